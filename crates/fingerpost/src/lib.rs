@@ -1,0 +1,4 @@
+//! Fingerpost.
+pub mod markup;
+pub mod sheet;
+pub mod text;

@@ -1,0 +1,401 @@
+//! HTML to a [`Document`]: an arena tree in which each node knows where it stands in the source.
+//!
+//! The tree is the one the HTML standard's parsing algorithm gives, tag soup included: tokens come
+//! from `html5gum` with byte spans, and `html5ever`'s tree construction decides what they build.
+//! Our part is to remember, for each element, which start tag, attributes and end tag it came from,
+//! or that the parser implied it or repeated it (see [`Written`]).
+//!
+//! A document is never changed. An edit patches the source text and parses again.
+
+mod content;
+mod parse;
+mod sink;
+
+pub use content::Content;
+pub use parse::DEEPEST_TREE;
+
+use std::num::NonZeroU32;
+use std::sync::Arc;
+
+use html5ever::LocalName;
+use serde::Serialize;
+
+use crate::text::{Text, TextRange, TextSize};
+
+/// A node of a [`Document`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct NodeId(NonZeroU32);
+
+impl NodeId {
+    fn new(index: usize) -> Self {
+        NodeId(NonZeroU32::new(index as u32 + 1).expect("an index plus one is not zero"))
+    }
+
+    /// The node's place in the arena, from 0: a key for tables beside the tree.
+    pub fn index(self) -> usize {
+        self.0.get() as usize - 1
+    }
+}
+
+/// The namespace of an element or attribute.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Namespace {
+    /// No namespace: where most attributes are.
+    None,
+    /// HTML.
+    Html,
+    /// SVG.
+    Svg,
+    /// MathML.
+    MathMl,
+    /// XLink, XML or XMLNS, of attributes in foreign content.
+    Foreign,
+}
+
+/// Whether an element has a start tag of its own in the source.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Written {
+    /// It has.
+    Tag,
+    /// The parser put it there because the standard asks for it: `html`, `head`, `body`, `tbody`,
+    /// `tr`, `colgroup`, a lone `</p>`.
+    Implied,
+    /// The parser repeated a formatting element (`<b><p>…</b>`); its tag belongs to an earlier one.
+    Repeated,
+}
+
+/// An attribute of an element.
+#[derive(Clone, Debug)]
+pub struct Attribute {
+    /// The name as the tree has it (lower case in HTML).
+    pub name: LocalName,
+    /// Its namespace: none, but for a few names in foreign content.
+    pub namespace: Namespace,
+    /// The value, with character references resolved.
+    pub value: Box<str>,
+    /// Where the name stands.
+    pub name_span: TextRange,
+    /// Where the value stands, without its quotes; empty at the name's end where there is none.
+    pub value_span: TextRange,
+}
+
+impl Attribute {
+    /// Whether the source has the value letter by letter, so that offsets in the value are offsets
+    /// in the source.
+    pub fn is_verbatim(&self, source: &str) -> bool {
+        source[self.value_span] == *self.value
+    }
+}
+
+/// What an element is made of.
+#[derive(Debug)]
+pub struct Element {
+    /// The name as the tree has it (lower case in HTML, as adjusted in SVG).
+    pub name: LocalName,
+    /// Its namespace.
+    pub namespace: Namespace,
+    /// Its attributes in source order.
+    pub attributes: Vec<Attribute>,
+    /// Whether the source has its tag.
+    pub written: Written,
+    /// The start tag from `<` to `>`; for an implied element the empty span where the parser
+    /// implied it; for a repeated one the tag it repeats.
+    pub start_tag: TextRange,
+    /// The end tag, where there is one.
+    pub end_tag: Option<TextRange>,
+    /// The number of the element in document order, from 0.
+    pub index: u32,
+    /// The contents of a `<template>`, which are no children of it.
+    pub template_contents: Option<NodeId>,
+}
+
+impl Element {
+    /// The value of an attribute without a namespace.
+    pub fn attribute(&self, name: &str) -> Option<&str> {
+        self.attribute_node(name).map(|a| &*a.value)
+    }
+
+    /// An attribute without a namespace, with its spans.
+    pub fn attribute_node(&self, name: &str) -> Option<&Attribute> {
+        self.attributes
+            .iter()
+            .find(|a| a.namespace == Namespace::None && &*a.name == name)
+    }
+
+    /// The `id`, when it is not empty.
+    pub fn id(&self) -> Option<&str> {
+        self.attribute("id").filter(|id| !id.is_empty())
+    }
+
+    /// The classes in the order written.
+    pub fn classes(&self) -> impl Iterator<Item = &str> {
+        self.attribute("class").unwrap_or("").split_ascii_whitespace()
+    }
+
+    /// Whether this is an HTML element of that name.
+    pub fn is_html(&self, name: &str) -> bool {
+        self.namespace == Namespace::Html && &*self.name == name
+    }
+}
+
+/// What a node is.
+#[derive(Debug)]
+pub enum NodeKind {
+    /// The document itself, or the contents of a template.
+    Root,
+    /// `<!doctype …>`.
+    Doctype,
+    /// An element.
+    Element(Box<Element>),
+    /// Text.
+    Text(Content),
+    /// A comment, with its span from `<!--` to `-->`.
+    Comment(TextRange),
+}
+
+/// A node and its neighbours.
+#[derive(Debug)]
+pub struct Node {
+    /// What it is.
+    pub kind: NodeKind,
+    /// Its parent; none for the document and for template contents.
+    pub parent: Option<NodeId>,
+    /// The sibling before it.
+    pub previous: Option<NodeId>,
+    /// The sibling after it.
+    pub next: Option<NodeId>,
+    /// Its first child.
+    pub first_child: Option<NodeId>,
+    /// Its last child.
+    pub last_child: Option<NodeId>,
+}
+
+/// Something the parser met that a person should know.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct MarkupProblem {
+    /// Where.
+    pub span: TextRange,
+    /// What, in a sentence.
+    pub message: String,
+}
+
+/// A parsed page.
+#[derive(Debug)]
+pub struct Document {
+    text: Arc<Text>,
+    nodes: Vec<Node>,
+    elements: Vec<NodeId>,
+    quirks: bool,
+    problems: Vec<MarkupProblem>,
+}
+
+impl Document {
+    /// Parses a page. Every text is a page: there are no errors, only [`Document::problems`].
+    pub fn parse(text: Arc<Text>) -> Self {
+        parse::parse(text)
+    }
+
+    /// The source text.
+    pub fn text(&self) -> &Arc<Text> {
+        &self.text
+    }
+
+    /// The document node.
+    pub fn root(&self) -> NodeId {
+        NodeId::new(0)
+    }
+
+    /// The `html` element. The parser always makes one.
+    pub fn root_element(&self) -> NodeId {
+        self.elements[0]
+    }
+
+    /// A node.
+    pub fn node(&self, id: NodeId) -> &Node {
+        &self.nodes[id.index()]
+    }
+
+    /// How many nodes the arena holds: the size of a table beside the tree.
+    pub fn node_count(&self) -> usize {
+        self.nodes.len()
+    }
+
+    /// All elements in document order; template contents are not among them.
+    pub fn elements(&self) -> &[NodeId] {
+        &self.elements
+    }
+
+    /// What a node that is an element is made of.
+    pub fn element(&self, id: NodeId) -> Option<&Element> {
+        match &self.node(id).kind {
+            NodeKind::Element(element) => Some(element),
+            _ => None,
+        }
+    }
+
+    /// What an element is made of.
+    ///
+    /// # Panics
+    /// Where `id` is no element; ids from [`Document::elements`] and the element walks always are.
+    pub fn expect_element(&self, id: NodeId) -> &Element {
+        self.element(id).expect("the id is one of an element")
+    }
+
+    /// Whether the page is in quirks mode (no doctype, or an old one).
+    pub fn is_quirks(&self) -> bool {
+        self.quirks
+    }
+
+    /// What the parser had to give up on.
+    pub fn problems(&self) -> &[MarkupProblem] {
+        &self.problems
+    }
+
+    /// The parent, when it is an element.
+    pub fn parent_element(&self, id: NodeId) -> Option<NodeId> {
+        self.node(id).parent.filter(|p| self.element(*p).is_some())
+    }
+
+    /// The node and the elements above it, from itself to the root element.
+    pub fn ancestors_and_self(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
+        std::iter::successors(Some(id), |at| self.parent_element(*at))
+    }
+
+    /// The way from the root element down to and including `id`.
+    pub fn trail(&self, id: NodeId) -> Vec<NodeId> {
+        let mut trail: Vec<_> = self.ancestors_and_self(id).collect();
+        trail.reverse();
+        trail
+    }
+
+    /// The children of any kind.
+    pub fn children(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
+        std::iter::successors(self.node(id).first_child, |at| self.node(*at).next)
+    }
+
+    /// The children that are elements.
+    pub fn child_elements(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
+        self.children(id).filter(|c| self.element(*c).is_some())
+    }
+
+    /// The element before this one among its siblings.
+    pub fn previous_element(&self, id: NodeId) -> Option<NodeId> {
+        std::iter::successors(self.node(id).previous, |at| self.node(*at).previous)
+            .find(|at| self.element(*at).is_some())
+    }
+
+    /// The element after this one among its siblings.
+    pub fn next_element(&self, id: NodeId) -> Option<NodeId> {
+        std::iter::successors(self.node(id).next, |at| self.node(*at).next)
+            .find(|at| self.element(*at).is_some())
+    }
+
+    /// The elements below `id`, in document order.
+    pub fn descendant_elements(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
+        self.descendants(id).filter(|n| self.element(*n).is_some())
+    }
+
+    /// The nodes below `id`, in document order.
+    pub fn descendants(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
+        std::iter::successors(self.following(id, id), move |at| self.following(*at, id))
+    }
+
+    /// The next node in document order that is below `top`.
+    fn following(&self, at: NodeId, top: NodeId) -> Option<NodeId> {
+        if let Some(child) = self.node(at).first_child {
+            return Some(child);
+        }
+        let mut at = at;
+        while at != top {
+            if let Some(next) = self.node(at).next {
+                return Some(next);
+            }
+            at = self.node(at).parent?;
+        }
+        None
+    }
+
+    /// The text of a text node.
+    pub fn text_of(&self, id: NodeId) -> Option<&str> {
+        match &self.node(id).kind {
+            NodeKind::Text(content) => Some(content.as_str(self.text.source())),
+            _ => None,
+        }
+    }
+
+    /// The text below a node, white space folded, cut after about `most` characters.
+    /// What `<style>`, `<script>` and `<template>` hold is no text of the page.
+    pub fn folded_text(&self, id: NodeId, most: usize) -> String {
+        let mut out = String::new();
+        let mut gap = false;
+        for node in self.descendants(id) {
+            let Some(text) = self.text_of(node) else {
+                continue;
+            };
+            let hidden = self.parent_element(node).is_some_and(|p| {
+                let parent = self.expect_element(p);
+                p != id && (parent.is_html("style") || parent.is_html("script"))
+            });
+            if hidden {
+                continue;
+            }
+            for character in text.chars() {
+                if character.is_ascii_whitespace() {
+                    gap = !out.is_empty();
+                    continue;
+                }
+                if out.chars().count() >= most {
+                    out.push('…');
+                    return out;
+                }
+                if std::mem::take(&mut gap) {
+                    out.push(' ');
+                }
+                out.push(character);
+            }
+        }
+        out
+    }
+
+    /// The span of an element's source: start tag to end tag, or to the end of what it holds.
+    pub fn element_span(&self, id: NodeId) -> TextRange {
+        let element = self.expect_element(id);
+        let start = element.start_tag.start();
+        let end = match element.end_tag {
+            Some(end_tag) => end_tag.end(),
+            None => self
+                .descendants(id)
+                .filter_map(|n| self.node_end(n))
+                .fold(element.start_tag.end(), TextSize::max),
+        };
+        TextRange::new(start, end.max(start))
+    }
+
+    fn node_end(&self, id: NodeId) -> Option<TextSize> {
+        match &self.node(id).kind {
+            NodeKind::Element(element) => {
+                let end = element.end_tag.unwrap_or(element.start_tag).end();
+                (element.written == Written::Tag).then_some(end)
+            }
+            NodeKind::Text(content) => content.span().map(TextRange::end),
+            NodeKind::Comment(span) => Some(span.end()),
+            NodeKind::Root | NodeKind::Doctype => None,
+        }
+    }
+
+    /// The innermost written element whose source holds an offset.
+    pub fn element_at(&self, offset: TextSize) -> Option<NodeId> {
+        let mut best: Option<(TextSize, NodeId)> = None;
+        for id in &self.elements {
+            if self.expect_element(*id).written != Written::Tag {
+                continue;
+            }
+            let span = self.element_span(*id);
+            if span.contains(offset) && best.is_none_or(|(length, _)| span.len() <= length) {
+                best = Some((span.len(), *id));
+            }
+        }
+        best.map(|(_, id)| id)
+    }
+}

@@ -1,0 +1,382 @@
+//! Tokens from `html5gum`, with their spans, into `html5ever`'s tree construction.
+
+use std::convert::Infallible;
+use std::sync::Arc;
+
+use html5ever::interface::TreeSink;
+use html5ever::tendril::StrTendril;
+use html5ever::tokenizer::states::RawKind;
+use html5ever::tokenizer::{Doctype, Tag, TagKind, Token, TokenSink, TokenSinkResult};
+use html5ever::tree_builder::{TreeBuilder, TreeBuilderOpts};
+use html5ever::{Attribute, LocalName, QualName, ns};
+use html5gum::emitters::callback::{Callback, CallbackEmitter, CallbackEvent};
+use html5gum::{Emitter, ForwardingEmitter, Span, State, Tokenizer};
+
+use super::sink::{AttributeSpans, Handle, Origin, Sink, Tree};
+use super::{Document, MarkupProblem, NodeId, NodeKind};
+use crate::text::{Text, TextRange, TextSize, span};
+
+/// How deep the tree gets. HTML leaves such limits to the parser (§ 13.2, "implementation
+/// limits"), and engines stop here: what is nested deeper becomes a sibling instead of a child.
+pub const DEEPEST_TREE: usize = 512;
+
+pub(super) fn parse(text: Arc<Text>) -> Document {
+    let (tree, problems) = {
+        let source = text.source();
+        let options = TreeBuilderOpts {
+            scripting_enabled: false,
+            ..TreeBuilderOpts::default()
+        };
+        let feed = Feed {
+            source,
+            builder: TreeBuilder::new(Sink::new(source), options),
+            tag: None,
+            state: None,
+            depths: Vec::new(),
+            flattened: 0,
+            problems: Vec::new(),
+        };
+        let mut emitter = Bridge {
+            inner: CallbackEmitter::new(feed),
+        };
+        let Ok(()) = Tokenizer::new_with_emitter(source, &mut emitter).finish();
+        let feed = std::mem::replace(emitter.inner.callback_mut(), Feed::empty());
+        (feed.builder.sink.finish(), feed.problems)
+    };
+    number(text, tree, problems)
+}
+
+fn number(text: Arc<Text>, tree: Tree, problems: Vec<MarkupProblem>) -> Document {
+    let mut document = Document {
+        text,
+        nodes: tree.nodes,
+        elements: Vec::new(),
+        quirks: tree.quirks,
+        problems,
+    };
+    let elements: Vec<_> = document.descendant_elements(document.root()).collect();
+    for (index, id) in elements.iter().enumerate() {
+        if let NodeKind::Element(element) = &mut document.nodes[id.index()].kind {
+            element.index = index as u32;
+        }
+    }
+    document.elements = elements;
+    document
+}
+
+struct OpenTag {
+    tag: Tag,
+    start: usize,
+    attributes: Vec<AttributeSpans>,
+}
+
+struct Feed<'a> {
+    source: &'a str,
+    builder: TreeBuilder<Handle, Sink<'a>>,
+    tag: Option<OpenTag>,
+    state: Option<State>,
+    /// The depth of each node that got one, by node index; 0 means not known yet.
+    depths: Vec<u16>,
+    /// Elements open at the depth limit that were made siblings.
+    flattened: usize,
+    problems: Vec<MarkupProblem>,
+}
+
+impl<'a> Feed<'a> {
+    fn empty() -> Self {
+        Feed {
+            source: "",
+            builder: TreeBuilder::new(Sink::new(""), TreeBuilderOpts::default()),
+            tag: None,
+            state: None,
+            depths: Vec::new(),
+            flattened: 0,
+            problems: Vec::new(),
+        }
+    }
+
+    fn process(&mut self, token: Token, origin: Origin) {
+        self.builder.sink.begin(origin);
+        match self.builder.process_token(token, 1) {
+            TokenSinkResult::Continue | TokenSinkResult::EncodingIndicator(_) => {}
+            TokenSinkResult::Script(_) => self.state = Some(State::Data),
+            TokenSinkResult::Plaintext => self.state = Some(State::PlainText),
+            TokenSinkResult::RawData(RawKind::Rcdata) => self.state = Some(State::RcData),
+            TokenSinkResult::RawData(RawKind::Rawtext) => self.state = Some(State::RawText),
+            TokenSinkResult::RawData(RawKind::ScriptData | RawKind::ScriptDataEscaped(_)) => {
+                self.state = Some(State::ScriptData);
+            }
+        }
+    }
+
+    fn start_tag(&mut self, open: OpenTag, end: usize) {
+        let OpenTag {
+            tag,
+            start,
+            attributes,
+        } = open;
+        let name = tag.name.clone();
+        let stays_open = !tag.self_closing && !is_void(&name);
+        let here = span(start, end);
+        let origin = Origin::StartTag {
+            name: name.clone(),
+            span: here,
+            attributes,
+        };
+        self.process(Token::TagToken(tag), origin);
+        let Some(newest) = self.builder.sink.newest() else {
+            return;
+        };
+        if self.depth(newest) <= DEEPEST_TREE || !stays_open {
+            return;
+        }
+        // Close it at once: the next element becomes its sibling, and its own end tag is swallowed
+        // when it comes.
+        if self.flattened == 0 {
+            self.problems.push(MarkupProblem {
+                span: here,
+                message: format!(
+                    "elements are nested deeper than {DEEPEST_TREE}; from here on they are \
+                     siblings, as in browsers"
+                ),
+            });
+        }
+        self.flattened += 1;
+        let state = self.state.take();
+        let end_tag = Tag {
+            kind: TagKind::EndTag,
+            name,
+            self_closing: false,
+            attrs: Vec::new(),
+            had_duplicate_attributes: false,
+        };
+        if state.is_none() {
+            self.process(Token::TagToken(end_tag), Origin::Other(here));
+        } else {
+            self.flattened -= 1;
+            self.state = state;
+        }
+    }
+
+    /// How many ancestors a node has, through a table: a new node's parent is almost always known.
+    fn depth(&mut self, id: NodeId) -> usize {
+        let tree = self.builder.sink.tree.borrow();
+        self.depths.resize(tree.nodes.len(), 0);
+        let mut depth = 0;
+        let mut at = tree.nodes[id.index()].parent;
+        while let Some(parent) = at {
+            let known = usize::from(self.depths[parent.index()]);
+            if known > 0 {
+                depth += known + 1;
+                break;
+            }
+            depth += 1;
+            at = tree.nodes[parent.index()].parent;
+        }
+        self.depths[id.index()] = depth.min(usize::from(u16::MAX)) as u16;
+        depth
+    }
+
+    fn text(&mut self, value: &[u8], at: Span<usize>) {
+        let run = span(at.start.min(at.end), at.end);
+        let value = String::from_utf8_lossy(value);
+        let mut first = true;
+        for part in value.split('\0') {
+            if !std::mem::take(&mut first) {
+                self.process(Token::NullCharacterToken, Origin::Other(run));
+            }
+            if !part.is_empty() {
+                let part = StrTendril::from_slice(part);
+                self.process(Token::CharacterTokens(part), Origin::Text(run));
+            }
+        }
+    }
+}
+
+impl Callback<Infallible, usize> for Feed<'_> {
+    fn handle_event(&mut self, event: CallbackEvent<'_>, at: Span<usize>) -> Option<Infallible> {
+        match event {
+            CallbackEvent::OpenStartTag { name } => {
+                self.tag = Some(OpenTag {
+                    tag: Tag {
+                        kind: TagKind::StartTag,
+                        name: local_name(name),
+                        self_closing: false,
+                        attrs: Vec::new(),
+                        had_duplicate_attributes: false,
+                    },
+                    start: at.start,
+                    attributes: Vec::new(),
+                });
+            }
+            CallbackEvent::AttributeName { name } => {
+                if let Some(open) = &mut self.tag {
+                    let name_span = span(at.start, at.end);
+                    open.tag.attrs.push(Attribute {
+                        name: QualName::new(None, ns!(), local_name(name)),
+                        value: StrTendril::new(),
+                    });
+                    open.attributes.push(AttributeSpans {
+                        name: name_span,
+                        value: empty_value(self.source, name_span),
+                    });
+                }
+            }
+            CallbackEvent::AttributeValue { value } => {
+                if let Some(open) = &mut self.tag
+                    && let (Some(attribute), Some(spans)) =
+                        (open.tag.attrs.last_mut(), open.attributes.last_mut())
+                {
+                    attribute.value.push_slice(&String::from_utf8_lossy(value));
+                    spans.value = span(at.start, at.end);
+                }
+            }
+            CallbackEvent::CloseStartTag { self_closing } => {
+                if let Some(mut open) = self.tag.take() {
+                    open.tag.self_closing = self_closing;
+                    drop_duplicates(&mut open);
+                    self.start_tag(open, at.end);
+                }
+            }
+            CallbackEvent::EndTag { name } => {
+                if self.flattened > 0 {
+                    self.flattened -= 1;
+                    return None;
+                }
+                let name = local_name(name);
+                let tag = Tag {
+                    kind: TagKind::EndTag,
+                    name: name.clone(),
+                    self_closing: false,
+                    attrs: Vec::new(),
+                    had_duplicate_attributes: false,
+                };
+                let span = span(at.start, at.end);
+                let origin = Origin::EndTag {
+                    name: name.clone(),
+                    span,
+                };
+                self.process(Token::TagToken(tag), origin);
+                self.builder.sink.finish_end_tag(&name, span);
+            }
+            CallbackEvent::String { value } => self.text(value, at),
+            CallbackEvent::Comment { value } => {
+                let text = StrTendril::from_slice(&String::from_utf8_lossy(value));
+                let origin = Origin::Other(span(at.start, at.end));
+                self.process(Token::CommentToken(text), origin);
+            }
+            CallbackEvent::Doctype {
+                name,
+                public_identifier,
+                system_identifier,
+                force_quirks,
+            } => {
+                let tendril = |bytes: &[u8]| StrTendril::from_slice(&String::from_utf8_lossy(bytes));
+                let doctype = Doctype {
+                    name: Some(name).filter(|n| !n.is_empty()).map(tendril),
+                    public_id: public_identifier.map(tendril),
+                    system_id: system_identifier.map(tendril),
+                    force_quirks,
+                };
+                let origin = Origin::Other(span(at.start, at.end));
+                self.process(Token::DoctypeToken(doctype), origin);
+            }
+            CallbackEvent::Error(_) => {}
+        }
+        None
+    }
+}
+
+fn local_name(bytes: &[u8]) -> LocalName {
+    LocalName::from(&*String::from_utf8_lossy(bytes))
+}
+
+/// HTML § 13.1.2: elements that have no end tag.
+fn is_void(name: &LocalName) -> bool {
+    matches!(
+        &**name,
+        "area"
+            | "base"
+            | "basefont"
+            | "bgsound"
+            | "br"
+            | "col"
+            | "embed"
+            | "frame"
+            | "hr"
+            | "img"
+            | "input"
+            | "link"
+            | "meta"
+            | "param"
+            | "source"
+            | "track"
+            | "wbr"
+    )
+}
+
+/// HTML § 13.2.5.33: of attributes with the same name only the first counts.
+fn drop_duplicates(open: &mut OpenTag) {
+    let attributes = &mut open.tag.attrs;
+    let mut at = 1;
+    while at < attributes.len() {
+        if attributes[..at].iter().any(|a| a.name == attributes[at].name) {
+            attributes.remove(at);
+            open.attributes.remove(at);
+            open.tag.had_duplicate_attributes = true;
+        } else {
+            at += 1;
+        }
+    }
+}
+
+/// The span of a value that the tokenizer has nothing to say about: between the quotes of `a=""`,
+/// or at the name's end where there is no value at all.
+fn empty_value(source: &str, name: TextRange) -> TextRange {
+    let rest = &source[usize::from(name.end())..];
+    let after = rest.trim_start_matches([' ', '\t', '\n', '\r', '\x0C']);
+    let Some(value) = after.strip_prefix('=') else {
+        return TextRange::empty(name.end());
+    };
+    let value = value.trim_start_matches([' ', '\t', '\n', '\r', '\x0C']);
+    let quote = usize::from(value.starts_with(['"', '\'']));
+    let offset = rest.len() - value.len() + quote;
+    TextRange::empty(name.end() + TextSize::new(offset as u32))
+}
+
+/// Lets the tree builder steer the tokenizer (raw text, script, foreign content).
+struct Bridge<'a> {
+    inner: CallbackEmitter<Feed<'a>, Infallible, usize>,
+}
+
+impl ForwardingEmitter for &mut Bridge<'_> {
+    type Token = Infallible;
+
+    fn inner(&mut self) -> &mut impl Emitter<Token = Infallible> {
+        &mut self.inner
+    }
+
+    fn emit_eof(&mut self) {
+        self.inner.emit_eof();
+        let feed = self.inner.callback_mut();
+        let end = span(feed.source.len(), feed.source.len());
+        feed.process(Token::EOFToken, Origin::Other(end));
+        feed.builder.end();
+    }
+
+    fn emit_current_tag(&mut self) -> Option<State> {
+        let naive = self.inner.emit_current_tag();
+        debug_assert!(naive.is_none(), "the tree builder switches states");
+        let state = self.inner.callback_mut().state.take();
+        if state.is_some() {
+            self.inner.init_string();
+        }
+        state
+    }
+
+    fn adjusted_current_node_present_but_not_in_html_namespace(&mut self) -> bool {
+        let feed = self.inner.callback_mut();
+        feed.builder
+            .adjusted_current_node_present_but_not_in_html_namespace()
+    }
+}

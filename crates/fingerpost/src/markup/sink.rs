@@ -1,0 +1,493 @@
+//! The tree that `html5ever`'s tree construction builds, and where each of its nodes came from.
+//!
+//! Convention: before a token is handed to the tree builder, [`Sink::begin`] says which source it
+//! came from. Whatever the builder creates until the next token is then either the token's own
+//! element (same name, first come), a repeated formatting element (same name and attributes as an
+//! earlier tag), or implied.
+
+use std::borrow::Cow;
+use std::cell::{Cell, RefCell};
+use std::rc::Rc;
+
+use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
+use html5ever::tendril::StrTendril;
+use html5ever::{LocalName, QualName, local_name, ns};
+
+use super::{Attribute, Content, Element, Namespace, Node, NodeId, NodeKind, Written};
+use crate::text::TextRange;
+
+/// Where an attribute of a start tag stands: its name and its value.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct AttributeSpans {
+    pub name: TextRange,
+    pub value: TextRange,
+}
+
+/// The source of the token that the tree builder works on.
+#[derive(Debug)]
+pub(super) enum Origin {
+    StartTag {
+        name: LocalName,
+        span: TextRange,
+        attributes: Vec<AttributeSpans>,
+    },
+    EndTag {
+        name: LocalName,
+        span: TextRange,
+    },
+    Text(TextRange),
+    Other(TextRange),
+}
+
+impl Origin {
+    fn span(&self) -> TextRange {
+        match self {
+            Origin::StartTag { span, .. } | Origin::EndTag { span, .. } => *span,
+            Origin::Text(span) | Origin::Other(span) => *span,
+        }
+    }
+}
+
+/// What the tree builder holds of a node. The name travels along because the builder asks for it
+/// at every step.
+#[derive(Clone)]
+pub(super) struct Handle {
+    pub id: NodeId,
+    name: Rc<QualName>,
+}
+
+/// The tree under construction.
+pub(super) struct Tree {
+    pub nodes: Vec<Node>,
+    pub quirks: bool,
+}
+
+pub(super) struct Sink<'a> {
+    source: &'a str,
+    pub tree: RefCell<Tree>,
+    no_name: Rc<QualName>,
+    origin: RefCell<Origin>,
+    /// Whether the token's own element has been created.
+    claimed: Cell<bool>,
+    /// What is left of the last text token.
+    run: Cell<TextRange>,
+    /// Formatting elements without an end tag so far, in order of creation: the adoption agency
+    /// algorithm takes them off the stack without telling.
+    formatting: RefCell<Vec<NodeId>>,
+    /// The element that was created last, for the depth limit.
+    newest: Cell<Option<NodeId>>,
+    /// Whether the end tag at hand has found its element.
+    ended: Cell<bool>,
+}
+
+impl<'a> Sink<'a> {
+    pub fn new(source: &'a str) -> Self {
+        Sink {
+            source,
+            tree: RefCell::new(Tree {
+                nodes: vec![blank(NodeKind::Root)],
+                quirks: false,
+            }),
+            no_name: Rc::new(QualName::new(None, ns!(), local_name!(""))),
+            origin: RefCell::new(Origin::Other(TextRange::default())),
+            claimed: Cell::new(true),
+            run: Cell::default(),
+            formatting: RefCell::default(),
+            newest: Cell::new(None),
+            ended: Cell::new(false),
+        }
+    }
+
+    /// Says which source the next token comes from.
+    pub fn begin(&self, origin: Origin) {
+        if let Origin::Text(run) = origin {
+            self.run.set(run);
+        }
+        self.newest.set(None);
+        self.ended.set(false);
+        self.claimed.set(!matches!(origin, Origin::StartTag { .. }));
+        *self.origin.borrow_mut() = origin;
+    }
+
+    /// The element that the token just handled created, if any.
+    pub fn newest(&self) -> Option<NodeId> {
+        self.newest.get()
+    }
+
+    /// Gives an end tag to the element it closed when no `pop` told of it: formatting elements, and
+    /// `body` and `html`, which stay open until the end of the file.
+    pub fn finish_end_tag(&self, name: &LocalName, span: TextRange) {
+        if self.ended.get() {
+            return;
+        }
+        let mut tree = self.tree.borrow_mut();
+        if matches!(*name, local_name!("body") | local_name!("html")) {
+            let found = tree.nodes.iter_mut().find_map(|node| match &mut node.kind {
+                NodeKind::Element(element) if element.name == *name => Some(element),
+                _ => None,
+            });
+            if let Some(element) = found {
+                element.end_tag.get_or_insert(span);
+            }
+            return;
+        }
+        let mut formatting = self.formatting.borrow_mut();
+        let found = formatting.iter().rposition(|id| {
+            let element = tree.element(*id);
+            element.name == *name && element.end_tag.is_none()
+        });
+        if let Some(at) = found {
+            let id = formatting.remove(at);
+            tree.element_mut(id).end_tag = Some(span);
+        }
+    }
+
+    fn handle(&self, id: NodeId) -> Handle {
+        Handle {
+            id,
+            name: self.no_name.clone(),
+        }
+    }
+
+    /// The earlier written element that a repeated formatting element copies.
+    fn repeated(&self, name: &LocalName, attributes: &[html5ever::Attribute]) -> Option<NodeId> {
+        let tree = self.tree.borrow();
+        (0..tree.nodes.len()).rev().map(NodeId::new).find(|id| {
+            let NodeKind::Element(element) = &tree.nodes[id.index()].kind else {
+                return false;
+            };
+            element.written == Written::Tag
+                && element.name == *name
+                && element.attributes.len() == attributes.len()
+                && element
+                    .attributes
+                    .iter()
+                    .zip(attributes)
+                    .all(|(a, b)| a.name == b.name.local && *a.value == *b.value)
+        })
+    }
+
+    fn attributes(
+        &self,
+        attributes: Vec<html5ever::Attribute>,
+        spans: &[AttributeSpans],
+    ) -> Vec<Attribute> {
+        let nowhere = TextRange::empty(self.origin.borrow().span().start());
+        attributes
+            .into_iter()
+            .enumerate()
+            .map(|(at, attribute)| Attribute {
+                namespace: namespace(&attribute.name),
+                name: attribute.name.local,
+                value: (*attribute.value).into(),
+                name_span: spans.get(at).map_or(nowhere, |s| s.name),
+                value_span: spans.get(at).map_or(nowhere, |s| s.value),
+            })
+            .collect()
+    }
+
+    fn insert(&self, parent: NodeId, before: Option<NodeId>, child: NodeOrText<Handle>) {
+        let mut tree = self.tree.borrow_mut();
+        let child = match child {
+            NodeOrText::AppendNode(handle) => handle.id,
+            NodeOrText::AppendText(text) => {
+                let mut run = self.run.get();
+                let content = Content::placed(&text, &mut run, self.source);
+                self.run.set(run);
+                let neighbour = match before {
+                    Some(before) => tree.nodes[before.index()].previous,
+                    None => tree.nodes[parent.index()].last_child,
+                };
+                if let Some(neighbour) = neighbour
+                    && let NodeKind::Text(mine) = &mut tree.nodes[neighbour.index()].kind
+                {
+                    mine.append(content, self.source);
+                    return;
+                }
+                tree.push(NodeKind::Text(content))
+            }
+        };
+        tree.detach(child);
+        tree.link(parent, before, child);
+    }
+}
+
+impl Tree {
+    fn push(&mut self, kind: NodeKind) -> NodeId {
+        self.nodes.push(blank(kind));
+        NodeId::new(self.nodes.len() - 1)
+    }
+
+    fn element(&self, id: NodeId) -> &Element {
+        match &self.nodes[id.index()].kind {
+            NodeKind::Element(element) => element,
+            _ => unreachable!("the tree builder asks only for elements here"),
+        }
+    }
+
+    fn element_mut(&mut self, id: NodeId) -> &mut Element {
+        match &mut self.nodes[id.index()].kind {
+            NodeKind::Element(element) => element,
+            _ => unreachable!("the tree builder asks only for elements here"),
+        }
+    }
+
+    fn detach(&mut self, id: NodeId) {
+        let node = &mut self.nodes[id.index()];
+        let (parent, previous, next) = (node.parent.take(), node.previous.take(), node.next.take());
+        let Some(parent) = parent else { return };
+        match previous {
+            Some(previous) => self.nodes[previous.index()].next = next,
+            None => self.nodes[parent.index()].first_child = next,
+        }
+        match next {
+            Some(next) => self.nodes[next.index()].previous = previous,
+            None => self.nodes[parent.index()].last_child = previous,
+        }
+    }
+
+    fn link(&mut self, parent: NodeId, before: Option<NodeId>, child: NodeId) {
+        let previous = match before {
+            Some(before) => self.nodes[before.index()].previous.replace(child),
+            None => self.nodes[parent.index()].last_child.replace(child),
+        };
+        match previous {
+            Some(previous) => self.nodes[previous.index()].next = Some(child),
+            None => self.nodes[parent.index()].first_child = Some(child),
+        }
+        let node = &mut self.nodes[child.index()];
+        node.parent = Some(parent);
+        node.previous = previous;
+        node.next = before;
+    }
+}
+
+fn blank(kind: NodeKind) -> Node {
+    Node {
+        kind,
+        parent: None,
+        previous: None,
+        next: None,
+        first_child: None,
+        last_child: None,
+    }
+}
+
+fn namespace(name: &QualName) -> Namespace {
+    match name.ns {
+        ns!() => Namespace::None,
+        ns!(html) => Namespace::Html,
+        ns!(svg) => Namespace::Svg,
+        ns!(mathml) => Namespace::MathMl,
+        _ => Namespace::Foreign,
+    }
+}
+
+/// HTML § 13.2.4.3: the elements that end up in the list of active formatting elements.
+fn is_formatting(name: &LocalName) -> bool {
+    matches!(
+        &**name,
+        "a" | "b"
+            | "big"
+            | "code"
+            | "em"
+            | "font"
+            | "i"
+            | "nobr"
+            | "s"
+            | "small"
+            | "strike"
+            | "strong"
+            | "tt"
+            | "u"
+    )
+}
+
+impl TreeSink for Sink<'_> {
+    type Handle = Handle;
+    type Output = Tree;
+    type ElemName<'n>
+        = &'n QualName
+    where
+        Self: 'n;
+
+    fn finish(self) -> Tree {
+        self.tree.into_inner()
+    }
+
+    fn parse_error(&self, _message: Cow<'static, str>) {}
+
+    fn get_document(&self) -> Handle {
+        self.handle(NodeId::new(0))
+    }
+
+    fn elem_name<'n>(&'n self, target: &'n Handle) -> &'n QualName {
+        &target.name
+    }
+
+    fn create_element(
+        &self,
+        name: QualName,
+        attributes: Vec<html5ever::Attribute>,
+        flags: ElementFlags,
+    ) -> Handle {
+        let own = !self.claimed.get()
+            && match &*self.origin.borrow() {
+                Origin::StartTag { name: tag, .. } => {
+                    name.local == *tag
+                        || name.local.eq_ignore_ascii_case(tag)
+                        || (&**tag == "image" && name.local == local_name!("img"))
+                }
+                _ => false,
+            };
+        let (written, start_tag, attributes) = if own {
+            self.claimed.set(true);
+            let origin = self.origin.borrow();
+            let Origin::StartTag {
+                span, attributes: spans, ..
+            } = &*origin
+            else {
+                unreachable!("only a start tag has an own element");
+            };
+            (Written::Tag, *span, self.attributes(attributes, spans))
+        } else if let Some(original) = is_formatting(&name.local)
+            .then(|| self.repeated(&name.local, &attributes))
+            .flatten()
+        {
+            let tree = self.tree.borrow();
+            let original = tree.element(original);
+            let copied = original.attributes.clone();
+            (Written::Repeated, original.start_tag, copied)
+        } else {
+            let here = TextRange::empty(self.origin.borrow().span().start());
+            (Written::Implied, here, self.attributes(attributes, &[]))
+        };
+        let mut tree = self.tree.borrow_mut();
+        let template_contents = flags.template.then(|| tree.push(NodeKind::Root));
+        let id = tree.push(NodeKind::Element(Box::new(Element {
+            namespace: namespace(&name),
+            name: name.local.clone(),
+            attributes,
+            written,
+            start_tag,
+            end_tag: None,
+            index: u32::MAX,
+            template_contents,
+        })));
+        if is_formatting(&name.local) {
+            self.formatting.borrow_mut().push(id);
+        }
+        self.newest.set(Some(id));
+        Handle {
+            id,
+            name: Rc::new(name),
+        }
+    }
+
+    fn create_comment(&self, _text: StrTendril) -> Handle {
+        let span = self.origin.borrow().span();
+        let id = self.tree.borrow_mut().push(NodeKind::Comment(span));
+        self.handle(id)
+    }
+
+    fn create_pi(&self, _target: StrTendril, data: StrTendril) -> Handle {
+        self.create_comment(data)
+    }
+
+    fn append(&self, parent: &Handle, child: NodeOrText<Handle>) {
+        self.insert(parent.id, None, child);
+    }
+
+    fn append_based_on_parent_node(
+        &self,
+        element: &Handle,
+        previous: &Handle,
+        child: NodeOrText<Handle>,
+    ) {
+        let parent = self.tree.borrow().nodes[element.id.index()].parent;
+        match parent {
+            Some(parent) => self.insert(parent, Some(element.id), child),
+            None => self.insert(previous.id, None, child),
+        }
+    }
+
+    fn append_doctype_to_document(&self, _: StrTendril, _: StrTendril, _: StrTendril) {
+        let id = self.tree.borrow_mut().push(NodeKind::Doctype);
+        let doctype = self.handle(id);
+        self.insert(NodeId::new(0), None, NodeOrText::AppendNode(doctype));
+    }
+
+    fn pop(&self, node: &Handle) {
+        let mut tree = self.tree.borrow_mut();
+        if is_formatting(&node.name.local) {
+            self.formatting.borrow_mut().retain(|id| *id != node.id);
+        }
+        let Origin::EndTag { name, span } = &*self.origin.borrow() else {
+            return;
+        };
+        let element = tree.element_mut(node.id);
+        if element.name.eq_ignore_ascii_case(name) && element.end_tag.is_none() {
+            element.end_tag = Some(*span);
+            self.ended.set(true);
+        }
+    }
+
+    fn get_template_contents(&self, target: &Handle) -> Handle {
+        let contents = self.tree.borrow().element(target.id).template_contents;
+        self.handle(contents.expect("only a template is asked for its contents"))
+    }
+
+    fn same_node(&self, x: &Handle, y: &Handle) -> bool {
+        x.id == y.id
+    }
+
+    fn set_quirks_mode(&self, mode: QuirksMode) {
+        self.tree.borrow_mut().quirks = mode == QuirksMode::Quirks;
+    }
+
+    fn append_before_sibling(&self, sibling: &Handle, child: NodeOrText<Handle>) {
+        let parent = self.tree.borrow().nodes[sibling.id.index()].parent;
+        if let Some(parent) = parent {
+            self.insert(parent, Some(sibling.id), child);
+        }
+    }
+
+    fn add_attrs_if_missing(&self, target: &Handle, attributes: Vec<html5ever::Attribute>) {
+        let origin = self.origin.borrow();
+        let spans: &[AttributeSpans] = match &*origin {
+            Origin::StartTag { attributes, .. } => attributes,
+            _ => &[],
+        };
+        let more = self.attributes(attributes, spans);
+        let mut tree = self.tree.borrow_mut();
+        let element = tree.element_mut(target.id);
+        for attribute in more {
+            if !element.attributes.iter().any(|a| a.name == attribute.name) {
+                element.attributes.push(attribute);
+            }
+        }
+    }
+
+    fn remove_from_parent(&self, target: &Handle) {
+        self.tree.borrow_mut().detach(target.id);
+    }
+
+    fn reparent_children(&self, node: &Handle, new_parent: &Handle) {
+        let mut tree = self.tree.borrow_mut();
+        while let Some(child) = tree.nodes[node.id.index()].first_child {
+            tree.detach(child);
+            tree.link(new_parent.id, None, child);
+        }
+    }
+
+    fn is_mathml_annotation_xml_integration_point(&self, handle: &Handle) -> bool {
+        let tree = self.tree.borrow();
+        let encoding = tree.element(handle.id).attribute("encoding").unwrap_or("");
+        encoding.eq_ignore_ascii_case("text/html")
+            || encoding.eq_ignore_ascii_case("application/xhtml+xml")
+    }
+
+    fn allow_declarative_shadow_roots(&self, _parent: &Handle) -> bool {
+        false
+    }
+}

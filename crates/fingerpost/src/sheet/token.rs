@@ -1,0 +1,368 @@
+//! The flat token stream of a style sheet, a selector or a value.
+//!
+//! `cssparser` does the tokenizing (CSS Syntax 3 § 4); what is kept of each token is its kind and
+//! its span, eight bytes in all. Identifiers, numbers and strings are read again from the source
+//! when somebody asks for them, which for most declarations of a sheet nobody does.
+
+use std::borrow::Cow;
+
+use cssparser::{Parser, Token as SourceToken};
+
+use crate::text::{TextRange, TextSize};
+
+/// What a token is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Kind {
+    /// An identifier.
+    Ident,
+    /// `@` and a name.
+    AtKeyword,
+    /// `#` and a name that is not a valid identifier, such as `#123`.
+    Hash,
+    /// `#` and a name that is one.
+    IdHash,
+    /// A quoted string.
+    Text,
+    /// A string that a line break cut off.
+    BadText,
+    /// `url(…)` without quotes.
+    Url,
+    /// A `url(` gone wrong.
+    BadUrl,
+    /// Any other single character.
+    Delim,
+    /// A number.
+    Number,
+    /// A number and `%`.
+    Percentage,
+    /// A number and a unit.
+    Dimension,
+    /// White space.
+    Space,
+    /// A comment.
+    Comment,
+    /// `:`
+    Colon,
+    /// `;`
+    Semicolon,
+    /// `,`
+    Comma,
+    /// `~=`
+    Includes,
+    /// `|=`
+    DashMatch,
+    /// `^=`
+    PrefixMatch,
+    /// `$=`
+    SuffixMatch,
+    /// `*=`
+    SubstringMatch,
+    /// `<!--` or `-->`
+    CommentDelimiter,
+    /// A name and `(`.
+    Function,
+    /// `(`
+    OpenParenthesis,
+    /// `[`
+    OpenSquare,
+    /// `{`
+    OpenCurly,
+    /// `)`
+    CloseParenthesis,
+    /// `]`
+    CloseSquare,
+    /// `}`
+    CloseCurly,
+}
+
+impl Kind {
+    /// The kind that closes what this one opens.
+    pub fn closer(self) -> Option<Kind> {
+        match self {
+            Kind::Function | Kind::OpenParenthesis => Some(Kind::CloseParenthesis),
+            Kind::OpenSquare => Some(Kind::CloseSquare),
+            Kind::OpenCurly => Some(Kind::CloseCurly),
+            _ => None,
+        }
+    }
+
+    /// Whether it is white space or a comment.
+    pub fn is_blank(self) -> bool {
+        matches!(self, Kind::Space | Kind::Comment)
+    }
+
+    fn of(token: &SourceToken<'_>) -> Kind {
+        match token {
+            SourceToken::Ident(_) => Kind::Ident,
+            SourceToken::AtKeyword(_) => Kind::AtKeyword,
+            SourceToken::Hash(_) => Kind::Hash,
+            SourceToken::IDHash(_) => Kind::IdHash,
+            SourceToken::QuotedString(_) => Kind::Text,
+            SourceToken::UnquotedUrl(_) => Kind::Url,
+            SourceToken::Delim(_) => Kind::Delim,
+            SourceToken::Number { .. } => Kind::Number,
+            SourceToken::Percentage { .. } => Kind::Percentage,
+            SourceToken::Dimension { .. } => Kind::Dimension,
+            SourceToken::WhiteSpace(_) => Kind::Space,
+            SourceToken::Comment(_) => Kind::Comment,
+            SourceToken::Colon => Kind::Colon,
+            SourceToken::Semicolon => Kind::Semicolon,
+            SourceToken::Comma => Kind::Comma,
+            SourceToken::IncludeMatch => Kind::Includes,
+            SourceToken::DashMatch => Kind::DashMatch,
+            SourceToken::PrefixMatch => Kind::PrefixMatch,
+            SourceToken::SuffixMatch => Kind::SuffixMatch,
+            SourceToken::SubstringMatch => Kind::SubstringMatch,
+            SourceToken::CDO | SourceToken::CDC => Kind::CommentDelimiter,
+            SourceToken::Function(_) => Kind::Function,
+            SourceToken::ParenthesisBlock => Kind::OpenParenthesis,
+            SourceToken::SquareBracketBlock => Kind::OpenSquare,
+            SourceToken::CurlyBracketBlock => Kind::OpenCurly,
+            SourceToken::BadUrl(_) => Kind::BadUrl,
+            SourceToken::BadString(_) => Kind::BadText,
+            SourceToken::CloseParenthesis => Kind::CloseParenthesis,
+            SourceToken::CloseSquareBracket => Kind::CloseSquare,
+            SourceToken::CloseCurlyBracket => Kind::CloseCurly,
+        }
+    }
+}
+
+/// A token: its kind and where it stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Token {
+    /// What it is.
+    pub kind: Kind,
+    /// Where it starts in the source.
+    pub start: u32,
+    /// Where it ends.
+    pub end: u32,
+}
+
+impl Token {
+    /// Its span.
+    pub fn span(self) -> TextRange {
+        TextRange::new(TextSize::new(self.start), TextSize::new(self.end))
+    }
+
+    /// Its source text.
+    pub fn source(self, source: &str) -> &str {
+        &source[self.start as usize..self.end as usize]
+    }
+
+    /// The name in it, escapes resolved: of an identifier, at-keyword, hash or function; the unit
+    /// of a dimension.
+    pub fn name(self, source: &str) -> Cow<'_, str> {
+        let raw = self.source(source);
+        let raw = match self.kind {
+            Kind::AtKeyword | Kind::Hash | Kind::IdHash => &raw[1..],
+            Kind::Function => raw.strip_suffix('(').unwrap_or(raw),
+            Kind::Dimension => &raw[number_length(raw)..],
+            _ => raw,
+        };
+        if raw.contains(['\\', '\0']) {
+            Cow::Owned(resolve_name(raw))
+        } else {
+            Cow::Borrowed(raw)
+        }
+    }
+
+    /// Whether it is the identifier (or function, at-keyword) of that name, letter case aside.
+    pub fn is_name(self, source: &str, name: &str) -> bool {
+        self.name(source).eq_ignore_ascii_case(name)
+    }
+
+    /// The number in it: of a number, a percentage (50 for `50%`) or a dimension.
+    pub fn number(self, source: &str) -> Option<f64> {
+        if !matches!(
+            self.kind,
+            Kind::Number | Kind::Percentage | Kind::Dimension
+        ) {
+            return None;
+        }
+        let raw = self.source(source);
+        raw[..number_length(raw)].parse().ok()
+    }
+
+    /// Whether it is a number written without a fraction or exponent.
+    pub fn is_integer(self, source: &str) -> bool {
+        let raw = self.source(source);
+        self.kind == Kind::Number && !raw.contains(['.', 'e', 'E'])
+    }
+
+    /// The string in it: of a string or a `url()` without quotes.
+    pub fn string(self, source: &str) -> Cow<'_, str> {
+        let raw = self.source(source);
+        match self.kind {
+            Kind::Text | Kind::BadText => {
+                let inner = &raw[1..];
+                let inner = match inner.chars().next_back() {
+                    Some(last) if raw.starts_with(last) && !ends_in_escape(inner) => {
+                        &inner[..inner.len() - 1]
+                    }
+                    _ => inner,
+                };
+                resolve(inner)
+            }
+            Kind::Url => {
+                let inner = raw.get(4..).unwrap_or("");
+                let inner = inner.strip_suffix(')').unwrap_or(inner);
+                resolve(inner.trim_matches([' ', '\t', '\n', '\r', '\x0C']))
+            }
+            _ => self.name(source),
+        }
+    }
+
+    /// The character of a [`Kind::Delim`].
+    pub fn delim(self, source: &str) -> Option<char> {
+        (self.kind == Kind::Delim)
+            .then(|| self.source(source).chars().next())
+            .flatten()
+    }
+
+    /// Whether it is that delimiter.
+    pub fn is_delim(self, source: &str, character: char) -> bool {
+        self.delim(source) == Some(character)
+    }
+}
+
+fn ends_in_escape(text: &str) -> bool {
+    let body = &text[..text.len() - 1];
+    body.len().wrapping_sub(body.trim_end_matches('\\').len()) % 2 == 1
+}
+
+/// CSS Syntax 3 § 4.3.12: how far the number at the start of a token reaches.
+fn number_length(raw: &str) -> usize {
+    let bytes = raw.as_bytes();
+    let digits = |mut at: usize| {
+        while bytes.get(at).is_some_and(u8::is_ascii_digit) {
+            at += 1;
+        }
+        at
+    };
+    let mut at = usize::from(matches!(bytes.first(), Some(b'+' | b'-')));
+    at = digits(at);
+    if bytes.get(at) == Some(&b'.') && bytes.get(at + 1).is_some_and(u8::is_ascii_digit) {
+        at = digits(at + 1);
+    }
+    if matches!(bytes.get(at), Some(b'e' | b'E')) {
+        let sign = usize::from(matches!(bytes.get(at + 1), Some(b'+' | b'-')));
+        if bytes.get(at + 1 + sign).is_some_and(u8::is_ascii_digit) {
+            at = digits(at + 1 + sign);
+        }
+    }
+    at
+}
+
+/// Resolves the escapes of a name.
+fn resolve_name(raw: &str) -> String {
+    let mut parser = Parser::new(raw);
+    match parser.next_including_whitespace() {
+        Ok(SourceToken::Ident(name)) => name.to_string(),
+        // What follows `#` need not be an identifier.
+        _ => match Parser::new(&format!("#{raw}")).next() {
+            Ok(SourceToken::Hash(name) | SourceToken::IDHash(name)) => name.to_string(),
+            _ => raw.to_owned(),
+        },
+    }
+}
+
+/// Resolves the escapes of a string's inside.
+fn resolve(inner: &str) -> Cow<'_, str> {
+    if !inner.contains(['\\', '\0']) {
+        return Cow::Borrowed(inner);
+    }
+    for quote in ['"', '\''] {
+        if inner.contains(quote) {
+            continue;
+        }
+        let quoted = format!("{quote}{inner}{quote}");
+        if let Ok(SourceToken::QuotedString(value)) = Parser::new(&quoted).next() {
+            return Cow::Owned(value.to_string());
+        }
+    }
+    let quoted = format!("\"{}\"", inner.replace("\\\"", "\"").replace('"', "\\\""));
+    match Parser::new(&quoted).next() {
+        Ok(SourceToken::QuotedString(value)) => Cow::Owned(value.to_string()),
+        _ => Cow::Borrowed(inner),
+    }
+}
+
+/// The tokens of a span of the source, white space and comments included.
+pub fn tokenize(source: &str, span: TextRange) -> Vec<Token> {
+    let end = usize::from(span.end());
+    let start = usize::from(span.start());
+    // Style sheets have a token every four bytes or so.
+    let mut tokens = Vec::with_capacity((end - start) / 4 + 1);
+    let mut base = start;
+    'piece: loop {
+        let mut parser = Parser::new(&source[base..end]);
+        let mut at = base;
+        loop {
+            let Ok(token) = parser.next_including_whitespace_and_comments() else {
+                return tokens;
+            };
+            let kind = Kind::of(token);
+            let next = base + parser.position().byte_index();
+            tokens.push(Token {
+                kind,
+                start: at as u32,
+                end: next as u32,
+            });
+            at = next;
+            // `cssparser` would skip the block at the next call; a fresh parser reads on inside it.
+            if kind.closer().is_some() {
+                base = next;
+                continue 'piece;
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::text::span;
+
+    fn tokens(source: &str) -> Vec<(Kind, &str)> {
+        tokenize(source, span(0, source.len()))
+            .into_iter()
+            .map(|t| (t.kind, t.source(source)))
+            .collect()
+    }
+
+    #[test]
+    fn blocks_are_read_inside_and_every_byte_is_in_a_token() {
+        let source = "a[b='c']{d:calc(1px + (2%))} /* e */ @f \"g";
+        let found = tokens(source);
+        let joined: String = found.iter().map(|t| t.1).collect();
+        assert_eq!(joined, source);
+        assert!(found.contains(&(Kind::Function, "calc(")));
+        assert!(found.contains(&(Kind::Percentage, "2%")));
+        assert_eq!(found.last(), Some(&(Kind::Text, "\"g")));
+    }
+
+    #[test]
+    fn names_and_strings_resolve_their_escapes() {
+        let read = |source: &str| {
+            let token = tokenize(source, span(0, source.len()))[0];
+            match token.kind {
+                Kind::Text | Kind::Url => token.string(source).into_owned(),
+                _ => token.name(source).into_owned(),
+            }
+        };
+        assert_eq!(read(r"w-1\/2"), "w-1/2");
+        assert_eq!(read(r"#\31 0a"), "10a");
+        assert_eq!(read(r#""a\"b\26""#), "a\"b&");
+        assert_eq!(read(r"'it\'s'"), "it's");
+        assert_eq!(read("url( a/b.css )"), "a/b.css");
+        assert_eq!(read("12.5e1px"), "px");
+        assert_eq!(read("1e3em"), "em");
+    }
+
+    #[test]
+    fn numbers_keep_their_precision() {
+        let source = "0.1";
+        let token = tokenize(source, span(0, 3))[0];
+        assert_eq!(token.number(source), Some(0.1));
+    }
+}

@@ -1,0 +1,191 @@
+//! Source texts, places in them, and patches of them.
+//!
+//! A [`Text`] is one file as it was read: its characters, its encoding, its line starts. Every span
+//! in this crate is a [`TextRange`] of bytes of [`Text::source`], which is always UTF-8 and never
+//! holds the byte-order mark. What the file's own bytes were is kept beside it, so that a
+//! [`Patch`] changes only the bytes it names, whatever the encoding.
+
+mod encoding;
+mod patch;
+
+pub use encoding::{DecodeHint, Encoding, EncodingError};
+pub use patch::{Patch, PatchError, Replacement};
+pub use text_size::{TextRange, TextSize};
+
+use std::sync::{Arc, OnceLock};
+
+use line_index::{LineIndex, WideEncoding};
+use serde::{Deserialize, Serialize};
+
+/// The largest file that is read, in bytes. Spans are 32 bits wide, and a theme's sources are
+/// far smaller; a larger file is almost surely not what was meant.
+pub const LARGEST_FILE: usize = 256 << 20;
+
+/// A place in a file, for people and for editors.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+pub struct Place {
+    /// The file, relative to the site's root, with `/` between the parts.
+    pub file: String,
+    /// The line, from 1.
+    pub line: u32,
+    /// The column in Unicode code points, from 1.
+    pub column: u32,
+}
+
+impl std::fmt::Display for Place {
+    /// Writes `file:line`, the form in which places are printed and asked for.
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}:{}", self.file, self.line)
+    }
+}
+
+/// One source text: what was read of a file, and how to write it back.
+#[derive(Debug)]
+pub struct Text {
+    name: String,
+    source: String,
+    encoding: Encoding,
+    lines: OnceLock<LineIndex>,
+}
+
+impl Text {
+    /// A text of the given characters, as if read from a UTF-8 file without a byte-order mark.
+    pub fn new(name: impl Into<String>, source: impl Into<String>) -> Arc<Self> {
+        Arc::new(Text {
+            name: name.into(),
+            source: source.into(),
+            encoding: Encoding::utf8(),
+            lines: OnceLock::new(),
+        })
+    }
+
+    /// Decodes a file's bytes.
+    ///
+    /// The encoding is found as the standards say: a byte-order mark first, then what the text
+    /// itself declares (`<meta charset>`, `@charset`), then the hint's fallback.
+    ///
+    /// # Errors
+    /// [`EncodingError::TooLarge`] over [`LARGEST_FILE`], [`EncodingError::Binary`] for bytes that
+    /// are no text.
+    pub fn decode(
+        name: impl Into<String>,
+        bytes: Vec<u8>,
+        hint: DecodeHint,
+    ) -> Result<Arc<Self>, EncodingError> {
+        let (source, encoding) = encoding::decode(bytes, hint)?;
+        Ok(Arc::new(Text {
+            name: name.into(),
+            source,
+            encoding,
+            lines: OnceLock::new(),
+        }))
+    }
+
+    /// The file's name relative to the site's root.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The characters, without the byte-order mark.
+    pub fn source(&self) -> &str {
+        &self.source
+    }
+
+    /// How the file is encoded.
+    pub fn encoding(&self) -> &Encoding {
+        &self.encoding
+    }
+
+    /// The characters of a span.
+    pub fn slice(&self, span: TextRange) -> &str {
+        &self.source[span]
+    }
+
+    /// The span of the whole text.
+    pub fn span(&self) -> TextRange {
+        TextRange::up_to(TextSize::of(self.source.as_str()))
+    }
+
+    /// The place of an offset.
+    pub fn place(&self, offset: TextSize) -> Place {
+        let lines = self.line_index();
+        let at = lines.line_col(offset);
+        let column = lines
+            .to_wide(WideEncoding::Utf32, at)
+            .map_or(at.col, |wide| wide.col);
+        Place {
+            file: self.name.clone(),
+            line: at.line + 1,
+            column: column + 1,
+        }
+    }
+
+    /// The offset of a line and column, both from 1; `None` where the text has no such place.
+    /// A column past the end of its line gives the end of that line.
+    pub fn offset(&self, line: u32, column: u32) -> Option<TextSize> {
+        let span = self.line_span(line)?;
+        let wanted = column.checked_sub(1)? as usize;
+        let within = self.source[span]
+            .char_indices()
+            .nth(wanted)
+            .map_or(span.len(), |(at, _)| TextSize::new(at as u32));
+        Some(span.start() + within)
+    }
+
+    /// The span of a line (from 1) without its line ending.
+    pub fn line_span(&self, line: u32) -> Option<TextRange> {
+        let span = self.line_index().line(line.checked_sub(1)?)?;
+        let trimmed = self.source[span].trim_end_matches(['\n', '\r']);
+        Some(TextRange::at(span.start(), TextSize::of(trimmed)))
+    }
+
+    /// The bytes of the file that this text stands for.
+    pub fn to_bytes(&self) -> Vec<u8> {
+        self.encoding.whole(&self.source)
+    }
+
+    /// The text after a patch. Bytes of the file outside the patch stay as they were.
+    ///
+    /// # Errors
+    /// [`EncodingError::NotEncodable`] where the file's encoding has no way to write a character.
+    pub fn patched(&self, patch: &Patch) -> Result<Arc<Self>, EncodingError> {
+        let source = patch.apply(&self.source);
+        let encoding = self.encoding.patched(&self.name, &self.source, patch)?;
+        Ok(Arc::new(Text {
+            name: self.name.clone(),
+            source,
+            encoding,
+            lines: OnceLock::new(),
+        }))
+    }
+
+    fn line_index(&self) -> &LineIndex {
+        self.lines.get_or_init(|| LineIndex::new(&self.source))
+    }
+}
+
+/// A span from two byte offsets.
+pub(crate) fn span(start: usize, end: usize) -> TextRange {
+    TextRange::new(TextSize::new(start as u32), TextSize::new(end as u32))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn places_count_code_points_over_crlf_and_wide_characters() {
+        let text = Text::new("a.css", "äö{}\r\n🚢 b\r\nc");
+        let place = text.place(TextSize::new(text.source().find('b').unwrap() as u32));
+        assert_eq!((place.line, place.column), (2, 3));
+        assert_eq!(text.offset(2, 3), Some(TextSize::new(13)));
+        assert_eq!(text.slice(text.line_span(2).unwrap()), "🚢 b");
+        assert_eq!(text.offset(9, 1), None);
+    }
+
+    #[test]
+    fn a_column_past_the_line_is_its_end() {
+        let text = Text::new("a.css", "ab\ncd");
+        assert_eq!(text.offset(1, 99), Some(TextSize::new(2)));
+    }
+}

@@ -1,0 +1,168 @@
+//! Patches: what a save writes, what undo inverts, what a position is carried through.
+
+use serde::{Deserialize, Serialize};
+use text_size::{TextRange, TextSize};
+use thiserror::Error;
+
+/// One range of a text and what stands there afterwards.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Replacement {
+    /// The range of the text before the patch.
+    pub range: TextRange,
+    /// What takes its place.
+    pub with: String,
+}
+
+/// Replacements of one text: sorted, and none touching the bytes of another.
+///
+/// ```
+/// use fingerpost::text::{Patch, Replacement, TextRange};
+/// let patch = Patch::single(TextRange::new(7.into(), 11.into()), "navy");
+/// assert_eq!(patch.apply("color: teal;"), "color: navy;");
+/// assert_eq!(patch.invert("color: teal;").apply("color: navy;"), "color: teal;");
+/// ```
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Patch {
+    replacements: Vec<Replacement>,
+}
+
+/// Why replacements don't make a patch.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum PatchError {
+    /// Two replacements claim the same bytes.
+    #[error("two changes claim the bytes {first:?} and {second:?}; make one change of them")]
+    Overlap {
+        /// The earlier range.
+        first: TextRange,
+        /// The range that starts before the earlier one ends.
+        second: TextRange,
+    },
+}
+
+impl Patch {
+    /// A patch of several replacements, in any order.
+    ///
+    /// # Errors
+    /// [`PatchError::Overlap`] where two of them claim the same bytes. Two insertions at one place
+    /// are kept in the order given.
+    pub fn new(mut replacements: Vec<Replacement>) -> Result<Self, PatchError> {
+        replacements.sort_by_key(|r| (r.range.start(), r.range.end()));
+        for pair in replacements.windows(2) {
+            if pair[1].range.start() < pair[0].range.end() {
+                return Err(PatchError::Overlap {
+                    first: pair[0].range,
+                    second: pair[1].range,
+                });
+            }
+        }
+        Ok(Patch { replacements })
+    }
+
+    /// A patch of one replacement.
+    pub fn single(range: TextRange, with: impl Into<String>) -> Self {
+        Patch {
+            replacements: vec![Replacement {
+                range,
+                with: with.into(),
+            }],
+        }
+    }
+
+    /// The replacements, sorted by place.
+    pub fn replacements(&self) -> &[Replacement] {
+        &self.replacements
+    }
+
+    /// Whether the patch changes nothing.
+    pub fn is_empty(&self) -> bool {
+        self.replacements.is_empty()
+    }
+
+    /// The text after the patch.
+    ///
+    /// # Panics
+    /// Where a range lies outside the text or inside a character: the patch is of another text.
+    pub fn apply(&self, source: &str) -> String {
+        let mut out = String::with_capacity(source.len());
+        let mut done = 0;
+        for replacement in &self.replacements {
+            out.push_str(&source[done..replacement.range.start().into()]);
+            out.push_str(&replacement.with);
+            done = replacement.range.end().into();
+        }
+        out.push_str(&source[done..]);
+        out
+    }
+
+    /// Whether every range lies inside the text, on character boundaries.
+    pub fn fits(&self, source: &str) -> bool {
+        self.replacements.iter().all(|r| {
+            let (start, end) = (r.range.start().into(), r.range.end().into());
+            source.is_char_boundary(start) && source.is_char_boundary(end)
+        })
+    }
+
+    /// The patch that takes this one back: applied to the patched text it gives `source` again.
+    pub fn invert(&self, source: &str) -> Patch {
+        let mut moved = 0i64;
+        let replacements = self
+            .replacements
+            .iter()
+            .map(|r| {
+                let start = (i64::from(u32::from(r.range.start())) + moved) as u32;
+                moved += r.with.len() as i64 - i64::from(u32::from(r.range.len()));
+                Replacement {
+                    range: TextRange::at(start.into(), TextSize::of(r.with.as_str())),
+                    with: source[r.range].to_owned(),
+                }
+            })
+            .collect();
+        Patch { replacements }
+    }
+
+    /// Where an offset of the old text is in the new one; `None` when the bytes around it are gone.
+    /// An offset at the edge of a replaced range stays at that edge.
+    pub fn map(&self, offset: TextSize) -> Option<TextSize> {
+        let mut moved = 0i64;
+        for r in &self.replacements {
+            if offset <= r.range.start() {
+                break;
+            }
+            if offset < r.range.end() {
+                return None;
+            }
+            moved += r.with.len() as i64 - i64::from(u32::from(r.range.len()));
+        }
+        Some(TextSize::new(
+            (i64::from(u32::from(offset)) + moved) as u32,
+        ))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn replacement(start: u32, end: u32, with: &str) -> Replacement {
+        Replacement {
+            range: TextRange::new(start.into(), end.into()),
+            with: with.to_owned(),
+        }
+    }
+
+    #[test]
+    fn overlapping_replacements_are_refused() {
+        let error = Patch::new(vec![replacement(2, 6, "x"), replacement(0, 3, "y")]);
+        assert!(matches!(error, Err(PatchError::Overlap { .. })));
+    }
+
+    #[test]
+    fn a_position_inside_a_replaced_range_is_gone() {
+        let patch = Patch::new(vec![replacement(2, 4, "long"), replacement(6, 6, "!")]).unwrap();
+        assert_eq!(patch.apply("abcdefgh"), "ablongef!gh");
+        assert_eq!(patch.map(2.into()), Some(2.into()));
+        assert_eq!(patch.map(3.into()), None);
+        assert_eq!(patch.map(4.into()), Some(6.into()));
+        assert_eq!(patch.map(7.into()), Some(10.into()));
+    }
+}
