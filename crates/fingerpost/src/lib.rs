@@ -1,4 +1,6 @@
 //! Fingerpost.
 pub mod markup;
+pub mod selector;
 pub mod sheet;
 pub mod text;
+pub mod value;

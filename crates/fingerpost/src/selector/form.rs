@@ -1,0 +1,418 @@
+//! What the markup says of links, languages, directions and form controls: HTML § 4.16.3.
+
+use super::FormState;
+use crate::markup::{Document, Element, Namespace, NodeId, NodeKind};
+
+pub(super) fn is_link(element: &Element) -> bool {
+    match element.namespace {
+        Namespace::Html => {
+            matches!(&*element.name, "a" | "area") && element.attribute("href").is_some()
+        }
+        Namespace::Svg => {
+            &*element.name == "a" && element.attributes.iter().any(|a| &*a.name == "href")
+        }
+        _ => false,
+    }
+}
+
+/// HTML § 3.2.6.2: the language of an element.
+pub(super) fn language(document: &Document, id: NodeId) -> Option<String> {
+    let declared = document.ancestors_and_self(id).find_map(|at| {
+        let element = document.expect_element(at);
+        let attribute = element.attributes.iter().find(|a| &*a.name == "lang")?;
+        Some(attribute.value.to_ascii_lowercase())
+    });
+    declared
+        .or_else(|| {
+            document.elements().iter().find_map(|at| {
+                let meta = document.expect_element(*at);
+                let pragma = meta.is_html("meta")
+                    && meta
+                        .attribute("http-equiv")
+                        .is_some_and(|v| v.eq_ignore_ascii_case("content-language"));
+                pragma.then(|| meta.attribute("content").unwrap_or("").trim().to_ascii_lowercase())
+            })
+        })
+        .filter(|language| !language.is_empty())
+}
+
+/// Selectors 4 § 7.2: extended filtering of RFC 4647 § 3.3.2. Both sides are in lower case.
+pub(super) fn language_matches(range: &str, language: &str) -> bool {
+    let mut wanted = range.split('-');
+    let mut found = language.split('-');
+    match (wanted.next(), found.next()) {
+        (Some(""), _) | (None, _) | (_, None) => return false,
+        (Some("*"), Some(_)) => {}
+        (Some(first), Some(tag)) if first == tag => {}
+        _ => return false,
+    }
+    let mut tag = found.next();
+    for part in wanted {
+        if part == "*" {
+            continue;
+        }
+        loop {
+            match tag {
+                None => return false,
+                Some(subtag) if subtag == part => break,
+                // A singleton begins another part of the tag.
+                Some(subtag) if subtag.len() == 1 => return false,
+                Some(_) => tag = found.next(),
+            }
+        }
+        tag = found.next();
+    }
+    true
+}
+
+/// HTML § 3.2.6.4: the directionality of an element; `dir=auto` looks at the first strong
+/// character of the text.
+pub(super) fn is_rtl(document: &Document, id: NodeId) -> bool {
+    for at in document.ancestors_and_self(id) {
+        let element = document.expect_element(at);
+        let dir = element.attribute("dir").map(str::to_ascii_lowercase);
+        match dir.as_deref() {
+            Some("rtl") => return true,
+            Some("ltr") => return false,
+            Some("auto") => return first_strong_is_rtl(document, at),
+            _ if element.is_html("bdi") => return first_strong_is_rtl(document, at),
+            _ => {}
+        }
+    }
+    false
+}
+
+fn first_strong_is_rtl(document: &Document, id: NodeId) -> bool {
+    document
+        .descendants(id)
+        .filter_map(|n| document.text_of(n))
+        .flat_map(str::chars)
+        .find_map(|character| match u32::from(character) {
+            0x0590..=0x08FF | 0xFB1D..=0xFDFF | 0xFE70..=0xFEFF | 0x1_0800..=0x1_0FFF
+            | 0x1_E800..=0x1_EFFF => Some(true),
+            _ if character.is_alphabetic() => Some(false),
+            _ => None,
+        })
+        .unwrap_or(false)
+}
+
+fn input_type(element: &Element) -> String {
+    element
+        .attribute("type")
+        .unwrap_or("text")
+        .to_ascii_lowercase()
+}
+
+fn is_input_of(element: &Element, types: &[&str]) -> bool {
+    element.is_html("input") && types.contains(&input_type(element).as_str())
+}
+
+fn can_be_disabled(element: &Element) -> bool {
+    element.namespace == Namespace::Html
+        && matches!(
+            &*element.name,
+            "button" | "input" | "select" | "textarea" | "optgroup" | "option" | "fieldset"
+        )
+}
+
+/// HTML § 4.10.19.5: disabled by itself, by its fieldset, or (an option) by its group.
+fn is_disabled(document: &Document, id: NodeId) -> bool {
+    let element = document.expect_element(id);
+    if !can_be_disabled(element) {
+        return false;
+    }
+    if element.attribute("disabled").is_some() {
+        return true;
+    }
+    if element.is_html("option") {
+        return document.parent_element(id).is_some_and(|p| {
+            let parent = document.expect_element(p);
+            parent.is_html("optgroup") && parent.attribute("disabled").is_some()
+        });
+    }
+    if element.is_html("optgroup") {
+        return false;
+    }
+    let mut below = id;
+    for at in document.ancestors_and_self(id).skip(1) {
+        let ancestor = document.expect_element(at);
+        if ancestor.is_html("fieldset") && ancestor.attribute("disabled").is_some() {
+            let legend = document
+                .child_elements(at)
+                .find(|c| document.expect_element(*c).is_html("legend"));
+            if legend != Some(below) {
+                return true;
+            }
+        }
+        below = at;
+    }
+    false
+}
+
+const TEXT_LIKE: [&str; 11] = [
+    "text", "search", "url", "tel", "email", "password", "number", "date", "month", "week", "time",
+];
+
+fn takes_text(element: &Element) -> bool {
+    if !element.is_html("input") {
+        return false;
+    }
+    let kind = input_type(element);
+    let known_other = [
+        "hidden", "checkbox", "radio", "file", "submit", "image", "reset", "button", "color",
+        "range",
+    ];
+    !known_other.contains(&kind.as_str()) || TEXT_LIKE.contains(&kind.as_str())
+}
+
+fn is_read_write(document: &Document, id: NodeId) -> bool {
+    let element = document.expect_element(id);
+    let control = takes_text(element) || element.is_html("textarea");
+    if control {
+        return element.attribute("readonly").is_none() && !is_disabled(document, id);
+    }
+    document
+        .ancestors_and_self(id)
+        .find_map(|at| {
+            let value = document.expect_element(at).attribute("contenteditable")?;
+            Some(!value.eq_ignore_ascii_case("false"))
+        })
+        .unwrap_or(false)
+}
+
+fn can_be_required(element: &Element) -> bool {
+    element.is_html("select")
+        || element.is_html("textarea")
+        || (element.is_html("input")
+            && !is_input_of(
+                element,
+                &["hidden", "range", "color", "submit", "image", "reset", "button"],
+            ))
+}
+
+fn form_of(document: &Document, id: NodeId) -> Option<NodeId> {
+    if let Some(form) = document.expect_element(id).attribute("form") {
+        return document.elements().iter().copied().find(|e| {
+            let element = document.expect_element(*e);
+            element.is_html("form") && element.id() == Some(form)
+        });
+    }
+    document
+        .ancestors_and_self(id)
+        .find(|a| document.expect_element(*a).is_html("form"))
+}
+
+fn is_submit(element: &Element) -> bool {
+    is_input_of(element, &["submit", "image"])
+        || (element.is_html("button")
+            && !matches!(
+                element.attribute("type").map(str::to_ascii_lowercase).as_deref(),
+                Some("button" | "reset")
+            ))
+}
+
+/// The option that a drop-down select shows: the last one selected, or the first not disabled.
+fn is_selected(document: &Document, id: NodeId) -> bool {
+    let option = document.expect_element(id);
+    let select = document
+        .ancestors_and_self(id)
+        .skip(1)
+        .find(|a| document.expect_element(*a).is_html("select"));
+    let Some(select) = select else {
+        return option.attribute("selected").is_some();
+    };
+    let list = document.expect_element(select);
+    let rows = list.attribute("size").and_then(|s| s.trim().parse::<u32>().ok());
+    if list.attribute("multiple").is_some() || rows.is_some_and(|r| r > 1) {
+        return option.attribute("selected").is_some();
+    }
+    let options = || {
+        document
+            .descendant_elements(select)
+            .filter(|o| document.expect_element(*o).is_html("option"))
+    };
+    let chosen = options()
+        .filter(|o| document.expect_element(*o).attribute("selected").is_some())
+        .last()
+        .or_else(|| options().find(|o| !is_disabled(document, *o)));
+    chosen == Some(id)
+}
+
+fn value_of(document: &Document, id: NodeId) -> String {
+    let element = document.expect_element(id);
+    if element.is_html("textarea") {
+        return document
+            .children(id)
+            .filter_map(|c| document.text_of(c))
+            .collect();
+    }
+    if element.is_html("select") {
+        let chosen = document
+            .descendant_elements(id)
+            .find(|o| document.expect_element(*o).is_html("option") && is_selected(document, *o));
+        return chosen.map_or_else(String::new, |o| {
+            let option = document.expect_element(o);
+            match option.attribute("value") {
+                Some(value) => value.to_owned(),
+                None => document.folded_text(o, usize::MAX),
+            }
+        });
+    }
+    element.attribute("value").unwrap_or("").to_owned()
+}
+
+fn number(element: &Element, name: &str) -> Option<f64> {
+    element.attribute(name)?.trim().parse().ok()
+}
+
+/// Whether the value lies between `min` and `max`; `None` for a control without a range.
+fn in_range(element: &Element) -> Option<bool> {
+    if is_input_of(element, &["number", "range"]) {
+        let (min, max) = (number(element, "min"), number(element, "max"));
+        if input_type(element) == "number" && min.is_none() && max.is_none() {
+            return None;
+        }
+        if input_type(element) == "range" {
+            return Some(true);
+        }
+        let Some(value) = number(element, "value") else {
+            return Some(true);
+        };
+        return Some(min.is_none_or(|m| value >= m) && max.is_none_or(|m| value <= m));
+    }
+    if is_input_of(element, &["date", "month", "week", "time", "datetime-local"]) {
+        let (min, max) = (element.attribute("min"), element.attribute("max"));
+        if min.is_none() && max.is_none() {
+            return None;
+        }
+        // These formats order as their strings do.
+        let value = element.attribute("value").unwrap_or("");
+        let fits = value.is_empty()
+            || (min.is_none_or(|m| value >= m) && max.is_none_or(|m| value <= m));
+        return Some(fits);
+    }
+    None
+}
+
+/// Whether a control takes part in validation and, if so, whether its value is good. Patterns and
+/// lengths are not looked at: lengths count only what a user typed, and patterns are scripts.
+fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
+    let element = document.expect_element(id);
+    if element.is_html("form") || element.is_html("fieldset") {
+        let all = document
+            .descendant_elements(id)
+            .all(|d| {
+                let inner = document.expect_element(d);
+                inner.is_html("fieldset") || is_valid(document, d) != Some(false)
+            });
+        return Some(all);
+    }
+    let control = element.is_html("select")
+        || element.is_html("textarea")
+        || (element.is_html("button") && is_submit(element))
+        || (element.is_html("input") && !is_input_of(element, &["hidden", "reset", "button"]));
+    let barred = element.attribute("readonly").is_some() && !element.is_html("select");
+    if !control || barred || is_disabled(document, id) {
+        return None;
+    }
+    let missing = can_be_required(element) && element.attribute("required").is_some() && {
+        if is_input_of(element, &["checkbox"]) {
+            element.attribute("checked").is_none()
+        } else if is_input_of(element, &["radio"]) {
+            !radio_group(document, id).any(|r| {
+                document.expect_element(r).attribute("checked").is_some()
+            })
+        } else {
+            value_of(document, id).is_empty()
+        }
+    };
+    if missing || in_range(element) == Some(false) {
+        return Some(false);
+    }
+    let value = element.attribute("value").unwrap_or("");
+    if !value.is_empty() && is_input_of(element, &["email"]) {
+        let good = value.split_once('@').is_some_and(|(user, host)| {
+            !user.is_empty() && !host.is_empty() && !value.contains(char::is_whitespace)
+        });
+        return Some(good);
+    }
+    if !value.is_empty() && is_input_of(element, &["url"]) {
+        return Some(value.split_once(':').is_some_and(|(scheme, _)| !scheme.is_empty()));
+    }
+    Some(true)
+}
+
+fn radio_group(document: &Document, id: NodeId) -> impl Iterator<Item = NodeId> {
+    let name = document.expect_element(id).attribute("name").map(str::to_owned);
+    let form = form_of(document, id);
+    document.elements().iter().copied().filter(move |other| {
+        let element = document.expect_element(*other);
+        *other == id
+            || (is_input_of(element, &["radio"])
+                && name.as_deref().is_some_and(|n| !n.is_empty())
+                && element.attribute("name") == name.as_deref()
+                && form_of(document, *other) == form)
+    })
+}
+
+/// Whether an element is in a state that its markup gives at the page's start.
+pub(super) fn has_state(document: &Document, id: NodeId, state: FormState) -> bool {
+    let element = document.expect_element(id);
+    match state {
+        FormState::Autofill => false,
+        FormState::Checked => {
+            (is_input_of(element, &["checkbox", "radio"]) && element.attribute("checked").is_some())
+                || (element.is_html("option") && is_selected(document, id))
+        }
+        FormState::Default => {
+            (is_input_of(element, &["checkbox", "radio"]) && element.attribute("checked").is_some())
+                || (element.is_html("option") && element.attribute("selected").is_some())
+                || (is_submit(element)
+                    && form_of(document, id).is_some_and(|form| {
+                        let first = document.elements().iter().copied().find(|e| {
+                            is_submit(document.expect_element(*e))
+                                && form_of(document, *e) == Some(form)
+                        });
+                        first == Some(id)
+                    }))
+        }
+        FormState::Disabled => is_disabled(document, id),
+        FormState::Enabled => can_be_disabled(element) && !is_disabled(document, id),
+        FormState::InRange => in_range(element) == Some(true),
+        FormState::OutOfRange => in_range(element) == Some(false),
+        FormState::Indeterminate => {
+            (element.is_html("progress") && element.attribute("value").is_none())
+                || (is_input_of(element, &["radio"])
+                    && !radio_group(document, id).any(|r| {
+                        document.expect_element(r).attribute("checked").is_some()
+                    }))
+        }
+        FormState::Invalid => is_valid(document, id) == Some(false),
+        FormState::Valid => is_valid(document, id) == Some(true),
+        FormState::Open => {
+            (element.is_html("details") || element.is_html("dialog"))
+                && element.attribute("open").is_some()
+        }
+        FormState::Required => can_be_required(element) && element.attribute("required").is_some(),
+        FormState::Optional => {
+            (element.is_html("input") || element.is_html("select") || element.is_html("textarea"))
+                && !(can_be_required(element) && element.attribute("required").is_some())
+        }
+        FormState::PlaceholderShown => {
+            let shows = element.is_html("textarea")
+                || (is_input_of(
+                    element,
+                    &["text", "search", "url", "tel", "email", "password", "number"],
+                ));
+            let placeholder = element.attribute("placeholder").is_some_and(|p| !p.is_empty());
+            shows
+                && placeholder
+                && value_of(document, id).is_empty()
+                && document
+                    .children(id)
+                    .all(|c| !matches!(document.node(c).kind, NodeKind::Element(_)))
+        }
+        FormState::ReadWrite => is_read_write(document, id),
+        FormState::ReadOnly => !is_read_write(document, id),
+    }
+}

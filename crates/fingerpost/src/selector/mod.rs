@@ -1,0 +1,359 @@
+//! Selectors 4: parsing, specificity, and whether an element matches.
+//!
+//! A selector of the standard that is not matched yet is kept as [`PseudoClass::NotYet`]: it never
+//! matches and says so, while one that the standard does not know makes its rule invalid, as it
+//! does in every browser. Spans are spans of the text that the selector stands in.
+
+mod form;
+mod matching;
+mod parse;
+
+pub use matching::{Matcher, States};
+pub use parse::SelectorError;
+
+use std::fmt;
+use std::sync::Arc;
+
+use serde::Serialize;
+
+use crate::sheet::{Token, tokenize};
+use crate::text::{TextRange, TextSize};
+
+/// Selectors 4 § 17: how much a selector weighs.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Specificity {
+    /// A: ID selectors.
+    pub ids: u32,
+    /// B: class selectors, attribute selectors and pseudo-classes.
+    pub classes: u32,
+    /// C: type selectors and pseudo-elements.
+    pub types: u32,
+}
+
+impl Specificity {
+    /// A specificity from its three parts.
+    pub const fn new(ids: u32, classes: u32, types: u32) -> Self {
+        Specificity {
+            ids,
+            classes,
+            types,
+        }
+    }
+}
+
+impl std::ops::AddAssign for Specificity {
+    fn add_assign(&mut self, other: Self) {
+        self.ids = self.ids.saturating_add(other.ids);
+        self.classes = self.classes.saturating_add(other.classes);
+        self.types = self.types.saturating_add(other.types);
+    }
+}
+
+impl fmt::Display for Specificity {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "({},{},{})", self.ids, self.classes, self.types)
+    }
+}
+
+impl Serialize for Specificity {
+    /// An array of three numbers: `[A, B, C]`.
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        [self.ids, self.classes, self.types].serialize(serializer)
+    }
+}
+
+/// How two compounds hang together.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Combinator {
+    /// White space: somewhere below.
+    Descendant,
+    /// `>`: right below.
+    Child,
+    /// `+`: right after.
+    NextSibling,
+    /// `~`: somewhere after, under the same parent.
+    SubsequentSibling,
+}
+
+/// How an attribute selector compares.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum AttributeOperator {
+    /// `[a]`
+    Present,
+    /// `[a=b]`
+    Equals,
+    /// `[a~=b]`: one of the words.
+    Includes,
+    /// `[a|=b]`: that or that and a hyphen.
+    DashMatch,
+    /// `[a^=b]`
+    Prefix,
+    /// `[a$=b]`
+    Suffix,
+    /// `[a*=b]`
+    Substring,
+}
+
+/// Whether letter case counts in an attribute selector's value.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum CaseRule {
+    /// The document language decides: HTML lists attributes whose values match in any case.
+    ByLanguage,
+    /// `i`: it does not.
+    Insensitive,
+    /// `s`: it does.
+    Sensitive,
+}
+
+/// An attribute selector.
+#[derive(Clone, Debug, PartialEq)]
+pub struct AttributeSelector {
+    /// The name as written.
+    pub name: Box<str>,
+    /// The name in lower case: what HTML elements are compared with.
+    pub lower: Box<str>,
+    /// The comparison.
+    pub operator: AttributeOperator,
+    /// What is compared with; empty for [`AttributeOperator::Present`].
+    pub value: Box<str>,
+    /// Whether letter case counts in the value.
+    pub case: CaseRule,
+}
+
+/// What a user does with an element: states that only pretended conditions give.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[allow(missing_docs)]
+pub enum Action {
+    Active,
+    Focus,
+    FocusVisible,
+    FocusWithin,
+    Fullscreen,
+    Hover,
+    Modal,
+    PopoverOpen,
+    Target,
+    TargetWithin,
+    UserInvalid,
+    UserValid,
+    Visited,
+}
+
+/// What a form control's markup says.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[allow(missing_docs)]
+pub enum FormState {
+    Autofill,
+    Checked,
+    Default,
+    Disabled,
+    Enabled,
+    InRange,
+    Indeterminate,
+    Invalid,
+    Open,
+    Optional,
+    OutOfRange,
+    PlaceholderShown,
+    ReadOnly,
+    ReadWrite,
+    Required,
+    Valid,
+}
+
+/// An+B of `:nth-…()`, with what is counted.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Nth {
+    /// The step A.
+    pub step: i32,
+    /// The offset B.
+    pub offset: i32,
+    /// Whether it counts from the last sibling.
+    pub from_end: bool,
+    /// Whether it counts only siblings of the same type.
+    pub of_type: bool,
+    /// Only siblings that match are counted: `:nth-child(2 of .a)`.
+    pub of: Option<Arc<SelectorList>>,
+}
+
+/// A pseudo-class.
+#[derive(Clone, Debug, PartialEq)]
+pub enum PseudoClass {
+    /// `:root`
+    Root,
+    /// `:empty`
+    Empty,
+    /// `:link` and `:any-link`: the markup can't tell visited links, so both are every link;
+    /// a pretended `:visited` takes an element out of `:link`.
+    Link {
+        /// Whether it was written `:any-link`.
+        any: bool,
+    },
+    /// `:scope`; outside `@scope` the root element.
+    Scope,
+    /// `:defined`
+    Defined,
+    /// `:first-child`, `:nth-last-of-type()` and all their kin; the `only-…` ones are two.
+    Nth(Nth),
+    /// `:is()`, and its older name `:matches()`'s successor.
+    Is(Arc<SelectorList>),
+    /// `:where()`
+    Where(Arc<SelectorList>),
+    /// `:not()`
+    Not(Arc<SelectorList>),
+    /// `:has()`; each selector begins with its combinator.
+    Has(Arc<SelectorList>),
+    /// `&`: what the parent rule selects.
+    Nesting(Arc<SelectorList>),
+    /// `:lang()`
+    Lang(Vec<Box<str>>),
+    /// `:dir(ltr)` or `:dir(rtl)`
+    Dir {
+        /// Whether it asks for `rtl`.
+        rtl: bool,
+    },
+    /// `:hover` and its kin.
+    Action(Action),
+    /// `:checked` and its kin.
+    Form(FormState),
+    /// One of the standard that is not matched yet, with its source.
+    NotYet(Box<str>),
+}
+
+/// A simple selector.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Simple {
+    /// `*`
+    Universal,
+    /// A type selector, as written and in lower case.
+    Type {
+        /// As written.
+        name: Box<str>,
+        /// In lower case: what HTML elements are compared with.
+        lower: Box<str>,
+    },
+    /// `#id`
+    Id(Box<str>),
+    /// `.class`
+    Class(Box<str>),
+    /// `[attribute]`
+    Attribute(Box<AttributeSelector>),
+    /// `:pseudo-class`
+    PseudoClass(PseudoClass),
+    /// `ns|` with nothing to say (`*|a`) or with a namespace that no element here has.
+    Namespace {
+        /// Whether it matches elements without a namespace only (`|a`).
+        none: bool,
+    },
+}
+
+/// Simple selectors that one element must match, with the span of them all.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Compound {
+    /// The simple selectors, in order, each with its span.
+    pub simples: Vec<(Simple, TextRange)>,
+    /// The span of the compound.
+    pub span: TextRange,
+}
+
+/// A pseudo-element.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum PseudoElement {
+    /// `::before`
+    Before,
+    /// `::after`
+    After,
+    /// Any other, by its name in lower case with its argument; kept, not matched yet.
+    Other(Box<str>),
+}
+
+impl fmt::Display for PseudoElement {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            PseudoElement::Before => f.write_str("::before"),
+            PseudoElement::After => f.write_str("::after"),
+            PseudoElement::Other(name) => write!(f, "::{name}"),
+        }
+    }
+}
+
+/// A complex selector.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Selector {
+    /// Its compounds from left to right, each with the combinator before it. The first has one
+    /// only in a relative selector.
+    pub compounds: Vec<(Option<Combinator>, Compound)>,
+    /// The pseudo-element at its end.
+    pub pseudo_element: Option<PseudoElement>,
+    /// Its specificity.
+    pub specificity: Specificity,
+    /// Its span.
+    pub span: TextRange,
+}
+
+impl Selector {
+    /// The compound that the element itself must match.
+    pub fn subject(&self) -> &Compound {
+        &self.compounds.last().expect("a selector has a compound").1
+    }
+
+    /// The parts that are not matched yet, as written.
+    pub fn not_yet(&self) -> impl Iterator<Item = &str> {
+        let inside = self.compounds.iter().flat_map(|(_, c)| &c.simples);
+        let classes = inside.filter_map(|(simple, _)| match simple {
+            Simple::PseudoClass(PseudoClass::NotYet(source)) => Some(&**source),
+            _ => None,
+        });
+        classes.chain(match &self.pseudo_element {
+            Some(PseudoElement::Other(name)) => Some(&**name),
+            _ => None,
+        })
+    }
+}
+
+/// A selector list.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SelectorList {
+    /// The selectors.
+    pub selectors: Vec<Selector>,
+}
+
+impl SelectorList {
+    /// Parses a selector list from a string.
+    ///
+    /// # Errors
+    /// The first thing in it that is no selector, with its span in `source`.
+    ///
+    /// ```
+    /// use fingerpost::selector::{SelectorList, Specificity};
+    /// let list = SelectorList::parse("#fares a:not(.quiet, nav *):hover")?;
+    /// assert_eq!(list.selectors[0].specificity, Specificity::new(1, 2, 1));
+    /// # Ok::<(), fingerpost::selector::SelectorError>(())
+    /// ```
+    pub fn parse(source: &str) -> Result<Self, SelectorError> {
+        let tokens = tokenize(source, TextRange::up_to(TextSize::of(source)));
+        Self::parse_tokens(source, &tokens, None)
+    }
+
+    /// Parses the prelude of a style rule; `parent` is the selector list of the rule it is nested
+    /// in, which `&` stands for.
+    ///
+    /// # Errors
+    /// The first thing in it that is no selector, with its span in `source`.
+    pub fn parse_tokens(
+        source: &str,
+        tokens: &[Token],
+        parent: Option<&Arc<SelectorList>>,
+    ) -> Result<Self, SelectorError> {
+        parse::list(source, tokens, parent)
+    }
+
+    /// The largest specificity in the list: what `:is()` weighs.
+    pub fn specificity(&self) -> Specificity {
+        self.selectors
+            .iter()
+            .map(|s| s.specificity)
+            .max()
+            .unwrap_or_default()
+    }
+}

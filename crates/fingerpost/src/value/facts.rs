@@ -1,0 +1,176 @@
+//! Property facts: what the standards say of each property, from the committed table.
+//!
+//! The table is sorted by name; a [`PropertyId`] is a place in it. Nothing here is special-cased
+//! by name: what differs from the table is written in the generator, with its reason.
+
+use std::borrow::Cow;
+use std::fmt;
+
+use super::facts_table::{PROPERTIES, TYPES};
+
+/// What the standards say of a property.
+#[derive(Debug, PartialEq, Eq)]
+pub struct Property {
+    /// Its name.
+    pub name: &'static str,
+    /// Its initial value as the standard writes it.
+    pub initial: &'static str,
+    /// Whether it is inherited.
+    pub inherited: bool,
+    /// The longhands that it sets, in the standard's order; none for a longhand.
+    pub longhands: &'static [&'static str],
+    /// The longhands that it only resets to their initial values.
+    pub reset_only: &'static [&'static str],
+    /// The logical property group (CSS Logical § 4), or nothing.
+    pub logical_group: &'static str,
+    /// Its grammar, in the value definition syntax of CSS Values.
+    pub syntax: &'static str,
+    /// What percentages refer to.
+    pub percentages: &'static str,
+    /// Which elements it has an effect on.
+    pub applies_to: &'static str,
+    /// What its computed value is.
+    pub computed: &'static str,
+    /// Where the standard defines it.
+    pub link: &'static str,
+    /// The property it is another name of (`word-wrap` of `overflow-wrap`), or nothing.
+    pub alias_of: &'static str,
+}
+
+/// A known property.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct PropertyId(u16);
+
+impl PropertyId {
+    /// The property of that name, letter case aside. Another name of a property
+    /// (`word-wrap`) gives the property itself (`overflow-wrap`).
+    pub fn named(name: &str) -> Option<PropertyId> {
+        let lower: Cow<'_, str> = if name.bytes().any(|b| b.is_ascii_uppercase()) {
+            Cow::Owned(name.to_ascii_lowercase())
+        } else {
+            Cow::Borrowed(name)
+        };
+        let at = PROPERTIES
+            .binary_search_by(|p| p.name.cmp(&lower))
+            .ok()?;
+        match PROPERTIES[at].alias_of {
+            "" => Some(PropertyId(at as u16)),
+            other => PropertyId::named(other),
+        }
+    }
+
+    /// All properties, aliases left out, sorted by name.
+    pub fn all() -> impl Iterator<Item = PropertyId> {
+        (0..PROPERTIES.len() as u16)
+            .map(PropertyId)
+            .filter(|id| id.facts().alias_of.is_empty())
+    }
+
+    /// What the standards say of it.
+    pub fn facts(self) -> &'static Property {
+        &PROPERTIES[usize::from(self.0)]
+    }
+
+    /// Its name.
+    pub fn name(self) -> &'static str {
+        self.facts().name
+    }
+
+    /// Its place in the table, as a key.
+    pub fn index(self) -> usize {
+        usize::from(self.0)
+    }
+
+    /// Whether it is a shorthand of other properties.
+    pub fn is_shorthand(self) -> bool {
+        !self.facts().longhands.is_empty() || self.name() == "all"
+    }
+
+    /// The longhands that a declaration of it sets: itself for a longhand; for a shorthand those
+    /// of its own shorthands, and those it only resets, too.
+    pub fn longhands(self) -> Vec<PropertyId> {
+        if self.name() == "all" {
+            // Cascade 4 § 3.3: all but direction and unicode-bidi (and custom properties).
+            return PropertyId::all()
+                .filter(|p| !p.is_shorthand() && !matches!(p.name(), "direction" | "unicode-bidi"))
+                .collect();
+        }
+        let facts = self.facts();
+        if facts.longhands.is_empty() {
+            return vec![self];
+        }
+        facts
+            .longhands
+            .iter()
+            .chain(facts.reset_only)
+            .filter_map(|name| PropertyId::named(name))
+            .flat_map(PropertyId::longhands)
+            .collect()
+    }
+
+    /// Whether a declaration of this property sets `longhand`.
+    pub fn sets(self, longhand: PropertyId) -> bool {
+        self == longhand || (self.is_shorthand() && self.longhands().contains(&longhand))
+    }
+
+    /// The known name that is nearest to one that nobody knows, when it is near enough to be meant.
+    pub fn nearest(name: &str) -> Option<&'static str> {
+        let names = PROPERTIES.iter().map(|p| p.name);
+        super::nearest::nearest(&name.to_ascii_lowercase(), names)
+    }
+}
+
+impl fmt::Debug for PropertyId {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.name())
+    }
+}
+
+/// The grammar of a value type or function (`color`, `rgb()`) by its place in the table.
+pub(super) fn type_index(name: &str) -> Option<usize> {
+    TYPES.binary_search_by(|t| t.0.cmp(name)).ok()
+}
+
+pub(super) fn type_entry(index: usize) -> (&'static str, &'static str) {
+    TYPES[index]
+}
+
+pub(super) fn type_count() -> usize {
+    TYPES.len()
+}
+
+pub(super) fn property_count() -> usize {
+    PROPERTIES.len()
+}
+
+pub(super) fn property_at(index: usize) -> PropertyId {
+    PropertyId(index as u16)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_find_properties_in_any_case_and_by_alias() {
+        assert_eq!(PropertyId::named("COLOR").unwrap().name(), "color");
+        assert_eq!(PropertyId::named("word-wrap").unwrap().name(), "overflow-wrap");
+        assert_eq!(PropertyId::named("colour"), None);
+        assert_eq!(PropertyId::nearest("colour"), Some("color"));
+        assert_eq!(PropertyId::nearest("qqqqqqqq"), None);
+    }
+
+    #[test]
+    fn shorthands_set_the_longhands_of_their_shorthands() {
+        let border = PropertyId::named("border").unwrap();
+        assert!(border.sets(PropertyId::named("border-left-color").unwrap()));
+        assert!(border.sets(PropertyId::named("border-image-source").unwrap()));
+        assert!(!border.sets(PropertyId::named("padding-left").unwrap()));
+    }
+
+    #[test]
+    fn the_table_is_sorted() {
+        assert!(PROPERTIES.is_sorted_by(|a, b| a.name < b.name));
+        assert!(TYPES.is_sorted_by(|a, b| a.0 < b.0));
+    }
+}

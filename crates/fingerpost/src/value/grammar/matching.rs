@@ -1,0 +1,624 @@
+//! Matching a value against a grammar.
+//!
+//! The engine follows all alternatives side by side: from a position, a component gives every
+//! position at which it can end, in order of preference, none twice. So no grammar and no value
+//! takes exponential time, and a list of ten thousand items takes no stack. For each end the way to
+//! it is kept as a chain of captures.
+
+use super::definition::{Definition, Multiplier};
+use super::first::First;
+use crate::sheet::{Kind, Token};
+use crate::text::{TextRange, TextSize};
+use crate::value::facts::{PropertyId, type_entry};
+
+/// How deep grammars may refer to each other while one value is matched.
+const DEEPEST_REFERENCE: usize = 96;
+
+/// How many components are tried before a value is given up as too complex. A long gradient takes
+/// some ten thousand.
+const MOST_STEPS: usize = 4_000_000;
+
+/// Which component a part of a value was taken by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Label {
+    /// `<'property'>`
+    Property(PropertyId),
+    /// `<type>`, by name.
+    Type(&'static str),
+    /// A keyword written out in the grammar.
+    Keyword,
+    /// A punctuation mark.
+    Mark(char),
+}
+
+/// A part of a value and the component that took it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Captured {
+    /// The component.
+    pub label: Label,
+    /// Where the part stands in the source.
+    pub span: TextRange,
+    /// How many named components it stands in.
+    pub depth: u32,
+}
+
+/// A value that fits its grammar.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Match {
+    /// The parts, in source order; a part inside another comes before it.
+    pub captured: Vec<Captured>,
+}
+
+/// A value that does not fit.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Mismatch {
+    /// What no alternative could take; empty at the end of the value, where more was expected.
+    pub span: TextRange,
+    /// What was expected there, each as a person reads it.
+    pub expected: Vec<String>,
+}
+
+/// Matches a value against the grammar of a property. CSS-wide keywords and values with
+/// substitution functions are none of the grammar's business.
+///
+/// # Errors
+/// Where the value stops to fit, and what was expected.
+pub fn match_property(
+    property: PropertyId,
+    source: &str,
+    tokens: &[Token],
+) -> Result<Match, Mismatch> {
+    match_definition(Definition::of_property(property), source, tokens)
+}
+
+/// Matches a value against a grammar.
+///
+/// # Errors
+/// Where the value stops to fit, and what was expected.
+pub fn match_definition(
+    definition: &Definition,
+    source: &str,
+    tokens: &[Token],
+) -> Result<Match, Mismatch> {
+    let tokens: Vec<Token> = tokens
+        .iter()
+        .copied()
+        .filter(|t| !t.kind.is_blank())
+        .collect();
+    let closers = closers(&tokens);
+    let mut engine = Engine {
+        source,
+        tokens: &tokens,
+        closers,
+        chain: Vec::new(),
+        farthest: 0,
+        expected: Vec::new(),
+        steps: 0,
+    };
+    let start = State { at: 0, chain: None };
+    let ends = engine.ends(definition, start, tokens.len(), 0);
+    if let Some(farthest) = ends.iter().map(|end| end.at).max()
+        && farthest >= engine.farthest
+    {
+        if farthest > engine.farthest {
+            engine.expected.clear();
+        }
+        engine.farthest = farthest;
+        engine.expected.push("nothing more".to_owned());
+    }
+    match ends.into_iter().find(|end| end.at == tokens.len()) {
+        Some(end) => Ok(Match {
+            captured: engine.captured(end.chain),
+        }),
+        None => {
+            engine.expected.sort();
+            engine.expected.dedup();
+            let span = match tokens.get(engine.farthest) {
+                Some(token) => token.span(),
+                None => TextRange::empty(tokens.last().map_or(TextSize::default(), |t| t.span().end())),
+            };
+            Err(Mismatch {
+                span,
+                expected: engine.expected,
+            })
+        }
+    }
+}
+
+fn closers(tokens: &[Token]) -> Vec<usize> {
+    let mut closers = vec![tokens.len(); tokens.len()];
+    let mut open: Vec<(usize, Kind)> = Vec::new();
+    for (at, token) in tokens.iter().enumerate() {
+        if let Some(closer) = token.kind.closer() {
+            open.push((at, closer));
+        } else if let Some(found) = open.iter().rposition(|(_, closer)| *closer == token.kind)
+            && found + 1 == open.len()
+        {
+            closers[open[found].0] = at;
+            open.pop();
+        }
+    }
+    closers
+}
+
+/// A position, and the captures on the way to it.
+#[derive(Clone, Copy, Debug)]
+struct State {
+    at: usize,
+    chain: Option<u32>,
+}
+
+struct Link {
+    captured: Captured,
+    before: Option<u32>,
+}
+
+struct Engine<'a> {
+    source: &'a str,
+    tokens: &'a [Token],
+    closers: Vec<usize>,
+    chain: Vec<Link>,
+    farthest: usize,
+    expected: Vec<String>,
+    steps: usize,
+}
+
+/// Adds an end unless one at the same position is there already: the first is preferred.
+fn add(ends: &mut Vec<State>, end: State) {
+    if !ends.iter().any(|e| e.at == end.at) {
+        ends.push(end);
+    }
+}
+
+impl Engine<'_> {
+    fn captured(&self, chain: Option<u32>) -> Vec<Captured> {
+        let mut found: Vec<Captured> =
+            std::iter::successors(chain, |at| self.chain[*at as usize].before)
+                .map(|at| self.chain[at as usize].captured)
+                .collect();
+        found.reverse();
+        found
+    }
+
+    fn capture(&mut self, label: Label, from: usize, end: State, depth: usize) -> State {
+        if end.at == from {
+            return end;
+        }
+        let span = self.tokens[from].span().cover(self.tokens[end.at - 1].span());
+        self.chain.push(Link {
+            captured: Captured {
+                label,
+                span,
+                depth: depth as u32,
+            },
+            before: end.chain,
+        });
+        State {
+            at: end.at,
+            chain: Some(self.chain.len() as u32 - 1),
+        }
+    }
+
+    fn expect(&mut self, at: usize, definition: &Definition) {
+        if at > self.farthest {
+            self.farthest = at;
+            self.expected.clear();
+        }
+        if at == self.farthest && self.expected.len() < 64 {
+            self.expected.push(definition.label());
+        }
+    }
+
+    /// Every position at which `definition`, begun at `from`, can end.
+    fn ends(
+        &mut self,
+        definition: &Definition,
+        from: State,
+        limit: usize,
+        depth: usize,
+    ) -> Vec<State> {
+        self.steps += 1;
+        if self.steps > MOST_STEPS {
+            return Vec::new();
+        }
+        let at = from.at;
+        match definition {
+            Definition::Keywords(words) => {
+                let token = (at < limit).then(|| self.tokens[at]);
+                if let Some(token) = token
+                    && token.kind == Kind::Ident
+                {
+                    let name = token.name(self.source).to_ascii_lowercase();
+                    if words.binary_search_by(|w| (**w).cmp(&name)).is_ok() {
+                        let end = State { at: at + 1, ..from };
+                        return vec![self.capture(Label::Keyword, at, end, depth)];
+                    }
+                }
+                self.expect(at, definition);
+                Vec::new()
+            }
+            Definition::Mark(mark) => {
+                let found = at < limit && self.tokens[at].source(self.source).starts_with(*mark) && {
+                    let token = self.tokens[at];
+                    (token.end - token.start) as usize == mark.len_utf8()
+                };
+                if found {
+                    let end = State { at: at + 1, ..from };
+                    return vec![self.capture(Label::Mark(*mark), at, end, depth)];
+                }
+                self.expect(at, definition);
+                Vec::new()
+            }
+            Definition::Terminal(terminal, range) => {
+                let closer = self.closers.get(at).copied().unwrap_or(at).min(limit);
+                let closer = closer.min(self.tokens.len().saturating_sub(1));
+                match terminal.take(self.source, self.tokens, at, limit, closer, *range) {
+                    Some(count) => {
+                        let end = State {
+                            at: (at + count).min(limit),
+                            ..from
+                        };
+                        vec![self.capture(Label::Type(terminal.name()), at, end, depth)]
+                    }
+                    None => {
+                        self.expect(at, definition);
+                        Vec::new()
+                    }
+                }
+            }
+            Definition::Type(index) => {
+                if depth > DEEPEST_REFERENCE {
+                    return Vec::new();
+                }
+                let next = self.tokens[..limit].get(at).copied();
+                if !First::of_type(*index).admits(self.source, next) {
+                    self.expect(at, definition);
+                    return Vec::new();
+                }
+                let inner = Definition::of_type(*index);
+                let ends = self.named(definition, inner, from, limit, depth);
+                let label = Label::Type(type_entry(*index).0);
+                ends.into_iter()
+                    .map(|end| self.capture(label, at, end, depth))
+                    .collect()
+            }
+            Definition::Property(property) => {
+                if depth > DEEPEST_REFERENCE {
+                    return Vec::new();
+                }
+                let next = self.tokens[..limit].get(at).copied();
+                if !First::of_property(*property).admits(self.source, next) {
+                    self.expect(at, definition);
+                    return Vec::new();
+                }
+                let inner = Definition::of_property(*property);
+                let ends = self.named(definition, inner, from, limit, depth);
+                ends.into_iter()
+                    .map(|end| self.capture(Label::Property(*property), at, end, depth))
+                    .collect()
+            }
+            Definition::Function(name, arguments) => {
+                let found = at < limit && {
+                    let token = self.tokens[at];
+                    token.kind == Kind::Function && token.is_name(self.source, name)
+                };
+                if !found {
+                    self.expect(at, definition);
+                    return Vec::new();
+                }
+                self.block(arguments, from, limit, depth)
+            }
+            Definition::Block(open, contents) => {
+                let kind = match open {
+                    '[' => Kind::OpenSquare,
+                    '{' => Kind::OpenCurly,
+                    _ => Kind::OpenParenthesis,
+                };
+                if at >= limit || self.tokens[at].kind != kind {
+                    self.expect(at, definition);
+                    return Vec::new();
+                }
+                self.block(contents, from, limit, depth)
+            }
+            Definition::Sequence(parts) => self.sequence(parts, from, limit, depth),
+            Definition::OneOf(parts) => {
+                let mut ends = Vec::new();
+                for part in parts {
+                    for end in self.ends(part, from, limit, depth) {
+                        add(&mut ends, end);
+                    }
+                }
+                // The longest first, so that what follows sees the whole of it.
+                ends.sort_by_key(|end| std::cmp::Reverse(end.at));
+                ends
+            }
+            Definition::AllOf(parts) => self.any_order(parts, true, from, limit, depth),
+            Definition::SomeOf(parts) => self.any_order(parts, false, from, limit, depth),
+            Definition::Repeated(part, multiplier) => {
+                self.repeated(part, *multiplier, from, limit, depth)
+            }
+            Definition::NotEmpty(part) => {
+                let mut ends = self.ends(part, from, limit, depth);
+                ends.retain(|end| end.at > at);
+                ends
+            }
+            Definition::Unknown(_) => vec![State { at: limit, ..from }],
+        }
+    }
+
+    /// A component with a name: when nothing in it gets anywhere, its name is what was expected.
+    fn named(
+        &mut self,
+        reference: &Definition,
+        inner: &Definition,
+        from: State,
+        limit: usize,
+        depth: usize,
+    ) -> Vec<State> {
+        let known = (self.farthest, self.expected.len());
+        let ends = self.ends(inner, from, limit, depth + 1);
+        if self.farthest == from.at {
+            if known.0 == self.farthest {
+                self.expected.truncate(known.1);
+            } else {
+                self.expected.clear();
+            }
+            if ends.is_empty() {
+                self.expect(from.at, reference);
+            }
+        }
+        ends
+    }
+
+    /// The inside of the function or block at `from`, which must be matched to its end.
+    fn block(
+        &mut self,
+        contents: &Definition,
+        from: State,
+        limit: usize,
+        depth: usize,
+    ) -> Vec<State> {
+        let closer = self.closers[from.at].min(limit);
+        let inside = State {
+            at: from.at + 1,
+            ..from
+        };
+        let found = self
+            .ends(contents, inside, closer, depth + 1)
+            .into_iter()
+            .find(|end| end.at == closer);
+        match found {
+            Some(end) => vec![State {
+                at: (closer + 1).min(self.tokens.len()).min(limit.max(closer)),
+                chain: end.chain,
+            }],
+            None => Vec::new(),
+        }
+    }
+
+    /// One after another. A comma may be left out when what stands before it in the sequence, or
+    /// what follows it up to the next comma, is nothing (CSS Values 4 § 2.1).
+    fn sequence(
+        &mut self,
+        parts: &[Definition],
+        from: State,
+        limit: usize,
+        depth: usize,
+    ) -> Vec<State> {
+        let mut states = vec![(from, false)];
+        for part in parts {
+            let mut next: Vec<(State, bool)> = Vec::new();
+            let mut push = |state: State, empty: bool| {
+                if !next.iter().any(|(s, e)| s.at == state.at && *e == empty) {
+                    next.push((state, empty));
+                }
+            };
+            for (state, must_be_empty) in states {
+                if *part == Definition::Mark(',') {
+                    for end in self.ends(part, state, limit, depth) {
+                        push(end, false);
+                    }
+                    if state.at == from.at {
+                        push(state, false);
+                    } else {
+                        push(state, true);
+                    }
+                    continue;
+                }
+                for end in self.ends(part, state, limit, depth) {
+                    if !must_be_empty || end.at == state.at {
+                        push(end, must_be_empty);
+                    }
+                }
+            }
+            states = next;
+            if states.is_empty() {
+                return Vec::new();
+            }
+        }
+        let mut ends = Vec::new();
+        for (state, _) in states {
+            add(&mut ends, state);
+        }
+        ends
+    }
+
+    /// `&&` and `||`: which parts have been taken is a set of bits.
+    fn any_order(
+        &mut self,
+        parts: &[Definition],
+        all: bool,
+        from: State,
+        limit: usize,
+        depth: usize,
+    ) -> Vec<State> {
+        let everything = (1u32 << parts.len()) - 1;
+        let mut seen: Vec<(usize, u32)> = Vec::new();
+        let mut open = vec![(from, 0u32)];
+        let mut ends: Vec<State> = Vec::new();
+        while let Some((state, taken)) = open.pop() {
+            let done = if all { taken == everything } else { taken != 0 };
+            if done {
+                add(&mut ends, state);
+            }
+            // Pushed in reverse, so that the first part is tried first.
+            for (at, part) in parts.iter().enumerate().rev() {
+                let bit = 1 << at;
+                if taken & bit != 0 {
+                    continue;
+                }
+                for end in self.ends(part, state, limit, depth) {
+                    // In `||` a part that takes nothing is left out instead.
+                    if !all && end.at == state.at {
+                        continue;
+                    }
+                    let key = (end.at, taken | bit);
+                    if !seen.contains(&key) {
+                        seen.push(key);
+                        open.push((end, taken | bit));
+                    }
+                }
+            }
+        }
+        ends.sort_by_key(|end| std::cmp::Reverse(end.at));
+        ends
+    }
+
+    fn repeated(
+        &mut self,
+        part: &Definition,
+        multiplier: Multiplier,
+        from: State,
+        limit: usize,
+        depth: usize,
+    ) -> Vec<State> {
+        let mut ends = Vec::new();
+        let mut frontier = vec![from];
+        let mut count = 0;
+        if multiplier.least == 0 {
+            ends.push(from);
+        }
+        while !frontier.is_empty() && multiplier.most.is_none_or(|most| count < most) {
+            let mut next: Vec<State> = Vec::new();
+            for state in &frontier {
+                let mut start = *state;
+                if multiplier.commas && count > 0 {
+                    match self.ends(&Definition::Mark(','), start, limit, depth).pop() {
+                        Some(after) => start = after,
+                        None => continue,
+                    }
+                }
+                for end in self.ends(part, start, limit, depth) {
+                    // Taking nothing again and again leads nowhere.
+                    if end.at > state.at || count < multiplier.least {
+                        add(&mut next, end);
+                    }
+                }
+            }
+            count += 1;
+            if count >= multiplier.least {
+                for end in &next {
+                    add(&mut ends, *end);
+                }
+            }
+            frontier = next;
+        }
+        // As many as there are, first.
+        ends.sort_by_key(|end| std::cmp::Reverse(end.at));
+        ends
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::sheet::tokenize;
+    use crate::text::span;
+
+    fn check(property: &str, value: &str) -> Result<Match, (String, Vec<String>)> {
+        let tokens = tokenize(value, span(0, value.len()));
+        match_property(PropertyId::named(property).unwrap(), value, &tokens)
+            .map_err(|m| (value[m.span].to_owned(), m.expected))
+    }
+
+    #[test]
+    fn values_that_fit() {
+        for (property, value) in [
+            ("color", "#0b3d5c"),
+            ("color", "rgb(1 2 3 / 50%)"),
+            ("color", "rgba(1, 2, 3, .5)"),
+            ("color", "hsl(200deg 50% 40%)"),
+            ("color", "color-mix(in oklab, red 20%, blue)"),
+            ("margin", "0 auto"),
+            ("padding-left", "calc(100% - 2rem)"),
+            ("border", "1px solid var(--x)".trim_end_matches(" var(--x)")),
+            ("background", "url(a.svg) no-repeat center / cover, #fff"),
+            ("background", "linear-gradient(to right, red, blue 20%)"),
+            ("font", "italic 700 1.2em/1.5 \"Skerry Sans\", serif"),
+            ("grid-template-columns", "[a] 1fr [b] repeat(2, minmax(0, 1fr)) auto"),
+            ("grid-template-columns", "repeat(auto-fill, minmax(10rem, 1fr))"),
+            ("transition", "color .2s ease-in-out, transform 1s cubic-bezier(0,0,1,1) 10ms"),
+            ("animation", "boat 4s ease-in-out infinite alternate"),
+            ("transform", "translate(10px, 50%) rotate(3deg)"),
+            ("box-shadow", "0 1px 2px rgb(0 0 0 / .2), inset 0 0 4px red"),
+            ("display", "inline-block"),
+            ("display", "grid"),
+            ("flex", "1 1 0%"),
+            ("content", "\"→ \" attr(data-x)"),
+            ("cursor", "pointer"),
+            ("font-family", "Skerry Sans, sans-serif"),
+            ("clip-path", "polygon(0 0, 100% 0, 50% 100%)"),
+            ("filter", "drop-shadow(0 0 2px #000) blur(2px)"),
+            ("aspect-ratio", "16 / 9"),
+            ("grid-area", "1 / span 2 / auto / foo"),
+            ("will-change", "transform, opacity"),
+            ("mask", "url(a.svg) center / contain no-repeat"),
+        ] {
+            let result = check(property, value);
+            assert!(result.is_ok(), "{property}: {value}: {result:?}");
+        }
+    }
+
+    #[test]
+    fn values_that_do_not_fit_say_where_and_what() {
+        let (at, expected) = check("color", "#12345").unwrap_err();
+        assert_eq!(at, "#12345");
+        assert_eq!(expected, ["<color>"]);
+        let (at, _) = check("margin", "1px 2px 3px 4px 5px").unwrap_err();
+        assert_eq!(at, "5px");
+        let (at, expected) = check("padding-left", "-2px").unwrap_err();
+        assert_eq!(at, "-2px");
+        assert!(expected.iter().any(|e| e.contains("at least 0")), "{expected:?}");
+        let (at, expected) = check("border", "1px slid red").unwrap_err();
+        assert_eq!(at, "slid");
+        assert!(expected.contains(&"<line-style>".to_owned()), "{expected:?}");
+        assert!(check("width", "10").is_err());
+        assert!(check("width", "calc(1px + 2)").is_err());
+        assert!(check("color", "").is_err());
+    }
+
+    #[test]
+    fn captures_name_the_parts() {
+        let found = check("border", "1px solid red").unwrap();
+        let labels: Vec<_> = found
+            .captured
+            .iter()
+            .filter(|c| c.depth == 0)
+            .map(|c| (c.label, u32::from(c.span.start())))
+            .collect();
+        assert_eq!(
+            labels,
+            [
+                (Label::Type("line-width"), 0),
+                (Label::Type("line-style"), 4),
+                (Label::Type("color"), 10)
+            ]
+        );
+    }
+
+    #[test]
+    fn long_lists_take_no_stack() {
+        let value = vec!["0 0 red"; 10_000].join(",");
+        assert!(check("box-shadow", &value).is_ok());
+    }
+}

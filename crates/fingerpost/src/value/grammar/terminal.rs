@@ -1,0 +1,209 @@
+//! The types that the grammar engine knows by itself: what CSS Values defines in prose.
+
+use crate::sheet::{Kind, Token};
+use crate::value::math;
+use crate::value::units::Dimension;
+
+/// A type defined in prose.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[allow(missing_docs)]
+pub enum Terminal {
+    Angle,
+    AnglePercentage,
+    AnyValue,
+    CustomIdent,
+    CustomPropertyName,
+    DashedIdent,
+    Decibel,
+    DimensionToken,
+    Flex,
+    Frequency,
+    FrequencyPercentage,
+    FunctionToken,
+    HashToken,
+    HexColor,
+    Ident,
+    Integer,
+    Length,
+    LengthPercentage,
+    Number,
+    NumberToken,
+    Percentage,
+    Resolution,
+    Semitones,
+    Text,
+    Time,
+    TimePercentage,
+    UrlToken,
+    Zero,
+}
+
+impl Terminal {
+    const ALL: [(&'static str, Terminal); 33] = [
+        ("angle", Terminal::Angle),
+        ("angle-percentage", Terminal::AnglePercentage),
+        ("any-value", Terminal::AnyValue),
+        ("custom-ident", Terminal::CustomIdent),
+        ("custom-property-name", Terminal::CustomPropertyName),
+        ("dashed-ident", Terminal::DashedIdent),
+        ("decibel", Terminal::Decibel),
+        ("declaration-value", Terminal::AnyValue),
+        ("dimension", Terminal::DimensionToken),
+        ("dimension-token", Terminal::DimensionToken),
+        ("flex", Terminal::Flex),
+        ("frequency", Terminal::Frequency),
+        ("frequency-percentage", Terminal::FrequencyPercentage),
+        ("function-token", Terminal::FunctionToken),
+        ("hash-token", Terminal::HashToken),
+        ("hex-color", Terminal::HexColor),
+        ("ident", Terminal::Ident),
+        ("ident-token", Terminal::Ident),
+        ("integer", Terminal::Integer),
+        ("length", Terminal::Length),
+        ("length-percentage", Terminal::LengthPercentage),
+        ("number", Terminal::Number),
+        ("number-token", Terminal::NumberToken),
+        ("percentage", Terminal::Percentage),
+        ("percentage-token", Terminal::Percentage),
+        ("resolution", Terminal::Resolution),
+        ("semitones", Terminal::Semitones),
+        ("string", Terminal::Text),
+        ("string-token", Terminal::Text),
+        ("time", Terminal::Time),
+        ("time-percentage", Terminal::TimePercentage),
+        ("url-token", Terminal::UrlToken),
+        ("zero", Terminal::Zero),
+    ];
+
+    pub(super) fn named(name: &str) -> Option<Terminal> {
+        Terminal::ALL
+            .iter()
+            .find(|(known, _)| *known == name)
+            .map(|(_, terminal)| *terminal)
+    }
+
+    pub(super) fn name(self) -> &'static str {
+        Terminal::ALL
+            .iter()
+            .find(|(_, terminal)| *terminal == self)
+            .map_or("", |(name, _)| name)
+    }
+
+    fn dimension(self) -> Option<Dimension> {
+        Some(match self {
+            Terminal::Angle => Dimension::Angle,
+            Terminal::Flex => Dimension::Flex,
+            Terminal::Frequency => Dimension::Frequency,
+            Terminal::Length => Dimension::Length,
+            Terminal::Resolution => Dimension::Resolution,
+            Terminal::Time => Dimension::Time,
+            _ => return None,
+        })
+    }
+
+    /// How many tokens at `at` this type takes; `end` is the end of the block.
+    pub(super) fn take(
+        self,
+        source: &str,
+        tokens: &[Token],
+        at: usize,
+        end: usize,
+        closer: usize,
+        range: Option<(f64, f64)>,
+    ) -> Option<usize> {
+        if self == Terminal::AnyValue {
+            return (at < end).then_some(end - at);
+        }
+        let token = *tokens.get(at).filter(|_| at < end)?;
+        let within = |number: f64| range.is_none_or(|(low, high)| number >= low && number <= high);
+        let dimensioned = |wanted: Dimension| {
+            let (dimension, _) = crate::value::units::unit(&token.name(source))?;
+            (dimension == wanted && within(token.number(source)?)).then_some(1)
+        };
+        let math = |wanted: math::Kind| {
+            let is_math = token.kind == Kind::Function && math::is_function(&token.name(source));
+            let inside = &tokens[at..(closer + 1).min(tokens.len())];
+            (is_math && math::kind(source, inside) == Some(wanted)).then_some(closer + 1 - at)
+        };
+        // A dimension, a percentage, or a sum of both.
+        let mixed = |plain: Terminal| {
+            plain
+                .take(source, tokens, at, end, closer, range)
+                .or_else(|| Terminal::Percentage.take(source, tokens, at, end, closer, range))
+                .or_else(|| math(math::Kind::Mixed(plain.dimension()?)))
+        };
+        match self {
+            Terminal::Number => match token.kind {
+                Kind::Number => within(token.number(source)?).then_some(1),
+                _ => math(math::Kind::Number),
+            },
+            Terminal::NumberToken => (token.kind == Kind::Number).then_some(1),
+            Terminal::Integer => match token.kind {
+                Kind::Number if token.is_integer(source) => {
+                    within(token.number(source)?).then_some(1)
+                }
+                Kind::Number => None,
+                _ => math(math::Kind::Number),
+            },
+            Terminal::Percentage => match token.kind {
+                Kind::Percentage => within(token.number(source)?).then_some(1),
+                _ => math(math::Kind::Percentage),
+            },
+            Terminal::Length => match token.kind {
+                Kind::Number => (token.number(source)? == 0.0).then_some(1),
+                Kind::Dimension => dimensioned(Dimension::Length),
+                _ => math(math::Kind::Of(Dimension::Length)),
+            },
+            Terminal::Zero => {
+                (token.kind == Kind::Number && token.number(source)? == 0.0).then_some(1)
+            }
+            Terminal::Angle
+            | Terminal::Flex
+            | Terminal::Frequency
+            | Terminal::Resolution
+            | Terminal::Time => {
+                let dimension = self.dimension()?;
+                match token.kind {
+                    Kind::Dimension => dimensioned(dimension),
+                    _ => math(math::Kind::Of(dimension)),
+                }
+            }
+            Terminal::AnglePercentage => mixed(Terminal::Angle),
+            Terminal::FrequencyPercentage => mixed(Terminal::Frequency),
+            Terminal::LengthPercentage => mixed(Terminal::Length),
+            Terminal::TimePercentage => mixed(Terminal::Time),
+            Terminal::Decibel => {
+                (token.kind == Kind::Dimension && token.is_name(source, "db")).then_some(1)
+            }
+            Terminal::Semitones => {
+                (token.kind == Kind::Dimension && token.is_name(source, "st")).then_some(1)
+            }
+            Terminal::DimensionToken => (token.kind == Kind::Dimension).then_some(1),
+            Terminal::CustomIdent => {
+                let reserved = ["default", "inherit", "initial", "revert", "revert-layer", "unset"];
+                let name = token.name(source);
+                (token.kind == Kind::Ident
+                    && !reserved.iter().any(|r| name.eq_ignore_ascii_case(r)))
+                .then_some(1)
+            }
+            Terminal::Ident => (token.kind == Kind::Ident).then_some(1),
+            Terminal::DashedIdent | Terminal::CustomPropertyName => {
+                (token.kind == Kind::Ident && token.source(source).starts_with("--")).then_some(1)
+            }
+            Terminal::Text => (token.kind == Kind::Text).then_some(1),
+            Terminal::HashToken => {
+                matches!(token.kind, Kind::Hash | Kind::IdHash).then_some(1)
+            }
+            Terminal::HexColor => {
+                let digits = token.source(source).get(1..)?;
+                (matches!(token.kind, Kind::Hash | Kind::IdHash)
+                    && matches!(digits.len(), 3 | 4 | 6 | 8)
+                    && digits.bytes().all(|b| b.is_ascii_hexdigit()))
+                .then_some(1)
+            }
+            Terminal::UrlToken => (token.kind == Kind::Url).then_some(1),
+            Terminal::FunctionToken => (token.kind == Kind::Function).then_some(1),
+            Terminal::AnyValue => None,
+        }
+    }
+}

@@ -1,0 +1,109 @@
+//! `grid` and `grid-template`: Grid 2 § 7.4 and § 7.8. The value is known to fit the grammar.
+
+use super::shorthand::Piece;
+use crate::sheet::{Kind, Token};
+
+pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(&'static str, Piece)> {
+    let text = |tokens: &[Token]| -> Option<Piece> {
+        let (first, last) = (tokens.first()?, tokens.last()?);
+        Some(Piece::Part(first.span().cover(last.span())))
+    };
+    let mut out = Vec::new();
+    let mut put = |name: &'static str, piece: Option<Piece>| {
+        out.extend(piece.map(|p| (name, p)));
+    };
+    let slash = top_level_slash(source, tokens);
+    let (before, after) = match slash {
+        Some(at) => (&tokens[..at], &tokens[at + 1..]),
+        None => (tokens, &tokens[tokens.len()..]),
+    };
+    let auto_flow = |side: &[Token]| {
+        side.iter().any(|t| t.kind == Kind::Ident && t.is_name(source, "auto-flow"))
+    };
+    if auto_flow(before) || auto_flow(after) {
+        let in_rows = auto_flow(before);
+        let (flow, template) = if in_rows { (before, after) } else { (after, before) };
+        let is_word = |t: &Token| {
+            t.kind == Kind::Ident && (t.is_name(source, "auto-flow") || t.is_name(source, "dense"))
+        };
+        let dense = flow.iter().any(|t| t.kind == Kind::Ident && t.is_name(source, "dense"));
+        let tracks: Vec<Token> = flow.iter().copied().filter(|t| !is_word(t)).collect();
+        let direction = if in_rows { "row" } else { "column" };
+        let value = if dense {
+            format!("{direction} dense")
+        } else {
+            direction.to_owned()
+        };
+        put("grid-auto-flow", Some(Piece::Composed(value)));
+        if in_rows {
+            put("grid-auto-rows", text(&tracks));
+            put("grid-template-columns", text(template));
+        } else {
+            put("grid-auto-columns", text(&tracks));
+            put("grid-template-rows", text(template));
+        }
+        return out;
+    }
+    if before.iter().any(|t| t.kind == Kind::Text) {
+        let (areas, rows) = areas_and_rows(source, before);
+        put("grid-template-areas", Some(Piece::Composed(areas)));
+        put("grid-template-rows", Some(Piece::Composed(rows)));
+        put("grid-template-columns", text(after));
+        return out;
+    }
+    if slash.is_some() {
+        put("grid-template-rows", text(before));
+        put("grid-template-columns", text(after));
+    }
+    out
+}
+
+fn top_level_slash(source: &str, tokens: &[Token]) -> Option<usize> {
+    let mut depth = 0usize;
+    for (at, token) in tokens.iter().enumerate() {
+        match token.kind {
+            kind if kind.closer().is_some() => depth += 1,
+            Kind::CloseParenthesis | Kind::CloseSquare => depth = depth.saturating_sub(1),
+            _ if depth == 0 && token.is_delim(source, '/') => return Some(at),
+            _ => {}
+        }
+    }
+    None
+}
+
+/// `[names] "areas" size [names] …`: the strings, and the sizes between the names; a row without
+/// a size is `auto`.
+fn areas_and_rows(source: &str, tokens: &[Token]) -> (String, String) {
+    let mut areas: Vec<String> = Vec::new();
+    let mut rows: Vec<String> = Vec::new();
+    let mut needs_size = false;
+    let mut at = 0;
+    while at < tokens.len() {
+        let token = tokens[at];
+        if token.kind == Kind::Text {
+            if needs_size {
+                rows.push("auto".to_owned());
+            }
+            needs_size = true;
+            areas.push(token.source(source).to_owned());
+            at += 1;
+            continue;
+        }
+        let end = if token.kind.closer().is_some() {
+            super::substitution::arguments(tokens, at).1
+        } else {
+            at + 1
+        };
+        let piece = &source[tokens[at].span().cover(tokens[end - 1].span())];
+        if token.kind == Kind::OpenSquare && needs_size {
+            rows.push("auto".to_owned());
+        }
+        needs_size = false;
+        rows.push(piece.to_owned());
+        at = end;
+    }
+    if needs_size {
+        rows.push("auto".to_owned());
+    }
+    (areas.join(" "), rows.join(" "))
+}

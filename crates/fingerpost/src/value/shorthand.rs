@@ -1,0 +1,588 @@
+//! Shorthands to longhands.
+//!
+//! The grammar's captures say which part of a shorthand's value each component took; a [`Shape`]
+//! says which longhand a component is. Longhands that a value leaves out, and those that a
+//! shorthand only resets, get their initial values. A longhand's piece points at the exact part of
+//! the text that gave it, wherever it is one part.
+
+use super::facts::PropertyId;
+use super::grammar::{Captured, Label, Mismatch, match_property};
+use super::layers;
+use crate::sheet::{Kind, Token};
+use crate::text::TextRange;
+
+/// What a shorthand's value gives a longhand.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Piece {
+    /// A part of the value.
+    Part(TextRange),
+    /// Something that no single part of the value says, such as one layer of several.
+    Composed(String),
+    /// The initial value: the longhand was left out, or is only reset.
+    Initial,
+}
+
+/// The longhands that a valid value of a shorthand sets, each with its piece. A longhand gives
+/// itself. CSS-wide keywords and values with `var()` are not for this function.
+///
+/// # Errors
+/// Where the value does not fit the shorthand's grammar.
+pub fn expand(
+    property: PropertyId,
+    source: &str,
+    tokens: &[Token],
+) -> Result<Vec<(PropertyId, Piece)>, Mismatch> {
+    let found = match_property(property, source, tokens)?;
+    let mut out = Pieces {
+        source,
+        set: Vec::new(),
+    };
+    let tokens: Vec<Token> = tokens.iter().copied().filter(|t| !t.kind.is_blank()).collect();
+    if property.is_shorthand() {
+        out.shorthand(property, &found.captured, &tokens);
+    } else {
+        out.put(property, whole(&tokens));
+    }
+    let mut pieces = out.set;
+    for longhand in property.longhands() {
+        if !pieces.iter().any(|(p, _)| *p == longhand) {
+            pieces.push((longhand, Piece::Initial));
+        }
+    }
+    Ok(pieces)
+}
+
+fn whole(tokens: &[Token]) -> Piece {
+    match (tokens.first(), tokens.last()) {
+        (Some(first), Some(last)) => Piece::Part(first.span().cover(last.span())),
+        _ => Piece::Initial,
+    }
+}
+
+fn named(name: &str) -> PropertyId {
+    PropertyId::named(name).expect("the table has it")
+}
+
+struct Pieces<'a> {
+    source: &'a str,
+    set: Vec<(PropertyId, Piece)>,
+}
+
+impl Pieces<'_> {
+    fn put(&mut self, property: PropertyId, piece: Piece) {
+        match self.set.iter_mut().find(|(p, _)| *p == property) {
+            Some((_, old)) => *old = piece,
+            None => self.set.push((property, piece)),
+        }
+    }
+
+    fn put_named(&mut self, name: &str, piece: Piece) {
+        if let Some(property) = PropertyId::named(name) {
+            self.put(property, piece);
+        }
+    }
+
+    fn slice(&self, span: TextRange) -> &str {
+        &self.source[span]
+    }
+
+    fn is(&self, span: TextRange, word: &str) -> bool {
+        self.slice(span).eq_ignore_ascii_case(word)
+    }
+
+    fn shorthand(&mut self, property: PropertyId, captured: &[Captured], tokens: &[Token]) {
+        let outer: Vec<&Captured> = captured.iter().filter(|c| c.depth == 0).collect();
+        match property.name() {
+            "background" | "mask" | "transition" | "animation" | "background-position" => {
+                for (name, piece) in layers::expand(property.name(), self.source, captured, tokens)
+                {
+                    self.put_named(name, piece);
+                }
+            }
+            "font" => self.font(&outer, tokens),
+            "flex" => self.flex(&outer, tokens),
+            "list-style" => self.list_style(&outer),
+            "border-radius" => self.corners(property, tokens),
+            "grid-area" | "grid-row" | "grid-column" => self.grid_lines(property, &outer),
+            "grid" | "grid-template" => {
+                for (name, piece) in super::grid::expand(self.source, tokens) {
+                    self.put_named(name, piece);
+                }
+            }
+            "font-variant" => self.font_variant(&outer),
+            "font-synthesis" => {
+                for part in ["weight", "style", "small-caps"] {
+                    let on = outer.iter().any(|c| self.is(c.span, part));
+                    let value = if on { "auto" } else { "none" };
+                    let piece = Piece::Composed(value.to_owned());
+                    self.put_named(&format!("font-synthesis-{part}"), piece);
+                }
+            }
+            "white-space" => self.white_space(&outer),
+            "text-decoration-skip" | "text-spacing" | "line-clamp" | "marker" => {
+                for name in property.facts().longhands {
+                    self.put_named(name, whole(tokens));
+                }
+            }
+            _ => self.by_shape(property, &outer, captured, tokens),
+        }
+    }
+
+    /// The shorthands that the table describes well enough.
+    fn by_shape(
+        &mut self,
+        property: PropertyId,
+        outer: &[&Captured],
+        captured: &[Captured],
+        tokens: &[Token],
+    ) {
+        let longhands: Vec<PropertyId> = property
+            .facts()
+            .longhands
+            .iter()
+            .filter_map(|name| PropertyId::named(name))
+            .collect();
+        // `border`, a side of it, `outline`: told by what the component is.
+        let line = ["line-width", "line-style", "color"];
+        let is_line = captured
+            .iter()
+            .any(|c| matches!(c.label, Label::Type("line-width" | "line-style")))
+            || property.name().starts_with("border");
+        let sides = matches!(
+            property.facts().syntax.rsplit_once('{'),
+            Some((_, "1,4}" | "1,2}"))
+        );
+        let only_copies = longhands.len() == 2 && outer.len() == 1;
+        if !sides && is_line && property.name().starts_with("border") && !property.name().contains("image") && !property.name().ends_with("clip") {
+            for (label, suffix) in line.iter().zip(["width", "style", "color"]) {
+                let part = captured.iter().find(|c| c.label == Label::Type(label));
+                let Some(part) = part else { continue };
+                for longhand in property.longhands() {
+                    let name = longhand.name();
+                    if name.ends_with(suffix) && !name.contains("image") {
+                        self.put(longhand, Piece::Part(part.span));
+                    }
+                }
+            }
+            return;
+        }
+        if property.name() == "-webkit-text-stroke" {
+            for part in outer {
+                match part.label {
+                    Label::Type("color") => {
+                        self.put_named("-webkit-text-stroke-color", Piece::Part(part.span));
+                    }
+                    _ => self.put_named("-webkit-text-stroke-width", Piece::Part(part.span)),
+                }
+            }
+            return;
+        }
+        // By the name of the longhand.
+        let by_name = outer.iter().any(
+            |c| matches!(c.label, Label::Property(p) if longhands.contains(&p)),
+        ) && !sides;
+        if by_name {
+            for part in outer {
+                let Label::Property(component) = part.label else {
+                    continue;
+                };
+                if longhands.contains(&component) {
+                    self.put_all(component, part.span, tokens);
+                }
+            }
+            let one_for_both = ["gap", "place-", "min-size", "max-size", "size", "cue", "pause", "rest"]
+                .iter()
+                .any(|n| property.name().starts_with(n));
+            if one_for_both && only_copies {
+                self.put_all(longhands[1], outer[0].span, tokens);
+            }
+            return;
+        }
+        // One to four values for sides, one or two for a pair.
+        let values: Vec<TextRange> = if sides {
+            split_values(tokens)
+        } else {
+            outer.iter().map(|c| c.span).collect()
+        };
+        if values.is_empty() {
+            return;
+        }
+        for (at, longhand) in longhands.iter().enumerate() {
+            let from = match (longhands.len(), values.len(), at) {
+                (4, 1, _) | (2, 1, _) => 0,
+                (4, 2, at) => at % 2,
+                (4, 3, 3) => 1,
+                (_, count, at) if at < count => at,
+                _ => 0,
+            };
+            self.put_all(*longhand, values[from], tokens);
+        }
+    }
+
+    /// Gives a part to a longhand, or to the longhands of a shorthand inside a shorthand.
+    fn put_all(&mut self, property: PropertyId, span: TextRange, tokens: &[Token]) {
+        if !property.is_shorthand() {
+            self.put(property, Piece::Part(span));
+            return;
+        }
+        let inside: Vec<Token> = tokens
+            .iter()
+            .copied()
+            .filter(|t| span.contains_range(t.span()))
+            .collect();
+        if let Ok(pieces) = expand(property, self.source, &inside) {
+            for (longhand, piece) in pieces {
+                self.put(longhand, piece);
+            }
+        }
+    }
+
+    fn font(&mut self, outer: &[&Captured], tokens: &[Token]) {
+        let mut family: Option<TextRange> = None;
+        for part in outer {
+            match part.label {
+                Label::Property(p) if p.name() == "font-family" => {
+                    family = Some(family.map_or(part.span, |f| f.cover(part.span)));
+                }
+                Label::Property(p) => self.put(p, Piece::Part(part.span)),
+                Label::Type("font-variant-css2") => {
+                    self.put_named("font-variant-caps", Piece::Part(part.span));
+                }
+                Label::Type("font-width-css3") => {
+                    self.put_named("font-stretch", Piece::Part(part.span));
+                    self.put_named("font-width", Piece::Part(part.span));
+                }
+                Label::Type("system-font-family-name") => {
+                    // A system font: the whole font is what the system says.
+                    self.put_named("font-family", whole(tokens));
+                }
+                _ => {}
+            }
+        }
+        if let Some(family) = family {
+            self.put_named("font-family", Piece::Part(family));
+        }
+    }
+
+    /// Flexbox 1 § 7.1: what is left out is 1, 1 and 0; `none` is `0 0 auto`.
+    fn flex(&mut self, outer: &[&Captured], tokens: &[Token]) {
+        let composed = |value: &str| Piece::Composed(value.to_owned());
+        if let [only] = tokens
+            && only.is_name(self.source, "none")
+        {
+            self.put_named("flex-grow", composed("0"));
+            self.put_named("flex-shrink", composed("0"));
+            self.put_named("flex-basis", composed("auto"));
+            return;
+        }
+        self.put_named("flex-grow", composed("1"));
+        self.put_named("flex-shrink", composed("1"));
+        self.put_named("flex-basis", composed("0%"));
+        for part in outer {
+            if let Label::Property(property) = part.label {
+                self.put(property, Piece::Part(part.span));
+            }
+        }
+    }
+
+    /// Lists 3 § 3.4: a lone `none` is for both the image and the type.
+    fn list_style(&mut self, outer: &[&Captured]) {
+        let mut nones = Vec::new();
+        for part in outer {
+            let Label::Property(property) = part.label else {
+                continue;
+            };
+            if self.is(part.span, "none") {
+                nones.push(part.span);
+            } else {
+                self.put(property, Piece::Part(part.span));
+            }
+        }
+        for none in nones {
+            for name in ["list-style-type", "list-style-image"] {
+                if !self.set.iter().any(|(p, _)| p.name() == name) {
+                    self.put_named(name, Piece::Part(none));
+                }
+            }
+        }
+    }
+
+    /// Backgrounds 3 § 4.1: one to four radii, and as many vertical ones after a slash.
+    fn corners(&mut self, property: PropertyId, tokens: &[Token]) {
+        let slash = tokens.iter().position(|t| t.is_delim(self.source, '/'));
+        let (across, down) = match slash {
+            Some(at) => (split_values(&tokens[..at]), split_values(&tokens[at + 1..])),
+            None => (split_values(tokens), Vec::new()),
+        };
+        let pick = |values: &[TextRange], at: usize| match (values.len(), at) {
+            (0, _) => None,
+            (1, _) => Some(values[0]),
+            (2, at) => Some(values[at % 2]),
+            (3, 3) => Some(values[1]),
+            (_, at) => values.get(at).copied(),
+        };
+        for (at, name) in property.facts().longhands.iter().enumerate() {
+            let piece = match (pick(&across, at), pick(&down, at)) {
+                (Some(across), None) => Piece::Part(across),
+                (Some(across), Some(down)) => {
+                    Piece::Composed(format!("{} {}", self.slice(across), self.slice(down)))
+                }
+                _ => Piece::Initial,
+            };
+            self.put_named(name, piece);
+        }
+    }
+
+    /// Grid 2 § 8.4: a line left out is the same name as its opposite, or `auto`.
+    fn grid_lines(&mut self, property: PropertyId, outer: &[&Captured]) {
+        let lines: Vec<TextRange> = outer
+            .iter()
+            .filter(|c| c.label == Label::Type("grid-line"))
+            .map(|c| c.span)
+            .collect();
+        let is_name = |span: TextRange| {
+            let text = self.source[span].to_ascii_lowercase();
+            text != "auto"
+                && !text.starts_with("span")
+                && text.chars().all(|c| !c.is_whitespace())
+                && !text.starts_with(|c: char| c.is_ascii_digit() || c == '-' || c == '+')
+        };
+        let count = property.facts().longhands.len();
+        let mut set: Vec<Option<TextRange>> = Vec::new();
+        for at in 0..count {
+            let opposite = match (count, at) {
+                (_, 0) => None,
+                (2, _) | (4, 1) => set[0],
+                (4, 2) => set[0],
+                _ => set[1],
+            };
+            let line = lines.get(at).copied();
+            set.push(line.or_else(|| opposite.filter(|span| is_name(*span))));
+        }
+        for (name, span) in property.facts().longhands.iter().zip(set) {
+            let auto = || Piece::Composed("auto".to_owned());
+            self.put_named(name, span.map_or_else(auto, Piece::Part));
+        }
+    }
+
+    /// Fonts 4 § 6.11: each keyword goes to the longhand that takes it.
+    fn font_variant(&mut self, outer: &[&Captured]) {
+        if let [only] = outer
+            && self.is(only.span, "none")
+        {
+            self.put_named("font-variant-ligatures", Piece::Part(only.span));
+            return;
+        }
+        let mut parts: Vec<(PropertyId, Vec<TextRange>)> = Vec::new();
+        for part in outer {
+            let tokens = super::substitution::value_tokens(self.slice(part.span));
+            let longhand = named("font-variant")
+                .longhands()
+                .into_iter()
+                .find(|p| match_property(*p, self.slice(part.span), &tokens).is_ok());
+            let Some(longhand) = longhand else { continue };
+            match parts.iter_mut().find(|(p, _)| *p == longhand) {
+                Some((_, spans)) => spans.push(part.span),
+                None => parts.push((longhand, vec![part.span])),
+            }
+        }
+        for (longhand, spans) in parts {
+            let piece = match spans[..] {
+                [one] => Piece::Part(one),
+                _ => {
+                    let words: Vec<&str> = spans.iter().map(|s| self.slice(*s)).collect();
+                    Piece::Composed(words.join(" "))
+                }
+            };
+            self.put(longhand, piece);
+        }
+    }
+
+    /// Text 4 § 3.1.
+    fn white_space(&mut self, outer: &[&Captured]) {
+        let composed = |value: &str| Piece::Composed(value.to_owned());
+        let word = match outer {
+            [only] => self.slice(only.span).to_ascii_lowercase(),
+            _ => String::new(),
+        };
+        let both = match word.as_str() {
+            "normal" => Some(("collapse", "wrap")),
+            "pre" => Some(("preserve", "nowrap")),
+            "pre-wrap" => Some(("preserve", "wrap")),
+            "pre-line" => Some(("preserve-breaks", "wrap")),
+            _ => None,
+        };
+        if let Some((collapse, wrap)) = both {
+            self.put_named("white-space-collapse", composed(collapse));
+            self.put_named("text-wrap-mode", composed(wrap));
+            return;
+        }
+        for part in outer {
+            if let Label::Property(property) = part.label {
+                self.put(property, Piece::Part(part.span));
+            }
+        }
+    }
+}
+
+/// The spans of the values that stand side by side, functions whole.
+pub(super) fn split_values(tokens: &[Token]) -> Vec<TextRange> {
+    let mut spans = Vec::new();
+    let mut at = 0;
+    while at < tokens.len() {
+        let start = tokens[at];
+        if start.kind.closer().is_some() {
+            let (_, after) = super::substitution::arguments(tokens, at);
+            spans.push(start.span().cover(tokens[after - 1].span()));
+            at = after;
+        } else {
+            if start.kind != Kind::Comma {
+                spans.push(start.span());
+            }
+            at += 1;
+        }
+    }
+    spans
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::value::substitution::value_tokens;
+
+    fn expanded(property: &str, value: &str) -> String {
+        let tokens = value_tokens(value);
+        let pieces = expand(named(property), value, &tokens).unwrap();
+        let mut out: Vec<String> = pieces
+            .iter()
+            .filter(|(_, piece)| *piece != Piece::Initial)
+            .map(|(property, piece)| match piece {
+                Piece::Part(span) => format!("{}={}", property.name(), &value[*span]),
+                Piece::Composed(text) => format!("{}={text}", property.name()),
+                Piece::Initial => String::new(),
+            })
+            .collect();
+        out.sort();
+        out.join("; ")
+    }
+
+    #[test]
+    fn sides_and_pairs() {
+        assert_eq!(
+            expanded("margin", "1px auto 2px"),
+            "margin-bottom=2px; margin-left=auto; margin-right=auto; margin-top=1px"
+        );
+        assert_eq!(expanded("gap", "1em"), "column-gap=1em; row-gap=1em");
+        assert_eq!(expanded("overflow", "hidden auto"), "overflow-x=hidden; overflow-y=auto");
+        assert_eq!(
+            expanded("padding-inline", "calc(1px + 1em) 0"),
+            "padding-inline-end=0; padding-inline-start=calc(1px + 1em)"
+        );
+        assert_eq!(
+            expanded("inset", "0"),
+            "bottom=0; left=0; right=0; top=0"
+        );
+        assert_eq!(
+            expanded("place-content", "center"),
+            "align-content=center; justify-content=center"
+        );
+    }
+
+    #[test]
+    fn borders() {
+        assert_eq!(
+            expanded("border-top", "thin solid"),
+            "border-top-style=solid; border-top-width=thin"
+        );
+        let all = expanded("border", "0");
+        assert_eq!(all.matches("=0").count(), 4, "{all}");
+        assert_eq!(
+            expanded("border-color", "red rgb(0 0 0)"),
+            "border-bottom-color=red; border-left-color=rgb(0 0 0); border-right-color=rgb(0 0 0); border-top-color=red"
+        );
+        assert_eq!(
+            expanded("border-inline", "1px dashed red").matches("dashed").count(),
+            2
+        );
+        assert_eq!(
+            expanded("border-radius", "1px 2px / 3px"),
+            "border-bottom-left-radius=2px 3px; border-bottom-right-radius=1px 3px; border-top-left-radius=1px 3px; border-top-right-radius=2px 3px"
+        );
+        assert_eq!(expanded("outline", "none"), "outline-style=none");
+    }
+
+    #[test]
+    fn words_in_any_order() {
+        assert_eq!(
+            expanded("list-style", "none inside"),
+            "list-style-image=none; list-style-position=inside; list-style-type=none"
+        );
+        assert_eq!(
+            expanded("flex-flow", "wrap column"),
+            "flex-direction=column; flex-wrap=wrap"
+        );
+        assert_eq!(expanded("flex", "2"), "flex-basis=0%; flex-grow=2; flex-shrink=1");
+        assert_eq!(expanded("flex", "auto"), "flex-basis=auto; flex-grow=1; flex-shrink=1");
+        assert_eq!(
+            expanded("font", "italic small-caps bold 1em/2 A, serif"),
+            "font-family=A, serif; font-size=1em; font-style=italic; font-variant-caps=small-caps; font-weight=bold; line-height=2"
+        );
+        assert_eq!(
+            expanded("text-decoration", "underline dotted"),
+            "text-decoration-line=underline; text-decoration-style=dotted"
+        );
+        assert_eq!(
+            expanded("grid-area", "head"),
+            "grid-column-end=head; grid-column-start=head; grid-row-end=head; grid-row-start=head"
+        );
+        assert_eq!(
+            expanded("grid-column", "1 / -1"),
+            "grid-column-end=-1; grid-column-start=1"
+        );
+        assert_eq!(expanded("columns", "2 auto"), "column-count=2; column-width=auto");
+        assert_eq!(
+            expanded("white-space", "nowrap"),
+            "text-wrap-mode=nowrap"
+        );
+    }
+
+    #[test]
+    fn layers_and_lists() {
+        assert_eq!(
+            expanded("background", "#fff"),
+            "background-color=#fff"
+        );
+        assert_eq!(
+            expanded("background", "url(a.svg) no-repeat right 10px top / cover"),
+            "background-image=url(a.svg); background-position-x=right 10px; background-position-y=top; background-repeat=no-repeat; background-size=cover"
+        );
+        assert_eq!(
+            expanded("background", "url(a.svg) repeat-x, linear-gradient(red, blue) center red"),
+            "background-attachment=scroll, scroll; background-clip=border-box, border-box; background-color=red; background-image=url(a.svg), linear-gradient(red, blue); background-origin=padding-box, padding-box; background-position-x=0%, center; background-position-y=0%, center; background-repeat=repeat-x, repeat; background-size=auto, auto"
+        );
+        assert_eq!(
+            expanded("transition", "color .2s 1s ease-in"),
+            "transition-delay=1s; transition-duration=.2s; transition-property=color; transition-timing-function=ease-in"
+        );
+        assert_eq!(
+            expanded("animation", "boat 4s infinite"),
+            "animation-duration=4s; animation-iteration-count=infinite; animation-name=boat"
+        );
+    }
+
+    #[test]
+    fn grids() {
+        assert_eq!(
+            expanded("grid-template", "\"a b\" 1fr \"c d\" / auto 2fr"),
+            "grid-template-areas=\"a b\" \"c d\"; grid-template-columns=auto 2fr; grid-template-rows=1fr auto"
+        );
+        assert_eq!(
+            expanded("grid", "auto-flow dense 10px / 1fr"),
+            "grid-auto-flow=row dense; grid-auto-rows=10px; grid-template-columns=1fr"
+        );
+        assert_eq!(
+            expanded("grid-template", "1fr / 2fr"),
+            "grid-template-columns=2fr; grid-template-rows=1fr"
+        );
+    }
+}

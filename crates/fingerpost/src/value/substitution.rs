@@ -1,0 +1,205 @@
+//! `var()`: CSS Custom Properties 1 § 3.
+
+use crate::sheet::{Kind, Token, tokenize};
+use crate::text::{TextRange, TextSize};
+
+/// How long a value may grow by substitution. A few custom properties that each hold two `var()`s
+/// of the one before can reach any length; what is longer is invalid at computed-value time, as
+/// the standard allows (§ 3.3).
+pub const LONGEST_SUBSTITUTED: usize = 1 << 20;
+
+/// How deep `var()` may stand in fallbacks of `var()`.
+const DEEPEST_FALLBACK: usize = 64;
+
+/// Whether a value holds `var()`, and whether it holds other substitution functions.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Substitutions {
+    /// `var()`
+    pub variables: bool,
+    /// `env()`, `attr()`, `if()` and other functions whose result is not known from the sources.
+    pub others: bool,
+}
+
+/// Looks for substitution functions in a value. A declaration with one is valid at parse time
+/// whatever its property (§ 3.2).
+pub fn substitutions(source: &str, tokens: &[Token]) -> Substitutions {
+    let mut found = Substitutions::default();
+    for token in tokens.iter().filter(|t| t.kind == Kind::Function) {
+        let name = token.name(source);
+        if name.eq_ignore_ascii_case("var") {
+            found.variables = true;
+        } else if ["env", "attr", "if", "inherit", "random-item"]
+            .iter()
+            .any(|other| name.eq_ignore_ascii_case(other))
+        {
+            found.others = true;
+        }
+    }
+    found
+}
+
+/// Why a value has no substitution.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum SubstitutionError {
+    /// A custom property has no value and there is no fallback.
+    Missing(String),
+    /// `var()` is not written as it should be.
+    Malformed,
+    /// The value grows beyond [`LONGEST_SUBSTITUTED`].
+    TooLong,
+}
+
+/// Replaces each `var()` by what `lookup` says of its custom property, or by its fallback.
+///
+/// # Errors
+/// Where a custom property has no value and no fallback: the declaration is then invalid at
+/// computed-value time.
+pub fn substitute(
+    source: &str,
+    tokens: &[Token],
+    lookup: &mut dyn FnMut(&str) -> Option<String>,
+) -> Result<String, SubstitutionError> {
+    let mut out = String::new();
+    run(source, tokens, lookup, &mut out, 0)?;
+    Ok(out)
+}
+
+fn run(
+    source: &str,
+    tokens: &[Token],
+    lookup: &mut dyn FnMut(&str) -> Option<String>,
+    out: &mut String,
+    depth: usize,
+) -> Result<(), SubstitutionError> {
+    if depth > DEEPEST_FALLBACK {
+        return Err(SubstitutionError::TooLong);
+    }
+    let mut at = 0;
+    while at < tokens.len() {
+        let token = tokens[at];
+        if token.kind == Kind::Comment {
+            at += 1;
+            continue;
+        }
+        if token.kind != Kind::Function || !token.is_name(source, "var") {
+            append(out, token.source(source))?;
+            at += 1;
+            continue;
+        }
+        let (inside, after) = arguments(tokens, at);
+        at = after;
+        let mut rest = inside.iter().skip_while(|t| t.kind.is_blank());
+        let name = rest
+            .next()
+            .filter(|t| t.kind == Kind::Ident && t.source(source).starts_with("--"))
+            .ok_or(SubstitutionError::Malformed)?;
+        let name = name.name(source).into_owned();
+        let comma = rest.find(|t| !t.kind.is_blank());
+        let fallback = match comma {
+            None => None,
+            Some(token) if token.kind == Kind::Comma => {
+                let from = inside.iter().position(|t| t == token).unwrap_or(0) + 1;
+                Some(&inside[from..])
+            }
+            Some(_) => return Err(SubstitutionError::Malformed),
+        };
+        match (lookup(&name), fallback) {
+            (Some(value), _) => append(out, value.trim())?,
+            (None, Some(fallback)) => {
+                let mut inner = String::new();
+                run(source, fallback, lookup, &mut inner, depth + 1)?;
+                append(out, inner.trim())?;
+            }
+            (None, None) => return Err(SubstitutionError::Missing(name)),
+        }
+    }
+    Ok(())
+}
+
+/// Appends a piece; two pieces never grow together into one token (§ 3.1).
+fn append(out: &mut String, piece: &str) -> Result<(), SubstitutionError> {
+    if out.len() + piece.len() > LONGEST_SUBSTITUTED {
+        return Err(SubstitutionError::TooLong);
+    }
+    let glues = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '%' | '#' | '.' | '\\');
+    if out.chars().next_back().is_some_and(glues) && piece.starts_with(glues) {
+        out.push_str("/**/");
+    }
+    out.push_str(piece);
+    Ok(())
+}
+
+/// The tokens in the parentheses of the function at `at`, and the token after them.
+pub(crate) fn arguments(tokens: &[Token], at: usize) -> (&[Token], usize) {
+    let mut open: Vec<Kind> = Vec::new();
+    for (offset, token) in tokens[at..].iter().enumerate() {
+        if let Some(closer) = token.kind.closer() {
+            open.push(closer);
+        } else if open.last() == Some(&token.kind) {
+            open.pop();
+            if open.is_empty() {
+                return (&tokens[at + 1..at + offset], at + offset + 1);
+            }
+        }
+    }
+    (&tokens[at + 1..], tokens.len())
+}
+
+/// The custom properties that a value names in `var()`, in order, each with its span.
+pub fn named_variables(source: &str, tokens: &[Token]) -> Vec<(String, TextRange)> {
+    let mut found = Vec::new();
+    for (at, token) in tokens.iter().enumerate() {
+        if token.kind == Kind::Function && token.is_name(source, "var") {
+            let name = tokens[at + 1..].iter().find(|t| !t.kind.is_blank());
+            if let Some(name) = name.filter(|t| t.kind == Kind::Ident) {
+                found.push((name.name(source).into_owned(), name.span()));
+            }
+        }
+    }
+    found
+}
+
+/// The tokens of a string that is a value by itself.
+pub fn value_tokens(source: &str) -> Vec<Token> {
+    tokenize(source, TextRange::up_to(TextSize::of(source)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn with(source: &str, variables: &[(&str, &str)]) -> Result<String, SubstitutionError> {
+        substitute(source, &value_tokens(source), &mut |name| {
+            variables
+                .iter()
+                .find(|(n, _)| *n == name)
+                .map(|(_, v)| (*v).to_owned())
+        })
+    }
+
+    #[test]
+    fn variables_and_fallbacks() {
+        assert_eq!(with("1px solid var(--a)", &[("--a", " red ")]).unwrap(), "1px solid red");
+        assert_eq!(with("var(--b, var(--a, blue))", &[]).unwrap(), "blue");
+        assert_eq!(with("var(--b,)", &[]).unwrap(), "");
+        assert_eq!(with("1var(--u)", &[("--u", "px")]).unwrap(), "1var(--u)");
+        assert_eq!(
+            with("var(--n)var(--u)", &[("--n", "1"), ("--u", "px")]).unwrap(),
+            "1/**/px"
+        );
+        assert_eq!(
+            with("var(--b)", &[]),
+            Err(SubstitutionError::Missing("--b".to_owned()))
+        );
+        assert_eq!(with("var(b)", &[]), Err(SubstitutionError::Malformed));
+    }
+
+    #[test]
+    fn doubling_is_cut_off() {
+        let long = "x".repeat(LONGEST_SUBSTITUTED / 2 + 1);
+        assert_eq!(
+            with("var(--a) var(--a)", &[("--a", &long)]),
+            Err(SubstitutionError::TooLong)
+        );
+    }
+}

@@ -1,0 +1,57 @@
+//! Where the extract says something else than browsers' engines and the rest of the standards do.
+//! Each entry has its reason; take one out when the extract has caught up.
+
+/// Shorthands of a draft that are still longhands in the published standards and in engines.
+pub const LONGHANDS_STILL: &[&str] = &[
+    // CSS Text 4 splits it into text-align-all and text-align-last; CSS Text 3 has a longhand.
+    "text-align",
+    // Animations 2 splits it in two; Animations 1 and engines have a longhand.
+    "animation-delay",
+    // Borders 4 splits it in five; Backgrounds 3 and engines have a longhand.
+    "box-shadow",
+    "-webkit-box-shadow",
+    // Overflow 4 makes them shorthands; engines have longhands.
+    "overflow-clip-margin",
+    "-webkit-line-clamp",
+    // CSS Inline 3 makes it a shorthand; CSS 2 has a longhand.
+    "vertical-align",
+];
+
+/// Properties whose grammar is written here.
+pub const PROPERTY_SYNTAX: &[(&str, &str)] = &[
+    // The extract writes the list without spaces, which no grammar reader takes.
+    ("cursor", "[ <cursor-image> , ]* <cursor-predefined>"),
+    // Gaps 1 lets every gap have its own rule; Multi-column 1 and engines have one.
+    ("column-rule", "<'column-rule-width'> || <'column-rule-style'> || <'column-rule-color'>"),
+    ("column-rule-width", "<line-width>"),
+    ("column-rule-style", "<line-style>"),
+    ("column-rule-color", "<color>"),
+    // The extract quotes a type as HTML.
+    ("path-length", "none | <number [0,∞]>"),
+    // The draft's delay split (`animation-delay-start`) is not in the published standard.
+    ("animation-delay", "<time>#"),
+];
+
+/// Types whose grammar is missing, in prose, or written here for a reason.
+pub const TYPE_SYNTAX: &[(&str, &str)] = &[
+    ("age", "child | young | old"),
+    ("animation-action", "none | play | pause | reset"),
+    ("arc-size", "large | small"),
+    ("bottom", "<length> | auto"),
+    ("cursor-predefined", "auto | default | none | context-menu | help | pointer | progress | wait | cell | crosshair | text | vertical-text | alias | copy | move | no-drop | not-allowed | grab | grabbing | e-resize | n-resize | ne-resize | nw-resize | s-resize | se-resize | sw-resize | w-resize | ew-resize | ns-resize | nesw-resize | nwse-resize | col-resize | row-resize | all-scroll | zoom-in | zoom-out"),
+    ("gender", "male | female | neutral"),
+    ("id", "<id-selector>"),
+    ("id-selector", "<hash-token>"),
+    ("left", "<length> | auto"),
+    ("right", "<length> | auto"),
+    ("size-keyword", "auto | min-content | max-content | fit-content | stretch | content"),
+    ("target-name", "<string>"),
+    ("timeline-range-center-subject", "<custom-ident>"),
+    ("timeline-range-name", "cover | contain | entry | exit | entry-crossing | exit-crossing | scroll"),
+    ("top", "<length> | auto"),
+    ("url-modifier", "<ident>"),
+    ("url-set", "<image-set()>"),
+    ("voice-family-name", "<string> | <custom-ident>+"),
+    // The draft adds animation-delay-start; see above.
+    ("single-animation", "<'animation-duration'> || <easing-function> || <'animation-delay'> || <single-animation-iteration-count> || <single-animation-direction> || <single-animation-fill-mode> || <single-animation-play-state> || [ none | <keyframes-name> ] || <single-animation-timeline>"),
+];
