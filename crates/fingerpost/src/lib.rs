@@ -1,4 +1,5 @@
 //! Fingerpost.
+pub mod condition;
 pub mod markup;
 pub mod selector;
 pub mod sheet;

@@ -1,5 +1,7 @@
 //! Values: what the standards say of each property, and what a value comes to.
 
+pub mod color;
+pub mod computed;
 pub mod facts;
 #[rustfmt::skip]
 mod facts_table;
@@ -13,3 +15,10 @@ pub mod substitution;
 pub mod units;
 
 pub use facts::{Property, PropertyId};
+
+/// CSS Cascade 5 § 7.3: the keywords that every property takes.
+pub fn is_css_wide(word: &str) -> bool {
+    ["initial", "inherit", "unset", "revert", "revert-layer"]
+        .iter()
+        .any(|wide| word.eq_ignore_ascii_case(wide))
+}

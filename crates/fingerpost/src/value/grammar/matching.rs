@@ -492,11 +492,14 @@ impl Engine<'_> {
         limit: usize,
         depth: usize,
     ) -> Vec<State> {
+        // A list can have very many ends: which positions are among them is a table of its own.
         let mut ends = Vec::new();
+        let mut reached = vec![false; limit + 1 - from.at.min(limit)];
         let mut frontier = vec![from];
         let mut count = 0;
         if multiplier.least == 0 {
             ends.push(from);
+            reached[0] = true;
         }
         while !frontier.is_empty() && multiplier.most.is_none_or(|most| count < most) {
             let mut next: Vec<State> = Vec::new();
@@ -518,7 +521,10 @@ impl Engine<'_> {
             count += 1;
             if count >= multiplier.least {
                 for end in &next {
-                    add(&mut ends, *end);
+                    let seen = &mut reached[end.at - from.at];
+                    if !std::mem::replace(seen, true) {
+                        ends.push(*end);
+                    }
                 }
             }
             frontier = next;

@@ -1,0 +1,444 @@
+//! Media queries: Media Queries 4 § 2 to § 5, and the user preferences of level 5.
+
+use std::cmp::Ordering;
+
+use super::{Conditions, Truth, Verdict, logic};
+use crate::sheet::{Kind, Token};
+use crate::value::computed::{MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, evaluate, number};
+use crate::value::math;
+use crate::value::units::{self, Dimension, Scale};
+
+/// Evaluates a media query list; an empty list holds.
+pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict {
+    let tokens: Vec<Token> = tokens
+        .iter()
+        .copied()
+        .filter(|t| t.kind != Kind::Comment)
+        .collect();
+    let mut because = Vec::new();
+    if tokens.iter().all(|t| t.kind.is_blank()) {
+        return Verdict {
+            truth: Truth::True,
+            because,
+        };
+    }
+    let mut reader = Reader {
+        source,
+        conditions,
+        because: &mut because,
+    };
+    let mut truth = Truth::False;
+    for query in split_queries(&tokens) {
+        truth = truth.or(reader.query(query));
+    }
+    Verdict { truth, because }
+}
+
+fn split_queries(tokens: &[Token]) -> Vec<&[Token]> {
+    let mut parts = Vec::new();
+    let (mut start, mut depth) = (0, 0usize);
+    for (at, token) in tokens.iter().enumerate() {
+        match token.kind {
+            Kind::Comma if depth == 0 => {
+                parts.push(&tokens[start..at]);
+                start = at + 1;
+            }
+            kind if kind.closer().is_some() => depth += 1,
+            Kind::CloseParenthesis | Kind::CloseSquare | Kind::CloseCurly => {
+                depth = depth.saturating_sub(1);
+            }
+            _ => {}
+        }
+    }
+    parts.push(&tokens[start..]);
+    parts
+}
+
+/// A feature's present value.
+enum Present {
+    /// A length in px.
+    Length(f64),
+    Ratio(f64),
+    Resolution(f64),
+    Integer(f64),
+    Keyword(String),
+}
+
+struct Reader<'a> {
+    source: &'a str,
+    conditions: &'a Conditions,
+    because: &'a mut Vec<String>,
+}
+
+impl Reader<'_> {
+    fn query(&mut self, tokens: &[Token]) -> Truth {
+        let words: Vec<Token> = tokens.iter().copied().filter(|t| !t.kind.is_blank()).collect();
+        let word = |at: usize, name: &str| {
+            words
+                .get(at)
+                .is_some_and(|t| t.kind == Kind::Ident && t.is_name(self.source, name))
+        };
+        let modifier = usize::from(word(0, "only") || word(0, "not"));
+        let negated = word(0, "not");
+        let type_token = words.get(modifier).copied().filter(|t| t.kind == Kind::Ident);
+        let Some(type_token) = type_token else {
+            return self.condition(tokens).unwrap_or_else(|| self.malformed(tokens));
+        };
+        let name = type_token.name(self.source).to_ascii_lowercase();
+        if matches!(name.as_str(), "and" | "or" | "not" | "only" | "layer") {
+            return self.malformed(tokens);
+        }
+        let mut truth = Truth::of(name == "all" || name == self.conditions.media);
+        if name != "all" {
+            let media = &self.conditions.media;
+            self.because.push(if name == *media {
+                format!("the medium is {media}")
+            } else {
+                format!("the medium is {media}, not {name}")
+            });
+        }
+        if let Some(and) = words.get(modifier + 1) {
+            if !(and.kind == Kind::Ident && and.is_name(self.source, "and")) {
+                return self.malformed(tokens);
+            }
+            let from = tokens.iter().position(|t| t == and).map_or(0, |at| at + 1);
+            let Some(rest) = self.condition(&tokens[from..]) else {
+                return self.malformed(tokens);
+            };
+            truth = truth.and(rest);
+        }
+        if negated { truth.not() } else { truth }
+    }
+
+    /// § 3.2: a query that is not written as it should be is `not all`.
+    fn malformed(&mut self, tokens: &[Token]) -> Truth {
+        let text = match (tokens.first(), tokens.last()) {
+            (Some(first), Some(last)) => &self.source[first.span().cover(last.span())],
+            _ => "",
+        };
+        self.because
+            .push(format!("'{}' is no media query, so it never holds", text.trim()));
+        Truth::False
+    }
+
+    fn condition(&mut self, tokens: &[Token]) -> Option<Truth> {
+        let source = self.source;
+        logic::evaluate(source, tokens, &mut |function, inside| {
+            if function.is_some() {
+                return Truth::Unknown;
+            }
+            self.feature(inside)
+        })
+    }
+
+    fn feature(&mut self, inside: &[Token]) -> Truth {
+        let tokens: Vec<Token> = inside.iter().copied().filter(|t| !t.kind.is_blank()).collect();
+        let Some(first) = tokens.first() else {
+            return Truth::Unknown;
+        };
+        let comparison = tokens
+            .iter()
+            .any(|t| matches!(t.delim(self.source), Some('<' | '>' | '=')));
+        if comparison {
+            return self.range(&tokens).unwrap_or(Truth::Unknown);
+        }
+        if first.kind != Kind::Ident {
+            return Truth::Unknown;
+        }
+        let name = first.name(self.source).to_ascii_lowercase();
+        match tokens.get(1) {
+            None => self.boolean(&name),
+            Some(colon) if colon.kind == Kind::Colon => self.plain(&name, &tokens[2..]),
+            Some(_) => Truth::Unknown,
+        }
+    }
+
+    fn unknown(&mut self, name: &str) -> Truth {
+        self.because
+            .push(format!("'{name}' is no media feature that is known, so it can't hold"));
+        Truth::Unknown
+    }
+
+    /// `(hover)`: anything but zero and `none`.
+    fn boolean(&mut self, name: &str) -> Truth {
+        let Some(present) = self.present(name) else {
+            return self.unknown(name);
+        };
+        let (holds, text) = match &present {
+            Present::Keyword(word) => (
+                !matches!(word.as_str(), "none" | "no-preference"),
+                word.clone(),
+            ),
+            other => (amount(other) != 0.0, shown(other)),
+        };
+        self.because.push(format!("{name} is {text}"));
+        Truth::of(holds)
+    }
+
+    fn plain(&mut self, name: &str, value: &[Token]) -> Truth {
+        let (bare, ordering) = match name {
+            _ if name.starts_with("min-") => (&name[4..], Some(Ordering::Greater)),
+            _ if name.starts_with("max-") => (&name[4..], Some(Ordering::Less)),
+            "-webkit-min-device-pixel-ratio" => ("-webkit-device-pixel-ratio", Some(Ordering::Greater)),
+            "-webkit-max-device-pixel-ratio" => ("-webkit-device-pixel-ratio", Some(Ordering::Less)),
+            _ => (name, None),
+        };
+        let Some(present) = self.present(bare) else {
+            return self.unknown(name);
+        };
+        if let Present::Keyword(word) = &present {
+            if ordering.is_some() {
+                return self.unknown(name);
+            }
+            let [wanted] = value else {
+                return Truth::Unknown;
+            };
+            let wanted = wanted.name(self.source).to_ascii_lowercase();
+            let holds = *word == wanted;
+            self.because.push(if holds {
+                format!("{name} is {word}")
+            } else {
+                format!("{name} is {word}, not {wanted}")
+            });
+            return Truth::of(holds);
+        }
+        let Some(wanted) = self.amount_of(&present, value) else {
+            return Truth::Unknown;
+        };
+        let is = amount(&present);
+        let (holds, words) = match ordering {
+            Some(Ordering::Greater) => (is >= wanted, "at least "),
+            Some(_) => (is <= wanted, "at most "),
+            None => ((is - wanted).abs() < 1e-9, ""),
+        };
+        let text = self.text(value);
+        self.compared(bare, &present, holds, words, &text);
+        Truth::of(holds)
+    }
+
+    fn compared(&mut self, name: &str, present: &Present, holds: bool, words: &str, wanted: &str) {
+        let joint = if holds { ", " } else { ", not " };
+        self.because
+            .push(format!("{name} is {}{joint}{words}{wanted}", shown(present)));
+    }
+
+    /// `(width >= 600px)`, `(400px <= width < 700px)`.
+    fn range(&mut self, tokens: &[Token]) -> Option<Truth> {
+        let mut parts: Vec<Vec<Token>> = vec![Vec::new()];
+        let mut operators: Vec<String> = Vec::new();
+        let mut at = 0;
+        while at < tokens.len() {
+            match tokens[at].delim(self.source) {
+                Some(mark @ ('<' | '>' | '=')) => {
+                    let equal = mark != '='
+                        && tokens.get(at + 1).is_some_and(|t| {
+                            t.is_delim(self.source, '=') && t.start == tokens[at].end
+                        });
+                    operators.push(format!("{mark}{}", if equal { "=" } else { "" }));
+                    parts.push(Vec::new());
+                    at += 1 + usize::from(equal);
+                }
+                _ => {
+                    parts.last_mut()?.push(tokens[at]);
+                    at += 1;
+                }
+            }
+        }
+        let name_at = parts.iter().position(|part| {
+            matches!(&part[..], [only] if only.kind == Kind::Ident
+                && !only.is_name(self.source, "infinite"))
+        })?;
+        let name = parts[name_at][0].name(self.source).to_ascii_lowercase();
+        let Some(present) = self.present(&name) else {
+            return Some(self.unknown(&name));
+        };
+        if matches!(present, Present::Keyword(_)) {
+            return None;
+        }
+        let flip = |operator: &str| match operator {
+            "<" => ">",
+            "<=" => ">=",
+            ">" => "<",
+            ">=" => "<=",
+            _ => "=",
+        };
+        let mut truth = Truth::True;
+        for (at, part) in parts.iter().enumerate() {
+            if at == name_at {
+                continue;
+            }
+            // Seen from the feature: the operator to its right, or the one to its left turned over.
+            let operator = if at > name_at {
+                operators[name_at].as_str()
+            } else {
+                flip(&operators[at])
+            };
+            let wanted = self.amount_of(&present, part)?;
+            let is = amount(&present);
+            let (holds, words) = match operator {
+                "<" => (is < wanted, "below "),
+                "<=" => (is <= wanted, "at most "),
+                ">" => (is > wanted, "above "),
+                ">=" => (is >= wanted, "at least "),
+                _ => ((is - wanted).abs() < 1e-9, ""),
+            };
+            let text = self.text(part);
+            self.compared(&name, &present, holds, words, &text);
+            truth = truth.and(Truth::of(holds));
+        }
+        Some(truth)
+    }
+
+    fn text(&self, tokens: &[Token]) -> String {
+        match (tokens.first(), tokens.last()) {
+            (Some(first), Some(last)) => self.source[first.span().cover(last.span())].to_owned(),
+            _ => String::new(),
+        }
+    }
+
+    /// The value compared with, in the unit of the present one. § 1.3: relative units refer to
+    /// initial values.
+    fn amount_of(&self, present: &Present, tokens: &[Token]) -> Option<f64> {
+        let measures = Measures {
+            font_size: MEDIUM_FONT_SIZE,
+            root_font_size: MEDIUM_FONT_SIZE,
+            line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
+            root_line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
+            viewport_width: self.conditions.viewport.width,
+            viewport_height: self.conditions.viewport.height,
+        };
+        let first = tokens.first()?;
+        if first.kind == Kind::Function {
+            return evaluate(&math::parse(self.source, tokens)?, &measures);
+        }
+        match (present, tokens) {
+            (Present::Ratio(_), [a, slash, b]) if slash.is_delim(self.source, '/') => {
+                Some(a.number(self.source)? / b.number(self.source)?)
+            }
+            (Present::Ratio(_) | Present::Integer(_), [only]) if only.kind == Kind::Number => {
+                only.number(self.source)
+            }
+            (Present::Resolution(_), [only]) => match only.kind {
+                Kind::Dimension => match units::unit(&only.name(self.source))? {
+                    (Dimension::Resolution, Scale::Fixed(scale)) => {
+                        Some(only.number(self.source)? * scale)
+                    }
+                    _ => None,
+                },
+                Kind::Ident if only.is_name(self.source, "infinite") => Some(f64::INFINITY),
+                _ => None,
+            },
+            (Present::Length(_), [only]) => match only.kind {
+                Kind::Dimension => {
+                    measures.pixels(only.number(self.source)?, &only.name(self.source))
+                }
+                Kind::Number if only.number(self.source)? == 0.0 => Some(0.0),
+                _ => None,
+            },
+            _ => None,
+        }
+    }
+
+    fn present(&self, name: &str) -> Option<Present> {
+        if let Some(word) = self.conditions.features.get(name) {
+            return Some(match word.parse::<f64>() {
+                Ok(value) => Present::Integer(value),
+                Err(_) => Present::Keyword(word.clone()),
+            });
+        }
+        let viewport = self.conditions.viewport;
+        let keyword = |word: &str| Some(Present::Keyword(word.to_owned()));
+        match name {
+            "width" | "device-width" => Some(Present::Length(viewport.width)),
+            "height" | "device-height" => Some(Present::Length(viewport.height)),
+            "aspect-ratio" | "device-aspect-ratio" => {
+                Some(Present::Ratio(viewport.width / viewport.height))
+            }
+            "resolution" => Some(Present::Resolution(self.conditions.resolution)),
+            "-webkit-device-pixel-ratio" => Some(Present::Integer(self.conditions.resolution)),
+            "color" => Some(Present::Integer(8.0)),
+            "color-index" | "monochrome" | "grid" => Some(Present::Integer(0.0)),
+            "horizontal-viewport-segments" | "vertical-viewport-segments" => {
+                Some(Present::Integer(1.0))
+            }
+            "orientation" => keyword(if viewport.height >= viewport.width {
+                "portrait"
+            } else {
+                "landscape"
+            }),
+            "scan" => keyword("progressive"),
+            "update" => keyword(if self.conditions.media == "print" { "none" } else { "fast" }),
+            "overflow-block" => keyword("scroll"),
+            "overflow-inline" => keyword("scroll"),
+            "pointer" | "any-pointer" => keyword("fine"),
+            "hover" | "any-hover" => keyword("hover"),
+            "color-gamut" => keyword("srgb"),
+            "display-mode" => keyword("browser"),
+            "dynamic-range" | "video-dynamic-range" => keyword("standard"),
+            "inverted-colors" | "forced-colors" | "nav-controls" => keyword("none"),
+            "prefers-color-scheme" => keyword("light"),
+            "prefers-reduced-motion"
+            | "prefers-reduced-transparency"
+            | "prefers-reduced-data"
+            | "prefers-contrast" => keyword("no-preference"),
+            "scripting" => keyword("enabled"),
+            _ => None,
+        }
+    }
+}
+
+fn amount(present: &Present) -> f64 {
+    match present {
+        Present::Length(value)
+        | Present::Ratio(value)
+        | Present::Resolution(value)
+        | Present::Integer(value) => *value,
+        Present::Keyword(_) => 0.0,
+    }
+}
+
+fn shown(present: &Present) -> String {
+    match present {
+        Present::Length(value) => format!("{}px", number(*value)),
+        Present::Resolution(value) => format!("{}dppx", number(*value)),
+        Present::Ratio(value) | Present::Integer(value) => number(*value),
+        Present::Keyword(word) => word.clone(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::value::substitution::value_tokens;
+
+    fn verdict(query: &str) -> Verdict {
+        media(query, &value_tokens(query), &Conditions::default())
+    }
+
+    #[test]
+    fn queries_hold_or_say_why_not() {
+        for query in [
+            "",
+            "screen",
+            "all and (min-width: 40em)",
+            "print, (max-width: 2000px)",
+            "(400px < width <= 1280px)",
+            "not print",
+            "not (prefers-color-scheme: dark)",
+            "(hover) and (pointer: fine)",
+            "(orientation: landscape) or (width < 10px)",
+            "(min-aspect-ratio: 16/10)",
+            "(min-resolution: 96dpi)",
+            "((width > 1px) and (not (height: 1px)))",
+        ] {
+            assert!(verdict(query).holds(), "{query}: {:?}", verdict(query));
+        }
+        let narrow = verdict("(max-width: 40rem)");
+        assert_eq!(narrow.truth, Truth::False);
+        assert_eq!(narrow.because, ["width is 1280px, not at most 40rem"]);
+        assert_eq!(verdict("(min-width: 3parsecs)").truth, Truth::Unknown);
+        assert_eq!(verdict("(wings: 2)").truth, Truth::Unknown);
+        assert_eq!(verdict("screen and").truth, Truth::False);
+        assert_eq!(verdict("not (wings)").truth, Truth::Unknown);
+    }
+}

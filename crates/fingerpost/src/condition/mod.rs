@@ -1,0 +1,107 @@
+//! The surroundings that a page is looked at in, and the conditional rules that ask for them.
+//!
+//! Media queries follow Media Queries 4 and 5; `@supports` follows Conditional Rules 4 and 5. An
+//! answer is a [`Verdict`]: whether the condition holds, and the comparison that decided, in words.
+
+mod logic;
+mod media;
+mod supports;
+
+pub use media::media;
+pub use supports::supports;
+
+use std::collections::BTreeMap;
+
+use serde::Serialize;
+
+/// The size of the viewport in CSS px.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct Viewport {
+    /// Its width.
+    pub width: f64,
+    /// Its height.
+    pub height: f64,
+}
+
+/// The pretended surroundings.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Conditions {
+    /// The viewport's size.
+    pub viewport: Viewport,
+    /// The media type: `screen` or `print`.
+    pub media: String,
+    /// Device pixels for each CSS px.
+    pub resolution: f64,
+    /// Values of discrete media features that differ from the usual ones, such as
+    /// `prefers-color-scheme` → `dark`.
+    pub features: BTreeMap<String, String>,
+}
+
+impl Default for Conditions {
+    /// A wide screen with a mouse, light, one device pixel for each CSS px.
+    fn default() -> Self {
+        Conditions {
+            viewport: Viewport {
+                width: 1280.0,
+                height: 800.0,
+            },
+            media: "screen".to_owned(),
+            resolution: 1.0,
+            features: BTreeMap::new(),
+        }
+    }
+}
+
+/// Whether something holds. Media Queries 4 § 3.1: what nobody understands is neither.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Truth {
+    /// It holds.
+    True,
+    /// It does not.
+    False,
+    /// It can't be said; at the top of a condition that counts as false.
+    Unknown,
+}
+
+impl Truth {
+    fn of(holds: bool) -> Truth {
+        if holds { Truth::True } else { Truth::False }
+    }
+
+    fn not(self) -> Truth {
+        match self {
+            Truth::True => Truth::False,
+            Truth::False => Truth::True,
+            Truth::Unknown => Truth::Unknown,
+        }
+    }
+
+    fn and(self, other: Truth) -> Truth {
+        match (self, other) {
+            (Truth::False, _) | (_, Truth::False) => Truth::False,
+            (Truth::Unknown, _) | (_, Truth::Unknown) => Truth::Unknown,
+            _ => Truth::True,
+        }
+    }
+
+    fn or(self, other: Truth) -> Truth {
+        self.not().and(other.not()).not()
+    }
+}
+
+/// Whether a condition holds, and why.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Verdict {
+    /// Whether it holds.
+    pub truth: Truth,
+    /// The comparisons that were made, in words: `width is 1280px, not at most 600px`.
+    pub because: Vec<String>,
+}
+
+impl Verdict {
+    /// Whether it holds for sure.
+    pub fn holds(&self) -> bool {
+        self.truth == Truth::True
+    }
+}

@@ -1,0 +1,448 @@
+//! Computed values: relative parts of a value made absolute, and the whole serialised as CSSOM
+//! asks for it.
+//!
+//! The grammar's captures say which parts are lengths, colours and keywords, so one walk over the
+//! value serves every property. What only layout can know (percentages of a box, `auto`) stays as
+//! it is.
+
+use super::color::{self, Colour};
+use super::facts::PropertyId;
+use super::grammar::{Label, Match};
+use super::math::{self, Expression, Operator};
+use super::substitution::arguments;
+use super::units::{self, Dimension, FontMeasure, Scale, Side};
+use crate::sheet::{Kind, Token};
+use crate::text::TextRange;
+
+/// What relative units refer to, in px.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Measures {
+    /// The element's own font size (its parent's, while the font size itself is computed).
+    pub font_size: f64,
+    /// The root element's font size.
+    pub root_font_size: f64,
+    /// The element's line height.
+    pub line_height: f64,
+    /// The root element's line height.
+    pub root_line_height: f64,
+    /// The viewport's width.
+    pub viewport_width: f64,
+    /// The viewport's height.
+    pub viewport_height: f64,
+}
+
+/// The initial font size: `medium`, which every engine takes for 16px.
+pub const MEDIUM_FONT_SIZE: f64 = 16.0;
+
+/// What `line-height: normal` is taken for where a unit needs it, since only a font can say:
+/// the middle of the range that CSS 2 § 10.8 recommends.
+pub const NORMAL_LINE_HEIGHT: f64 = 1.2;
+
+/// CSS Values 4 § 6.1.1: without a font, `ex` and `ch` are half an em, `ic` and `cap` one.
+const HALF_AN_EM: f64 = 0.5;
+
+impl Measures {
+    /// How many px a length in a unit is; `None` where only layout knows (container units).
+    pub fn pixels(&self, number: f64, unit: &str) -> Option<f64> {
+        let (dimension, scale) = units::unit(unit)?;
+        if dimension != Dimension::Length {
+            return None;
+        }
+        let size = match scale {
+            Scale::Fixed(size) => size,
+            Scale::Font(measure) => match measure {
+                FontMeasure::Em | FontMeasure::Ic | FontMeasure::Cap => self.font_size,
+                FontMeasure::Rem | FontMeasure::Ric | FontMeasure::Rcap => self.root_font_size,
+                FontMeasure::Ex | FontMeasure::Ch => self.font_size * HALF_AN_EM,
+                FontMeasure::Rex | FontMeasure::Rch => self.root_font_size * HALF_AN_EM,
+                FontMeasure::Lh => self.line_height,
+                FontMeasure::Rlh => self.root_line_height,
+            },
+            Scale::Viewport(side) => {
+                let (width, height) = (self.viewport_width, self.viewport_height);
+                let side = match side {
+                    Side::Width | Side::Inline => width,
+                    Side::Height | Side::Block => height,
+                    Side::Smallest => width.min(height),
+                    Side::Largest => width.max(height),
+                };
+                side / 100.0
+            }
+            Scale::Container(_) => return None,
+        };
+        Some(number * size)
+    }
+}
+
+/// A number as CSSOM writes it: at most six decimals, none where there are none.
+pub fn number(value: f64) -> String {
+    if value == 0.0 {
+        return "0".to_owned();
+    }
+    let text = format!("{value:.6}");
+    let text = text.trim_end_matches('0').trim_end_matches('.');
+    match text {
+        "-0" | "" => "0".to_owned(),
+        text => text.to_owned(),
+    }
+}
+
+/// The computed value of a declared value that fits its grammar.
+pub fn computed(
+    property: PropertyId,
+    source: &str,
+    tokens: &[Token],
+    matched: &Match,
+    measures: &Measures,
+    current_color: &str,
+) -> String {
+    let tokens: Vec<Token> = tokens
+        .iter()
+        .copied()
+        .filter(|t| !t.kind.is_blank())
+        .collect();
+    if let [only] = tokens[..]
+        && let Some(special) = single(property, source, only, measures)
+    {
+        return special;
+    }
+    let mut walk = Walk {
+        source,
+        matched,
+        measures,
+        current_color,
+        out: String::new(),
+    };
+    walk.run(&tokens);
+    walk.out
+}
+
+/// Values of one word or number with a rule of their own.
+fn single(
+    property: PropertyId,
+    source: &str,
+    token: Token,
+    measures: &Measures,
+) -> Option<String> {
+    let word = token.name(source).to_ascii_lowercase();
+    let pixels = |size: f64| Some(format!("{}px", number(size)));
+    match property.name() {
+        // Fonts 4 § 2.5; percentages and em are of the parent's size, which `measures` has here.
+        "font-size" => match (token.kind, word.as_str()) {
+            (Kind::Percentage, _) => pixels(measures.font_size * token.number(source)? / 100.0),
+            (_, "larger") => pixels(measures.font_size * 1.2),
+            (_, "smaller") => pixels(measures.font_size / 1.2),
+            (_, word) => pixels(match word {
+                "xx-small" => 9.0,
+                "x-small" => 10.0,
+                "small" => 13.0,
+                "medium" => MEDIUM_FONT_SIZE,
+                "large" => 18.0,
+                "x-large" => 24.0,
+                "xx-large" => 32.0,
+                "xxx-large" => 48.0,
+                _ => return None,
+            }),
+        },
+        "font-weight" => match word.as_str() {
+            "normal" => Some("400".to_owned()),
+            "bold" => Some("700".to_owned()),
+            _ => None,
+        },
+        "line-height" if token.kind == Kind::Percentage => {
+            pixels(measures.font_size * token.number(source)? / 100.0)
+        }
+        name if name.ends_with("-width")
+            && (name.starts_with("border") || name == "outline-width" || name.starts_with("column-rule")) =>
+        {
+            match word.as_str() {
+                "thin" => pixels(1.0),
+                "medium" => pixels(3.0),
+                "thick" => pixels(5.0),
+                _ => None,
+            }
+        }
+        "opacity" if token.kind == Kind::Percentage => {
+            Some(number(token.number(source)? / 100.0))
+        }
+        _ => None,
+    }
+}
+
+struct Walk<'a> {
+    source: &'a str,
+    matched: &'a Match,
+    measures: &'a Measures,
+    current_color: &'a str,
+    out: String,
+}
+
+impl Walk<'_> {
+    fn run(&mut self, tokens: &[Token]) {
+        let mut at = 0;
+        while at < tokens.len() {
+            let token = tokens[at];
+            if let Some(span) = self.color_at(token) {
+                let text = match color::read(&self.source[span]) {
+                    Colour::Known(text) => text,
+                    Colour::Current => self.current_color.to_owned(),
+                    Colour::AsWritten => self.source[span].to_owned(),
+                };
+                self.push(&text, false);
+                while at < tokens.len() && tokens[at].end <= u32::from(span.end()) {
+                    at += 1;
+                }
+                continue;
+            }
+            if token.kind == Kind::Function && math::is_function(&token.name(self.source)) {
+                let (_, after) = arguments(tokens, at);
+                let span = token.span().cover(tokens[after - 1].span());
+                let text = self.math(&tokens[at..after]);
+                self.push(text.as_deref().unwrap_or(&self.source[span]), false);
+                at = after;
+                continue;
+            }
+            if token.kind == Kind::Function || token.kind == Kind::OpenParenthesis {
+                let (_, after) = arguments(tokens, at);
+                let closed = tokens[after - 1].kind == Kind::CloseParenthesis && after - 1 > at;
+                let name = token.name(self.source).to_ascii_lowercase();
+                let open = if token.kind == Kind::Function {
+                    format!("{name}(")
+                } else {
+                    "(".to_owned()
+                };
+                self.push(&open, false);
+                let inner = &tokens[at + 1..after - usize::from(closed)];
+                self.run(inner);
+                self.out.push(')');
+                at = after;
+                continue;
+            }
+            self.token(token);
+            at += 1;
+        }
+    }
+
+    fn color_at(&self, token: Token) -> Option<TextRange> {
+        let found = self.matched.captured.iter().filter(|c| {
+            c.label == Label::Type("color") && c.span.start() == token.span().start()
+        });
+        found.map(|c| c.span).max_by_key(|span| span.len())
+    }
+
+    fn token(&mut self, token: Token) {
+        let raw = token.source(self.source);
+        let text = match token.kind {
+            Kind::Dimension => {
+                let value = token.number(self.source).unwrap_or(0.0);
+                let unit = token.name(self.source).to_ascii_lowercase();
+                match self.measures.pixels(value, &unit) {
+                    Some(pixels) => format!("{}px", number(pixels)),
+                    None => absolute(value, &unit),
+                }
+            }
+            Kind::Number => {
+                let value = token.number(self.source).unwrap_or(0.0);
+                let length = value == 0.0 && self.is_length(token);
+                format!("{}{}", number(value), if length { "px" } else { "" })
+            }
+            Kind::Percentage => format!("{}%", number(token.number(self.source).unwrap_or(0.0))),
+            Kind::Ident if self.is_keyword(token) => raw.to_ascii_lowercase(),
+            Kind::Text => string(&token.string(self.source)),
+            Kind::Url => format!("url({})", string(&token.string(self.source))),
+            _ => raw.to_owned(),
+        };
+        let tight = matches!(
+            token.kind,
+            Kind::Comma | Kind::CloseParenthesis | Kind::CloseSquare
+        );
+        self.push(&text, tight);
+    }
+
+    fn is_length(&self, token: Token) -> bool {
+        self.captured(token, |label| {
+            matches!(label, Label::Type("length" | "length-percentage" | "line-width"))
+        })
+    }
+
+    fn is_keyword(&self, token: Token) -> bool {
+        self.captured(token, |label| label == Label::Keyword)
+    }
+
+    fn captured(&self, token: Token, wanted: impl Fn(Label) -> bool) -> bool {
+        self.matched
+            .captured
+            .iter()
+            .any(|c| c.span == token.span() && wanted(c.label))
+    }
+
+    fn push(&mut self, text: &str, tight: bool) {
+        let opened = self.out.is_empty() || self.out.ends_with(['(', '[']);
+        if !opened && !tight {
+            self.out.push(' ');
+        }
+        self.out.push_str(text);
+    }
+
+    /// A math function that comes to one length; others stay as they are written.
+    fn math(&self, tokens: &[Token]) -> Option<String> {
+        let expression = math::parse(self.source, tokens)?;
+        match math::kind(self.source, tokens)? {
+            math::Kind::Of(Dimension::Length) => {
+                let value = evaluate(&expression, self.measures)?;
+                Some(format!("{}px", number(value)))
+            }
+            math::Kind::Number => evaluate(&expression, self.measures).map(number),
+            _ => None,
+        }
+    }
+}
+
+/// CSSOM § 6.7.2: times in seconds, angles in degrees, resolutions in dppx.
+fn absolute(value: f64, unit: &str) -> String {
+    let canonical = match units::unit(unit) {
+        Some((Dimension::Time, Scale::Fixed(scale))) => (value * scale, "s"),
+        Some((Dimension::Angle, Scale::Fixed(scale))) => (value * scale, "deg"),
+        Some((Dimension::Resolution, Scale::Fixed(scale))) => (value * scale, "dppx"),
+        _ => (value, unit),
+    };
+    format!("{}{}", number(canonical.0), canonical.1)
+}
+
+/// CSSOM § 2.1: serialise a string.
+pub fn string(text: &str) -> String {
+    let mut out = String::from("\"");
+    for character in text.chars() {
+        match character {
+            '"' | '\\' => {
+                out.push('\\');
+                out.push(character);
+            }
+            '\0'..='\x1f' | '\x7f' => out.push_str(&format!("\\{:x} ", u32::from(character))),
+            _ => out.push(character),
+        }
+    }
+    out.push('"');
+    out
+}
+
+/// What an expression without percentages comes to: px for lengths.
+pub fn evaluate(expression: &Expression, measures: &Measures) -> Option<f64> {
+    Some(match expression {
+        Expression::Number(value) => *value,
+        Expression::Percentage(_) | Expression::Name(_) => return None,
+        Expression::Dimension(value, unit) => match units::unit(unit)? {
+            (Dimension::Length, _) => measures.pixels(*value, unit)?,
+            (_, Scale::Fixed(scale)) => value * scale,
+            _ => return None,
+        },
+        Expression::Sum(terms) => {
+            let mut sum = 0.0;
+            for (operator, term) in terms {
+                let value = evaluate(term, measures)?;
+                sum += if *operator == Operator::Minus { -value } else { value };
+            }
+            sum
+        }
+        Expression::Product(factors) => {
+            let mut product = 1.0;
+            for (operator, factor) in factors {
+                let value = evaluate(factor, measures)?;
+                product = if *operator == Operator::Divide {
+                    product / value
+                } else {
+                    product * value
+                };
+            }
+            product
+        }
+        Expression::Function(name, arguments) => {
+            let values: Vec<f64> = arguments
+                .iter()
+                .filter_map(|a| evaluate(a, measures))
+                .collect();
+            if values.len() != arguments.len() {
+                return None;
+            }
+            function(name, &values)?
+        }
+    })
+}
+
+fn function(name: &str, values: &[f64]) -> Option<f64> {
+    let first = *values.first()?;
+    Some(match (name, values) {
+        ("min", _) => values.iter().copied().fold(f64::INFINITY, f64::min),
+        ("max", _) => values.iter().copied().fold(f64::NEG_INFINITY, f64::max),
+        ("clamp", [low, value, high]) => value.min(*high).max(*low),
+        ("abs", _) => first.abs(),
+        ("sign", _) => {
+            if first == 0.0 {
+                0.0
+            } else {
+                first.signum()
+            }
+        }
+        ("sqrt", _) => first.sqrt(),
+        ("exp", _) => first.exp(),
+        ("hypot", _) => values.iter().map(|v| v * v).sum::<f64>().sqrt(),
+        ("pow", [base, exponent]) => base.powf(*exponent),
+        ("log", [value]) => value.ln(),
+        ("log", [value, base]) => value.ln() / base.ln(),
+        ("mod", [a, b]) => a - b * (a / b).floor(),
+        ("rem", [a, b]) => a % b,
+        ("round", [a, b]) => (a / b).round() * b,
+        ("round", [a]) => a.round(),
+        _ => return None,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::value::grammar::match_property;
+    use crate::value::substitution::value_tokens;
+
+    const MEASURES: Measures = Measures {
+        font_size: 20.0,
+        root_font_size: 16.0,
+        line_height: 24.0,
+        root_line_height: 19.2,
+        viewport_width: 1280.0,
+        viewport_height: 800.0,
+    };
+
+    fn value(property: &str, text: &str) -> String {
+        let property = PropertyId::named(property).unwrap();
+        let tokens = value_tokens(text);
+        let matched = match_property(property, text, &tokens).unwrap();
+        computed(property, text, &tokens, &matched, &MEASURES, "rgb(1, 2, 3)")
+    }
+
+    #[test]
+    fn relative_parts_become_absolute() {
+        assert_eq!(value("padding-left", "1.5em"), "30px");
+        assert_eq!(value("margin-top", "0"), "0px");
+        assert_eq!(value("width", "calc(10vw + 1rem)"), "144px");
+        assert_eq!(value("width", "50%"), "50%");
+        assert_eq!(value("font-size", "120%"), "24px");
+        assert_eq!(value("line-height", "1.50"), "1.5");
+        assert_eq!(value("border-top-width", "thick"), "5px");
+        assert_eq!(value("transition-duration", "200ms"), "0.2s");
+    }
+
+    #[test]
+    fn colours_and_lists_are_serialised() {
+        assert_eq!(value("color", "Navy"), "rgb(0, 0, 128)");
+        assert_eq!(value("border-top-color", "currentcolor"), "rgb(1, 2, 3)");
+        assert_eq!(
+            value("font-family", "Skerry Sans,'A  B',serif"),
+            "Skerry Sans, \"A  B\", serif"
+        );
+        assert_eq!(
+            value("grid-template-columns", "[a]  1fr repeat( 2 , 1em )"),
+            "[a] 1fr repeat(2, 20px)"
+        );
+        assert_eq!(value("display", "BLOCK"), "block");
+    }
+}
