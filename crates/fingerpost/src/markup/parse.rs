@@ -23,10 +23,9 @@ pub const DEEPEST_TREE: usize = 512;
 pub(super) fn parse(text: Arc<Text>) -> Document {
     let (tree, problems) = {
         let source = text.source();
-        let options = TreeBuilderOpts {
-            scripting_enabled: false,
-            ..TreeBuilderOpts::default()
-        };
+        // Scripting counts as enabled, as in the browser that the theme is made for: what stands
+        // in <noscript> is text.
+        let options = TreeBuilderOpts::default();
         let feed = Feed {
             source,
             builder: TreeBuilder::new(Sink::new(source), options),

@@ -5,6 +5,7 @@
 
 use std::borrow::Cow;
 use std::fmt;
+use std::sync::OnceLock;
 
 use super::facts_table::{PROPERTIES, TYPES};
 
@@ -87,30 +88,37 @@ impl PropertyId {
     }
 
     /// The longhands that a declaration of it sets: itself for a longhand; for a shorthand those
-    /// of its own shorthands, and those it only resets, too.
-    pub fn longhands(self) -> Vec<PropertyId> {
-        if self.name() == "all" {
+    /// of its own shorthands, and those it only resets, too. Sorted by name.
+    pub fn longhands(self) -> &'static [PropertyId] {
+        static CACHE: OnceLock<Vec<OnceLock<Vec<PropertyId>>>> = OnceLock::new();
+        let cache = CACHE.get_or_init(|| PROPERTIES.iter().map(|_| OnceLock::new()).collect());
+        cache[self.index()].get_or_init(|| {
+            let facts = self.facts();
             // Cascade 4 § 3.3: all but direction and unicode-bidi (and custom properties).
-            return PropertyId::all()
-                .filter(|p| !p.is_shorthand() && !matches!(p.name(), "direction" | "unicode-bidi"))
+            if self.name() == "all" {
+                return PropertyId::all()
+                    .filter(|p| {
+                        !p.is_shorthand() && !matches!(p.name(), "direction" | "unicode-bidi")
+                    })
+                    .collect();
+            }
+            if facts.longhands.is_empty() {
+                return vec![self];
+            }
+            let parts = facts.longhands.iter().chain(facts.reset_only);
+            let mut longhands: Vec<PropertyId> = parts
+                .filter_map(|name| PropertyId::named(name))
+                .flat_map(|p| p.longhands().iter().copied())
                 .collect();
-        }
-        let facts = self.facts();
-        if facts.longhands.is_empty() {
-            return vec![self];
-        }
-        facts
-            .longhands
-            .iter()
-            .chain(facts.reset_only)
-            .filter_map(|name| PropertyId::named(name))
-            .flat_map(PropertyId::longhands)
-            .collect()
+            longhands.sort();
+            longhands.dedup();
+            longhands
+        })
     }
 
     /// Whether a declaration of this property sets `longhand`.
     pub fn sets(self, longhand: PropertyId) -> bool {
-        self == longhand || (self.is_shorthand() && self.longhands().contains(&longhand))
+        self == longhand || (self.is_shorthand() && self.longhands().binary_search(&longhand).is_ok())
     }
 
     /// The known name that is nearest to one that nobody knows, when it is near enough to be meant.

@@ -2,6 +2,7 @@
 
 pub mod color;
 pub mod computed;
+pub mod declared;
 pub mod facts;
 #[rustfmt::skip]
 mod facts_table;

@@ -45,8 +45,8 @@ pub fn expand(
     }
     let mut pieces = out.set;
     for longhand in property.longhands() {
-        if !pieces.iter().any(|(p, _)| *p == longhand) {
-            pieces.push((longhand, Piece::Initial));
+        if !pieces.iter().any(|(p, _)| p == longhand) {
+            pieces.push((*longhand, Piece::Initial));
         }
     }
     Ok(pieces)
@@ -160,7 +160,7 @@ impl Pieces<'_> {
                 for longhand in property.longhands() {
                     let name = longhand.name();
                     if name.ends_with(suffix) && !name.contains("image") {
-                        self.put(longhand, Piece::Part(part.span));
+                        self.put(*longhand, Piece::Part(part.span));
                     }
                 }
             }
@@ -378,7 +378,8 @@ impl Pieces<'_> {
             let tokens = super::substitution::value_tokens(self.slice(part.span));
             let longhand = named("font-variant")
                 .longhands()
-                .into_iter()
+                .iter()
+                .copied()
                 .find(|p| match_property(*p, self.slice(part.span), &tokens).is_ok());
             let Some(longhand) = longhand else { continue };
             match parts.iter_mut().find(|(p, _)| *p == longhand) {

@@ -1,0 +1,307 @@
+//! The cascade: CSS Cascade 5 and 6.
+//!
+//! A [`Contest`] is all declarations that compete for one property of one element, strongest first.
+//! The order is that of [`Rank`], whose fields stand in the order of the standard's criteria, so
+//! that the first field in which two ranks differ is the [`Criterion`] that decided between them.
+
+use std::cmp::Ordering;
+use std::fmt;
+
+use serde::Serialize;
+
+use crate::selector::Specificity;
+
+/// Where a declaration comes from (§ 6.2).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Origin {
+    /// The browser's own sheet.
+    UserAgent,
+    /// The reader's sheet.
+    User,
+    /// The site's sheets, its embedded styles and style attributes.
+    Author,
+}
+
+impl fmt::Display for Origin {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Origin::UserAgent => "user-agent",
+            Origin::User => "user",
+            Origin::Author => "author",
+        })
+    }
+}
+
+/// The criteria of the cascade sort order, in the standard's order (§ 6.1).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Criterion {
+    /// Origin and importance.
+    OriginAndImportance,
+    /// Context: which shadow tree it comes from.
+    Context,
+    /// Element-attached styles: a `style` attribute against rules.
+    ElementAttached,
+    /// Cascade layers.
+    Layers,
+    /// Specificity.
+    Specificity,
+    /// Scoping proximity.
+    Proximity,
+    /// Order of appearance.
+    Order,
+}
+
+impl fmt::Display for Criterion {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Criterion::OriginAndImportance => "origin and importance",
+            Criterion::Context => "context",
+            Criterion::ElementAttached => "element-attached styles",
+            Criterion::Layers => "layers",
+            Criterion::Specificity => "specificity",
+            Criterion::Proximity => "scoping proximity",
+            Criterion::Order => "order of appearance",
+        })
+    }
+}
+
+/// The place of a cascade layer in the layer order; what is in no layer has the largest.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct LayerOrder(pub u32);
+
+impl LayerOrder {
+    /// The place of declarations that are in no layer.
+    pub const UNLAYERED: LayerOrder = LayerOrder(u32::MAX);
+}
+
+/// Where a declaration stands among all others. The greater rank wins.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Rank {
+    /// Its origin.
+    pub origin: Origin,
+    /// Whether it is `!important`.
+    pub important: bool,
+    /// Whether it stands in a `style` attribute.
+    pub attached: bool,
+    /// Its layer.
+    pub layer: LayerOrder,
+    /// The specificity of its selector.
+    pub specificity: Specificity,
+    /// How many steps lie between the element and the root of the rule's scope; a rule without a
+    /// scope is infinitely far.
+    pub proximity: u32,
+    /// Its number in the order of appearance: the sheet, then the declaration in it.
+    pub order: (u32, u32),
+}
+
+impl Rank {
+    /// § 6.2: normal declarations rise from the browser to the author, important ones fall.
+    fn level(&self) -> i8 {
+        let rise = match self.origin {
+            Origin::UserAgent => 1,
+            Origin::User => 2,
+            Origin::Author => 3,
+        };
+        if self.important { 8 - rise } else { rise }
+    }
+
+    /// § 6.4.2: among important declarations the earlier layer wins.
+    fn layer_level(&self) -> i64 {
+        let place = i64::from(self.layer.0);
+        if self.important { -place } else { place }
+    }
+
+    /// How two declarations compare, and the first criterion in which they differ.
+    pub fn compare(&self, other: &Rank) -> (Ordering, Criterion) {
+        let steps = [
+            (
+                self.level().cmp(&other.level()),
+                Criterion::OriginAndImportance,
+            ),
+            (
+                self.attached.cmp(&other.attached),
+                Criterion::ElementAttached,
+            ),
+            (
+                self.layer_level().cmp(&other.layer_level()),
+                Criterion::Layers,
+            ),
+            (
+                self.specificity.cmp(&other.specificity),
+                Criterion::Specificity,
+            ),
+            (
+                other.proximity.cmp(&self.proximity),
+                Criterion::Proximity,
+            ),
+        ];
+        steps
+            .into_iter()
+            .find(|(ordering, _)| ordering.is_ne())
+            .unwrap_or((self.order.cmp(&other.order), Criterion::Order))
+    }
+}
+
+/// How a contender fared.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Standing {
+    /// It gives the value.
+    Wins,
+    /// Another one is stronger; the criterion is the first in which the two differ.
+    Loses {
+        /// The criterion.
+        on: Criterion,
+        /// The one it lost to, by its place in the contest.
+        to: usize,
+    },
+    /// It is valid, but hands over to what is below it (`revert`, `revert-layer`).
+    HandsOver,
+}
+
+/// One of the declarations of a contest.
+#[derive(Clone, Debug)]
+pub struct Contender<D> {
+    /// The declaration.
+    pub declaration: D,
+    /// Where it stands among the others.
+    pub rank: Rank,
+    /// How it fared.
+    pub standing: Standing,
+}
+
+/// All declarations that compete for one property of one element, strongest first.
+#[derive(Clone, Debug)]
+pub struct Contest<D> {
+    /// The contenders.
+    pub contenders: Vec<Contender<D>>,
+    /// Which of them gives the value; none where they all hand over, or there is none.
+    pub winner: Option<usize>,
+}
+
+/// What a declaration does when its turn comes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Turn {
+    /// It gives the value.
+    Gives,
+    /// `revert`: the value is what the origins below say.
+    Reverts,
+    /// `revert-layer`: the value is what the layers and origins below say.
+    RevertsLayer,
+}
+
+impl<D> Contest<D> {
+    /// Sorts the declarations and finds the winner. `turn` says of each what it does.
+    pub fn decide(declarations: Vec<(D, Rank)>, turn: impl Fn(&D) -> Turn) -> Self {
+        let mut contenders: Vec<Contender<D>> = declarations
+            .into_iter()
+            .map(|(declaration, rank)| Contender {
+                declaration,
+                rank,
+                standing: Standing::HandsOver,
+            })
+            .collect();
+        contenders.sort_by(|a, b| b.rank.compare(&a.rank).0);
+        let winner = find_winner(&contenders, turn);
+        let strongest = winner.unwrap_or(0);
+        for at in 0..contenders.len() {
+            let rank = contenders[at].rank;
+            contenders[at].standing = match winner {
+                Some(winner) if at == winner => Standing::Wins,
+                Some(winner) if at > winner => Standing::Loses {
+                    on: rank.compare(&contenders[strongest].rank).1,
+                    to: winner,
+                },
+                _ => Standing::HandsOver,
+            };
+        }
+        Contest { contenders, winner }
+    }
+
+    /// The winner itself.
+    pub fn winning(&self) -> Option<&Contender<D>> {
+        self.winner.map(|at| &self.contenders[at])
+    }
+}
+
+/// § 7.3.3 and § 7.3.4: rolling back goes to the next contender that the rollback does not take out.
+fn find_winner<D>(contenders: &[Contender<D>], turn: impl Fn(&D) -> Turn) -> Option<usize> {
+    let mut at = 0;
+    while at < contenders.len() {
+        let rank = contenders[at].rank;
+        let survives = |other: &Rank| match turn(&contenders[at].declaration) {
+            Turn::Gives => true,
+            // Rolling back an author's declaration takes all of the author's out, important or not.
+            Turn::Reverts => other.origin < rank.origin,
+            Turn::RevertsLayer => {
+                other.origin < rank.origin
+                    || (other.origin == rank.origin
+                        && (other.layer != rank.layer || other.attached != rank.attached)
+                        && other.level() <= rank.level())
+            }
+        };
+        if turn(&contenders[at].declaration) == Turn::Gives {
+            return Some(at);
+        }
+        at = (at + 1..contenders.len()).find(|next| survives(&contenders[*next].rank))?;
+    }
+    None
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const BASE: Rank = Rank {
+        origin: Origin::Author,
+        important: false,
+        attached: false,
+        layer: LayerOrder::UNLAYERED,
+        specificity: Specificity::new(0, 1, 0),
+        proximity: u32::MAX,
+        order: (0, 0),
+    };
+
+    #[track_caller]
+    fn beats(strong: Rank, weak: Rank, on: Criterion) {
+        assert_eq!(strong.compare(&weak), (Ordering::Greater, on));
+    }
+
+    #[test]
+    fn criteria_decide_in_the_standards_order() {
+        let important = Rank { important: true, ..BASE };
+        let browser = Rank { origin: Origin::UserAgent, ..BASE };
+        let attached = Rank { attached: true, ..BASE };
+        let layered = Rank { layer: LayerOrder(1), ..BASE };
+        let strong = Rank { specificity: Specificity::new(1, 0, 0), ..layered };
+        let near = Rank { proximity: 1, ..BASE };
+        let late = Rank { order: (0, 9), ..BASE };
+        beats(BASE, browser, Criterion::OriginAndImportance);
+        beats(important, attached, Criterion::OriginAndImportance);
+        beats(attached, strong, Criterion::ElementAttached);
+        beats(BASE, strong, Criterion::Layers);
+        beats(strong, layered, Criterion::Specificity);
+        beats(near, late, Criterion::Proximity);
+        beats(late, BASE, Criterion::Order);
+    }
+
+    #[test]
+    fn importance_turns_origins_and_layers_over() {
+        let mark = |rank: Rank| Rank { important: true, ..rank };
+        let browser = mark(Rank { origin: Origin::UserAgent, ..BASE });
+        let layered = mark(Rank { layer: LayerOrder(1), ..BASE });
+        beats(browser, mark(BASE), Criterion::OriginAndImportance);
+        beats(layered, mark(BASE), Criterion::Layers);
+    }
+
+    #[test]
+    fn revert_hands_over_to_the_origin_below() {
+        let browser = Rank { origin: Origin::UserAgent, ..BASE };
+        let contest = Contest::decide(
+            vec![("mine", BASE), ("revert", Rank { order: (0, 1), ..BASE }), ("browser", browser)],
+            |d| if *d == "revert" { Turn::Reverts } else { Turn::Gives },
+        );
+        assert_eq!(contest.winning().unwrap().declaration, "browser");
+    }
+}

@@ -1,0 +1,88 @@
+//! Which rules can match an element at all: by the last compound of each selector.
+
+use std::collections::HashMap;
+
+use super::StyleRule;
+use crate::markup::Element;
+use crate::selector::{Compound, Simple};
+
+/// A selector of a rule: the rule's place in the page's list, and the selector's in its list.
+pub(super) type Entry = (u32, u32);
+
+/// Selectors by what their subject must have.
+#[derive(Debug, Default)]
+pub(super) struct RuleIndex {
+    ids: HashMap<Box<str>, Vec<Entry>>,
+    classes: HashMap<Box<str>, Vec<Entry>>,
+    types: HashMap<Box<str>, Vec<Entry>>,
+    any: Vec<Entry>,
+    fold_case: bool,
+}
+
+impl RuleIndex {
+    /// Indexes all rules. In quirks mode IDs and classes are found in any letter case.
+    pub fn new(rules: &[StyleRule], quirks: bool) -> Self {
+        let mut index = RuleIndex {
+            fold_case: quirks,
+            ..RuleIndex::default()
+        };
+        for (rule, style_rule) in rules.iter().enumerate() {
+            let Ok(list) = &style_rule.selectors else {
+                continue;
+            };
+            for (at, selector) in list.selectors.iter().enumerate() {
+                index.add(selector.subject(), (rule as u32, at as u32));
+            }
+        }
+        index
+    }
+
+    fn add(&mut self, compound: &Compound, entry: Entry) {
+        let fold = |name: &str| -> Box<str> {
+            if self.fold_case {
+                name.to_ascii_lowercase().into()
+            } else {
+                name.into()
+            }
+        };
+        let mut class = None;
+        let mut kind = None;
+        for (simple, _) in &compound.simples {
+            match simple {
+                Simple::Id(id) => {
+                    self.ids.entry(fold(id)).or_default().push(entry);
+                    return;
+                }
+                Simple::Class(name) => class = Some(name),
+                Simple::Type { lower, .. } => kind = Some(lower),
+                _ => {}
+            }
+        }
+        match (class, kind) {
+            (Some(class), _) => self.classes.entry(fold(class)).or_default().push(entry),
+            (None, Some(kind)) => self.types.entry(kind.clone()).or_default().push(entry),
+            (None, None) => self.any.push(entry),
+        }
+    }
+
+    /// The selectors that can match an element, in no order.
+    pub fn candidates(&self, element: &Element) -> impl Iterator<Item = Entry> {
+        let fold = |name: &str| {
+            if self.fold_case {
+                name.to_ascii_lowercase()
+            } else {
+                name.to_owned()
+            }
+        };
+        let mut found: Vec<&[Entry]> = vec![&self.any];
+        if let Some(id) = element.id() {
+            found.extend(self.ids.get(&*fold(id)).map(Vec::as_slice));
+        }
+        for class in element.classes() {
+            found.extend(self.classes.get(&*fold(class)).map(Vec::as_slice));
+        }
+        let lower = element.name.to_ascii_lowercase();
+        found.extend(self.types.get(&*lower).map(Vec::as_slice));
+        found.into_iter().flatten().copied()
+    }
+}

@@ -1,0 +1,437 @@
+//! The sheets of a page: linked, embedded and imported, in the order in which they cascade.
+//!
+//! HTML § 4.2.4 and § 4.2.6 say which elements bring a sheet; Cascade 5 § 2 says that imported
+//! rules stand where their `@import` stands, before the rules of the importing sheet.
+
+use std::sync::{Arc, OnceLock};
+
+use thiserror::Error;
+
+use super::StyleSheet;
+use crate::cascade::Origin;
+use crate::condition::{Conditions, Verdict, media, supports};
+use crate::markup::{Document, NodeId};
+use crate::sheet::{AtRule, Item, Kind, RuleId, RuleKind, Sheet, Token};
+use crate::text::{Text, TextRange};
+use crate::value::substitution::{arguments, value_tokens};
+
+/// How deep `@import` may go.
+const DEEPEST_IMPORT: usize = 16;
+
+/// What is asked for when a sheet is needed.
+#[derive(Debug)]
+pub struct Request<'a> {
+    /// The URL as written.
+    pub url: &'a str,
+    /// The file it is written in, relative to the site's root.
+    pub from: &'a str,
+    /// The encoding of the file that asks, the fallback for the sheet's own.
+    pub encoding: &'static encoding_rs::Encoding,
+}
+
+/// Why a sheet did not load.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum LoadError {
+    /// There is no such file.
+    #[error("there is no file {file}")]
+    Missing {
+        /// Where it was looked for.
+        file: String,
+    },
+    /// It lies outside the site's folder.
+    #[error("{file} lies outside the site's folder")]
+    Outside {
+        /// The path that was asked for.
+        file: String,
+    },
+    /// It is on another server.
+    #[error("it is not a file of this site, and nothing is fetched from the network")]
+    Remote,
+    /// It is there but can't be read.
+    #[error("{file} can't be read: {reason}")]
+    Unreadable {
+        /// The file.
+        file: String,
+        /// Why.
+        reason: String,
+    },
+    /// It imports itself, directly or through others.
+    #[error("it imports itself")]
+    Cycle,
+    /// The imports go too deep.
+    #[error("imports are nested deeper than {DEEPEST_IMPORT}")]
+    TooDeep,
+}
+
+/// How a sheet came to the page.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Arrival {
+    /// The browser brings it.
+    UserAgent,
+    /// `<link rel=stylesheet>`
+    Link(NodeId),
+    /// `<style>`
+    Style(NodeId),
+    /// `@import` in another sheet of the page.
+    Import {
+        /// The importing text.
+        from: String,
+        /// Where the rule stands in it.
+        span: TextRange,
+    },
+}
+
+/// A sheet of a page.
+#[derive(Debug)]
+pub struct PageSheet {
+    /// The sheet.
+    pub styles: Arc<StyleSheet>,
+    /// Whose it is.
+    pub origin: Origin,
+    /// How it came.
+    pub arrival: Arrival,
+    /// Its media queries and import conditions, outermost first, each as written with its verdict.
+    pub gates: Vec<(String, Verdict)>,
+    /// The cascade layer that its import puts it into: `Some("")` is an anonymous one.
+    pub layer: Option<String>,
+}
+
+impl PageSheet {
+    /// The first of its conditions that does not hold.
+    pub fn closed_gate(&self) -> Option<&(String, Verdict)> {
+        self.gates.iter().find(|(_, verdict)| !verdict.holds())
+    }
+}
+
+/// A sheet that did not load.
+#[derive(Clone, Debug)]
+pub struct Failure {
+    /// The URL as written.
+    pub url: String,
+    /// The text it is written in.
+    pub text: Arc<Text>,
+    /// Where it is written.
+    pub span: TextRange,
+    /// Why it did not load.
+    pub error: LoadError,
+}
+
+/// The user-agent sheet: HTML § 15.3, in our own file.
+pub(super) fn user_agent_sheet() -> Arc<StyleSheet> {
+    static SHEET: OnceLock<Arc<StyleSheet>> = OnceLock::new();
+    let sheet = SHEET.get_or_init(|| {
+        let text = Text::new("user-agent.css", include_str!("user_agent.css"));
+        let span = text.span();
+        StyleSheet::new(Sheet::parse(text, span))
+    });
+    sheet.clone()
+}
+
+type Loader<'a> = dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError> + 'a;
+
+struct Collector<'a, 'b> {
+    conditions: &'a Conditions,
+    load: &'a mut Loader<'b>,
+    sheets: Vec<PageSheet>,
+    failures: Vec<Failure>,
+}
+
+pub(super) fn load(
+    document: &Document,
+    conditions: &Conditions,
+    load: &mut Loader<'_>,
+) -> (Vec<PageSheet>, Vec<Failure>) {
+    let mut collector = Collector {
+        conditions,
+        load,
+        sheets: vec![PageSheet {
+            styles: user_agent_sheet(),
+            origin: Origin::UserAgent,
+            arrival: Arrival::UserAgent,
+            gates: Vec::new(),
+            layer: None,
+        }],
+        failures: Vec::new(),
+    };
+    for id in document.elements() {
+        let element = document.expect_element(*id);
+        if element.is_html("link") {
+            collector.link(document, *id);
+        } else if &*element.name == "style" {
+            collector.embedded(document, *id);
+        }
+    }
+    (collector.sheets, collector.failures)
+}
+
+impl Collector<'_, '_> {
+    fn gate(&self, query: &str) -> Option<(String, Verdict)> {
+        let query = query.trim();
+        if query.is_empty() {
+            return None;
+        }
+        let verdict = media(query, &value_tokens(query), self.conditions);
+        Some((format!("media {query}"), verdict))
+    }
+
+    fn link(&mut self, document: &Document, id: NodeId) {
+        let element = document.expect_element(id);
+        let words = element.attribute("rel").unwrap_or("").to_ascii_lowercase();
+        let has = |word: &str| words.split_ascii_whitespace().any(|w| w == word);
+        let css = element
+            .attribute("type")
+            .is_none_or(|kind| kind.trim().is_empty() || kind.eq_ignore_ascii_case("text/css"));
+        let Some(href) = element.attribute_node("href") else {
+            return;
+        };
+        let url = href.value.trim();
+        if !has("stylesheet") || !css || url.is_empty() {
+            return;
+        }
+        let mut gates: Vec<_> = self
+            .gate(element.attribute("media").unwrap_or(""))
+            .into_iter()
+            .collect();
+        for (off, said) in [
+            (has("alternate"), "rel=alternate: an alternate sheet is off until chosen"),
+            (element.attribute("disabled").is_some(), "disabled"),
+        ] {
+            if off {
+                gates.push((
+                    said.to_owned(),
+                    Verdict {
+                        truth: crate::condition::Truth::False,
+                        because: vec!["the link says so".to_owned()],
+                    },
+                ));
+            }
+        }
+        let text = document.text();
+        let request = Request {
+            url,
+            from: text.name(),
+            encoding: text.encoding().as_fallback(),
+        };
+        match (self.load)(&request) {
+            Ok(loaded) => {
+                let span = loaded.span();
+                let chain = vec![loaded.name().to_owned()];
+                let sheet = StyleSheet::new(Sheet::parse(loaded, span));
+                self.add(sheet, Arrival::Link(id), gates, None, &chain);
+            }
+            Err(error) => self.failures.push(Failure {
+                url: url.to_owned(),
+                text: text.clone(),
+                span: href.value_span,
+                error,
+            }),
+        }
+    }
+
+    fn embedded(&mut self, document: &Document, id: NodeId) {
+        let element = document.expect_element(id);
+        let css = element
+            .attribute("type")
+            .is_none_or(|kind| kind.is_empty() || kind.eq_ignore_ascii_case("text/css"));
+        let Some(child) = document.children(id).next().filter(|_| css) else {
+            return;
+        };
+        let gates = self.gate(element.attribute("media").unwrap_or(""));
+        let Some(content) = document.text_of(child) else {
+            return;
+        };
+        let source = document.text();
+        // The sheet's spans are spans of the page wherever the page has its text letter by letter.
+        let sheet = match &document.node(child).kind {
+            crate::markup::NodeKind::Text(crate::markup::Content::Source(span)) => {
+                Sheet::parse(source.clone(), *span)
+            }
+            _ => {
+                let copy = Text::new(source.name(), content);
+                let span = copy.span();
+                Sheet::parse(copy, span)
+            }
+        };
+        let chain = vec![source.name().to_owned()];
+        let sheet = StyleSheet::new(sheet);
+        self.add(sheet, Arrival::Style(id), gates.into_iter().collect(), None, &chain);
+    }
+
+    /// Adds what a sheet imports, then the sheet.
+    fn add(
+        &mut self,
+        styles: Arc<StyleSheet>,
+        arrival: Arrival,
+        gates: Vec<(String, Verdict)>,
+        layer: Option<String>,
+        chain: &[String],
+    ) {
+        let sheet = styles.sheet();
+        for item in sheet.top() {
+            let Item::Rule(id) = item else { continue };
+            match &sheet.rule(*id).kind {
+                RuleKind::At(AtRule::Import) => {
+                    self.import(sheet, *id, &gates, layer.as_deref(), chain);
+                }
+                // § 2.1: imports stand before all else but these.
+                RuleKind::At(AtRule::Charset) => {}
+                RuleKind::At(AtRule::Layer) if sheet.rule(*id).block.is_none() => {}
+                _ => break,
+            }
+        }
+        self.sheets.push(PageSheet {
+            styles: styles.clone(),
+            origin: Origin::Author,
+            arrival,
+            gates,
+            layer,
+        });
+    }
+
+    fn import(
+        &mut self,
+        sheet: &Sheet,
+        rule: RuleId,
+        gates: &[(String, Verdict)],
+        outer_layer: Option<&str>,
+        chain: &[String],
+    ) {
+        let rule = sheet.rule(rule);
+        let source = sheet.text().source();
+        let tokens = sheet.prelude_tokens(rule);
+        let Some(import) = Import::read(source, tokens) else {
+            return;
+        };
+        let mut gates = gates.to_vec();
+        if let Some(condition) = import.supports {
+            let text = &source[cover(condition)];
+            gates.push((format!("supports({text})"), supports_gate(source, condition)));
+        }
+        if !import.media.iter().all(|t| t.kind.is_blank()) {
+            let text = source[cover(import.media)].trim().to_owned();
+            gates.push((format!("media {text}"), media(source, import.media, self.conditions)));
+        }
+        let layer = match (outer_layer, import.layer) {
+            (outer, None) => outer.map(str::to_owned),
+            (None, Some(inner)) => Some(inner),
+            (Some(outer), Some(inner)) => Some(format!("{outer}.{inner}")),
+        };
+        let request = Request {
+            url: &import.url,
+            from: sheet.text().name(),
+            encoding: sheet.text().encoding().as_fallback(),
+        };
+        let loaded = if chain.len() > DEEPEST_IMPORT {
+            Err(LoadError::TooDeep)
+        } else {
+            (self.load)(&request)
+        };
+        let loaded = loaded.and_then(|text| {
+            if chain.iter().any(|name| name == text.name()) {
+                Err(LoadError::Cycle)
+            } else {
+                Ok(text)
+            }
+        });
+        match loaded {
+            Ok(text) => {
+                let mut chain = chain.to_vec();
+                chain.push(text.name().to_owned());
+                let span = text.span();
+                let arrival = Arrival::Import {
+                    from: sheet.text().name().to_owned(),
+                    span: rule.span,
+                };
+                let styles = StyleSheet::new(Sheet::parse(text, span));
+                self.add(styles, arrival, gates, layer, &chain);
+            }
+            Err(error) => self.failures.push(Failure {
+                url: import.url,
+                text: sheet.text().clone(),
+                span: rule.prelude,
+                error,
+            }),
+        }
+    }
+}
+
+fn cover(tokens: &[Token]) -> TextRange {
+    match (tokens.first(), tokens.last()) {
+        (Some(first), Some(last)) => first.span().cover(last.span()),
+        _ => TextRange::default(),
+    }
+}
+
+/// `supports(display: grid)` is a declaration without its own parentheses, or a condition.
+fn supports_gate(source: &str, tokens: &[Token]) -> Verdict {
+    let declaration = tokens.iter().find(|t| !t.kind.is_blank());
+    if declaration.is_some_and(|t| t.kind == Kind::Ident && !t.is_name(source, "not")) {
+        let text = format!("({})", &source[cover(tokens)]);
+        return supports(&text, &value_tokens(&text));
+    }
+    supports(source, tokens)
+}
+
+/// The parts of an `@import`'s prelude: Cascade 5 § 2.1.
+struct Import<'a> {
+    url: String,
+    layer: Option<String>,
+    supports: Option<&'a [Token]>,
+    media: &'a [Token],
+}
+
+impl<'a> Import<'a> {
+    fn read(source: &str, tokens: &'a [Token]) -> Option<Import<'a>> {
+        let skip = |mut at: usize| {
+            while tokens.get(at).is_some_and(|t| t.kind.is_blank()) {
+                at += 1;
+            }
+            at
+        };
+        let mut at = skip(0);
+        let first = tokens.get(at)?;
+        let url = match first.kind {
+            Kind::Text | Kind::Url => {
+                at += 1;
+                first.string(source).into_owned()
+            }
+            Kind::Function if first.is_name(source, "url") => {
+                let (inside, next) = arguments(tokens, at);
+                at = next;
+                inside
+                    .iter()
+                    .find(|t| t.kind == Kind::Text)?
+                    .string(source)
+                    .into_owned()
+            }
+            _ => return None,
+        };
+        at = skip(at);
+        let mut layer = None;
+        if let Some(token) = tokens.get(at) {
+            if token.kind == Kind::Ident && token.is_name(source, "layer") {
+                layer = Some(String::new());
+                at = skip(at + 1);
+            } else if token.kind == Kind::Function && token.is_name(source, "layer") {
+                let (inside, next) = arguments(tokens, at);
+                layer = Some(source[cover(inside)].trim().to_owned());
+                at = skip(next);
+            }
+        }
+        let mut condition = None;
+        if let Some(token) = tokens.get(at)
+            && token.kind == Kind::Function
+            && token.is_name(source, "supports")
+        {
+            let (inside, next) = arguments(tokens, at);
+            condition = Some(inside);
+            at = skip(next);
+        }
+        Some(Import {
+            url,
+            layer,
+            supports: condition,
+            media: &tokens[at..],
+        })
+    }
+}

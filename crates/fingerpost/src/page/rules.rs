@@ -1,0 +1,347 @@
+//! All style rules of a page's sheets, flat and in order of appearance: nested rules with what `&`
+//! stands for, group rules with whether their condition holds, layers with their place.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use super::PageSheet;
+use crate::cascade::{LayerOrder, Origin};
+use crate::condition::{Conditions, Verdict, media, supports};
+use crate::selector::{SelectorError, SelectorList};
+use crate::sheet::{AtRule, Item, Kind, Rule, RuleId, RuleKind, Sheet};
+use crate::text::TextRange;
+
+/// Why a rule does not take part although its selector may match.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Blocked {
+    /// The sheet's own condition does not hold.
+    Sheet {
+        /// The condition as written: `media print`.
+        condition: String,
+        /// What was compared.
+        verdict: Verdict,
+    },
+    /// The condition of a rule around it does not hold.
+    Condition {
+        /// The at-rule around it.
+        rule: RuleId,
+        /// The condition as written: `@media print`.
+        condition: String,
+        /// What was compared.
+        verdict: Verdict,
+    },
+    /// A rule around it is not evaluated.
+    NotYet {
+        /// The at-rule around it.
+        rule: RuleId,
+        /// The rule's head as written.
+        head: String,
+        /// Why it is not.
+        reason: &'static str,
+    },
+}
+
+/// A style rule of a page.
+#[derive(Debug)]
+pub struct StyleRule {
+    /// The sheet, by its place in the page's list.
+    pub sheet: u32,
+    /// The rule that holds the declarations: a style rule, or a group rule nested in one.
+    pub rule: RuleId,
+    /// Its selectors, or why they are none.
+    pub selectors: Result<Arc<SelectorList>, SelectorError>,
+    /// The full name of its layer.
+    pub layer: Option<Arc<str>>,
+    /// Its layer's place.
+    pub layer_order: LayerOrder,
+    /// Why it does not take part.
+    pub blocked: Option<Arc<Blocked>>,
+    /// Whose it is.
+    pub origin: Origin,
+}
+
+pub(super) fn flatten(sheets: &[PageSheet], conditions: &Conditions) -> Vec<StyleRule> {
+    let mut flattener = Flattener {
+        conditions,
+        rules: Vec::new(),
+        layers: Layers::default(),
+        places: Vec::new(),
+        sheet: 0,
+        origin: Origin::UserAgent,
+    };
+    for (at, page_sheet) in sheets.iter().enumerate() {
+        flattener.sheet = at as u32;
+        flattener.origin = page_sheet.origin;
+        let blocked = page_sheet.closed_gate().map(|(condition, verdict)| {
+            Arc::new(Blocked::Sheet {
+                condition: condition.clone(),
+                verdict: verdict.clone(),
+            })
+        });
+        let layer = match (&page_sheet.layer, &blocked) {
+            (Some(name), None) => Some(flattener.layers.enter(None, name)),
+            _ => None,
+        };
+        let context = Context {
+            layer,
+            parent: None,
+            blocked,
+        };
+        let sheet = page_sheet.styles.sheet();
+        flattener.items(sheet, sheet.top(), &context);
+    }
+    let orders = flattener.layers.orders();
+    for (rule, place) in flattener.rules.iter_mut().zip(flattener.places) {
+        if let Some(place) = place {
+            rule.layer_order = orders[place];
+            rule.layer = Some(flattener.layers.nodes[place].name.clone());
+        }
+    }
+    flattener.rules
+}
+
+#[derive(Clone)]
+struct Context {
+    layer: Option<usize>,
+    parent: Option<Arc<SelectorList>>,
+    blocked: Option<Arc<Blocked>>,
+}
+
+struct Flattener<'a> {
+    conditions: &'a Conditions,
+    rules: Vec<StyleRule>,
+    layers: Layers,
+    /// The layer of each rule, in step with `rules`.
+    places: Vec<Option<usize>>,
+    sheet: u32,
+    origin: Origin,
+}
+
+impl Flattener<'_> {
+    fn items(&mut self, sheet: &Sheet, items: &[Item], context: &Context) {
+        for item in items {
+            if let Item::Rule(id) = item {
+                self.rule(sheet, *id, context);
+            }
+        }
+    }
+
+    fn push(
+        &mut self,
+        rule: RuleId,
+        selectors: Result<Arc<SelectorList>, SelectorError>,
+        context: &Context,
+    ) {
+        self.rules.push(StyleRule {
+            sheet: self.sheet,
+            rule,
+            selectors,
+            layer: None,
+            layer_order: LayerOrder::UNLAYERED,
+            blocked: context.blocked.clone(),
+            origin: self.origin,
+        });
+        self.places.push(context.layer);
+    }
+
+    fn rule(&mut self, sheet: &Sheet, id: RuleId, context: &Context) {
+        let rule = sheet.rule(id);
+        let at_rule = match &rule.kind {
+            RuleKind::Style => {
+                self.style_rule(sheet, id, rule, context);
+                return;
+            }
+            RuleKind::Attribute => return,
+            RuleKind::At(at_rule) => at_rule,
+        };
+        let source = sheet.text().source();
+        let tokens = sheet.prelude_tokens(rule);
+        match at_rule {
+            AtRule::Media => {
+                let verdict = media(source, tokens, self.conditions);
+                self.group(sheet, id, rule, context, verdict);
+            }
+            AtRule::Supports => {
+                let verdict = supports(source, tokens);
+                self.group(sheet, id, rule, context, verdict);
+            }
+            AtRule::Layer => self.layer(sheet, id, rule, context),
+            AtRule::Container => {
+                self.not_yet(sheet, id, rule, context, "its answer depends on layout");
+            }
+            AtRule::Scope => self.not_yet(sheet, id, rule, context, "scopes are not matched yet"),
+            AtRule::StartingStyle => {
+                let reason = "it holds only for the first moment of a transition";
+                self.not_yet(sheet, id, rule, context, reason);
+            }
+            // Their blocks hold no style rules of the page.
+            _ => {}
+        }
+    }
+
+    fn style_rule(&mut self, sheet: &Sheet, id: RuleId, rule: &Rule, context: &Context) {
+        let source = sheet.text().source();
+        let tokens = sheet.prelude_tokens(rule);
+        let selectors =
+            SelectorList::parse_tokens(source, tokens, context.parent.as_ref()).map(Arc::new);
+        let inner = Context {
+            parent: selectors.as_ref().ok().cloned(),
+            ..context.clone()
+        };
+        let valid = selectors.is_ok();
+        self.push(id, selectors, context);
+        if valid {
+            self.items(sheet, &rule.items, &inner);
+        }
+    }
+
+    /// A conditional group rule: its rules, and in a nested one its own declarations.
+    fn group(
+        &mut self,
+        sheet: &Sheet,
+        id: RuleId,
+        rule: &Rule,
+        context: &Context,
+        verdict: Verdict,
+    ) {
+        let mut inner = context.clone();
+        if !verdict.holds() && inner.blocked.is_none() {
+            inner.blocked = Some(Arc::new(Blocked::Condition {
+                rule: id,
+                condition: head(sheet, rule),
+                verdict,
+            }));
+        }
+        self.contents(sheet, id, rule, &inner);
+    }
+
+    fn not_yet(
+        &mut self,
+        sheet: &Sheet,
+        id: RuleId,
+        rule: &Rule,
+        context: &Context,
+        reason: &'static str,
+    ) {
+        let mut inner = context.clone();
+        inner.blocked.get_or_insert_with(|| {
+            Arc::new(Blocked::NotYet {
+                rule: id,
+                head: head(sheet, rule),
+                reason,
+            })
+        });
+        self.contents(sheet, id, rule, &inner);
+    }
+
+    fn contents(&mut self, sheet: &Sheet, id: RuleId, rule: &Rule, context: &Context) {
+        if let Some(parent) = &context.parent
+            && sheet.declarations_of(id).next().is_some()
+        {
+            self.push(id, Ok(parent.clone()), context);
+        }
+        self.items(sheet, &rule.items, context);
+    }
+
+    fn layer(&mut self, sheet: &Sheet, id: RuleId, rule: &Rule, context: &Context) {
+        // § 6.4.3: what stands under a false condition does not order layers.
+        let counts = context.blocked.is_none() && self.origin == Origin::Author;
+        let source = sheet.prelude_source(rule);
+        if rule.block.is_none() {
+            if counts {
+                let text = sheet.text().source();
+                for name in sheet.prelude_tokens(rule).split(|t| t.kind == Kind::Comma) {
+                    let name: String = name
+                        .iter()
+                        .filter(|t| !t.kind.is_blank())
+                        .map(|t| t.source(text))
+                        .collect();
+                    self.layers.enter(context.layer, &name);
+                }
+            }
+            return;
+        }
+        let mut inner = context.clone();
+        if counts {
+            inner.layer = Some(self.layers.enter(context.layer, source));
+        }
+        self.contents(sheet, id, rule, &inner);
+    }
+}
+
+/// The head of an at-rule as written, white space folded.
+fn head(sheet: &Sheet, rule: &Rule) -> String {
+    let end = rule.block.map_or(rule.span.end(), TextRange::start);
+    let text = sheet.text().slice(TextRange::new(rule.span.start(), end));
+    text.split_ascii_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+/// The layers in order of first appearance.
+#[derive(Default)]
+struct Layers {
+    nodes: Vec<LayerNode>,
+    by_name: HashMap<(Option<usize>, String), usize>,
+}
+
+struct LayerNode {
+    name: Arc<str>,
+    parent: Option<usize>,
+}
+
+impl Layers {
+    /// The layer of a dotted name inside another; an empty name is a new anonymous layer.
+    fn enter(&mut self, outer: Option<usize>, name: &str) -> usize {
+        if name.is_empty() {
+            return self.add(outer, "(anonymous)");
+        }
+        let mut at = outer;
+        for part in name.split('.') {
+            let key = (at, part.trim().to_owned());
+            at = Some(match self.by_name.get(&key) {
+                Some(known) => *known,
+                None => {
+                    let new = self.add(at, part.trim());
+                    self.by_name.insert(key, new);
+                    new
+                }
+            });
+        }
+        at.expect("a name has at least one part")
+    }
+
+    fn add(&mut self, parent: Option<usize>, name: &str) -> usize {
+        let full = match parent {
+            Some(parent) => format!("{}.{name}", self.nodes[parent].name),
+            None => name.to_owned(),
+        };
+        self.nodes.push(LayerNode {
+            name: full.into(),
+            parent,
+        });
+        self.nodes.len() - 1
+    }
+
+    /// § 6.4.4: layers in order of first appearance, what is directly in a layer after the layers
+    /// inside it.
+    fn orders(&self) -> Vec<LayerOrder> {
+        let mut children: HashMap<Option<usize>, Vec<usize>> = HashMap::new();
+        for (at, node) in self.nodes.iter().enumerate() {
+            children.entry(node.parent).or_default().push(at);
+        }
+        let mut orders = vec![LayerOrder(0); self.nodes.len()];
+        let mut next = 0;
+        // An explicit stack: a layer's name may have any number of dots.
+        let mut open = vec![(None, 0)];
+        while let Some((node, child)) = open.pop() {
+            let below = children.get(&node).map_or(&[][..], Vec::as_slice);
+            if let Some(inner) = below.get(child) {
+                open.push((node, child + 1));
+                open.push((Some(*inner), 0));
+            } else if let Some(node) = node {
+                orders[node] = LayerOrder(next);
+                next += 1;
+            }
+        }
+        orders
+    }
+}
