@@ -25,6 +25,8 @@ pub struct Request<'a> {
     pub url: &'a str,
     /// The file it is written in, relative to the site's root.
     pub from: &'a str,
+    /// The page's `<base href>`, for URLs that the page itself names.
+    pub base: Option<&'a str>,
     /// The encoding of the file that asks, the fallback for the sheet's own.
     pub encoding: &'static encoding_rs::Encoding,
 }
@@ -210,6 +212,7 @@ impl Collector<'_, '_> {
         let request = Request {
             url,
             from: text.name(),
+            base: base_href(document),
             encoding: text.encoding().as_fallback(),
         };
         match (self.load)(&request) {
@@ -319,6 +322,7 @@ impl Collector<'_, '_> {
         let request = Request {
             url: &import.url,
             from: sheet.text().name(),
+            base: None,
             encoding: sheet.text().encoding().as_fallback(),
         };
         let loaded = if chain.len() > DEEPEST_IMPORT {
@@ -360,6 +364,14 @@ fn cover(tokens: &[Token]) -> TextRange {
         (Some(first), Some(last)) => first.span().cover(last.span()),
         _ => TextRange::default(),
     }
+}
+
+/// HTML § 4.2.3: the first `<base>` with an `href` counts.
+fn base_href(document: &Document) -> Option<&str> {
+    document.elements().iter().find_map(|id| {
+        let element = document.expect_element(*id);
+        element.is_html("base").then(|| element.attribute("href"))?
+    })
 }
 
 /// `supports(display: grid)` is a declaration without its own parentheses, or a condition.

@@ -1,0 +1,171 @@
+//! What can be asked on the command line.
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand};
+
+/// Why does this element look like this? Asks a site theme's own sources, tries changes, and saves
+/// the smallest one.
+#[derive(Debug, Parser)]
+#[command(name = "fingerpost", version, max_term_width = 100)]
+pub struct Arguments {
+    #[command(subcommand)]
+    pub command: Command,
+
+    /// Answer as JSON (docs/json.md)
+    #[arg(long, global = true)]
+    pub json: bool,
+
+    #[command(flatten)]
+    pub surroundings: Surroundings,
+}
+
+/// The surroundings that the page is looked at in.
+#[derive(Clone, Debug, Args)]
+pub struct Surroundings {
+    /// The viewport's size in CSS px, such as 480x800
+    #[arg(long, global = true, value_name = "WIDTHxHEIGHT", default_value = "1280x800", value_parser = viewport)]
+    pub viewport: (f64, f64),
+
+    /// The medium
+    #[arg(long, global = true, value_name = "MEDIUM", default_value = "screen", value_parser = ["screen", "print"])]
+    pub media: String,
+
+    /// A preference of the reader, such as color-scheme=dark or reduced-motion=reduce
+    #[arg(long, global = true, value_name = "FEATURE=VALUE", value_parser = preference)]
+    pub prefers: Vec<(String, String)>,
+
+    /// Device pixels for each CSS px
+    #[arg(long, global = true, value_name = "NUMBER", default_value_t = 1.0)]
+    pub resolution: f64,
+}
+
+/// An element of a page.
+#[derive(Clone, Debug, Args)]
+pub struct Subject {
+    /// A page of the site (a file)
+    pub page: PathBuf,
+    /// One element: a selector, "text=…", a place such as pages/home.html:38, or index=12
+    pub element: String,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Show the element tree with the line of each element
+    #[command(after_help = "Example:\n  fingerpost tree pages/home.html main --depth 2")]
+    Tree {
+        /// A page of the site (a file)
+        page: PathBuf,
+        /// Where to begin; the root element without it
+        element: Option<String>,
+        /// How many levels to show
+        #[arg(long, value_name = "N")]
+        depth: Option<usize>,
+    },
+
+    /// Find elements by selector, by text, or by place in the source
+    #[command(
+        after_help = "Examples:\n  fingerpost find pages/home.html \".panel > h2\"\n  fingerpost find pages/home.html \"text=Sailings today\"\n  fingerpost find pages/fares.html pages/fares.html:42:7"
+    )]
+    Find {
+        /// A page of the site (a file)
+        page: PathBuf,
+        /// A selector, "text=…", a place (FILE:LINE or FILE:LINE:COLUMN), or index=N
+        what: String,
+    },
+
+    /// Show every rule that reaches an element, strongest first
+    #[command(after_help = "Example:\n  fingerpost trace pages/home.html h2.today")]
+    Trace {
+        #[command(flatten)]
+        subject: Subject,
+    },
+
+    /// Show why a property of an element has its value
+    #[command(
+        after_help = "Examples:\n  fingerpost why pages/home.html h2.today color\n  fingerpost why pages/home.html .sailings padding --viewport 480x800"
+    )]
+    Why {
+        #[command(flatten)]
+        subject: Subject,
+        /// A property, a shorthand, or a custom property such as --brand
+        property: String,
+    },
+
+    /// Try a change; it goes into the draft
+    Edit {
+        #[command(subcommand)]
+        edit: EditCommand,
+    },
+
+    /// Show what is tried and not yet saved, or drop it
+    #[command(after_help = "Examples:\n  fingerpost draft\n  fingerpost draft drop")]
+    Draft {
+        #[command(subcommand)]
+        draft: Option<DraftCommand>,
+        /// A folder of the site; the present one without it
+        #[arg(long, global = true, value_name = "FOLDER")]
+        site: Option<PathBuf>,
+    },
+
+    /// Write the draft into the source files
+    #[command(after_help = "Example:\n  fingerpost save")]
+    Save {
+        /// A folder of the site; the present one without it
+        #[arg(long, value_name = "FOLDER")]
+        site: Option<PathBuf>,
+    },
+
+    /// Walk the whole story once on a copy of the demo theme
+    #[command(after_help = "Example:\n  fingerpost demo --into /tmp/skerry")]
+    Demo {
+        /// An empty or new folder for the copy; a temporary one without it
+        #[arg(long, value_name = "FOLDER")]
+        into: Option<PathBuf>,
+    },
+}
+
+#[derive(Debug, Subcommand)]
+pub enum EditCommand {
+    /// Give the winning declaration of a property a new value
+    #[command(
+        after_help = "Example:\n  fingerpost edit set pages/home.html h2.today color \"var(--rust)\""
+    )]
+    Set {
+        #[command(flatten)]
+        subject: Subject,
+        /// The property
+        property: String,
+        /// The new value
+        #[arg(allow_hyphen_values = true)]
+        value: String,
+    },
+}
+
+#[derive(Debug, Subcommand)]
+pub enum DraftCommand {
+    /// Throw the draft away
+    Drop,
+}
+
+fn viewport(text: &str) -> Result<(f64, f64), String> {
+    let read = || {
+        let (width, height) = text.split_once(['x', '×'])?;
+        Some((width.trim().parse().ok()?, height.trim().parse().ok()?))
+    };
+    read()
+        .filter(|(width, height): &(f64, f64)| {
+            width.is_finite() && height.is_finite() && *width > 0.0 && *height > 0.0
+        })
+        .ok_or_else(|| "expected a width and a height in px, such as 480x800".to_owned())
+}
+
+fn preference(text: &str) -> Result<(String, String), String> {
+    match text.split_once('=') {
+        Some((feature, value)) if !feature.is_empty() && !value.is_empty() => {
+            let bare = feature.strip_prefix("prefers-").unwrap_or(feature);
+            Ok((format!("prefers-{bare}"), value.to_owned()))
+        }
+        _ => Err("expected a feature and a value, such as color-scheme=dark".to_owned()),
+    }
+}

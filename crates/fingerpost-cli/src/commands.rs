@@ -1,0 +1,372 @@
+//! Each command: open the site, ask the core, render the answer.
+
+use std::path::{Path, PathBuf};
+
+use fingerpost::condition::{Conditions, Viewport};
+use fingerpost::edit::{Edit, SetError, set};
+use fingerpost::page::{Page, PropertyName, Target};
+use fingerpost::question::find::{FindError, What, find, one};
+use fingerpost::question::trace::trace;
+use fingerpost::question::tree::tree;
+use fingerpost::question::why::{WhyAnswer, why};
+use fingerpost::question::{Answer, ElementSummary};
+use fingerpost::site::{Change, Site, SiteError};
+use fingerpost::value::PropertyId;
+use serde::Serialize;
+
+use crate::arguments::{
+    Arguments, Command, DraftCommand, EditCommand, Subject, Surroundings,
+};
+use crate::{demo, render};
+
+/// What a command has to say, and whether it found what it was asked for.
+pub struct Outcome {
+    pub text: String,
+    pub found: bool,
+}
+
+/// Why a command could not answer.
+pub struct Problem {
+    pub message: String,
+    pub status: u8,
+}
+
+impl Problem {
+    pub fn bad_use(message: impl Into<String>) -> Problem {
+        Problem {
+            message: message.into(),
+            status: 2,
+        }
+    }
+}
+
+impl From<SiteError> for Problem {
+    fn from(error: SiteError) -> Problem {
+        let message = match &error {
+            SiteError::Draft { .. } => {
+                format!("{error}\nTo throw it away: fingerpost draft drop")
+            }
+            _ => error.to_string(),
+        };
+        Problem::bad_use(message)
+    }
+}
+
+impl From<FindError> for Problem {
+    fn from(error: FindError) -> Problem {
+        let status = match error {
+            FindError::NotFound { .. } => 1,
+            _ => 2,
+        };
+        Problem {
+            message: error.to_string(),
+            status,
+        }
+    }
+}
+
+impl From<SetError> for Problem {
+    fn from(error: SetError) -> Problem {
+        let status = match error {
+            SetError::NothingToChange { .. } | SetError::Same { .. } => 1,
+            _ => 2,
+        };
+        Problem {
+            message: error.to_string(),
+            status,
+        }
+    }
+}
+
+type Result<T> = std::result::Result<T, Problem>;
+
+pub fn run(arguments: &Arguments) -> Result<Outcome> {
+    let json = arguments.json;
+    let surroundings = &arguments.surroundings;
+    match &arguments.command {
+        Command::Tree {
+            page,
+            element,
+            depth,
+        } => {
+            let opened = Opened::new(page, surroundings)?;
+            let from = match element {
+                Some(element) => opened.element(element)?.element,
+                None => opened.page.document().root_element(),
+            };
+            let answer = tree(&opened.page, from, *depth);
+            let text = if json {
+                to_json("tree", &answer)
+            } else {
+                opened.noting_draft(render::tree::tree(&answer))
+            };
+            Ok(Outcome { text, found: true })
+        }
+        Command::Find { page, what } => {
+            let opened = Opened::new(page, surroundings)?;
+            let answer = find(&opened.page, &What::parse(what))?;
+            let found = !answer.elements.is_empty();
+            let text = if json {
+                to_json("find", &answer)
+            } else {
+                opened.noting_draft(render::find::find(&answer, what))
+            };
+            Ok(Outcome { text, found })
+        }
+        Command::Trace { subject } => {
+            let opened = Opened::new(&subject.page, surroundings)?;
+            let target = opened.element(&subject.element)?;
+            let answer = trace(&opened.page.styles(), &target);
+            let text = if json {
+                to_json("trace", &answer)
+            } else {
+                opened.noting_draft(render::trace::trace(&answer))
+            };
+            Ok(Outcome { text, found: true })
+        }
+        Command::Why { subject, property } => {
+            let opened = Opened::new(&subject.page, surroundings)?;
+            let target = opened.element(&subject.element)?;
+            let property = property_named(property)?;
+            let answer = why(&opened.page.styles(), &target, &property);
+            let text = if json {
+                to_json("why", &answer)
+            } else {
+                opened.noting_draft(render::why::why(&answer))
+            };
+            Ok(Outcome { text, found: true })
+        }
+        Command::Edit {
+            edit:
+                EditCommand::Set {
+                    subject,
+                    property,
+                    value,
+                },
+        } => edit_set(subject, property, value, surroundings, json),
+        Command::Draft { draft, site } => {
+            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
+            match draft {
+                None => draft_show(&folder, json),
+                Some(DraftCommand::Drop) => draft_drop(&folder, json),
+            }
+        }
+        Command::Save { site } => {
+            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
+            save(&folder, json)
+        }
+        Command::Demo { into } => demo::demo(into.as_deref()),
+    }
+}
+
+/// A page of a site, in its surroundings.
+struct Opened {
+    site: Site,
+    name: String,
+    page: Page,
+    conditions: Conditions,
+}
+
+impl Opened {
+    fn new(path: &Path, surroundings: &Surroundings) -> Result<Opened> {
+        let (site, name) = Site::of_page(path)?;
+        let conditions = conditions(surroundings);
+        let page = site.page(&name, conditions.clone())?;
+        Ok(Opened {
+            site,
+            name,
+            page,
+            conditions,
+        })
+    }
+
+    fn element(&self, what: &str) -> Result<Target> {
+        Ok(one(&self.page, &What::parse(what))?)
+    }
+
+    /// The answer, with a line that says so when it counts unsaved changes.
+    fn noting_draft(&self, mut text: String) -> String {
+        let count = self.site.draft().edits.len();
+        if count > 0 {
+            text.push_str(&render::unsaved(count));
+        }
+        text
+    }
+}
+
+fn conditions(surroundings: &Surroundings) -> Conditions {
+    let (width, height) = surroundings.viewport;
+    Conditions {
+        viewport: Viewport { width, height },
+        media: surroundings.media.clone(),
+        resolution: surroundings.resolution,
+        features: surroundings.prefers.iter().cloned().collect(),
+    }
+}
+
+fn property_named(name: &str) -> Result<PropertyName> {
+    PropertyName::parse(name).ok_or_else(|| {
+        let near = match PropertyId::nearest(name) {
+            Some(near) => format!("is '{near}' meant?"),
+            None => "expected one of the standards, or a custom one such as --brand".to_owned(),
+        };
+        Problem::bad_use(format!("no property is called '{name}'; {near}"))
+    })
+}
+
+fn to_json(command: &str, body: impl Serialize) -> String {
+    let answer = Answer::new(command, body);
+    let mut text = serde_json::to_string_pretty(&answer).expect("answers are plain data");
+    text.push('\n');
+    text
+}
+
+#[derive(Serialize)]
+struct SetAnswer<'a> {
+    element: ElementSummary,
+    property: String,
+    edit: &'a Edit,
+    diff: String,
+    /// What the property comes to now.
+    why: WhyAnswer,
+}
+
+fn edit_set(
+    subject: &Subject,
+    property: &str,
+    value: &str,
+    surroundings: &Surroundings,
+    json: bool,
+) -> Result<Outcome> {
+    let mut opened = Opened::new(&subject.page, surroundings)?;
+    let target = opened.element(&subject.element)?;
+    let property = property_named(property)?;
+    let edit = set(&opened.page.styles(), &target, &property, value)?;
+    let element = ElementSummary::of_target(&opened.page, &target);
+    let index = element.index as usize;
+    opened.site.try_edit(edit.clone())?;
+
+    // Asked again, on the page as it is now.
+    let page = opened.site.page(&opened.name, opened.conditions.clone())?;
+    let same = Target {
+        element: page.document().elements()[index],
+        pseudo: target.pseudo.clone(),
+    };
+    let answer = SetAnswer {
+        element,
+        property: property.to_string(),
+        edit: &edit,
+        diff: diff_of(&opened.site, &edit.file)?,
+        why: why(&page.styles(), &same, &property),
+    };
+    let text = if json {
+        to_json("edit set", &answer)
+    } else {
+        let hint = site_hint(opened.site.root());
+        render::draft::tried(&answer.edit.intent, &answer.diff, &answer.why, &hint)
+    };
+    Ok(Outcome { text, found: true })
+}
+
+fn diff_of(site: &Site, file: &str) -> Result<String> {
+    let changes = site.changes()?;
+    let change = changes.iter().find(|c| c.before.name() == file);
+    Ok(change.map(Change::diff).unwrap_or_default())
+}
+
+/// What to add to a command so that it finds the site from the present folder.
+fn site_hint(root: &Path) -> String {
+    let here = std::env::current_dir().and_then(|d| d.canonicalize());
+    match here {
+        Ok(here) if here.starts_with(root) => String::new(),
+        Ok(here) => match root.strip_prefix(&here) {
+            Ok(below) => format!(" --site {}", below.display()),
+            Err(_) => format!(" --site {}", root.display()),
+        },
+        Err(_) => format!(" --site {}", root.display()),
+    }
+}
+
+#[derive(Serialize)]
+struct DraftAnswer<'a> {
+    edits: &'a [Edit],
+    files: Vec<FileAnswer>,
+}
+
+#[derive(Serialize)]
+struct FileAnswer {
+    file: String,
+    diff: String,
+}
+
+fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
+    changes
+        .iter()
+        .map(|change| FileAnswer {
+            file: change.before.name().to_owned(),
+            diff: change.diff(),
+        })
+        .collect()
+}
+
+fn draft_show(folder: &Path, json: bool) -> Result<Outcome> {
+    let site = Site::of_folder(folder)?;
+    let files = file_answers(&site.changes()?);
+    let edits = &site.draft().edits;
+    let text = if json {
+        to_json("draft", DraftAnswer { edits, files })
+    } else {
+        let diffs: Vec<&str> = files.iter().map(|f| f.diff.as_str()).collect();
+        render::draft::draft(edits, &diffs)
+    };
+    Ok(Outcome {
+        text,
+        found: !edits.is_empty(),
+    })
+}
+
+#[derive(Serialize)]
+struct DropAnswer {
+    /// How many edits were thrown away; none where the draft could not be read.
+    dropped: Option<usize>,
+}
+
+fn draft_drop(folder: &Path, json: bool) -> Result<Outcome> {
+    let dropped = match Site::of_folder(folder) {
+        Ok(mut site) => Some(site.drop_draft()?),
+        Err(SiteError::Draft { .. }) => {
+            Site::drop_draft_of(folder)?;
+            None
+        }
+        Err(error) => return Err(error.into()),
+    };
+    let text = if json {
+        to_json("draft drop", DropAnswer { dropped })
+    } else {
+        render::draft::dropped(dropped)
+    };
+    Ok(Outcome {
+        text,
+        found: dropped != Some(0),
+    })
+}
+
+#[derive(Serialize)]
+struct SaveAnswer {
+    files: Vec<FileAnswer>,
+}
+
+fn save(folder: &Path, json: bool) -> Result<Outcome> {
+    let mut site = Site::of_folder(folder)?;
+    let changes = site.save()?;
+    let text = if json {
+        let files = file_answers(&changes);
+        to_json("save", SaveAnswer { files })
+    } else {
+        render::draft::saved(&changes)
+    };
+    Ok(Outcome {
+        text,
+        found: !changes.is_empty(),
+    })
+}

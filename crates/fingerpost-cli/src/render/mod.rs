@@ -1,0 +1,73 @@
+//! Answers as text for people. Nothing here computes: it lays out what the core said.
+
+pub mod draft;
+pub mod find;
+pub mod trace;
+pub mod tree;
+pub mod why;
+
+use anstyle::{AnsiColor, Effects, Style};
+use fingerpost::question::{ElementSummary, RuleSummary};
+use fingerpost::text::Place;
+
+/// What gives the value.
+pub const GOOD: Style = AnsiColor::Green.on_default().effects(Effects::BOLD);
+/// What was beaten.
+pub const LOST: Style = AnsiColor::Yellow.on_default();
+/// What is wrong.
+pub const BAD: Style = AnsiColor::Red.on_default().effects(Effects::BOLD);
+/// What the answer is about.
+pub const HEAD: Style = Style::new().effects(Effects::BOLD);
+/// Where something stands.
+pub const PLACE: Style = AnsiColor::Blue.on_default();
+/// What is said beside it.
+pub const FAINT: Style = Style::new().effects(Effects::DIMMED);
+
+/// Puts a style around a text.
+pub fn painted(style: Style, text: impl std::fmt::Display) -> String {
+    format!("{style}{text}{style:#}")
+}
+
+pub fn place(place: &Place) -> String {
+    painted(PLACE, place)
+}
+
+/// The trail from the root element, itself left out.
+pub fn trail(trail: &[ElementSummary]) -> String {
+    let parts: Vec<String> = trail.iter().map(ElementSummary::label).collect();
+    parts.join(" › ")
+}
+
+/// A rule's selector with its specificity, and its layer.
+pub fn selector(rule: &RuleSummary) -> String {
+    let mut text = painted(HEAD, &rule.selector);
+    if let Some(specificity) = rule.specificity {
+        text.push_str(&format!("  {specificity}"));
+    }
+    if let Some(layer) = &rule.layer {
+        text.push_str(&format!("  in layer {layer}"));
+    }
+    text
+}
+
+/// Whose a rule is and how its sheet came, where that is worth a word.
+pub fn provenance(rule: &RuleSummary) -> &'static str {
+    match rule.arrival {
+        "user-agent" => "user-agent, the browser's own sheet",
+        "style" => "author, embedded",
+        "import" => "author, imported",
+        "attribute" => "author, on the element",
+        _ => "author",
+    }
+}
+
+/// The line that says an answer counts unsaved changes.
+pub fn unsaved(count: usize) -> String {
+    let (changes, are) = if count == 1 {
+        ("change", "is")
+    } else {
+        ("changes", "are")
+    };
+    let line = format!("With {count} {changes} of the draft that {are} not saved.");
+    format!("\n{}\n", painted(FAINT, line))
+}

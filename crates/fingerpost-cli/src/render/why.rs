@@ -1,0 +1,155 @@
+//! The contest for a property.
+
+use fingerpost::question::why::{ContestAnswer, ValueAnswer, WhyAnswer};
+
+use super::{BAD, FAINT, GOOD, HEAD, LOST, painted, place, provenance, selector};
+
+pub fn why(answer: &WhyAnswer) -> String {
+    let mut text = format!(
+        "{} of {}  {}\n",
+        painted(HEAD, &answer.property),
+        painted(HEAD, answer.element.label()),
+        place(&answer.element.place)
+    );
+    for group in group(&answer.contests) {
+        if answer.contests.len() > 1 {
+            let names: Vec<&str> = group.iter().map(|c| c.property.as_str()).collect();
+            text.push_str(&format!("\n{}\n", painted(HEAD, names.join(", "))));
+        } else {
+            text.push('\n');
+        }
+        values(&group, &mut text);
+        contest(group[0], &mut text);
+    }
+    text
+}
+
+/// Longhands with the same contenders, faring the same, are told once.
+fn group(contests: &[ContestAnswer]) -> Vec<Vec<&ContestAnswer>> {
+    let key = |contest: &ContestAnswer| {
+        let contenders = contest.contenders.iter().map(|c| {
+            (c.declaration.place.clone(), c.standing, c.sentence.clone())
+        });
+        let excluded = contest.excluded.iter().map(|e| e.declaration.place.clone());
+        (
+            contenders.collect::<Vec<_>>(),
+            excluded.collect::<Vec<_>>(),
+            contest.value.source,
+            contest.value.inherited_from.as_ref().map(|e| e.index),
+        )
+    };
+    let mut groups: Vec<Vec<&ContestAnswer>> = Vec::new();
+    for contest in contests {
+        match groups.iter_mut().find(|g| key(g[0]) == key(contest)) {
+            Some(group) => group.push(contest),
+            None => groups.push(vec![contest]),
+        }
+    }
+    groups
+}
+
+fn values(group: &[&ContestAnswer], text: &mut String) {
+    let first = &group[0].value;
+    let same = group.iter().all(|c| c.value.computed == first.computed);
+    if same {
+        text.push_str(&format!("  {}", painted(GOOD, shown(&first.computed))));
+        if first.specified != first.computed && first.source == "declared" {
+            text.push_str(&painted(FAINT, format!("  specified as {}", first.specified)));
+        }
+    } else {
+        let each: Vec<String> = group
+            .iter()
+            .map(|c| format!("{}: {}", c.property, shown(&c.value.computed)))
+            .collect();
+        text.push_str(&format!("  {}", painted(GOOD, each.join("; "))));
+    }
+    match first.source {
+        "inherited" => inherited(first, text),
+        "initial" => text.push_str("  its initial value"),
+        _ => {}
+    }
+    text.push('\n');
+    for variable in &first.variables {
+        let value = variable.value.as_deref().unwrap_or("has no value here");
+        text.push_str(&format!("    through {}: {value}", variable.name));
+        if let Some(declaration) = &variable.declaration {
+            text.push_str(&format!(
+                "  {}  on {}",
+                place(&declaration.place),
+                variable.element.label()
+            ));
+        }
+        text.push('\n');
+    }
+    if let Some(fallen) = &first.fell_through {
+        text.push_str(&format!("    {}\n", painted(BAD, fallen)));
+    }
+}
+
+fn shown(value: &str) -> &str {
+    if value.is_empty() { "(nothing)" } else { value }
+}
+
+fn inherited(value: &ValueAnswer, text: &mut String) {
+    if let Some(from) = &value.inherited_from {
+        text.push_str(&format!(
+            "  inherited from {}  {}",
+            painted(HEAD, from.label()),
+            place(&from.place)
+        ));
+    }
+    if let Some(declaration) = &value.inherited_declaration {
+        text.push_str(&format!(
+            "\n    set there by {}  {}  {}: {}",
+            declaration.rule.selector,
+            place(&declaration.place),
+            declaration.property,
+            declaration.value
+        ));
+    }
+}
+
+fn contest(contest: &ContestAnswer, text: &mut String) {
+    if contest.contenders.is_empty() && contest.excluded.is_empty() {
+        text.push_str("\n  No declaration sets it on this element.\n");
+        return;
+    }
+    text.push('\n');
+    for contender in &contest.contenders {
+        let (mark, style) = match contender.standing {
+            "wins" => ("●", GOOD),
+            "hands-over" => ("◌", FAINT),
+            _ => ("○", LOST),
+        };
+        let declaration = &contender.declaration;
+        let important = if declaration.important {
+            " !important"
+        } else {
+            ""
+        };
+        text.push_str(&format!(
+            "  {style}{mark}{style:#} {}: {}{important}\n      {}  {}  {}\n      {style}{}{style:#}\n",
+            declaration.property,
+            declaration.value,
+            selector(&declaration.rule),
+            place(&declaration.place),
+            painted(FAINT, provenance(&declaration.rule)),
+            contender.sentence,
+        ));
+    }
+    if contest.excluded.is_empty() {
+        return;
+    }
+    text.push_str("\n  Match too, but take no part\n");
+    for excluded in &contest.excluded {
+        let declaration = &excluded.declaration;
+        text.push_str(&format!(
+            "  {BAD}✗{BAD:#} {}: {}\n      {}  {}\n      {}\n",
+            declaration.property,
+            declaration.value,
+            selector(&declaration.rule),
+            place(&declaration.place),
+            excluded.sentence,
+        ));
+    }
+}

@@ -1,0 +1,298 @@
+//! Elements, rules and declarations as answers show them.
+
+use serde::Serialize;
+
+use crate::cascade::{Criterion, Origin, Rank};
+use crate::condition::Verdict;
+use crate::markup::{NodeId, Written};
+use crate::page::{
+    Arrival, Blocked, DeclarationRef, Excluded, ExcludedBecause, Page, SheetRef, Styles, Target,
+};
+use crate::selector::Specificity;
+use crate::text::Place;
+use crate::value::grammar::Mismatch;
+
+/// An element as answers show it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct ElementSummary {
+    /// Its number in document order among the page's elements, from 0.
+    pub index: u32,
+    /// Its name.
+    pub tag: String,
+    /// Its id, if it has one.
+    pub id: Option<String>,
+    /// Its classes in the order written.
+    pub classes: Vec<String>,
+    /// Where its start tag stands; for an implied element, where the parser implied it.
+    #[serde(flatten)]
+    pub place: Place,
+    /// Whether the source has its tag.
+    pub written: Written,
+    /// The pseudo-element, when the answer is about one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pseudo: Option<String>,
+}
+
+impl ElementSummary {
+    /// Describes an element of a page.
+    pub fn new(page: &Page, id: NodeId) -> Self {
+        let document = page.document();
+        let element = document.expect_element(id);
+        ElementSummary {
+            index: element.index,
+            tag: element.name.to_string(),
+            id: element.id().map(str::to_owned),
+            classes: element.classes().map(str::to_owned).collect(),
+            place: document.text().place(element.start_tag.start()),
+            written: element.written,
+            pseudo: None,
+        }
+    }
+
+    /// Describes an element, or a pseudo-element of it.
+    pub fn of_target(page: &Page, target: &Target) -> Self {
+        ElementSummary {
+            pseudo: target.pseudo.as_ref().map(ToString::to_string),
+            ..ElementSummary::new(page, target.element)
+        }
+    }
+
+    /// `h2#today.notice`: how the element is named in one line.
+    pub fn label(&self) -> String {
+        let mut label = self.tag.clone();
+        if let Some(id) = &self.id {
+            label.push('#');
+            label.push_str(id);
+        }
+        for class in &self.classes {
+            label.push('.');
+            label.push_str(class);
+        }
+        label.push_str(self.pseudo.as_deref().unwrap_or(""));
+        label
+    }
+}
+
+/// A rule as answers show it.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct RuleSummary {
+    /// The selector that matched, or `style attribute`.
+    pub selector: String,
+    /// Where the rule stands; for a style attribute, where its value stands.
+    pub place: Place,
+    /// Whose it is.
+    pub origin: Origin,
+    /// How its sheet came to the page: `link`, `style`, `import`, `attribute`, `user-agent`.
+    pub arrival: &'static str,
+    /// The specificity of the selector that matched; none for a style attribute.
+    pub specificity: Option<Specificity>,
+    /// The full name of its cascade layer.
+    pub layer: Option<String>,
+}
+
+/// Describes the rule around a declaration, as it matched a target.
+pub(super) fn rule_of(styles: &Styles<'_>, target: &Target, reference: DeclarationRef) -> RuleSummary {
+    let sheet_ref = reference.sheet;
+    let style_sheet = styles.sheet(sheet_ref);
+    let sheet = style_sheet.sheet();
+    match sheet_ref {
+        SheetRef::Attribute(element) => RuleSummary {
+            selector: "style attribute".to_owned(),
+            place: attribute_place(styles, element),
+            origin: Origin::Author,
+            arrival: "attribute",
+            specificity: None,
+            layer: None,
+        },
+        SheetRef::Listed(at) => {
+            let rule = sheet.declaration(reference.id).rule;
+            let page = styles.page();
+            let matched = styles.matched(target).into_iter().find(|m| {
+                let style_rule = &page.rules()[m.rule as usize];
+                style_rule.sheet == at && style_rule.rule == rule
+            });
+            let style_rule = matched.map(|m| &page.rules()[m.rule as usize]);
+            let selector = matched.and_then(|m| {
+                let list = style_rule?.selectors.as_ref().ok()?;
+                let span = list.selectors[m.selector as usize].span;
+                Some(fold(sheet.text().slice(span)))
+            });
+            RuleSummary {
+                selector: selector.unwrap_or_else(|| fold(sheet.prelude_source(sheet.rule(rule)))),
+                place: sheet.text().place(sheet.rule(rule).span.start()),
+                origin: page.sheets()[at as usize].origin,
+                arrival: arrival(&page.sheets()[at as usize].arrival),
+                specificity: matched.map(|m| m.specificity),
+                layer: style_rule.and_then(|r| r.layer.as_deref().map(str::to_owned)),
+            }
+        }
+    }
+}
+
+fn arrival(arrival: &Arrival) -> &'static str {
+    match arrival {
+        Arrival::UserAgent => "user-agent",
+        Arrival::Link(_) => "link",
+        Arrival::Style(_) => "style",
+        Arrival::Import { .. } => "import",
+    }
+}
+
+fn attribute_place(styles: &Styles<'_>, element: NodeId) -> Place {
+    let document = styles.page().document();
+    let attribute = document.expect_element(element).attribute_node("style");
+    let start = attribute.map_or_else(Default::default, |a| a.name_span.start());
+    document.text().place(start)
+}
+
+/// Where a declaration stands. In a style attribute with character references it is the
+/// attribute's place.
+pub(super) fn declaration_place(styles: &Styles<'_>, reference: DeclarationRef) -> Place {
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    if let SheetRef::Attribute(element) = reference.sheet
+        && !std::sync::Arc::ptr_eq(sheet.text(), styles.page().document().text())
+    {
+        return attribute_place(styles, element);
+    }
+    sheet.text().place(sheet.declaration(reference.id).span.start())
+}
+
+/// A declaration's name as written.
+pub(super) fn name_of(styles: &Styles<'_>, reference: DeclarationRef) -> String {
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    sheet.name_source(sheet.declaration(reference.id)).to_owned()
+}
+
+/// A declaration's value as written, white space folded.
+pub(super) fn value_of(styles: &Styles<'_>, reference: DeclarationRef) -> String {
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    fold(sheet.value_source(sheet.declaration(reference.id)))
+}
+
+/// White space folded to single spaces.
+pub(super) fn fold(text: &str) -> String {
+    text.split_ascii_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+/// Why one declaration lost to another, in a sentence with the numbers.
+pub(super) fn loss(
+    on: Criterion,
+    loser: (&Rank, &Place, Option<&str>),
+    winner: (&Rank, &Place, Option<&str>),
+) -> String {
+    let (lost, lost_at, lost_layer) = loser;
+    let (won, won_at, won_layer) = winner;
+    let level = |rank: &Rank| {
+        format!(
+            "{}{}",
+            rank.origin,
+            if rank.important { " !important" } else { "" }
+        )
+    };
+    let layer = |name: Option<&str>| match name {
+        Some(name) => format!("layer {name}"),
+        None => "no layer".to_owned(),
+    };
+    match on {
+        Criterion::OriginAndImportance if lost.origin == won.origin => {
+            format!("loses on {on}: without !important against !important")
+        }
+        Criterion::OriginAndImportance => {
+            format!("loses on {on}: {} against {}", level(lost), level(won))
+        }
+        Criterion::ElementAttached => format!("loses on {on}: a rule against the style attribute"),
+        Criterion::Layers => {
+            format!("loses on {on}: {} against {}", layer(lost_layer), layer(won_layer))
+        }
+        Criterion::Specificity => {
+            format!("loses on {on}: {} against {}", lost.specificity, won.specificity)
+        }
+        Criterion::Order if lost_at.file == won_at.file => {
+            if lost_at.line == won_at.line {
+                format!(
+                    "loses on {on}: column {} stands before column {} of the same line",
+                    lost_at.column, won_at.column
+                )
+            } else {
+                format!(
+                    "loses on {on}: line {} stands before line {}",
+                    lost_at.line, won_at.line
+                )
+            }
+        }
+        Criterion::Order => {
+            format!(
+                "loses on {on}: {} comes before {} on this page",
+                lost_at.file, won_at.file
+            )
+        }
+        Criterion::Context | Criterion::Proximity => format!("loses on {on}"),
+    }
+}
+
+/// The comparisons of a verdict in one clause.
+fn compared(verdict: &Verdict) -> String {
+    if verdict.because.is_empty() {
+        "it does not hold".to_owned()
+    } else {
+        verdict.because.join("; ")
+    }
+}
+
+/// Why a rule is blocked, in a sentence.
+pub(super) fn blocked(blocked: &Blocked) -> String {
+    match blocked {
+        Blocked::Sheet { condition, verdict } => {
+            format!("its sheet is off: {condition}: {}", compared(verdict))
+        }
+        Blocked::Condition {
+            condition, verdict, ..
+        } => format!("{condition} does not hold: {}", compared(verdict)),
+        Blocked::NotYet { head, reason, .. } => format!("{head} is not evaluated: {reason}"),
+    }
+}
+
+/// Why a declaration takes no part, in a sentence.
+pub(super) fn excluded(styles: &Styles<'_>, excluded: &Excluded) -> String {
+    match &excluded.because {
+        ExcludedBecause::Blocked(reason) => blocked(reason),
+        ExcludedBecause::Misfit(mismatch) => misfit(styles, excluded.declaration, mismatch),
+    }
+}
+
+/// Where a value stops to fit and what was expected.
+pub(super) fn misfit(
+    styles: &Styles<'_>,
+    reference: DeclarationRef,
+    mismatch: &Mismatch,
+) -> String {
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    let name = sheet.name_source(sheet.declaration(reference.id));
+    format!(
+        "invalid value: {}",
+        misfit_text(name, sheet.text().slice(mismatch.span), &mismatch.expected)
+    )
+}
+
+/// How many of the expected things are named before the rest is left out.
+const MOST_EXPECTED: usize = 5;
+
+/// `'12px' is not expected here; padding takes <length-percentage> of at least 0`.
+pub(crate) fn misfit_text(property: &str, found: &str, expected: &[String]) -> String {
+    let mut names: Vec<&str> = expected.iter().map(String::as_str).collect();
+    let more = names.len() > MOST_EXPECTED;
+    names.truncate(MOST_EXPECTED);
+    let mut expected = names.join(", ");
+    if more {
+        expected.push_str(" and more");
+    }
+    if found.is_empty() {
+        format!("the value of {property} ends too early; expected {expected}")
+    } else {
+        format!("'{found}' does not fit {property}; expected {expected}")
+    }
+}

@@ -1,0 +1,465 @@
+//! `find`: elements by selector, by text, by place in the source, or by number.
+
+use serde::Serialize;
+use thiserror::Error;
+
+use super::ElementSummary;
+use crate::markup::NodeId;
+use crate::page::{Page, Target};
+use crate::selector::{Matcher, Selector, SelectorError, SelectorList, Simple};
+use crate::value::nearest::nearest;
+
+/// How many elements an error lists.
+const MOST_LISTED: usize = 12;
+
+/// What to look for.
+#[derive(Clone, Debug, PartialEq)]
+pub enum What {
+    /// A selector list.
+    Selector(String),
+    /// `text=…`: the innermost elements with that text in them.
+    Text(String),
+    /// `file:line` or `file:line:column`.
+    Place {
+        /// The file, as given.
+        file: String,
+        /// The line, from 1.
+        line: u32,
+        /// The column, from 1.
+        column: Option<u32>,
+    },
+    /// `index=N`: the element of that number, as answers show it.
+    Index(u32),
+}
+
+impl What {
+    /// Reads what to look for. What is nothing else is a selector.
+    pub fn parse(text: &str) -> What {
+        if let Some(wanted) = text.strip_prefix("text=") {
+            return What::Text(wanted.trim_matches('"').to_owned());
+        }
+        if let Some(number) = text.strip_prefix("index=").and_then(|n| n.parse().ok()) {
+            return What::Index(number);
+        }
+        if let Some((rest, last)) = text.rsplit_once(':')
+            && let Ok(last) = last.parse::<u32>()
+        {
+            if let Some((file, line)) = rest.rsplit_once(':')
+                && let Ok(line) = line.parse()
+            {
+                return What::Place {
+                    file: file.to_owned(),
+                    line,
+                    column: Some(last),
+                };
+            }
+            return What::Place {
+                file: rest.to_owned(),
+                line: last,
+                column: None,
+            };
+        }
+        What::Selector(text.to_owned())
+    }
+}
+
+/// Elements that were found.
+#[derive(Debug, Serialize)]
+pub struct FindAnswer {
+    /// The page.
+    pub page: String,
+    /// The elements in document order.
+    pub elements: Vec<Found>,
+    /// When there is none: what nearly is.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub nearest: Option<String>,
+}
+
+/// An element that was found.
+#[derive(Debug, Serialize)]
+pub struct Found {
+    /// The element.
+    #[serde(flatten)]
+    pub element: ElementSummary,
+    /// The beginning of its text.
+    pub text: String,
+    /// The way from the root element down to it, itself left out.
+    pub trail: Vec<ElementSummary>,
+}
+
+/// Why a question has no element to be about.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum FindError {
+    /// The selector is none.
+    #[error("'{selector}' is no selector: at column {column}: {message}")]
+    Selector {
+        /// As given.
+        selector: String,
+        /// Where in it, from 1.
+        column: usize,
+        /// What is wrong.
+        message: String,
+    },
+    /// The place is in another file than the page.
+    #[error("{file} is not the page that was asked about, {page}; elements stand only in pages")]
+    OtherFile {
+        /// The file given.
+        file: String,
+        /// The page.
+        page: String,
+    },
+    /// The page has no such line, or nothing stands there.
+    #[error("{page} has {lines} lines; line {line} is not one of them")]
+    NoSuchLine {
+        /// The page.
+        page: String,
+        /// How many lines it has.
+        lines: u32,
+        /// The line given.
+        line: u32,
+    },
+    /// Nothing matches.
+    #[error("no element of {page} matches '{what}'.{}", .nearest.as_ref().map(|n| format!(" {n}")).unwrap_or_default())]
+    NotFound {
+        /// What was looked for.
+        what: String,
+        /// The page.
+        page: String,
+        /// What nearly matches.
+        nearest: Option<String>,
+    },
+    /// Several elements match where one is needed.
+    #[error("{}", several(.what, .page, .elements, *.more))]
+    Several {
+        /// What was looked for.
+        what: String,
+        /// The page.
+        page: String,
+        /// The first of them.
+        elements: Vec<ElementSummary>,
+        /// How many there are besides.
+        more: usize,
+    },
+}
+
+fn several(what: &str, page: &str, elements: &[ElementSummary], more: usize) -> String {
+    let count = elements.len() + more;
+    let mut text = format!("'{what}' matches {count} elements of {page}; say which:");
+    for element in elements {
+        text.push_str(&format!(
+            "\n  {}:{}  {}  (or index={})",
+            element.place,
+            element.place.column,
+            element.label(),
+            element.index
+        ));
+    }
+    if more > 0 {
+        text.push_str(&format!("\n  and {more} more"));
+    }
+    if let Some(first) = elements.first() {
+        text.push_str(&format!(
+            "\nA place names one: {}:{}",
+            first.place, first.place.column
+        ));
+    }
+    text
+}
+
+/// The elements that `what` names, in document order.
+///
+/// # Errors
+/// Where the selector is none, or the place is not one of the page. Finding nothing is an answer.
+pub fn find(page: &Page, what: &What) -> Result<FindAnswer, FindError> {
+    let (targets, nearest) = targets(page, what)?;
+    let document = page.document();
+    let mut elements: Vec<NodeId> = targets.into_iter().map(|t| t.element).collect();
+    elements.dedup();
+    let elements = elements
+        .into_iter()
+        .map(|id| {
+            let mut trail = document.trail(id);
+            trail.pop();
+            Found {
+                element: ElementSummary::new(page, id),
+                text: document.folded_text(id, 60),
+                trail: trail.into_iter().map(|a| ElementSummary::new(page, a)).collect(),
+            }
+        })
+        .collect();
+    Ok(FindAnswer {
+        page: document.text().name().to_owned(),
+        elements,
+        nearest,
+    })
+}
+
+/// The one element, or pseudo-element, that `what` names.
+///
+/// # Errors
+/// Where it names none (with the nearest that it nearly names) or several (with their places).
+pub fn one(page: &Page, what: &What) -> Result<Target, FindError> {
+    let (mut found, nearest) = targets(page, what)?;
+    let shown = match what {
+        What::Selector(text) => text.clone(),
+        What::Text(text) => format!("text={text}"),
+        What::Place { file, line, column } => match column {
+            Some(column) => format!("{file}:{line}:{column}"),
+            None => format!("{file}:{line}"),
+        },
+        What::Index(index) => format!("index={index}"),
+    };
+    let name = page.document().text().name().to_owned();
+    match found.len() {
+        0 => Err(FindError::NotFound {
+            what: shown,
+            page: name,
+            nearest,
+        }),
+        1 => Ok(found.remove(0)),
+        count => Err(FindError::Several {
+            what: shown,
+            page: name,
+            elements: found
+                .iter()
+                .take(MOST_LISTED)
+                .map(|t| ElementSummary::of_target(page, t))
+                .collect(),
+            more: count.saturating_sub(MOST_LISTED),
+        }),
+    }
+}
+
+fn targets(page: &Page, what: &What) -> Result<(Vec<Target>, Option<String>), FindError> {
+    let document = page.document();
+    Ok(match what {
+        What::Selector(text) => {
+            let list = SelectorList::parse(text).map_err(|e| selector_error(text, &e))?;
+            let found = by_selector(page, &list);
+            let nearest = if found.is_empty() {
+                nearest_selector(page, text, &list)
+            } else {
+                None
+            };
+            (found, nearest)
+        }
+        What::Text(wanted) => {
+            let found = by_text(page, wanted);
+            let nearest = if found.is_empty() {
+                nearest_text(page, wanted)
+            } else {
+                None
+            };
+            (found, nearest)
+        }
+        What::Place { file, line, column } => {
+            (by_place(page, file, *line, *column)?, None)
+        }
+        What::Index(index) => {
+            let found = document.elements().get(*index as usize);
+            let count = document.elements().len();
+            (
+                found.map(|id| Target::from(*id)).into_iter().collect(),
+                Some(format!("The page has elements 0 to {}.", count - 1)),
+            )
+        }
+    })
+}
+
+fn selector_error(selector: &str, error: &SelectorError) -> FindError {
+    let before = selector.get(..error.span.start().into()).unwrap_or("");
+    FindError::Selector {
+        selector: selector.to_owned(),
+        column: before.chars().count() + 1,
+        message: error.message.clone(),
+    }
+}
+
+fn by_selector(page: &Page, list: &SelectorList) -> Vec<Target> {
+    let document = page.document();
+    let matcher = Matcher::new(document, page.states());
+    let mut found = Vec::new();
+    for element in document.elements() {
+        for selector in &list.selectors {
+            let target = Target {
+                element: *element,
+                pseudo: selector.pseudo_element.clone(),
+            };
+            if !found.contains(&target) && matcher.matches(selector, *element) {
+                found.push(target);
+            }
+        }
+    }
+    found
+}
+
+fn by_text(page: &Page, wanted: &str) -> Vec<Target> {
+    let document = page.document();
+    let wanted = super::describe::fold(wanted);
+    if wanted.is_empty() {
+        return Vec::new();
+    }
+    let holds: Vec<NodeId> = document
+        .elements()
+        .iter()
+        .copied()
+        .filter(|id| {
+            let element = document.expect_element(*id);
+            !element.is_html("style")
+                && !element.is_html("script")
+                && document.folded_text(*id, usize::MAX).contains(&wanted)
+        })
+        .collect();
+    let innermost = holds.iter().copied().filter(|id| {
+        !document.child_elements(*id).any(|child| holds.binary_search_by_key(
+            &document.expect_element(child).index,
+            |h| document.expect_element(*h).index,
+        ).is_ok())
+    });
+    innermost.map(Target::from).collect()
+}
+
+fn nearest_text(page: &Page, wanted: &str) -> Option<String> {
+    let document = page.document();
+    let folded = super::describe::fold(wanted).to_lowercase();
+    let words: Vec<&str> = folded.split(' ').filter(|w| w.len() > 2).collect();
+    let best = document
+        .elements()
+        .iter()
+        .filter(|id| {
+            let own = document.children(**id).any(|c| {
+                document.text_of(c).is_some_and(|t| !t.trim().is_empty())
+            });
+            let element = document.expect_element(**id);
+            own && !element.is_html("style") && !element.is_html("script")
+        })
+        .map(|id| {
+            let text = document.folded_text(*id, 200).to_lowercase();
+            let shared = words.iter().filter(|w| text.contains(**w)).count();
+            (shared, *id)
+        })
+        .filter(|(shared, _)| *shared > 0)
+        .max_by_key(|(shared, id)| (*shared, std::cmp::Reverse(*id)))?;
+    let summary = ElementSummary::new(page, best.1);
+    Some(format!(
+        "Nearest: {} at {} says '{}'.",
+        summary.label(),
+        summary.place,
+        document.folded_text(best.1, 60)
+    ))
+}
+
+fn by_place(
+    page: &Page,
+    file: &str,
+    line: u32,
+    column: Option<u32>,
+) -> Result<Vec<Target>, FindError> {
+    let document = page.document();
+    let text = document.text();
+    let same = text.name() == file
+        || file.ends_with(&format!("/{}", text.name()))
+        || text.name().ends_with(&format!("/{file}"));
+    if !same {
+        return Err(FindError::OtherFile {
+            file: file.to_owned(),
+            page: text.name().to_owned(),
+        });
+    }
+    let Some(span) = text.line_span(line) else {
+        return Err(FindError::NoSuchLine {
+            page: text.name().to_owned(),
+            lines: text.place(text.span().end()).line,
+            line,
+        });
+    };
+    if let Some(column) = column {
+        let offset = text.offset(line, column).unwrap_or(span.end());
+        return Ok(document
+            .element_at(offset)
+            .into_iter()
+            .map(Target::from)
+            .collect());
+    }
+    // The elements that begin on the line; else the innermost one that the line is in.
+    let begin: Vec<Target> = document
+        .elements()
+        .iter()
+        .filter(|id| {
+            let element = document.expect_element(**id);
+            element.written == crate::markup::Written::Tag
+                && span.contains_inclusive(element.start_tag.start())
+        })
+        .map(|id| Target::from(*id))
+        .collect();
+    if !begin.is_empty() {
+        return Ok(begin);
+    }
+    let blank = text.slice(span).len() - text.slice(span).trim_start().len();
+    let first = span.start() + crate::text::TextSize::new(blank as u32);
+    Ok(document.element_at(first).into_iter().map(Target::from).collect())
+}
+
+/// What nearly matches: the selector with one part left out, and the name that part may mean.
+fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<String> {
+    let matcher = Matcher::new(page.document(), page.states());
+    let mut best: Option<(usize, String)> = None;
+    for selector in &list.selectors {
+        for (at, (_, compound)) in selector.compounds.iter().enumerate() {
+            for (part, (simple, span)) in compound.simples.iter().enumerate() {
+                let mut looser = selector.clone();
+                looser.compounds[at].1.simples.remove(part);
+                let count = count(page, &matcher, &looser);
+                if count == 0 {
+                    continue;
+                }
+                let written = &text[*span];
+                let meant = meant(page, simple)
+                    .map(|name| format!(" Is '{name}' meant?"))
+                    .unwrap_or_default();
+                let first = first(page, &matcher, &looser);
+                let elements = if count == 1 { "element" } else { "elements" };
+                let sentence = format!(
+                    "Nearest: without '{written}' it matches {count} {elements}, first {first}.{meant}"
+                );
+                let better = best.as_ref().is_none_or(|(c, _)| count < *c);
+                if better {
+                    best = Some((count, sentence));
+                }
+            }
+        }
+    }
+    best.map(|(_, sentence)| sentence)
+}
+
+fn count(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> usize {
+    let elements = page.document().elements();
+    elements.iter().filter(|e| matcher.matches(selector, **e)).count()
+}
+
+fn first(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> String {
+    let elements = page.document().elements();
+    let found = elements.iter().find(|e| matcher.matches(selector, **e));
+    found.map_or_else(String::new, |id| {
+        let summary = ElementSummary::new(page, *id);
+        format!("{} at {}", summary.label(), summary.place)
+    })
+}
+
+/// The name on the page that a part of a selector may have meant.
+fn meant(page: &Page, simple: &Simple) -> Option<String> {
+    let document = page.document();
+    let elements = || document.elements().iter().map(|e| document.expect_element(*e));
+    match simple {
+        Simple::Class(name) => {
+            nearest(name, elements().flat_map(|e| e.classes())).map(|n| format!(".{n}"))
+        }
+        Simple::Id(name) => {
+            nearest(name, elements().filter_map(|e| e.id())).map(|n| format!("#{n}"))
+        }
+        Simple::Type { lower, .. } => {
+            nearest(lower, elements().map(|e| &*e.name)).map(str::to_owned)
+        }
+        _ => None,
+    }
+}

@@ -1,0 +1,41 @@
+//! Questions: one file each, a function from a page to plain data.
+//!
+//! An answer says everything that a face needs to show it: places, names, numbers, sentences. It
+//! serialises to the documented JSON (`docs/json.md`); [`Answer`] puts the format's version on it.
+
+mod describe;
+pub mod find;
+pub mod trace;
+pub mod tree;
+pub mod why;
+
+pub(crate) use describe::misfit_text;
+pub use describe::{ElementSummary, RuleSummary};
+
+use serde::Serialize;
+
+/// The version of the JSON answers. It rises when a field changes its meaning or goes away.
+pub const ANSWER_VERSION: u32 = 1;
+
+/// An answer as JSON: the format's version, the command's name, and the answer's own fields.
+#[derive(Debug, Serialize)]
+pub struct Answer<'a, T> {
+    /// [`ANSWER_VERSION`].
+    pub fingerpost: u32,
+    /// The command that was asked.
+    pub command: &'a str,
+    /// The answer.
+    #[serde(flatten)]
+    pub body: T,
+}
+
+impl<'a, T: Serialize> Answer<'a, T> {
+    /// Puts the version and the command's name on an answer.
+    pub fn new(command: &'a str, body: T) -> Self {
+        Answer {
+            fingerpost: ANSWER_VERSION,
+            command,
+            body,
+        }
+    }
+}

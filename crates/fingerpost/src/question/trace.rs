@@ -1,0 +1,412 @@
+//! `trace`: every rule that reaches an element, strongest first, and what it inherits.
+
+use std::collections::HashMap;
+
+use serde::Serialize;
+
+use super::describe::{self, ElementSummary, RuleSummary};
+use crate::cascade::{Criterion, Rank, Standing};
+use crate::page::{
+    Blocked, DeclarationRef, PropertyContest, PropertyName, SheetRef, Styles, Target,
+};
+use crate::selector::Selector;
+use crate::sheet::RuleId;
+use crate::text::Place;
+use crate::value::PropertyId;
+use crate::value::declared::{Meaning, Name};
+
+/// Everything that reaches an element.
+#[derive(Debug, Serialize)]
+pub struct TraceAnswer {
+    /// The page.
+    pub page: String,
+    /// The element.
+    pub element: ElementSummary,
+    /// The way from the root element down to it, itself left out.
+    pub trail: Vec<ElementSummary>,
+    /// The rules that match it, strongest first.
+    pub rules: Vec<RuleAnswer>,
+    /// What it inherits, nearest ancestor first.
+    pub inherited: Vec<InheritedAnswer>,
+    /// The pseudo-elements of it that rules speak of.
+    pub pseudo_elements: Vec<String>,
+    /// Sheets of the page that did not load.
+    pub failures: Vec<FailureAnswer>,
+    /// Rules whose selector is not matched yet, or is none; they may or may not be about it.
+    pub unread: Vec<UnreadAnswer>,
+}
+
+/// A rule that matches.
+#[derive(Debug, Serialize)]
+pub struct RuleAnswer {
+    /// The rule.
+    #[serde(flatten)]
+    pub rule: RuleSummary,
+    /// Why none of it applies, if so.
+    pub blocked: Option<String>,
+    /// Its declarations in order.
+    pub declarations: Vec<TracedDeclaration>,
+}
+
+/// A declaration of a rule that matches.
+#[derive(Debug, Serialize)]
+pub struct TracedDeclaration {
+    /// The property as written.
+    pub property: String,
+    /// The value as written.
+    pub value: String,
+    /// Whether it is `!important`.
+    pub important: bool,
+    /// Where it stands.
+    pub place: Place,
+    /// `wins`, `wins-in-part`, `beaten`, `blocked`, `unknown-property` or `invalid-value`.
+    pub standing: &'static str,
+    /// The longhands on which it was beaten, and by what.
+    pub beaten_by: Vec<BeatenAnswer>,
+    /// What is wrong with it, if anything.
+    pub remark: Option<String>,
+}
+
+/// What beat a declaration on one longhand.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct BeatenAnswer {
+    /// The longhands.
+    pub properties: Vec<String>,
+    /// Where the winner stands.
+    pub place: Place,
+    /// The winner's selector.
+    pub selector: String,
+    /// The criterion.
+    pub criterion: Criterion,
+    /// The reason, in a sentence.
+    pub sentence: String,
+}
+
+/// What an ancestor passes down.
+#[derive(Debug, Serialize)]
+pub struct InheritedAnswer {
+    /// The ancestor.
+    pub from: ElementSummary,
+    /// Its rules, with only those declarations that win there and are inherited to the end.
+    pub rules: Vec<RuleAnswer>,
+}
+
+/// A sheet that did not load.
+#[derive(Debug, Serialize)]
+pub struct FailureAnswer {
+    /// The URL as written.
+    pub url: String,
+    /// Where it is written.
+    pub place: Place,
+    /// Why it did not load.
+    pub reason: String,
+}
+
+/// A rule that could not be asked whether it matches.
+#[derive(Debug, Serialize)]
+pub struct UnreadAnswer {
+    /// Its selector list as written.
+    pub selector: String,
+    /// Where it stands.
+    pub place: Place,
+    /// Why.
+    pub reason: String,
+}
+
+/// Every rule that reaches a target.
+pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
+    let page = styles.page();
+    let document = page.document();
+    let mut trail = document.trail(target.element);
+    trail.pop();
+    let mut tracer = Tracer {
+        styles,
+        contests: HashMap::new(),
+    };
+    let rules = tracer.rules(target, |_| true);
+    let inherited = tracer.inherited(target);
+    let pseudo_elements = match target.pseudo {
+        Some(_) => Vec::new(),
+        None => styles
+            .pseudo_elements(target.element)
+            .iter()
+            .map(ToString::to_string)
+            .collect(),
+    };
+    TraceAnswer {
+        page: document.text().name().to_owned(),
+        element: ElementSummary::of_target(page, target),
+        trail: trail.into_iter().map(|id| ElementSummary::new(page, id)).collect(),
+        rules,
+        inherited,
+        pseudo_elements,
+        failures: page
+            .failures()
+            .iter()
+            .map(|f| FailureAnswer {
+                url: f.url.clone(),
+                place: f.text.place(f.span.start()),
+                reason: f.error.to_string(),
+            })
+            .collect(),
+        unread: unread(styles),
+    }
+}
+
+/// The rules of the site's sheets that no element can be matched against.
+fn unread(styles: &Styles<'_>) -> Vec<UnreadAnswer> {
+    let page = styles.page();
+    let mut found = Vec::new();
+    for style_rule in page.rules() {
+        let reason = match &style_rule.selectors {
+            Err(error) => format!("its selector is invalid: {}", error.message),
+            Ok(list) => {
+                let parts: Vec<&str> = list.selectors.iter().flat_map(Selector::not_yet).collect();
+                // A pseudo-element that is not matched yet never is the element itself.
+                if parts.iter().all(|part| !part.starts_with(':')) {
+                    continue;
+                }
+                format!("{} is not matched yet", parts.join(", "))
+            }
+        };
+        let sheet = page.sheets()[style_rule.sheet as usize].styles.sheet();
+        let rule = sheet.rule(style_rule.rule);
+        found.push(UnreadAnswer {
+            selector: describe::fold(sheet.prelude_source(rule)),
+            place: sheet.text().place(rule.span.start()),
+            reason,
+        });
+    }
+    found
+}
+
+type Row = (DeclarationRef, Rank, Option<std::sync::Arc<Blocked>>);
+
+struct Tracer<'a, 'p> {
+    styles: &'a Styles<'p>,
+    contests: HashMap<(Target, PropertyName), PropertyContest>,
+}
+
+impl Tracer<'_, '_> {
+    fn contest(&mut self, target: &Target, property: &PropertyName) -> &PropertyContest {
+        let styles = self.styles;
+        self.contests
+            .entry((target.clone(), property.clone()))
+            .or_insert_with(|| styles.contest(target, property))
+    }
+
+    /// The rules of a target, strongest first, with the declarations that `keep` wants.
+    fn rules(
+        &mut self,
+        target: &Target,
+        keep: impl Fn(&TracedDeclaration) -> bool,
+    ) -> Vec<RuleAnswer> {
+        let mut groups: Vec<((SheetRef, RuleId), Vec<Row>)> = Vec::new();
+        for row in self.styles.declarations(target) {
+            let sheet = self.styles.sheet(row.0.sheet);
+            let key = (row.0.sheet, sheet.sheet().declaration(row.0.id).rule);
+            match groups.last_mut() {
+                Some((last, rows)) if *last == key => rows.push(row),
+                _ => groups.push((key, vec![row])),
+            }
+        }
+        // A rule as a whole stands where its normal declarations stand.
+        groups.sort_by(|(_, a), (_, b)| {
+            let plain = |rows: &[Row]| Rank {
+                important: false,
+                ..rows[0].1
+            };
+            plain(b).compare(&plain(a)).0
+        });
+        let mut answers = Vec::new();
+        for (_, rows) in groups {
+            let first = rows[0].0;
+            let blocked = rows[0].2.clone();
+            let declarations: Vec<TracedDeclaration> = rows
+                .iter()
+                .map(|row| self.declaration(target, row))
+                .filter(|d| keep(d))
+                .collect();
+            if declarations.is_empty() {
+                continue;
+            }
+            answers.push(RuleAnswer {
+                rule: describe::rule_of(self.styles, target, first),
+                blocked: blocked.map(|b| describe::blocked(&b)),
+                declarations,
+            });
+        }
+        answers
+    }
+
+    fn declaration(&mut self, target: &Target, row: &Row) -> TracedDeclaration {
+        let (reference, rank, blocked) = row;
+        let styles = self.styles;
+        let style_sheet = styles.sheet(reference.sheet);
+        let mut answer = TracedDeclaration {
+            property: describe::name_of(styles, *reference),
+            value: describe::value_of(styles, *reference),
+            important: rank.important,
+            place: describe::declaration_place(styles, *reference),
+            standing: "blocked",
+            beaten_by: Vec::new(),
+            remark: None,
+        };
+        let (name, meaning) = style_sheet.meaning(reference.id);
+        if let Name::Unknown = name {
+            let near = PropertyId::nearest(&answer.property);
+            answer.standing = "unknown-property";
+            answer.remark = Some(match near {
+                Some(near) => format!("no property has this name; is '{near}' meant?"),
+                None => "no property has this name".to_owned(),
+            });
+            return answer;
+        }
+        if let Meaning::Misfit(mismatch) = meaning {
+            answer.standing = "invalid-value";
+            answer.remark = Some(describe::misfit(styles, *reference, mismatch));
+            return answer;
+        }
+        if blocked.is_some() {
+            return answer;
+        }
+        let properties: Vec<PropertyName> = match name {
+            Name::Property(property) => property
+                .longhands()
+                .iter()
+                .copied()
+                .map(PropertyName::Known)
+                .collect(),
+            _ => vec![PropertyName::Custom(answer.property.as_str().into())],
+        };
+        let mut won = 0;
+        for property in &properties {
+            let place = answer.place.clone();
+            match self.lost(target, property, *reference, &place) {
+                None => won += 1,
+                Some(beaten) => {
+                    let known = answer
+                        .beaten_by
+                        .iter_mut()
+                        .find(|b| b.place == beaten.place && b.criterion == beaten.criterion);
+                    match known {
+                        Some(known) => known.properties.extend(beaten.properties),
+                        None => answer.beaten_by.push(beaten),
+                    }
+                }
+            }
+        }
+        answer.standing = match won {
+            0 => "beaten",
+            _ if won == properties.len() => "wins",
+            _ => "wins-in-part",
+        };
+        answer
+    }
+
+    /// What beat a declaration on a property; none where it wins.
+    fn lost(
+        &mut self,
+        target: &Target,
+        property: &PropertyName,
+        reference: DeclarationRef,
+        place: &Place,
+    ) -> Option<BeatenAnswer> {
+        let styles = self.styles;
+        let contest = self.contest(target, property).clone().contest;
+        let mine = contest
+            .contenders
+            .iter()
+            .find(|c| c.declaration == reference)?;
+        let Standing::Loses { on, to } = mine.standing else {
+            return None;
+        };
+        let winner = &contest.contenders[to];
+        let rule = describe::rule_of(styles, target, winner.declaration);
+        let own_rule = describe::rule_of(styles, target, reference);
+        let winner_place = describe::declaration_place(styles, winner.declaration);
+        let sentence = describe::loss(
+            on,
+            (&mine.rank, place, own_rule.layer.as_deref()),
+            (&winner.rank, &winner_place, rule.layer.as_deref()),
+        );
+        Some(BeatenAnswer {
+            properties: vec![property.to_string()],
+            place: winner_place,
+            selector: rule.selector,
+            criterion: on,
+            sentence,
+        })
+    }
+
+    /// The inherited properties that an ancestor's declarations give the target.
+    fn inherited(&mut self, target: &Target) -> Vec<InheritedAnswer> {
+        let styles = self.styles;
+        let page = styles.page();
+        let mut ancestors: Vec<Target> = page
+            .document()
+            .ancestors_and_self(target.element)
+            .skip(usize::from(target.pseudo.is_none()))
+            .map(Target::from)
+            .collect();
+        // Set by the target itself, or by an ancestor nearer than the one looked at.
+        let mut taken: Vec<PropertyName> = self.decided(target);
+        let mut answers = Vec::new();
+        for ancestor in ancestors.drain(..) {
+            let decided = self.decided(&ancestor);
+            let gives = |declaration: &TracedDeclaration| {
+                declaration.standing.starts_with("wins")
+                    && PropertyName::parse(&declaration.property).is_some_and(|name| {
+                        longhands(&name).iter().any(|longhand| {
+                            longhand.is_inherited()
+                                && decided.contains(longhand)
+                                && !taken.contains(longhand)
+                        })
+                    })
+            };
+            let rules = self.rules(&ancestor, gives);
+            if !rules.is_empty() {
+                answers.push(InheritedAnswer {
+                    from: ElementSummary::new(page, ancestor.element),
+                    rules,
+                });
+            }
+            taken.extend(decided);
+        }
+        answers
+    }
+
+    /// The properties for which some declaration of the target wins.
+    fn decided(&mut self, target: &Target) -> Vec<PropertyName> {
+        let mut found: Vec<PropertyName> = Vec::new();
+        for (reference, _, blocked) in self.styles.declarations(target) {
+            if blocked.is_some() {
+                continue;
+            }
+            let name = describe::name_of(self.styles, reference);
+            let Some(name) = PropertyName::parse(&name) else {
+                continue;
+            };
+            for longhand in longhands(&name) {
+                if !found.contains(&longhand)
+                    && self.contest(target, &longhand).contest.winner.is_some()
+                {
+                    found.push(longhand);
+                }
+            }
+        }
+        found
+    }
+}
+
+fn longhands(name: &PropertyName) -> Vec<PropertyName> {
+    match name {
+        PropertyName::Known(property) => property
+            .longhands()
+            .iter()
+            .copied()
+            .map(PropertyName::Known)
+            .collect(),
+        PropertyName::Custom(_) => vec![name.clone()],
+    }
+}

@@ -1,0 +1,91 @@
+//! `tree`: the element tree with the line of each element.
+
+use serde::Serialize;
+
+use super::ElementSummary;
+use crate::markup::NodeId;
+use crate::page::Page;
+
+/// How much of an element's own text is shown.
+const TEXT_LENGTH: usize = 40;
+
+/// A part of the element tree.
+#[derive(Debug, Serialize)]
+pub struct TreeAnswer {
+    /// The page.
+    pub page: String,
+    /// Whether the page is in quirks mode.
+    pub quirks: bool,
+    /// The element asked for, with what is below it.
+    pub tree: Branch,
+    /// What the parser had to give up on.
+    pub problems: Vec<String>,
+}
+
+/// An element with its children.
+#[derive(Debug, Serialize)]
+pub struct Branch {
+    /// The element.
+    #[serde(flatten)]
+    pub element: ElementSummary,
+    /// The beginning of the text directly in it.
+    pub text: String,
+    /// Its children, as deep as was asked.
+    pub children: Vec<Branch>,
+    /// How many elements below it are not shown.
+    pub more: usize,
+}
+
+/// The tree below an element, `depth` levels deep; all of it without one.
+pub fn tree(page: &Page, from: NodeId, depth: Option<usize>) -> TreeAnswer {
+    let document = page.document();
+    TreeAnswer {
+        page: document.text().name().to_owned(),
+        quirks: document.is_quirks(),
+        tree: branch(page, from, depth.unwrap_or(usize::MAX)),
+        problems: document
+            .problems()
+            .iter()
+            .map(|p| format!("{}: {}", document.text().place(p.span.start()), p.message))
+            .collect(),
+    }
+}
+
+// The tree is never deeper than `markup::DEEPEST_TREE`, so this can recurse.
+fn branch(page: &Page, id: NodeId, depth: usize) -> Branch {
+    let document = page.document();
+    let children = if depth == 0 {
+        Vec::new()
+    } else {
+        document
+            .child_elements(id)
+            .map(|child| branch(page, child, depth - 1))
+            .collect()
+    };
+    let more = if depth == 0 {
+        document.descendant_elements(id).count()
+    } else {
+        0
+    };
+    Branch {
+        element: ElementSummary::new(page, id),
+        text: own_text(page, id),
+        children,
+        more,
+    }
+}
+
+fn own_text(page: &Page, id: NodeId) -> String {
+    let document = page.document();
+    let element = document.expect_element(id);
+    if element.is_html("style") || element.is_html("script") {
+        return String::new();
+    }
+    let texts = document.children(id).filter_map(|c| document.text_of(c));
+    let words: Vec<&str> = texts.flat_map(str::split_ascii_whitespace).take(TEXT_LENGTH).collect();
+    let text = words.join(" ");
+    match text.char_indices().nth(TEXT_LENGTH) {
+        Some((cut, _)) => format!("{}…", &text[..cut]),
+        None => text,
+    }
+}
