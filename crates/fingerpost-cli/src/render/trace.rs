@@ -34,6 +34,16 @@ pub fn trace(answer: &TraceAnswer) -> String {
         for rule in &inherited.rules {
             self::rule(rule, "     ", &mut text);
         }
+        let unused = inherited.unused_custom_properties;
+        if unused > 0 {
+            let (properties, is) = if unused == 1 {
+                ("property", "is")
+            } else {
+                ("properties", "are")
+            };
+            let line = format!("{unused} custom {properties} that {is} not used here");
+            text.push_str(&format!("\n       {}\n", painted(FAINT, line)));
+        }
     }
     if !answer.pseudo_elements.is_empty() {
         let base = element.label();

@@ -22,6 +22,7 @@ use crate::value::computed::{
 };
 use crate::value::declared::{self, Meaning, Name};
 use crate::value::grammar::{Mismatch, match_property};
+use crate::value::logical::{self, WritingMode};
 use crate::value::shorthand::Piece;
 use crate::value::substitution::{SubstitutionError, named_variables, substitute, value_tokens};
 
@@ -182,6 +183,13 @@ pub struct Value {
     pub variables: Vec<VariableStep>,
     /// Why the declared value was not taken after all (invalid at computed-value time).
     pub fell_through: Option<String>,
+}
+
+/// What a contest is about.
+enum Subject<'n> {
+    /// A property under its physical and its logical name.
+    Known(Vec<PropertyId>),
+    Custom(&'n str),
 }
 
 type MatchedByPseudo = Rc<Vec<(Option<PseudoElement>, Matched)>>;
@@ -364,24 +372,59 @@ impl<'p> Styles<'p> {
     }
 
     /// Whether a declaration is about a property: it names it, or is a shorthand of it.
-    pub fn is_about(&self, reference: DeclarationRef, property: &PropertyName) -> bool {
+    fn is_about(&self, reference: DeclarationRef, subject: &Subject<'_>) -> bool {
         let styles = self.sheet(reference.sheet);
-        match (&styles.meaning(reference.id).0, property) {
-            (Name::Property(declared), PropertyName::Known(wanted)) => declared.sets(*wanted),
-            (Name::Custom, PropertyName::Custom(wanted)) => {
+        match (&styles.meaning(reference.id).0, subject) {
+            (Name::Property(declared), Subject::Known(wanted)) => {
+                wanted.iter().any(|w| declared.sets(*w))
+            }
+            (Name::Custom, Subject::Custom(wanted)) => {
                 let declaration = styles.sheet().declaration(reference.id);
-                styles.sheet().name_source(declaration) == &**wanted
+                styles.sheet().name_source(declaration) == *wanted
             }
             _ => false,
         }
+    }
+
+    /// The property as the cascade knows it: a logical one is the physical one that it stands for.
+    pub fn physical(&self, target: &Target, property: &PropertyName) -> PropertyName {
+        match property {
+            PropertyName::Known(id) if !id.facts().logical_group.is_empty() => {
+                PropertyName::Known(logical::physical(*id, self.writing_mode(target)))
+            }
+            other => other.clone(),
+        }
+    }
+
+    fn subject<'n>(&self, target: &Target, property: &'n PropertyName) -> Subject<'n> {
+        match property {
+            PropertyName::Custom(name) => Subject::Custom(name),
+            PropertyName::Known(id) if id.facts().logical_group.is_empty() => {
+                Subject::Known(vec![*id])
+            }
+            PropertyName::Known(id) => {
+                let mode = self.writing_mode(target);
+                let physical = logical::physical(*id, mode);
+                let mut names = vec![physical];
+                names.extend(logical::logical(physical, mode));
+                Subject::Known(names)
+            }
+        }
+    }
+
+    fn writing_mode(&self, target: &Target) -> WritingMode {
+        let mode = self.value(target, &known("writing-mode"));
+        let direction = self.value(target, &known("direction"));
+        WritingMode::new(&mode.computed, &direction.computed)
     }
 
     /// The contest for one longhand or custom property.
     pub fn contest(&self, target: &Target, property: &PropertyName) -> PropertyContest {
         let mut competing = Vec::new();
         let mut excluded = Vec::new();
+        let subject = self.subject(target, property);
         for (declaration, rank, blocked) in self.declarations(target) {
-            if !self.is_about(declaration, property) {
+            if !self.is_about(declaration, &subject) {
                 continue;
             }
             if let Some(blocked) = blocked {
@@ -431,6 +474,7 @@ impl<'p> Styles<'p> {
     ///
     /// A shorthand has no value of its own; ask for its longhands.
     pub fn value(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
+        let property = &self.physical(target, property);
         // From the root down, so that no step has to go up more than one element: a tree may be
         // deep, the stack is not.
         if property.is_inherited() || is_font_size(property) {
@@ -474,8 +518,7 @@ impl<'p> Styles<'p> {
                 let PropertyName::Known(wanted) = property else {
                     return self.default(target, property, None);
                 };
-                let piece = pieces.iter().find(|(p, _)| p == wanted);
-                let text = piece.and_then(|(_, piece)| piece_text(piece, source));
+                let text = self.piece(target, *wanted, pieces, source);
                 self.declared(target, *wanted, reference, text, Vec::new())
             }
             (Name::Custom, Meaning::Free) => {
@@ -498,6 +541,21 @@ impl<'p> Styles<'p> {
             }
             _ => self.default(target, property, None),
         }
+    }
+
+    /// What a declaration says of a property, under its own name or its logical one.
+    fn piece(
+        &self,
+        target: &Target,
+        wanted: PropertyId,
+        pieces: &[(PropertyId, Piece)],
+        source: &str,
+    ) -> Option<String> {
+        let piece = pieces.iter().find(|(p, _)| *p == wanted).or_else(|| {
+            let other = logical::logical(wanted, self.writing_mode(target))?;
+            pieces.iter().find(|(p, _)| *p == other)
+        });
+        piece.and_then(|(_, piece)| piece_text(piece, source))
     }
 
     /// Cascade 5 § 7.3.
@@ -633,8 +691,7 @@ impl<'p> Styles<'p> {
                 value
             }
             Meaning::Fits(pieces) => {
-                let piece = pieces.iter().find(|(p, _)| p == wanted);
-                let part = piece.and_then(|(_, piece)| piece_text(piece, &text));
+                let part = self.piece(target, *wanted, &pieces, &text);
                 self.declared(target, *wanted, reference, part, variables)
             }
             Meaning::Pending(_) => {

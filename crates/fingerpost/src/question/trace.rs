@@ -7,7 +7,7 @@ use serde::Serialize;
 use super::describe::{self, ElementSummary, RuleSummary};
 use crate::cascade::{Criterion, Rank, Standing};
 use crate::page::{
-    Blocked, DeclarationRef, PropertyContest, PropertyName, SheetRef, Styles, Target,
+    Blocked, DeclarationRef, PropertyContest, PropertyName, SheetRef, Styles, Target, ValueSource,
 };
 use crate::selector::Selector;
 use crate::sheet::RuleId;
@@ -87,8 +87,11 @@ pub struct BeatenAnswer {
 pub struct InheritedAnswer {
     /// The ancestor.
     pub from: ElementSummary,
-    /// Its rules, with only those declarations that win there and are inherited to the end.
+    /// Its rules, with only those declarations that win there and are inherited to the end. Custom
+    /// properties are there only where a value of the element goes through them.
     pub rules: Vec<RuleAnswer>,
+    /// How many custom properties it passes down that no value of the element goes through.
+    pub unused_custom_properties: usize,
 }
 
 /// A sheet that did not load.
@@ -190,9 +193,10 @@ struct Tracer<'a, 'p> {
 impl Tracer<'_, '_> {
     fn contest(&mut self, target: &Target, property: &PropertyName) -> &PropertyContest {
         let styles = self.styles;
+        let property = styles.physical(target, property);
         self.contests
             .entry((target.clone(), property.clone()))
-            .or_insert_with(|| styles.contest(target, property))
+            .or_insert_with(|| styles.contest(target, &property))
     }
 
     /// The rules of a target, strongest first, with the declarations that `keep` wants.
@@ -341,39 +345,78 @@ impl Tracer<'_, '_> {
 
     /// The inherited properties that an ancestor's declarations give the target.
     fn inherited(&mut self, target: &Target) -> Vec<InheritedAnswer> {
-        let styles = self.styles;
-        let page = styles.page();
-        let mut ancestors: Vec<Target> = page
-            .document()
+        let page = self.styles.page();
+        let document = page.document();
+        let ancestors: Vec<Target> = document
             .ancestors_and_self(target.element)
             .skip(usize::from(target.pseudo.is_none()))
             .map(Target::from)
             .collect();
+        let passed: Vec<Vec<PropertyName>> = ancestors.iter().map(|a| self.decided(a)).collect();
+        let own = self.decided(target);
+        let used = self.variables(target, own.iter().chain(passed.iter().flatten()));
         // Set by the target itself, or by an ancestor nearer than the one looked at.
-        let mut taken: Vec<PropertyName> = self.decided(target);
+        let mut taken = own;
         let mut answers = Vec::new();
-        for ancestor in ancestors.drain(..) {
-            let decided = self.decided(&ancestor);
+        for (ancestor, decided) in ancestors.iter().zip(passed) {
+            let mut unused = 0;
             let gives = |declaration: &TracedDeclaration| {
-                declaration.standing.starts_with("wins")
-                    && PropertyName::parse(&declaration.property).is_some_and(|name| {
-                        longhands(&name).iter().any(|longhand| {
-                            longhand.is_inherited()
-                                && decided.contains(longhand)
-                                && !taken.contains(longhand)
-                        })
-                    })
+                if !declaration.standing.starts_with("wins") {
+                    return false;
+                }
+                let Some(name) = PropertyName::parse(&declaration.property) else {
+                    return false;
+                };
+                longhands(&name).iter().any(|longhand| {
+                    longhand.is_inherited() && decided.contains(longhand) && !taken.contains(longhand)
+                })
             };
-            let rules = self.rules(&ancestor, gives);
-            if !rules.is_empty() {
+            let mut rules = self.rules(ancestor, gives);
+            for rule in &mut rules {
+                let before = rule.declarations.len();
+                rule.declarations
+                    .retain(|d| !d.property.starts_with("--") || used.contains(&d.property));
+                unused += before - rule.declarations.len();
+            }
+            rules.retain(|rule| !rule.declarations.is_empty());
+            if !rules.is_empty() || unused > 0 {
                 answers.push(InheritedAnswer {
                     from: ElementSummary::new(page, ancestor.element),
                     rules,
+                    unused_custom_properties: unused,
                 });
             }
             taken.extend(decided);
         }
         answers
+    }
+
+    /// The custom properties that the target's values go through.
+    fn variables<'n>(
+        &self,
+        target: &Target,
+        properties: impl Iterator<Item = &'n PropertyName>,
+    ) -> Vec<String> {
+        let mut names = Vec::new();
+        for property in properties {
+            if matches!(property, PropertyName::Custom(_)) {
+                continue;
+            }
+            let value = self.styles.value(target, property);
+            let above = match &value.source {
+                ValueSource::Inherited { from } => {
+                    Some(self.styles.value(&Target::from(*from), property))
+                }
+                _ => None,
+            };
+            let above = above.iter().flat_map(|v| &v.variables);
+            for step in value.variables.iter().chain(above) {
+                if !names.contains(&step.name) {
+                    names.push(step.name.clone());
+                }
+            }
+        }
+        names
     }
 
     /// The properties for which some declaration of the target wins.

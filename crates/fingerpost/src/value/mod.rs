@@ -9,6 +9,7 @@ mod facts_table;
 pub mod grammar;
 mod grid;
 mod layers;
+pub mod logical;
 pub mod math;
 pub mod nearest;
 pub mod shorthand;
