@@ -18,13 +18,20 @@ pub fn tree(answer: &TreeAnswer) -> String {
     text
 }
 
+/// How many levels are set in; deeper ones show their depth as a number instead.
+const MOST_SET_IN: usize = 30;
+
 fn branch(branch: &Branch, depth: usize, text: &mut String) {
     let element = &branch.element;
     let line = match element.written {
         Written::Tag => format!("{PLACE}{:>5}{PLACE:#}", element.place.line),
         Written::Implied | Written::Repeated => format!("{:>5}", "·"),
     };
-    text.push_str(&format!("{line}  {}{}", "  ".repeat(depth), element.label()));
+    let space = "  ".repeat(depth.min(MOST_SET_IN));
+    text.push_str(&format!("{line}  {space}{}", element.label()));
+    if depth > MOST_SET_IN {
+        text.push_str(&painted(FAINT, format!("  level {depth}")));
+    }
     match element.written {
         Written::Tag => {}
         Written::Implied => text.push_str(&painted(FAINT, "  implied by the parser")),

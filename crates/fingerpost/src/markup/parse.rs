@@ -1,5 +1,6 @@
 //! Tokens from `html5gum`, with their spans, into `html5ever`'s tree construction.
 
+use std::borrow::Cow;
 use std::convert::Infallible;
 use std::sync::Arc;
 
@@ -178,7 +179,12 @@ impl<'a> Feed<'a> {
 
     fn text(&mut self, value: &[u8], at: Span<usize>) {
         let run = span(at.start.min(at.end), at.end);
-        let value = String::from_utf8_lossy(value);
+        let value = utf8(value);
+        if !value.as_bytes().contains(&0) {
+            let text = StrTendril::from_slice(&value);
+            self.process(Token::CharacterTokens(text), Origin::Text(run));
+            return;
+        }
         let mut first = true;
         for part in value.split('\0') {
             if !std::mem::take(&mut first) {
@@ -205,7 +211,7 @@ impl Callback<Infallible, usize> for Feed<'_> {
                         had_duplicate_attributes: false,
                     },
                     start: at.start,
-                    attributes: Vec::new(),
+                    attributes: Vec::with_capacity(4),
                 });
             }
             CallbackEvent::AttributeName { name } => {
@@ -226,7 +232,7 @@ impl Callback<Infallible, usize> for Feed<'_> {
                     && let (Some(attribute), Some(spans)) =
                         (open.tag.attrs.last_mut(), open.attributes.last_mut())
                 {
-                    attribute.value.push_slice(&String::from_utf8_lossy(value));
+                    attribute.value.push_slice(&utf8(value));
                     spans.value = span(at.start, at.end);
                 }
             }
@@ -260,7 +266,7 @@ impl Callback<Infallible, usize> for Feed<'_> {
             }
             CallbackEvent::String { value } => self.text(value, at),
             CallbackEvent::Comment { value } => {
-                let text = StrTendril::from_slice(&String::from_utf8_lossy(value));
+                let text = StrTendril::from_slice(&utf8(value));
                 let origin = Origin::Other(span(at.start, at.end));
                 self.process(Token::CommentToken(text), origin);
             }
@@ -270,7 +276,7 @@ impl Callback<Infallible, usize> for Feed<'_> {
                 system_identifier,
                 force_quirks,
             } => {
-                let tendril = |bytes: &[u8]| StrTendril::from_slice(&String::from_utf8_lossy(bytes));
+                let tendril = |bytes: &[u8]| StrTendril::from_slice(&utf8(bytes));
                 let doctype = Doctype {
                     name: Some(name).filter(|n| !n.is_empty()).map(tendril),
                     public_id: public_identifier.map(tendril),
@@ -287,7 +293,15 @@ impl Callback<Infallible, usize> for Feed<'_> {
 }
 
 fn local_name(bytes: &[u8]) -> LocalName {
-    LocalName::from(&*String::from_utf8_lossy(bytes))
+    LocalName::from(&*utf8(bytes))
+}
+
+/// The tokenizer gives bytes of a UTF-8 text: nearly always this is a look and no copy.
+fn utf8(bytes: &[u8]) -> Cow<'_, str> {
+    match std::str::from_utf8(bytes) {
+        Ok(text) => Cow::Borrowed(text),
+        Err(_) => String::from_utf8_lossy(bytes),
+    }
 }
 
 /// HTML § 13.1.2: elements that have no end tag.

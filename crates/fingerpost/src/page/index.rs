@@ -1,6 +1,6 @@
 //! Which rules can match an element at all: by the last compound of each selector.
 
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 
 use super::StyleRule;
 use crate::markup::Element;
@@ -12,9 +12,9 @@ pub(super) type Entry = (u32, u32);
 /// Selectors by what their subject must have.
 #[derive(Debug, Default)]
 pub(super) struct RuleIndex {
-    ids: HashMap<Box<str>, Vec<Entry>>,
-    classes: HashMap<Box<str>, Vec<Entry>>,
-    types: HashMap<Box<str>, Vec<Entry>>,
+    ids: FxHashMap<Box<str>, Vec<Entry>>,
+    classes: FxHashMap<Box<str>, Vec<Entry>>,
+    types: FxHashMap<Box<str>, Vec<Entry>>,
     any: Vec<Entry>,
     fold_case: bool,
 }

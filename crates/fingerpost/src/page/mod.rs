@@ -21,28 +21,46 @@ use std::sync::{Arc, OnceLock};
 
 use crate::condition::Conditions;
 use crate::markup::Document;
-use crate::selector::States;
-use crate::sheet::{Declaration, DeclarationId, Sheet};
+use crate::selector::{SelectorError, SelectorList, States};
+use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet};
 use crate::text::Text;
 use crate::value::declared::{self, Meaning, Name};
 
-/// A sheet with what its declarations mean, worked out when first asked for.
+type Selectors = Result<Arc<SelectorList>, SelectorError>;
+
+/// A sheet with what its selectors and declarations mean, worked out when first asked for, once
+/// for all pages that have the sheet.
 #[derive(Debug)]
 pub struct StyleSheet {
     sheet: Sheet,
+    selectors: Vec<OnceLock<Selectors>>,
     meanings: Vec<OnceLock<(Name, Meaning)>>,
 }
 
 impl StyleSheet {
     /// A sheet whose declarations nobody has asked about yet.
     pub fn new(sheet: Sheet) -> Arc<Self> {
+        let selectors = (0..sheet.rule_count()).map(|_| OnceLock::new()).collect();
         let meanings = (0..sheet.declaration_count()).map(|_| OnceLock::new()).collect();
-        Arc::new(StyleSheet { sheet, meanings })
+        Arc::new(StyleSheet {
+            sheet,
+            selectors,
+            meanings,
+        })
     }
 
     /// The sheet.
     pub fn sheet(&self) -> &Sheet {
         &self.sheet
+    }
+
+    /// The selectors of a style rule; `parent` are those of the rule that it is nested in.
+    fn selectors(&self, id: RuleId, parent: Option<&Arc<SelectorList>>) -> &Selectors {
+        self.selectors[id.index()].get_or_init(|| {
+            let tokens = self.sheet.prelude_tokens(self.sheet.rule(id));
+            let source = self.sheet.text().source();
+            SelectorList::parse_tokens(source, tokens, parent).map(Arc::new)
+        })
     }
 
     /// The property that a declaration names, and what its value says.

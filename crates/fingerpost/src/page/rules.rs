@@ -4,7 +4,7 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use super::PageSheet;
+use super::{PageSheet, StyleSheet};
 use crate::cascade::{LayerOrder, Origin};
 use crate::condition::{Conditions, Verdict, media, supports};
 use crate::selector::{SelectorError, SelectorList};
@@ -87,8 +87,8 @@ pub(super) fn flatten(sheets: &[PageSheet], conditions: &Conditions) -> Vec<Styl
             parent: None,
             blocked,
         };
-        let sheet = page_sheet.styles.sheet();
-        flattener.items(sheet, sheet.top(), &context);
+        let styles = &page_sheet.styles;
+        flattener.items(styles, styles.sheet().top(), &context);
     }
     let orders = flattener.layers.orders();
     for (rule, place) in flattener.rules.iter_mut().zip(flattener.places) {
@@ -118,10 +118,10 @@ struct Flattener<'a> {
 }
 
 impl Flattener<'_> {
-    fn items(&mut self, sheet: &Sheet, items: &[Item], context: &Context) {
+    fn items(&mut self, styles: &StyleSheet, items: &[Item], context: &Context) {
         for item in items {
             if let Item::Rule(id) = item {
-                self.rule(sheet, *id, context);
+                self.rule(styles, *id, context);
             }
         }
     }
@@ -144,11 +144,12 @@ impl Flattener<'_> {
         self.places.push(context.layer);
     }
 
-    fn rule(&mut self, sheet: &Sheet, id: RuleId, context: &Context) {
+    fn rule(&mut self, styles: &StyleSheet, id: RuleId, context: &Context) {
+        let sheet = styles.sheet();
         let rule = sheet.rule(id);
         let at_rule = match &rule.kind {
             RuleKind::Style => {
-                self.style_rule(sheet, id, rule, context);
+                self.style_rule(styles, id, rule, context);
                 return;
             }
             RuleKind::Attribute => return,
@@ -159,31 +160,28 @@ impl Flattener<'_> {
         match at_rule {
             AtRule::Media => {
                 let verdict = media(source, tokens, self.conditions);
-                self.group(sheet, id, rule, context, verdict);
+                self.group(styles, id, rule, context, verdict);
             }
             AtRule::Supports => {
                 let verdict = supports(source, tokens);
-                self.group(sheet, id, rule, context, verdict);
+                self.group(styles, id, rule, context, verdict);
             }
-            AtRule::Layer => self.layer(sheet, id, rule, context),
+            AtRule::Layer => self.layer(styles, id, rule, context),
             AtRule::Container => {
-                self.not_yet(sheet, id, rule, context, "its answer depends on layout");
+                self.not_yet(styles, id, rule, context, "its answer depends on layout");
             }
-            AtRule::Scope => self.not_yet(sheet, id, rule, context, "scopes are not matched yet"),
+            AtRule::Scope => self.not_yet(styles, id, rule, context, "scopes are not matched yet"),
             AtRule::StartingStyle => {
                 let reason = "it holds only for the first moment of a transition";
-                self.not_yet(sheet, id, rule, context, reason);
+                self.not_yet(styles, id, rule, context, reason);
             }
             // Their blocks hold no style rules of the page.
             _ => {}
         }
     }
 
-    fn style_rule(&mut self, sheet: &Sheet, id: RuleId, rule: &Rule, context: &Context) {
-        let source = sheet.text().source();
-        let tokens = sheet.prelude_tokens(rule);
-        let selectors =
-            SelectorList::parse_tokens(source, tokens, context.parent.as_ref()).map(Arc::new);
+    fn style_rule(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
+        let selectors = styles.selectors(id, context.parent.as_ref()).clone();
         let inner = Context {
             parent: selectors.as_ref().ok().cloned(),
             ..context.clone()
@@ -191,14 +189,14 @@ impl Flattener<'_> {
         let valid = selectors.is_ok();
         self.push(id, selectors, context);
         if valid {
-            self.items(sheet, &rule.items, &inner);
+            self.items(styles, &rule.items, &inner);
         }
     }
 
     /// A conditional group rule: its rules, and in a nested one its own declarations.
     fn group(
         &mut self,
-        sheet: &Sheet,
+        styles: &StyleSheet,
         id: RuleId,
         rule: &Rule,
         context: &Context,
@@ -208,16 +206,16 @@ impl Flattener<'_> {
         if !verdict.holds() && inner.blocked.is_none() {
             inner.blocked = Some(Arc::new(Blocked::Condition {
                 rule: id,
-                condition: head(sheet, rule),
+                condition: head(styles.sheet(), rule),
                 verdict,
             }));
         }
-        self.contents(sheet, id, rule, &inner);
+        self.contents(styles, id, rule, &inner);
     }
 
     fn not_yet(
         &mut self,
-        sheet: &Sheet,
+        styles: &StyleSheet,
         id: RuleId,
         rule: &Rule,
         context: &Context,
@@ -227,23 +225,24 @@ impl Flattener<'_> {
         inner.blocked.get_or_insert_with(|| {
             Arc::new(Blocked::NotYet {
                 rule: id,
-                head: head(sheet, rule),
+                head: head(styles.sheet(), rule),
                 reason,
             })
         });
-        self.contents(sheet, id, rule, &inner);
+        self.contents(styles, id, rule, &inner);
     }
 
-    fn contents(&mut self, sheet: &Sheet, id: RuleId, rule: &Rule, context: &Context) {
+    fn contents(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
         if let Some(parent) = &context.parent
-            && sheet.declarations_of(id).next().is_some()
+            && styles.sheet().declarations_of(id).next().is_some()
         {
             self.push(id, Ok(parent.clone()), context);
         }
-        self.items(sheet, &rule.items, context);
+        self.items(styles, &rule.items, context);
     }
 
-    fn layer(&mut self, sheet: &Sheet, id: RuleId, rule: &Rule, context: &Context) {
+    fn layer(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
+        let sheet = styles.sheet();
         // § 6.4.3: what stands under a false condition does not order layers.
         let counts = context.blocked.is_none() && self.origin == Origin::Author;
         let source = sheet.prelude_source(rule);
@@ -265,7 +264,7 @@ impl Flattener<'_> {
         if counts {
             inner.layer = Some(self.layers.enter(context.layer, source));
         }
-        self.contents(sheet, id, rule, &inner);
+        self.contents(styles, id, rule, &inner);
     }
 }
 
