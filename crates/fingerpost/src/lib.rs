@@ -1,4 +1,64 @@
-//! Fingerpost.
+//! Why does this element look like this? Fingerpost answers from a site theme's own sources: which
+//! rules reach an element, which declaration wins each property and on which criterion of the
+//! cascade the others lost. It tries changes, and saves the smallest one into the source file.
+//!
+//! # Ask
+//!
+//! A [`Site`](site::Site) is a theme on disk; a [`Page`](page::Page) of it is a document with its
+//! sheets. Questions are functions from a page to plain data.
+//!
+//! ```
+//! use fingerpost::page::PropertyName;
+//! use fingerpost::prelude::*;
+//!
+//! let html = Text::new("a.html", "<style>h2 { color: teal } .a { color: navy }</style><h2 class=a>Hi");
+//! let page = Page::build(html, Conditions::default(), &mut no_sheets);
+//! let target = one(&page, &What::parse("h2"))?;
+//! let answer = why(&page.styles(), &target, &PropertyName::parse("color").unwrap());
+//!
+//! let contest = &answer.contests[0];
+//! assert_eq!(contest.value.computed, "rgb(0, 0, 128)");
+//! assert_eq!(contest.contenders[0].declaration.rule.selector, ".a");
+//! assert_eq!(
+//!     contest.contenders[1].sentence,
+//!     "loses on specificity: (0,0,1) against (0,1,0)"
+//! );
+//! # Ok::<(), fingerpost::question::find::FindError>(())
+//! ```
+//!
+//! # Change
+//!
+//! An [`Edit`](edit::Edit) is a [`Patch`](text::Patch) of one file and what was meant by it. Nothing
+//! is ever changed in a tree and written out again: the patch is all that a save writes.
+//!
+//! ```
+//! use fingerpost::page::PropertyName;
+//! use fingerpost::prelude::*;
+//!
+//! let css = "h2{color:teal; top : 0}";
+//! let html = Text::new("a.html", format!("<style>{css}</style><h2>Hi"));
+//! let page = Page::build(html.clone(), Conditions::default(), &mut no_sheets);
+//! let target = one(&page, &What::parse("h2"))?;
+//! let edit = set(&page.styles(), &target, &PropertyName::parse("color").unwrap(), "navy")?;
+//!
+//! assert_eq!(
+//!     edit.patch.apply(html.source()),
+//!     "<style>h2{color:navy; top : 0}</style><h2>Hi"
+//! );
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! On disk, [`Site::try_edit`](site::Site::try_edit) puts an edit into the draft and
+//! [`Site::save`](site::Site::save) writes the draft; the crate's examples show both in full.
+//!
+//! # The floors
+//!
+//! From the ground up: [`text`]; [`markup`] and [`sheet`]; [`selector`], [`value`] and
+//! [`condition`]; [`cascade`]; [`page`]; [`question`] and [`edit`]; [`site`]. A module uses only
+//! those before it. The behaviour is that of the open standards, which each module names.
+
+#![warn(missing_docs)]
+
 pub mod cascade;
 pub mod condition;
 pub mod edit;
@@ -10,3 +70,28 @@ pub mod sheet;
 pub mod site;
 pub mod text;
 pub mod value;
+
+/// What a program that asks questions needs.
+pub mod prelude {
+    pub use crate::condition::Conditions;
+    pub use crate::edit::set;
+    pub use crate::page::{Page, PropertyName, Target};
+    pub use crate::question::find::{What, find, one};
+    pub use crate::question::trace::trace;
+    pub use crate::question::tree::tree;
+    pub use crate::question::why::why;
+    pub use crate::site::Site;
+    pub use crate::text::Text;
+
+    /// A loader for pages without files: every sheet is missing.
+    ///
+    /// # Errors
+    /// Always [`LoadError::Missing`](crate::page::LoadError::Missing).
+    pub fn no_sheets(
+        request: &crate::page::Request<'_>,
+    ) -> Result<std::sync::Arc<Text>, crate::page::LoadError> {
+        Err(crate::page::LoadError::Missing {
+            file: request.url.to_owned(),
+        })
+    }
+}

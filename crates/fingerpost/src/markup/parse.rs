@@ -1,10 +1,11 @@
 //! Tokens from `html5gum`, with their spans, into `html5ever`'s tree construction.
 
 use std::borrow::Cow;
+use std::cell::RefCell;
 use std::convert::Infallible;
 use std::sync::Arc;
 
-use html5ever::interface::TreeSink;
+use html5ever::interface::{Tracer, TreeSink};
 use html5ever::tendril::StrTendril;
 use html5ever::tokenizer::states::RawKind;
 use html5ever::tokenizer::{Doctype, Tag, TagKind, Token, TokenSink, TokenSinkResult};
@@ -158,6 +159,18 @@ impl<'a> Feed<'a> {
         }
     }
 
+    /// The tree builder's handles, the stack of open elements first. It tells of few of the
+    /// elements that it takes off the stack, so an end tag's are found by comparing.
+    fn open_elements(&self) -> Vec<NodeId> {
+        let stack = Stack {
+            // The document comes first and is no element.
+            document: self.builder.sink.get_document().id,
+            found: RefCell::default(),
+        };
+        self.builder.trace_handles(&stack);
+        stack.found.into_inner()
+    }
+
     /// How many ancestors a node has, through a table: a new node's parent is almost always known.
     fn depth(&mut self, id: NodeId) -> usize {
         let tree = self.builder.sink.tree.borrow();
@@ -194,6 +207,21 @@ impl<'a> Feed<'a> {
                 let part = StrTendril::from_slice(part);
                 self.process(Token::CharacterTokens(part), Origin::Text(run));
             }
+        }
+    }
+}
+
+struct Stack {
+    document: NodeId,
+    found: RefCell<Vec<NodeId>>,
+}
+
+impl Tracer for Stack {
+    type Handle = Handle;
+
+    fn trace_handle(&self, node: &Handle) {
+        if node.id != self.document {
+            self.found.borrow_mut().push(node.id);
         }
     }
 }
@@ -257,12 +285,11 @@ impl Callback<Infallible, usize> for Feed<'_> {
                     had_duplicate_attributes: false,
                 };
                 let span = span(at.start, at.end);
-                let origin = Origin::EndTag {
-                    name: name.clone(),
-                    span,
-                };
-                self.process(Token::TagToken(tag), origin);
-                self.builder.sink.finish_end_tag(&name, span);
+                let before = self.open_elements();
+                self.process(Token::TagToken(tag), Origin::Other(span));
+                let after = self.open_elements();
+                let kept = before.iter().zip(&after).take_while(|(a, b)| a == b).count();
+                self.builder.sink.end(&name, span, &before[kept..]);
             }
             CallbackEvent::String { value } => self.text(value, at),
             CallbackEvent::Comment { value } => {

@@ -31,10 +31,6 @@ pub(super) enum Origin {
         span: TextRange,
         attributes: Vec<AttributeSpans>,
     },
-    EndTag {
-        name: LocalName,
-        span: TextRange,
-    },
     Text(TextRange),
     Other(TextRange),
 }
@@ -42,7 +38,7 @@ pub(super) enum Origin {
 impl Origin {
     fn span(&self) -> TextRange {
         match self {
-            Origin::StartTag { span, .. } | Origin::EndTag { span, .. } => *span,
+            Origin::StartTag { span, .. } => *span,
             Origin::Text(span) | Origin::Other(span) => *span,
         }
     }
@@ -71,13 +67,10 @@ pub(super) struct Sink<'a> {
     claimed: Cell<bool>,
     /// What is left of the last text token.
     run: Cell<TextRange>,
-    /// Formatting elements without an end tag so far, in order of creation: the adoption agency
-    /// algorithm takes them off the stack without telling.
+    /// Formatting elements with a tag of their own, in order: what the parser may repeat.
     formatting: RefCell<Vec<NodeId>>,
     /// The element that was created last, for the depth limit.
     newest: Cell<Option<NodeId>>,
-    /// Whether the end tag at hand has found its element.
-    ended: Cell<bool>,
 }
 
 impl<'a> Sink<'a> {
@@ -94,7 +87,6 @@ impl<'a> Sink<'a> {
             run: Cell::default(),
             formatting: RefCell::default(),
             newest: Cell::new(None),
-            ended: Cell::new(false),
         }
     }
 
@@ -104,7 +96,6 @@ impl<'a> Sink<'a> {
             self.run.set(run);
         }
         self.newest.set(None);
-        self.ended.set(false);
         self.claimed.set(!matches!(origin, Origin::StartTag { .. }));
         *self.origin.borrow_mut() = origin;
     }
@@ -114,31 +105,23 @@ impl<'a> Sink<'a> {
         self.newest.get()
     }
 
-    /// Gives an end tag to the element it closed when no `pop` told of it: formatting elements, and
-    /// `body` and `html`, which stay open until the end of the file.
-    pub fn finish_end_tag(&self, name: &LocalName, span: TextRange) {
-        if self.ended.get() {
-            return;
-        }
+    /// Gives an end tag to the element that it closed. `closed` are the elements that it took off
+    /// the stack of open elements, the outermost first; `body` and `html` stay on it to the end,
+    /// and `head` is remembered beside it.
+    pub fn end(&self, name: &LocalName, span: TextRange, closed: &[NodeId]) {
         let mut tree = self.tree.borrow_mut();
-        if matches!(*name, local_name!("body") | local_name!("html")) {
-            let found = tree.nodes.iter_mut().find_map(|node| match &mut node.kind {
-                NodeKind::Element(element) if element.name == *name => Some(element),
-                _ => None,
-            });
-            if let Some(element) = found {
-                element.end_tag.get_or_insert(span);
-            }
-            return;
-        }
-        let mut formatting = self.formatting.borrow_mut();
-        let found = formatting.iter().rposition(|id| {
-            let element = tree.element(*id);
-            element.name == *name && element.end_tag.is_none()
-        });
-        if let Some(at) = found {
-            let id = formatting.remove(at);
-            tree.element_mut(id).end_tag = Some(span);
+        let is_named = |tree: &Tree, id: NodeId| tree.element(id).name.eq_ignore_ascii_case(name);
+        let once = [local_name!("body"), local_name!("head"), local_name!("html")];
+        let found = if once.contains(name) {
+            let nodes = 0..tree.nodes.len();
+            nodes.map(NodeId::new).find(|id| {
+                matches!(&tree.nodes[id.index()].kind, NodeKind::Element(e) if e.name == *name)
+            })
+        } else {
+            closed.iter().copied().find(|id| is_named(&tree, *id))
+        };
+        if let Some(id) = found {
+            tree.element_mut(id).end_tag.get_or_insert(span);
         }
     }
 
@@ -152,12 +135,10 @@ impl<'a> Sink<'a> {
     /// The earlier written element that a repeated formatting element copies.
     fn repeated(&self, name: &LocalName, attributes: &[html5ever::Attribute]) -> Option<NodeId> {
         let tree = self.tree.borrow();
-        (0..tree.nodes.len()).rev().map(NodeId::new).find(|id| {
-            let NodeKind::Element(element) = &tree.nodes[id.index()].kind else {
-                return false;
-            };
-            element.written == Written::Tag
-                && element.name == *name
+        let formatting = self.formatting.borrow();
+        formatting.iter().rev().copied().find(|id| {
+            let element = tree.element(*id);
+            element.name == *name
                 && element.attributes.len() == attributes.len()
                 && element
                     .attributes
@@ -374,7 +355,7 @@ impl TreeSink for Sink<'_> {
             index: u32::MAX,
             template_contents,
         })));
-        if is_formatting(&name.local) {
+        if written == Written::Tag && is_formatting(&name.local) {
             self.formatting.borrow_mut().push(id);
         }
         self.newest.set(Some(id));
@@ -415,21 +396,6 @@ impl TreeSink for Sink<'_> {
         let id = self.tree.borrow_mut().push(NodeKind::Doctype);
         let doctype = self.handle(id);
         self.insert(NodeId::new(0), None, NodeOrText::AppendNode(doctype));
-    }
-
-    fn pop(&self, node: &Handle) {
-        let mut tree = self.tree.borrow_mut();
-        if is_formatting(&node.name.local) {
-            self.formatting.borrow_mut().retain(|id| *id != node.id);
-        }
-        let Origin::EndTag { name, span } = &*self.origin.borrow() else {
-            return;
-        };
-        let element = tree.element_mut(node.id);
-        if element.name.eq_ignore_ascii_case(name) && element.end_tag.is_none() {
-            element.end_tag = Some(*span);
-            self.ended.set(true);
-        }
     }
 
     fn get_template_contents(&self, target: &Handle) -> Handle {

@@ -741,13 +741,21 @@ impl<'p> Styles<'p> {
             let text = value
                 .filter(|_| declaration.is_some())
                 .map(|v| v.computed.clone());
+            if steps.iter().any(|s| s.name == name) {
+                return text;
+            }
             steps.push(VariableStep {
                 name: name.to_owned(),
                 value: text.clone(),
                 declaration,
                 element,
             });
-            steps.append(&mut inner);
+            for step in inner {
+                let known = steps.iter().any(|s| s.name == step.name && s.element == step.element);
+                if !known {
+                    steps.push(step);
+                }
+            }
             text
         });
         (result, steps)

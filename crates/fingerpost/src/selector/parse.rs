@@ -127,14 +127,18 @@ impl Reader<'_> {
         relative: Relative,
         depth: usize,
     ) -> Result<Vec<Selector>, SelectorError> {
+        let mut next_comma = 0;
         split_commas(tokens)
             .into_iter()
             .map(|part| {
+                next_comma += part.len();
                 let trimmed = trim(part);
                 if trimmed.is_empty() {
-                    let at = part.first().map_or(cover(tokens), |t| t.span());
-                    return Err(error(at, "expected a selector here, found none"));
+                    let at = tokens.get(next_comma).or(tokens.last());
+                    let span = at.map_or_else(TextRange::default, |t| t.span());
+                    return Err(error(span, "expected a selector here, found none"));
                 }
+                next_comma += 1;
                 self.complex(trimmed, relative, depth)
             })
             .collect()

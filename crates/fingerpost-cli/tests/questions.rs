@@ -1,0 +1,9 @@
+//! The command's answers over the demo theme, word for word.
+//!
+//! `TRYCMD=overwrite cargo test -p fingerpost-cli --test questions` writes them anew; read the
+//! difference before you commit it.
+
+#[test]
+fn answers_over_the_demo() {
+    trycmd::TestCases::new().case("tests/cmd/*.trycmd");
+}

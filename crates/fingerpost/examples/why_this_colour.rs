@@ -1,0 +1,28 @@
+//! Why does the heading of the demo's home page have its colour?
+//!
+//! `cargo run --example why_this_colour -p fingerpost`
+
+use std::path::Path;
+
+use fingerpost::prelude::*;
+
+pub fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
+    let (site, name) = Site::of_page(&demo.join("pages/home.html"))?;
+    let page = site.page(&name, Conditions::default())?;
+
+    let heading = one(&page, &What::parse("text=Sailings today"))?;
+    let color = PropertyName::parse("color").ok_or("no such property")?;
+    let answer = why(&page.styles(), &heading, &color);
+
+    let contest = &answer.contests[0];
+    println!("{} is {}", answer.element.label(), contest.value.computed);
+    for contender in &contest.contenders {
+        let declaration = &contender.declaration;
+        println!(
+            "  {}  {}  {}",
+            declaration.place, declaration.rule.selector, contender.sentence
+        );
+    }
+    Ok(())
+}

@@ -1,0 +1,178 @@
+//! Setting values: the patch changes only the value, wherever it stands and however it is written.
+
+mod support;
+
+use fingerpost::edit::{Draft, SetError, set};
+use fingerpost::page::PropertyName;
+use fingerpost::text::{Text, TextRange};
+use support::Fixture;
+
+fn try_set(text: &str, property: &str, value: &str) -> Result<String, SetError> {
+    let fixture = Fixture::new(text);
+    let styles = fixture.page.styles();
+    let property = PropertyName::parse(property).unwrap();
+    let edit = set(&styles, &fixture.target, &property, value)?;
+    let sheets = fixture.page.sheets().iter().map(|s| s.styles.sheet().text().clone());
+    let texts: Vec<_> = sheets.chain([fixture.page.document().text().clone()]).collect();
+    let base = texts.iter().find(|t| t.name() == edit.file).unwrap();
+    let after = edit.patch.apply(base.source());
+    let back = edit.patch.invert(base.source()).apply(&after);
+    assert_eq!(back, base.source(), "the inverse takes it back");
+    Ok(after)
+}
+
+#[track_caller]
+fn sets(text: &str, property: &str, value: &str, wanted: &str) {
+    assert_eq!(try_set(text, property, value).unwrap(), wanted);
+}
+
+#[test]
+fn only_the_value_changes() {
+    sets(
+        "<link rel=stylesheet href=a.css>¤<p>
+--- a.css
+/* a */ p{COLOR :  red/* why */ !important;top:0}\r
+",
+        "color",
+        "navy",
+        "/* a */ p{COLOR :  navy/* why */ !important;top:0}\r\n",
+    );
+    sets("<style>p{color:}p{color:red}</style>¤<p>", "color", "navy", "<style>p{color:}p{color:navy}</style><p>");
+}
+
+#[test]
+fn a_part_of_a_shorthand_that_the_longhand_has_for_itself() {
+    sets(
+        "<style>p { margin: 1px 2px 3px 4px }</style>¤<p>",
+        "margin-left",
+        "9px",
+        "<style>p { margin: 1px 2px 3px 9px }</style><p>",
+    );
+    sets(
+        "<style>p { border: 1px solid red; }</style>¤<p>",
+        "border-color",
+        "blue",
+        "<style>p { border: 1px solid red; border-color: blue; }</style><p>",
+    );
+}
+
+#[test]
+fn a_shared_part_gets_a_longhand_behind_the_shorthand() {
+    sets(
+        "<link rel=stylesheet href=a.css>¤<p>
+--- a.css
+p {
+\tpadding:4px !important;
+\ttop: 0
+}
+",
+        "padding-left",
+        "9px",
+        "p {\n\tpadding:4px !important;\n\tpadding-left:9px !important;\n\ttop: 0\n}\n",
+    );
+    sets(
+        "<style>p { padding: var(--a) }</style>¤<p>",
+        "padding-left",
+        "9px",
+        "<style>p { padding: var(--a); padding-left: 9px }</style><p>",
+    );
+}
+
+#[test]
+fn a_whole_shorthand() {
+    sets(
+        "<style>p { padding: 1px 2px }</style>¤<p>",
+        "padding",
+        "0 auto 3px".trim_end_matches(" auto 3px"),
+        "<style>p { padding: 0 }</style><p>",
+    );
+    let error = try_set(
+        "<style>p { padding: 1px } p { padding-top: 2px }</style>¤<p>",
+        "padding",
+        "0",
+    );
+    assert!(error.unwrap_err().to_string().contains("padding-top  (page.html:1)"));
+}
+
+#[test]
+fn style_attributes_keep_their_quotes_and_references() {
+    sets("¤<p style='color: red; top: 0'>", "color", "navy", "<p style='color: navy; top: 0'>");
+    sets("¤<p style=color:red>", "color", "navy", "<p style=color:navy>");
+    sets(
+        "¤<p style=\"font-family: serif\">",
+        "font-family",
+        "\"A & B\"",
+        "<p style=\"font-family: &quot;A &amp; B&quot;\">",
+    );
+    sets(
+        "¤<p style=\"font-family: &quot;A&quot;; color: red\">",
+        "color",
+        "navy",
+        "<p style=\"font-family: &quot;A&quot;; color: navy\">",
+    );
+}
+
+#[test]
+fn custom_properties_take_anything() {
+    sets(
+        "¤<html><style>:root { --sea: #012 }</style>",
+        "--sea",
+        "{ a: b }",
+        "<html><style>:root { --sea: { a: b } }</style>",
+    );
+}
+
+#[test]
+fn what_can_not_be_set_says_why() {
+    let error = |text: &str, property: &str, value: &str| {
+        try_set(text, property, value).unwrap_err().to_string()
+    };
+    let page = "<style>p { color: red }</style>¤<p>";
+    assert_eq!(
+        error(page, "color", "#12345"),
+        "color: #12345 is not valid: '#12345' does not fit color; expected <color>"
+    );
+    assert!(error(page, "color", "red; top: 0").contains("more than a value (';' ends it)"));
+    assert!(error(page, "color", "red !important").contains("'!' ends it"));
+    assert!(error(page, "color", "rgb(1").contains("a bracket that is never closed"));
+    assert!(error(page, "color", "red").contains("is red already, at page.html:1"));
+    assert!(error(page, "top", "0").contains("it has its initial value"));
+    assert!(error("<style>body { color: red }</style>¤<p>", "color", "navy").contains("it inherits from body"));
+    assert!(error("¤<h1>", "font-weight", "400").contains("the browser's own sheet"));
+}
+
+#[test]
+fn a_draft_replays_over_its_base_and_refuses_another() {
+    let base = Text::new("a.css", "p { color: red; top: 0 }");
+    let mut draft = Draft::default();
+    for (from, to, with) in [(11, 14, "navy"), (22, 23, "1px")] {
+        let edit = fingerpost::edit::Edit {
+            intent: fingerpost::edit::Intent::Set {
+                page: "p.html".into(),
+                element: "p".into(),
+                property: "x".into(),
+                from: "y".into(),
+                to: with.into(),
+            },
+            file: "a.css".into(),
+            patch: fingerpost::text::Patch::single(
+                TextRange::new(from.into(), to.into()),
+                with,
+            ),
+        };
+        draft.push(edit, &base);
+    }
+    assert_eq!(draft.apply(&base).unwrap().source(), "p { color: navy; top: 1px }");
+    let read = Draft::from_json(&draft.to_json()).unwrap();
+    assert_eq!(read, draft);
+    let changed = Text::new("a.css", "p { color: red; top: 0 } ");
+    assert!(draft.apply(&changed).unwrap_err().to_string().contains("has changed on disk"));
+}
+
+#[test]
+fn a_draft_file_of_another_make_is_refused() {
+    let error = |json: &str| Draft::from_json(json).unwrap_err().to_string();
+    assert!(error("{\"fingerpost\": 2, \"new\": []}").contains("version 2"));
+    assert!(error("{\"fingerpost\": 1, \"bases\": {}, \"edits\": [], \"more\": 1}").contains("unknown field `more`"));
+    assert!(error("nonsense").contains("line 1"));
+}
