@@ -22,7 +22,10 @@ pub const PROPERTY_SYNTAX: &[(&str, &str)] = &[
     // The extract writes the list without spaces, which no grammar reader takes.
     ("cursor", "[ <cursor-image> , ]* <cursor-predefined>"),
     // Gaps 1 lets every gap have its own rule; Multi-column 1 and engines have one.
-    ("column-rule", "<'column-rule-width'> || <'column-rule-style'> || <'column-rule-color'>"),
+    (
+        "column-rule",
+        "<'column-rule-width'> || <'column-rule-style'> || <'column-rule-color'>",
+    ),
     ("column-rule-width", "<line-width>"),
     ("column-rule-style", "<line-style>"),
     ("column-rule-color", "<color>"),
@@ -38,20 +41,32 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
     ("animation-action", "none | play | pause | reset"),
     ("arc-size", "large | small"),
     ("bottom", "<length> | auto"),
-    ("cursor-predefined", "auto | default | none | context-menu | help | pointer | progress | wait | cell | crosshair | text | vertical-text | alias | copy | move | no-drop | not-allowed | grab | grabbing | e-resize | n-resize | ne-resize | nw-resize | s-resize | se-resize | sw-resize | w-resize | ew-resize | ns-resize | nesw-resize | nwse-resize | col-resize | row-resize | all-scroll | zoom-in | zoom-out"),
+    (
+        "cursor-predefined",
+        "auto | default | none | context-menu | help | pointer | progress | wait | cell | crosshair | text | vertical-text | alias | copy | move | no-drop | not-allowed | grab | grabbing | e-resize | n-resize | ne-resize | nw-resize | s-resize | se-resize | sw-resize | w-resize | ew-resize | ns-resize | nesw-resize | nwse-resize | col-resize | row-resize | all-scroll | zoom-in | zoom-out",
+    ),
     ("gender", "male | female | neutral"),
     ("id", "<id-selector>"),
     ("id-selector", "<hash-token>"),
     ("left", "<length> | auto"),
     ("right", "<length> | auto"),
-    ("size-keyword", "auto | min-content | max-content | fit-content | stretch | content"),
+    (
+        "size-keyword",
+        "auto | min-content | max-content | fit-content | stretch | content",
+    ),
     ("target-name", "<string>"),
     ("timeline-range-center-subject", "<custom-ident>"),
-    ("timeline-range-name", "cover | contain | entry | exit | entry-crossing | exit-crossing | scroll"),
+    (
+        "timeline-range-name",
+        "cover | contain | entry | exit | entry-crossing | exit-crossing | scroll",
+    ),
     ("top", "<length> | auto"),
     ("url-modifier", "<ident>"),
     ("url-set", "<image-set()>"),
     ("voice-family-name", "<string> | <custom-ident>+"),
     // The draft adds animation-delay-start; see above.
-    ("single-animation", "<'animation-duration'> || <easing-function> || <'animation-delay'> || <single-animation-iteration-count> || <single-animation-direction> || <single-animation-fill-mode> || <single-animation-play-state> || [ none | <keyframes-name> ] || <single-animation-timeline>"),
+    (
+        "single-animation",
+        "<'animation-duration'> || <easing-function> || <'animation-delay'> || <single-animation-iteration-count> || <single-animation-direction> || <single-animation-fill-mode> || <single-animation-play-state> || [ none | <keyframes-name> ] || <single-animation-timeline>",
+    ),
 ];

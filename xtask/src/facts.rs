@@ -11,8 +11,12 @@ use crate::corrections::{LONGHANDS_STILL, PROPERTY_SYNTAX, TYPE_SYNTAX};
 const OUTPUT: &str = "crates/fingerpost/src/value/facts_table.rs";
 
 pub fn generate(source: &Path) -> Result<String, String> {
-    let text = std::fs::read_to_string(source)
-        .map_err(|e| format!("{}: {e}; expected css.json of @webref/css", source.display()))?;
+    let text = std::fs::read_to_string(source).map_err(|e| {
+        format!(
+            "{}: {e}; expected css.json of @webref/css",
+            source.display()
+        )
+    })?;
     let extract: Value =
         serde_json::from_str(&text).map_err(|e| format!("{}: {e}", source.display()))?;
     let (properties, property_count) = properties(&extract)?;

@@ -14,9 +14,7 @@ use fingerpost::site::{Change, Site, SiteError};
 use fingerpost::value::PropertyId;
 use serde::Serialize;
 
-use crate::arguments::{
-    Arguments, Command, DraftCommand, EditCommand, Subject, Surroundings,
-};
+use crate::arguments::{Arguments, Command, DraftCommand, EditCommand, Subject, Surroundings};
 use crate::{demo, render};
 
 /// What a command has to say, and whether it found what it was asked for.

@@ -35,7 +35,14 @@ const STORY: &[Step] = &[
     },
     Step {
         wanted: "Try. Another colour of the theme. Nothing is written into the sources yet.",
-        words: &["edit", "set", "pages/home.html", "h2.today", "color", "var(--rust)"],
+        words: &[
+            "edit",
+            "set",
+            "pages/home.html",
+            "h2.today",
+            "color",
+            "var(--rust)",
+        ],
     },
     Step {
         wanted: "Try. The answer is about what was tried.",
@@ -58,7 +65,9 @@ const SAVED_RULE: &str = ".today {";
 pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
     let folder = match into {
         Some(folder) => {
-            let taken = folder.read_dir().is_ok_and(|mut entries| entries.next().is_some());
+            let taken = folder
+                .read_dir()
+                .is_ok_and(|mut entries| entries.next().is_some());
             if taken {
                 return Err(Problem::bad_use(format!(
                     "{}: the folder is not empty; expected a new or an empty one",
@@ -84,10 +93,13 @@ pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
     );
     for step in STORY {
         println!("{}", painted(HEAD, step.wanted));
-        println!("{}", painted(FAINT, format!("$ fingerpost {}", shown(step.words))));
+        println!(
+            "{}",
+            painted(FAINT, format!("$ fingerpost {}", shown(step.words)))
+        );
         let words = std::iter::once("fingerpost").chain(step.words.iter().copied());
-        let arguments = Arguments::try_parse_from(words)
-            .map_err(|e| Problem::bad_use(e.to_string()))?;
+        let arguments =
+            Arguments::try_parse_from(words).map_err(|e| Problem::bad_use(e.to_string()))?;
         let outcome = commands::run(&arguments)?;
         println!("{}", outcome.text);
     }

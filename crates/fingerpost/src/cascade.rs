@@ -132,10 +132,7 @@ impl Rank {
                 self.specificity.cmp(&other.specificity),
                 Criterion::Specificity,
             ),
-            (
-                other.proximity.cmp(&self.proximity),
-                Criterion::Proximity,
-            ),
+            (other.proximity.cmp(&self.proximity), Criterion::Proximity),
         ];
         steps
             .into_iter()
@@ -270,13 +267,34 @@ mod tests {
 
     #[test]
     fn criteria_decide_in_the_standards_order() {
-        let important = Rank { important: true, ..BASE };
-        let browser = Rank { origin: Origin::UserAgent, ..BASE };
-        let attached = Rank { attached: true, ..BASE };
-        let layered = Rank { layer: LayerOrder(1), ..BASE };
-        let strong = Rank { specificity: Specificity::new(1, 0, 0), ..layered };
-        let near = Rank { proximity: 1, ..BASE };
-        let late = Rank { order: (0, 9), ..BASE };
+        let important = Rank {
+            important: true,
+            ..BASE
+        };
+        let browser = Rank {
+            origin: Origin::UserAgent,
+            ..BASE
+        };
+        let attached = Rank {
+            attached: true,
+            ..BASE
+        };
+        let layered = Rank {
+            layer: LayerOrder(1),
+            ..BASE
+        };
+        let strong = Rank {
+            specificity: Specificity::new(1, 0, 0),
+            ..layered
+        };
+        let near = Rank {
+            proximity: 1,
+            ..BASE
+        };
+        let late = Rank {
+            order: (0, 9),
+            ..BASE
+        };
         beats(BASE, browser, Criterion::OriginAndImportance);
         beats(important, attached, Criterion::OriginAndImportance);
         beats(attached, strong, Criterion::ElementAttached);
@@ -288,19 +306,47 @@ mod tests {
 
     #[test]
     fn importance_turns_origins_and_layers_over() {
-        let mark = |rank: Rank| Rank { important: true, ..rank };
-        let browser = mark(Rank { origin: Origin::UserAgent, ..BASE });
-        let layered = mark(Rank { layer: LayerOrder(1), ..BASE });
+        let mark = |rank: Rank| Rank {
+            important: true,
+            ..rank
+        };
+        let browser = mark(Rank {
+            origin: Origin::UserAgent,
+            ..BASE
+        });
+        let layered = mark(Rank {
+            layer: LayerOrder(1),
+            ..BASE
+        });
         beats(browser, mark(BASE), Criterion::OriginAndImportance);
         beats(layered, mark(BASE), Criterion::Layers);
     }
 
     #[test]
     fn revert_hands_over_to_the_origin_below() {
-        let browser = Rank { origin: Origin::UserAgent, ..BASE };
+        let browser = Rank {
+            origin: Origin::UserAgent,
+            ..BASE
+        };
         let contest = Contest::decide(
-            vec![("mine", BASE), ("revert", Rank { order: (0, 1), ..BASE }), ("browser", browser)],
-            |d| if *d == "revert" { Turn::Reverts } else { Turn::Gives },
+            vec![
+                ("mine", BASE),
+                (
+                    "revert",
+                    Rank {
+                        order: (0, 1),
+                        ..BASE
+                    },
+                ),
+                ("browser", browser),
+            ],
+            |d| {
+                if *d == "revert" {
+                    Turn::Reverts
+                } else {
+                    Turn::Gives
+                }
+            },
         );
         assert_eq!(contest.winning().unwrap().declaration, "browser");
     }

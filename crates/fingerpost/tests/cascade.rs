@@ -146,8 +146,12 @@ p { color: red }
 
 #[test]
 fn media_queries_follow_the_viewport() {
-    let text = "<style>p { color: red } @media (max-width: 600px) { p { color: blue } }</style>¤<p>";
-    assert_eq!(Fixture::under(text, wide(500.0)).computed("color"), "rgb(0, 0, 255)");
+    let text =
+        "<style>p { color: red } @media (max-width: 600px) { p { color: blue } }</style>¤<p>";
+    assert_eq!(
+        Fixture::under(text, wide(500.0)).computed("color"),
+        "rgb(0, 0, 255)"
+    );
     assert_eq!(
         Fixture::under(text, wide(900.0)).story("color")[1],
         "p {color: blue} out: @media (max-width: 600px) does not hold: width is 900px, not at most 600px"
@@ -208,7 +212,13 @@ fn cycles_and_missing_variables_are_invalid_at_computed_value_time() {
     );
     let contest = fixture.contest("color");
     assert_eq!(contest.value.computed, "rgb(255, 0, 0)");
-    assert!(contest.value.fell_through.unwrap().contains("--a has no value here"));
+    assert!(
+        contest
+            .value
+            .fell_through
+            .unwrap()
+            .contains("--a has no value here")
+    );
 }
 
 #[test]

@@ -12,8 +12,14 @@ fn try_set(text: &str, property: &str, value: &str) -> Result<String, SetError> 
     let styles = fixture.page.styles();
     let property = PropertyName::parse(property).unwrap();
     let edit = set(&styles, &fixture.target, &property, value)?;
-    let sheets = fixture.page.sheets().iter().map(|s| s.styles.sheet().text().clone());
-    let texts: Vec<_> = sheets.chain([fixture.page.document().text().clone()]).collect();
+    let sheets = fixture
+        .page
+        .sheets()
+        .iter()
+        .map(|s| s.styles.sheet().text().clone());
+    let texts: Vec<_> = sheets
+        .chain([fixture.page.document().text().clone()])
+        .collect();
     let base = texts.iter().find(|t| t.name() == edit.file).unwrap();
     let after = edit.patch.apply(base.source());
     let back = edit.patch.invert(base.source()).apply(&after);
@@ -37,7 +43,12 @@ fn only_the_value_changes() {
         "navy",
         "/* a */ p{COLOR :  navy/* why */ !important;top:0}\r\n",
     );
-    sets("<style>p{color:}p{color:red}</style>¤<p>", "color", "navy", "<style>p{color:}p{color:navy}</style><p>");
+    sets(
+        "<style>p{color:}p{color:red}</style>¤<p>",
+        "color",
+        "navy",
+        "<style>p{color:}p{color:navy}</style><p>",
+    );
 }
 
 #[test]
@@ -91,13 +102,28 @@ fn a_whole_shorthand() {
         "padding",
         "0",
     );
-    assert!(error.unwrap_err().to_string().contains("padding-top  (page.html:1)"));
+    assert!(
+        error
+            .unwrap_err()
+            .to_string()
+            .contains("padding-top  (page.html:1)")
+    );
 }
 
 #[test]
 fn style_attributes_keep_their_quotes_and_references() {
-    sets("¤<p style='color: red; top: 0'>", "color", "navy", "<p style='color: navy; top: 0'>");
-    sets("¤<p style=color:red>", "color", "navy", "<p style=color:navy>");
+    sets(
+        "¤<p style='color: red; top: 0'>",
+        "color",
+        "navy",
+        "<p style='color: navy; top: 0'>",
+    );
+    sets(
+        "¤<p style=color:red>",
+        "color",
+        "navy",
+        "<p style=color:navy>",
+    );
     sets(
         "¤<p style=\"font-family: serif\">",
         "font-family",
@@ -137,7 +163,10 @@ fn what_can_not_be_set_says_why() {
     assert!(error(page, "color", "rgb(1").contains("a bracket that is never closed"));
     assert!(error(page, "color", "red").contains("is red already, at page.html:1"));
     assert!(error(page, "top", "0").contains("it has its initial value"));
-    assert!(error("<style>body { color: red }</style>¤<p>", "color", "navy").contains("it inherits from body"));
+    assert!(
+        error("<style>body { color: red }</style>¤<p>", "color", "navy")
+            .contains("it inherits from body")
+    );
     assert!(error("¤<h1>", "font-weight", "400").contains("the browser's own sheet"));
 }
 
@@ -155,24 +184,33 @@ fn a_draft_replays_over_its_base_and_refuses_another() {
                 to: with.into(),
             },
             file: "a.css".into(),
-            patch: fingerpost::text::Patch::single(
-                TextRange::new(from.into(), to.into()),
-                with,
-            ),
+            patch: fingerpost::text::Patch::single(TextRange::new(from.into(), to.into()), with),
         };
         draft.push(edit, &base);
     }
-    assert_eq!(draft.apply(&base).unwrap().source(), "p { color: navy; top: 1px }");
+    assert_eq!(
+        draft.apply(&base).unwrap().source(),
+        "p { color: navy; top: 1px }"
+    );
     let read = Draft::from_json(&draft.to_json()).unwrap();
     assert_eq!(read, draft);
     let changed = Text::new("a.css", "p { color: red; top: 0 } ");
-    assert!(draft.apply(&changed).unwrap_err().to_string().contains("has changed on disk"));
+    assert!(
+        draft
+            .apply(&changed)
+            .unwrap_err()
+            .to_string()
+            .contains("has changed on disk")
+    );
 }
 
 #[test]
 fn a_draft_file_of_another_make_is_refused() {
     let error = |json: &str| Draft::from_json(json).unwrap_err().to_string();
     assert!(error("{\"fingerpost\": 2, \"new\": []}").contains("version 2"));
-    assert!(error("{\"fingerpost\": 1, \"bases\": {}, \"edits\": [], \"more\": 1}").contains("unknown field `more`"));
+    assert!(
+        error("{\"fingerpost\": 1, \"bases\": {}, \"edits\": [], \"more\": 1}")
+            .contains("unknown field `more`")
+    );
     assert!(error("nonsense").contains("line 1"));
 }

@@ -38,13 +38,19 @@ fn outline(document: &Document, id: NodeId) -> String {
 
 fn body(source: &str) -> String {
     let document = parse(source);
-    let body = document.child_elements(document.root_element()).last().unwrap();
+    let body = document
+        .child_elements(document.root_element())
+        .last()
+        .unwrap();
     outline(&document, body)
 }
 
 #[test]
 fn the_parser_implies_and_repeats_what_the_standard_says() {
-    assert_eq!(outline(&parse("x"), parse("x").root_element()), "html?(head? body?(\"x\"))");
+    assert_eq!(
+        outline(&parse("x"), parse("x").root_element()),
+        "html?(head? body?(\"x\"))"
+    );
     assert_eq!(
         body("<table><tr><td>a</table>"),
         "body?(table(tbody?(tr(td(\"a\")))))"
@@ -53,13 +59,19 @@ fn the_parser_implies_and_repeats_what_the_standard_says() {
         body("<p>1<b>2<p>3</b>4"),
         "body?(p(\"1\" b(\"2\")) p(b+(\"3\") \"4\"))"
     );
-    assert_eq!(body("<p>1<div>2</div></p>"), "body?(p(\"1\") div(\"2\") p?)");
+    assert_eq!(
+        body("<p>1<div>2</div></p>"),
+        "body?(p(\"1\") div(\"2\") p?)"
+    );
     assert_eq!(
         body("<table>loose<td>in"),
         "body?(\"loose\" table(tbody?(tr?(td(\"in\")))))"
     );
     assert_eq!(body("<b><p>x</b>y"), "body?(b p(b+(\"x\") \"y\"))");
-    assert_eq!(body("<svg><foreignobject><p>x"), "body?(svg(foreignObject(p(\"x\"))))");
+    assert_eq!(
+        body("<svg><foreignobject><p>x"),
+        "body?(svg(foreignObject(p(\"x\"))))"
+    );
     assert_eq!(body("<li>a<li>b"), "body?(li(\"a\") li(\"b\"))");
 }
 
@@ -89,7 +101,9 @@ fn pieces(source: &str) -> Vec<String> {
 #[test]
 fn spans_are_right_over_crlf_references_and_wide_characters() {
     assert_eq!(
-        pieces("<!doctype html>\r\n<p  title = 'ä &amp; \r\n ö'\r\n data-x=1 hidden>🚢 &eacute;\r\n</P >"),
+        pieces(
+            "<!doctype html>\r\n<p  title = 'ä &amp; \r\n ö'\r\n data-x=1 hidden>🚢 &eacute;\r\n</P >"
+        ),
         [
             "<p  title = 'ä &amp; \r\n ö'\r\n data-x=1 hidden>",
             "title='ä &amp; \r\n ö'".replace('\'', "").as_str(),
@@ -98,7 +112,10 @@ fn spans_are_right_over_crlf_references_and_wide_characters() {
             "</P >"
         ]
     );
-    assert_eq!(pieces("<a href=\"\" id=''>"), ["<a href=\"\" id=''>", "href=", "id="]);
+    assert_eq!(
+        pieces("<a href=\"\" id=''>"),
+        ["<a href=\"\" id=''>", "href=", "id="]
+    );
     assert_eq!(pieces("<br/><b a=1 a=2>"), ["<br/>", "<b a=1 a=2>", "a=1"]);
 }
 
@@ -119,7 +136,9 @@ fn formatting_elements_and_the_body_know_their_end_tags() {
     let document = parse(source);
     for id in document.elements().iter().skip(2) {
         let element = document.expect_element(*id);
-        let end = element.end_tag.unwrap_or_else(|| panic!("{} has one", element.name));
+        let end = element
+            .end_tag
+            .unwrap_or_else(|| panic!("{} has one", element.name));
         let tag = format!("</{}>", element.name);
         assert_eq!(document.text().slice(end), tag);
     }
@@ -147,8 +166,15 @@ fn deep_nesting_ends_at_the_limit_and_loses_nothing() {
         let document = parse(&source);
         assert_eq!(document.elements().len(), 5_003, "{tag}");
         assert_eq!(document.problems().len(), 1);
-        let deepest = document.elements().iter().map(|e| document.trail(*e).len()).max();
-        assert!(deepest.unwrap() <= fingerpost::markup::DEEPEST_TREE + 2, "{deepest:?}");
+        let deepest = document
+            .elements()
+            .iter()
+            .map(|e| document.trail(*e).len())
+            .max();
+        assert!(
+            deepest.unwrap() <= fingerpost::markup::DEEPEST_TREE + 2,
+            "{deepest:?}"
+        );
     }
 }
 

@@ -14,13 +14,42 @@ use proptest::prelude::*;
 /// Text made of the pieces that matter to an HTML parser, and of anything.
 fn soup() -> impl Strategy<Value = String> {
     let piece = prop_oneof![
-        Just("<p>"), Just("</p>"), Just("<b class=x>"), Just("</b>"), Just("<table>"), Just("<td>"),
-        Just("</table>"), Just("<svg>"), Just("</svg>"), Just("<a href='x'>"), Just("<style>"),
-        Just("</style>"), Just("a { color: red }"), Just("<!--"), Just("-->"), Just("&amp;"),
-        Just("\r\n"), Just("ä🚢"), Just("<"), Just("\0"), Just("<template>"), Just("</template>"),
-        Just("<select><option>"), Just("<textarea>\n"), Just("</body>"), Just("<![CDATA["),
-        Just("<i style=\"top:0;"), Just("\">"), Just("<form>"), Just("</form>"), Just("<p"),
-        Just("</"), Just("<head>"), Just("<frameset>"), Just("<script>"), Just("</script>"),
+        Just("<p>"),
+        Just("</p>"),
+        Just("<b class=x>"),
+        Just("</b>"),
+        Just("<table>"),
+        Just("<td>"),
+        Just("</table>"),
+        Just("<svg>"),
+        Just("</svg>"),
+        Just("<a href='x'>"),
+        Just("<style>"),
+        Just("</style>"),
+        Just("a { color: red }"),
+        Just("<!--"),
+        Just("-->"),
+        Just("&amp;"),
+        Just("\r\n"),
+        Just("ä🚢"),
+        Just("<"),
+        Just("\0"),
+        Just("<template>"),
+        Just("</template>"),
+        Just("<select><option>"),
+        Just("<textarea>\n"),
+        Just("</body>"),
+        Just("<![CDATA["),
+        Just("<i style=\"top:0;"),
+        Just("\">"),
+        Just("<form>"),
+        Just("</form>"),
+        Just("<p"),
+        Just("</"),
+        Just("<head>"),
+        Just("<frameset>"),
+        Just("<script>"),
+        Just("</script>"),
     ];
     prop_oneof![
         4 => proptest::collection::vec(piece, 0..40).prop_map(|parts| parts.concat()),
@@ -30,12 +59,42 @@ fn soup() -> impl Strategy<Value = String> {
 
 fn css_soup() -> impl Strategy<Value = String> {
     let piece = prop_oneof![
-        Just("a"), Just(".b"), Just(" { "), Just("}"), Just("color"), Just(":"), Just("red"),
-        Just(";"), Just("@media print"), Just("@layer x"), Just("("), Just(")"), Just("["), Just("]"),
-        Just("/*"), Just("*/"), Just("\""), Just("'"), Just("url("), Just("!important"), Just("--x"),
-        Just("var(--x, 1px)"), Just("&"), Just("> b"), Just(","), Just("\\"), Just("<!--"),
-        Just("ä"), Just("\r\n"), Just("1.5e3px"), Just("calc(1px + 2%)"), Just("@import 'x';"),
-        Just(":is("), Just("::before"), Just("margin: 1px 2px;"), Just("background: red, url(x);"),
+        Just("a"),
+        Just(".b"),
+        Just(" { "),
+        Just("}"),
+        Just("color"),
+        Just(":"),
+        Just("red"),
+        Just(";"),
+        Just("@media print"),
+        Just("@layer x"),
+        Just("("),
+        Just(")"),
+        Just("["),
+        Just("]"),
+        Just("/*"),
+        Just("*/"),
+        Just("\""),
+        Just("'"),
+        Just("url("),
+        Just("!important"),
+        Just("--x"),
+        Just("var(--x, 1px)"),
+        Just("&"),
+        Just("> b"),
+        Just(","),
+        Just("\\"),
+        Just("<!--"),
+        Just("ä"),
+        Just("\r\n"),
+        Just("1.5e3px"),
+        Just("calc(1px + 2%)"),
+        Just("@import 'x';"),
+        Just(":is("),
+        Just("::before"),
+        Just("margin: 1px 2px;"),
+        Just("background: red, url(x);"),
     ];
     prop_oneof![
         4 => proptest::collection::vec(piece, 0..40).prop_map(|parts| parts.concat()),
@@ -55,7 +114,8 @@ fn check_markup(source: &str) -> Result<(), TestCaseError> {
         let tag = document.text().slice(element.start_tag);
         prop_assert!(tag.starts_with('<'), "{tag:?}");
         let name = &tag[1..].to_ascii_lowercase().replace('\0', "\u{fffd}");
-        let same = name.starts_with(&*element.name.to_ascii_lowercase()) || name.starts_with("image");
+        let same =
+            name.starts_with(&*element.name.to_ascii_lowercase()) || name.starts_with("image");
         prop_assert!(same, "{} from {tag:?}", element.name);
         let mut last = element.start_tag.start();
         for attribute in &element.attributes {

@@ -115,7 +115,10 @@ fn specificity_counts_the_heaviest_argument() {
     assert_eq!(weight("ul li::before"), Specificity::new(0, 0, 3));
     assert_eq!(weight("#a:not(.b, #c d)"), Specificity::new(2, 0, 1));
     assert_eq!(weight(":where(#a) p"), Specificity::new(0, 0, 1));
-    assert_eq!(weight("li:nth-child(2 of .a, #b)"), Specificity::new(1, 1, 1));
+    assert_eq!(
+        weight("li:nth-child(2 of .a, #b)"),
+        Specificity::new(1, 1, 1)
+    );
     assert_eq!(weight("a:hover:not([href])"), Specificity::new(0, 2, 1));
 }
 
@@ -128,7 +131,10 @@ fn what_is_no_selector_says_where() {
     assert_eq!(error("a >"), "2: expected a selector after the combinator");
     assert_eq!(error("a,,b"), "2: expected a selector here, found none");
     assert_eq!(error("a."), "1: expected a class name after .");
-    assert_eq!(error("a:wings"), "1: no pseudo-class :wings exists; the whole rule is dropped");
+    assert_eq!(
+        error("a:wings"),
+        "1: no pseudo-class :wings exists; the whole rule is dropped"
+    );
     assert_eq!(
         error("li:nth-child(x)"),
         "2: 'x' is no An+B; expected something like 2n+1, odd or 3"

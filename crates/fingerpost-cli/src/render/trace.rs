@@ -88,7 +88,10 @@ fn rule(answer: &RuleAnswer, lead: &str, text: &mut String) {
         painted(FAINT, provenance(&answer.rule)),
     ));
     if let Some(blocked) = &answer.blocked {
-        text.push_str(&format!("       {}\n", painted(LOST, format!("does not apply: {blocked}"))));
+        text.push_str(&format!(
+            "       {}\n",
+            painted(LOST, format!("does not apply: {blocked}"))
+        ));
     }
     for declaration in &answer.declarations {
         self::declaration(declaration, answer, text);

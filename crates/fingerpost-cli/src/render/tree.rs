@@ -6,7 +6,7 @@ use fingerpost::question::tree::{Branch, TreeAnswer};
 use super::{BAD, FAINT, HEAD, PLACE, painted};
 
 pub fn tree(answer: &TreeAnswer) -> String {
-    let mut text = format!("{}", painted(HEAD, &answer.page));
+    let mut text = painted(HEAD, &answer.page);
     if answer.quirks {
         text.push_str("  (quirks mode: the page has no doctype, or an old one)");
     }

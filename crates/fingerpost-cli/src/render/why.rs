@@ -27,9 +27,10 @@ pub fn why(answer: &WhyAnswer) -> String {
 /// Longhands with the same contenders, faring the same, are told once.
 fn group(contests: &[ContestAnswer]) -> Vec<Vec<&ContestAnswer>> {
     let key = |contest: &ContestAnswer| {
-        let contenders = contest.contenders.iter().map(|c| {
-            (c.declaration.place.clone(), c.standing, c.sentence.clone())
-        });
+        let contenders = contest
+            .contenders
+            .iter()
+            .map(|c| (c.declaration.place.clone(), c.standing, c.sentence.clone()));
         let excluded = contest.excluded.iter().map(|e| e.declaration.place.clone());
         (
             contenders.collect::<Vec<_>>(),
@@ -54,7 +55,10 @@ fn values(group: &[&ContestAnswer], text: &mut String) {
     if same {
         text.push_str(&format!("  {}", painted(GOOD, shown(&first.computed))));
         if first.specified != first.computed && first.source == "declared" {
-            text.push_str(&painted(FAINT, format!("  specified as {}", first.specified)));
+            text.push_str(&painted(
+                FAINT,
+                format!("  specified as {}", first.specified),
+            ));
         }
     } else {
         let each: Vec<String> = group
@@ -114,7 +118,6 @@ fn contest(contest: &ContestAnswer, text: &mut String) {
         text.push_str("\n  No declaration sets it on this element.\n");
         return;
     }
-    text.push('\n');
     for contender in &contest.contenders {
         let (mark, style) = match contender.standing {
             "wins" => ("●", GOOD),
@@ -128,7 +131,7 @@ fn contest(contest: &ContestAnswer, text: &mut String) {
             ""
         };
         text.push_str(&format!(
-            "  {style}{mark}{style:#} {}: {}{important}\n      {}  {}  {}\n      {style}{}{style:#}\n",
+            "\n  {style}{mark}{style:#} {}: {}{important}\n      {}  {}  {}\n      {style}{}{style:#}\n",
             declaration.property,
             declaration.value,
             selector(&declaration.rule),
@@ -140,11 +143,11 @@ fn contest(contest: &ContestAnswer, text: &mut String) {
     if contest.excluded.is_empty() {
         return;
     }
-    text.push_str("\n  Match too, but take no part\n");
+    text.push_str("\n  Match too, but take no part:\n");
     for excluded in &contest.excluded {
         let declaration = &excluded.declaration;
         text.push_str(&format!(
-            "  {BAD}✗{BAD:#} {}: {}\n      {}  {}\n      {}\n",
+            "\n  {BAD}✗{BAD:#} {}: {}\n      {}  {}\n      {}\n",
             declaration.property,
             declaration.value,
             selector(&declaration.rule),

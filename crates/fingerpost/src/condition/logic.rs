@@ -52,7 +52,11 @@ fn condition(
         word = Some(this);
         at = skip(tokens, at + 1);
         let (more, next) = part(source, tokens, at, leaf, depth)?;
-        truth = if this == "and" { truth.and(more) } else { truth.or(more) };
+        truth = if this == "and" {
+            truth.and(more)
+        } else {
+            truth.or(more)
+        };
         at = skip(tokens, next);
     }
     Some(truth)

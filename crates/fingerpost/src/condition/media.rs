@@ -72,7 +72,11 @@ struct Reader<'a> {
 
 impl Reader<'_> {
     fn query(&mut self, tokens: &[Token]) -> Truth {
-        let words: Vec<Token> = tokens.iter().copied().filter(|t| !t.kind.is_blank()).collect();
+        let words: Vec<Token> = tokens
+            .iter()
+            .copied()
+            .filter(|t| !t.kind.is_blank())
+            .collect();
         let word = |at: usize, name: &str| {
             words
                 .get(at)
@@ -80,9 +84,14 @@ impl Reader<'_> {
         };
         let modifier = usize::from(word(0, "only") || word(0, "not"));
         let negated = word(0, "not");
-        let type_token = words.get(modifier).copied().filter(|t| t.kind == Kind::Ident);
+        let type_token = words
+            .get(modifier)
+            .copied()
+            .filter(|t| t.kind == Kind::Ident);
         let Some(type_token) = type_token else {
-            return self.condition(tokens).unwrap_or_else(|| self.malformed(tokens));
+            return self
+                .condition(tokens)
+                .unwrap_or_else(|| self.malformed(tokens));
         };
         let name = type_token.name(self.source).to_ascii_lowercase();
         if matches!(name.as_str(), "and" | "or" | "not" | "only" | "layer") {
@@ -116,8 +125,10 @@ impl Reader<'_> {
             (Some(first), Some(last)) => &self.source[first.span().cover(last.span())],
             _ => "",
         };
-        self.because
-            .push(format!("'{}' is no media query, so it never holds", text.trim()));
+        self.because.push(format!(
+            "'{}' is no media query, so it never holds",
+            text.trim()
+        ));
         Truth::False
     }
 
@@ -132,7 +143,11 @@ impl Reader<'_> {
     }
 
     fn feature(&mut self, inside: &[Token]) -> Truth {
-        let tokens: Vec<Token> = inside.iter().copied().filter(|t| !t.kind.is_blank()).collect();
+        let tokens: Vec<Token> = inside
+            .iter()
+            .copied()
+            .filter(|t| !t.kind.is_blank())
+            .collect();
         let Some(first) = tokens.first() else {
             return Truth::Unknown;
         };
@@ -154,8 +169,9 @@ impl Reader<'_> {
     }
 
     fn unknown(&mut self, name: &str) -> Truth {
-        self.because
-            .push(format!("'{name}' is no media feature that is known, so it can't hold"));
+        self.because.push(format!(
+            "'{name}' is no media feature that is known, so it can't hold"
+        ));
         Truth::Unknown
     }
 
@@ -179,8 +195,12 @@ impl Reader<'_> {
         let (bare, ordering) = match name {
             _ if name.starts_with("min-") => (&name[4..], Some(Ordering::Greater)),
             _ if name.starts_with("max-") => (&name[4..], Some(Ordering::Less)),
-            "-webkit-min-device-pixel-ratio" => ("-webkit-device-pixel-ratio", Some(Ordering::Greater)),
-            "-webkit-max-device-pixel-ratio" => ("-webkit-device-pixel-ratio", Some(Ordering::Less)),
+            "-webkit-min-device-pixel-ratio" => {
+                ("-webkit-device-pixel-ratio", Some(Ordering::Greater))
+            }
+            "-webkit-max-device-pixel-ratio" => {
+                ("-webkit-device-pixel-ratio", Some(Ordering::Less))
+            }
             _ => (name, None),
         };
         let Some(present) = self.present(bare) else {
@@ -218,8 +238,10 @@ impl Reader<'_> {
 
     fn compared(&mut self, name: &str, present: &Present, holds: bool, words: &str, wanted: &str) {
         let joint = if holds { ", " } else { ", not " };
-        self.because
-            .push(format!("{name} is {}{joint}{words}{wanted}", shown(present)));
+        self.because.push(format!(
+            "{name} is {}{joint}{words}{wanted}",
+            shown(present)
+        ));
     }
 
     /// `(width >= 600px)`, `(400px <= width < 700px)`.
@@ -367,7 +389,11 @@ impl Reader<'_> {
                 "landscape"
             }),
             "scan" => keyword("progressive"),
-            "update" => keyword(if self.conditions.media == "print" { "none" } else { "fast" }),
+            "update" => keyword(if self.conditions.media == "print" {
+                "none"
+            } else {
+                "fast"
+            }),
             "overflow-block" => keyword("scroll"),
             "overflow-inline" => keyword("scroll"),
             "pointer" | "any-pointer" => keyword("fine"),

@@ -18,9 +18,8 @@ pub fn supports(source: &str, tokens: &[Token]) -> Verdict {
         };
         let text = text.trim();
         let holds = match function {
-            Some("selector") => {
-                SelectorList::parse(text).is_ok_and(|l| l.selectors.iter().all(|s| s.not_yet().next().is_none()))
-            }
+            Some("selector") => SelectorList::parse(text)
+                .is_ok_and(|l| l.selectors.iter().all(|s| s.not_yet().next().is_none())),
             Some("font-tech" | "font-format") => {
                 because.push(format!("{text} is assumed to be supported"));
                 return Truth::True;

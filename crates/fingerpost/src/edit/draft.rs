@@ -43,7 +43,10 @@ impl Base {
 
     /// The SHA-256 of bytes, in hexadecimal.
     pub fn digest(bytes: &[u8]) -> String {
-        Sha256::digest(bytes).iter().map(|b| format!("{b:02x}")).collect()
+        Sha256::digest(bytes)
+            .iter()
+            .map(|b| format!("{b:02x}"))
+            .collect()
     }
 }
 

@@ -47,7 +47,9 @@ pub enum SetError {
         whence: String,
     },
     /// Several declarations set the longhands of a shorthand.
-    #[error("{property} of {element} is set by several declarations; set one of these instead:{parts}")]
+    #[error(
+        "{property} of {element} is set by several declarations; set one of these instead:{parts}"
+    )]
     Several {
         /// The property.
         property: String,
@@ -190,7 +192,12 @@ fn winner(
     element: &str,
 ) -> Result<DeclarationRef, SetError> {
     let longhands: Vec<PropertyName> = match property {
-        PropertyName::Known(id) => id.longhands().iter().copied().map(PropertyName::Known).collect(),
+        PropertyName::Known(id) => id
+            .longhands()
+            .iter()
+            .copied()
+            .map(PropertyName::Known)
+            .collect(),
         PropertyName::Custom(_) => vec![property.clone()],
     };
     let mut winners: Vec<(PropertyName, Option<DeclarationRef>)> = Vec::new();
@@ -270,12 +277,17 @@ fn behind(
     let indent = &source[line_start..start];
     let own_line = indent.chars().all(char::is_whitespace) && line_start > 0;
     let separator = if own_line {
-        let ending = if source[..line_start].ends_with("\r\n") { "\r\n" } else { "\n" };
+        let ending = if source[..line_start].ends_with("\r\n") {
+            "\r\n"
+        } else {
+            "\n"
+        };
         format!("{ending}{indent}")
     } else {
         " ".to_owned()
     };
-    let between = &source[usize::from(declaration.name.end())..usize::from(declaration.value.start())];
+    let between =
+        &source[usize::from(declaration.name.end())..usize::from(declaration.value.start())];
     let important = declaration.important.map_or_else(String::new, |mark| {
         let gap = &source[usize::from(declaration.value.end())..usize::from(mark.end())];
         gap.to_owned()

@@ -130,7 +130,9 @@ impl Element {
 
     /// The classes in the order written.
     pub fn classes(&self) -> impl Iterator<Item = &str> {
-        self.attribute("class").unwrap_or("").split_ascii_whitespace()
+        self.attribute("class")
+            .unwrap_or("")
+            .split_ascii_whitespace()
     }
 
     /// Whether this is an HTML element of that name.

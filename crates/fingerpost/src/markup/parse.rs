@@ -288,7 +288,11 @@ impl Callback<Infallible, usize> for Feed<'_> {
                 let before = self.open_elements();
                 self.process(Token::TagToken(tag), Origin::Other(span));
                 let after = self.open_elements();
-                let kept = before.iter().zip(&after).take_while(|(a, b)| a == b).count();
+                let kept = before
+                    .iter()
+                    .zip(&after)
+                    .take_while(|(a, b)| a == b)
+                    .count();
                 self.builder.sink.end(&name, span, &before[kept..]);
             }
             CallbackEvent::String { value } => self.text(value, at),
@@ -360,7 +364,10 @@ fn drop_duplicates(open: &mut OpenTag) {
     let attributes = &mut open.tag.attrs;
     let mut at = 1;
     while at < attributes.len() {
-        if attributes[..at].iter().any(|a| a.name == attributes[at].name) {
+        if attributes[..at]
+            .iter()
+            .any(|a| a.name == attributes[at].name)
+        {
             attributes.remove(at);
             open.attributes.remove(at);
             open.tag.had_duplicate_attributes = true;

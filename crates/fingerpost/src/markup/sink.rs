@@ -111,7 +111,11 @@ impl<'a> Sink<'a> {
     pub fn end(&self, name: &LocalName, span: TextRange, closed: &[NodeId]) {
         let mut tree = self.tree.borrow_mut();
         let is_named = |tree: &Tree, id: NodeId| tree.element(id).name.eq_ignore_ascii_case(name);
-        let once = [local_name!("body"), local_name!("head"), local_name!("html")];
+        let once = [
+            local_name!("body"),
+            local_name!("head"),
+            local_name!("html"),
+        ];
         let found = if once.contains(name) {
             let nodes = 0..tree.nodes.len();
             nodes.map(NodeId::new).find(|id| {
@@ -325,7 +329,9 @@ impl TreeSink for Sink<'_> {
             self.claimed.set(true);
             let origin = self.origin.borrow();
             let Origin::StartTag {
-                span, attributes: spans, ..
+                span,
+                attributes: spans,
+                ..
             } = &*origin
             else {
                 unreachable!("only a start tag has an own element");

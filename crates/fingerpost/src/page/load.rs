@@ -195,7 +195,10 @@ impl Collector<'_, '_> {
             .into_iter()
             .collect();
         for (off, said) in [
-            (has("alternate"), "rel=alternate: an alternate sheet is off until chosen"),
+            (
+                has("alternate"),
+                "rel=alternate: an alternate sheet is off until chosen",
+            ),
             (element.attribute("disabled").is_some(), "disabled"),
         ] {
             if off {
@@ -257,7 +260,13 @@ impl Collector<'_, '_> {
         };
         let chain = vec![source.name().to_owned()];
         let sheet = StyleSheet::new(sheet);
-        self.add(sheet, Arrival::Style(id), gates.into_iter().collect(), None, &chain);
+        self.add(
+            sheet,
+            Arrival::Style(id),
+            gates.into_iter().collect(),
+            None,
+            &chain,
+        );
     }
 
     /// Adds what a sheet imports, then the sheet.
@@ -308,11 +317,17 @@ impl Collector<'_, '_> {
         let mut gates = gates.to_vec();
         if let Some(condition) = import.supports {
             let text = &source[cover(condition)];
-            gates.push((format!("supports({text})"), supports_gate(source, condition)));
+            gates.push((
+                format!("supports({text})"),
+                supports_gate(source, condition),
+            ));
         }
         if !import.media.iter().all(|t| t.kind.is_blank()) {
             let text = source[cover(import.media)].trim().to_owned();
-            gates.push((format!("media {text}"), media(source, import.media, self.conditions)));
+            gates.push((
+                format!("media {text}"),
+                media(source, import.media, self.conditions),
+            ));
         }
         let layer = match (outer_layer, import.layer) {
             (outer, None) => outer.map(str::to_owned),

@@ -9,13 +9,15 @@ mod index;
 mod load;
 mod rules;
 mod styles;
+mod values;
 
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
 pub use rules::{Blocked, StyleRule};
 pub use styles::{
     DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, SheetRef,
-    Styles, Target, Value, ValueSource, VariableStep,
+    Styles, Target,
 };
+pub use values::{Value, ValueSource, VariableStep};
 
 use std::sync::{Arc, OnceLock};
 
@@ -41,7 +43,9 @@ impl StyleSheet {
     /// A sheet whose declarations nobody has asked about yet.
     pub fn new(sheet: Sheet) -> Arc<Self> {
         let selectors = (0..sheet.rule_count()).map(|_| OnceLock::new()).collect();
-        let meanings = (0..sheet.declaration_count()).map(|_| OnceLock::new()).collect();
+        let meanings = (0..sheet.declaration_count())
+            .map(|_| OnceLock::new())
+            .collect();
         Arc::new(StyleSheet {
             sheet,
             selectors,

@@ -2,7 +2,7 @@
 //!
 //! The road of one value: the rules that match ([`Styles::matched`]), the contest of the property
 //! ([`Styles::contest`]), the winner's value with its variables put in, inheritance or the initial
-//! value where there is none, and the computed value ([`Styles::value`]).
+//! value where there is none, and the computed value ([`Styles::value`], in `values.rs`).
 
 use std::cell::RefCell;
 use std::collections::HashMap;
@@ -10,6 +10,7 @@ use std::fmt;
 use std::rc::Rc;
 use std::sync::Arc;
 
+use super::values::Value;
 use super::{Blocked, Page, StyleSheet};
 use crate::cascade::{Contest, LayerOrder, Origin, Rank, Turn};
 use crate::markup::NodeId;
@@ -17,17 +18,9 @@ use crate::selector::{Matcher, PseudoElement, Specificity};
 use crate::sheet::{DeclarationId, RuleId, Sheet};
 use crate::text::Text;
 use crate::value::PropertyId;
-use crate::value::computed::{
-    MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, computed,
-};
-use crate::value::declared::{self, Meaning, Name};
-use crate::value::grammar::{Mismatch, match_property};
+use crate::value::declared::{Meaning, Name};
+use crate::value::grammar::Mismatch;
 use crate::value::logical::{self, WritingMode};
-use crate::value::shorthand::Piece;
-use crate::value::substitution::{SubstitutionError, named_variables, substitute, value_tokens};
-
-/// How far a custom property may refer to others through others. Real themes go a handful deep.
-const DEEPEST_VARIABLES: usize = 100;
 
 /// An element, or a pseudo-element of it.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
@@ -141,50 +134,6 @@ pub struct PropertyContest {
     pub excluded: Vec<Excluded>,
 }
 
-/// Where a value comes from.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum ValueSource {
-    /// The contest's winner.
-    Declared(DeclarationRef),
-    /// The parent; the element whose own declaration it is, or the root for an initial value.
-    Inherited {
-        /// The element next up whose value is not inherited itself.
-        from: NodeId,
-    },
-    /// Nobody: it is the property's initial value.
-    Initial,
-}
-
-/// A custom property that a value went through.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct VariableStep {
-    /// Its name, with the dashes.
-    pub name: String,
-    /// Its value, with its own variables put in; none where it has no value and a fallback was
-    /// taken.
-    pub value: Option<String>,
-    /// The declaration that gives it.
-    pub declaration: Option<DeclarationRef>,
-    /// The element that the declaration is on.
-    pub element: NodeId,
-}
-
-/// What a property of an element comes to.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Value {
-    /// The value that was declared, with variables put in; for a longhand set by a shorthand its
-    /// part. The initial value where there is none.
-    pub specified: String,
-    /// The computed value.
-    pub computed: String,
-    /// Where it comes from.
-    pub source: ValueSource,
-    /// The custom properties it went through, in order.
-    pub variables: Vec<VariableStep>,
-    /// Why the declared value was not taken after all (invalid at computed-value time).
-    pub fell_through: Option<String>,
-}
-
 /// What a contest is about.
 enum Subject<'n> {
     /// A property under its physical and its logical name.
@@ -196,12 +145,12 @@ type MatchedByPseudo = Rc<Vec<(Option<PseudoElement>, Matched)>>;
 
 /// Styles of a page's elements.
 pub struct Styles<'p> {
-    page: &'p Page,
+    pub(super) page: &'p Page,
     matched: RefCell<HashMap<NodeId, MatchedByPseudo>>,
     attributes: RefCell<HashMap<NodeId, Option<Arc<StyleSheet>>>>,
-    values: RefCell<HashMap<(Target, PropertyName), Rc<Value>>>,
+    pub(super) values: RefCell<HashMap<(Target, PropertyName), Rc<Value>>>,
     /// The custom properties being worked out, to find cycles.
-    open: RefCell<Vec<(Target, Box<str>)>>,
+    pub(super) open: RefCell<Vec<(Target, Box<str>)>>,
 }
 
 impl fmt::Debug for Styles<'_> {
@@ -238,8 +187,7 @@ impl<'p> Styles<'p> {
     /// The pseudo-elements of an element that some rule speaks of.
     pub fn pseudo_elements(&self, element: NodeId) -> Vec<PseudoElement> {
         let matched = self.matched_by_pseudo(element);
-        let mut found: Vec<PseudoElement> =
-            matched.iter().filter_map(|(p, _)| p.clone()).collect();
+        let mut found: Vec<PseudoElement> = matched.iter().filter_map(|(p, _)| p.clone()).collect();
         found.sort();
         found.dedup();
         found
@@ -412,7 +360,7 @@ impl<'p> Styles<'p> {
         }
     }
 
-    fn writing_mode(&self, target: &Target) -> WritingMode {
+    pub(super) fn writing_mode(&self, target: &Target) -> WritingMode {
         let mode = self.value(target, &known("writing-mode"));
         let direction = self.value(target, &known("direction"));
         WritingMode::new(&mode.computed, &direction.computed)
@@ -457,431 +405,9 @@ impl<'p> Styles<'p> {
         });
         PropertyContest { contest, excluded }
     }
-
-    /// What a target inherits from: the parent element, or the element of a pseudo-element.
-    pub fn parent(&self, target: &Target) -> Option<Target> {
-        match target.pseudo {
-            Some(_) => Some(target.element.into()),
-            None => self
-                .page
-                .document()
-                .parent_element(target.element)
-                .map(Target::from),
-        }
-    }
-
-    /// What a property of a target comes to.
-    ///
-    /// A shorthand has no value of its own; ask for its longhands.
-    pub fn value(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
-        let property = &self.physical(target, property);
-        // From the root down, so that no step has to go up more than one element: a tree may be
-        // deep, the stack is not.
-        if property.is_inherited() || is_font_size(property) {
-            for above in self.page.document().trail(target.element) {
-                let above = Target::from(above);
-                if above != *target {
-                    self.step(&above, property);
-                }
-            }
-        }
-        self.step(target, property)
-    }
-
-    fn step(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
-        let key = (target.clone(), property.clone());
-        if let Some(known) = self.values.borrow().get(&key) {
-            return known.clone();
-        }
-        let value = Rc::new(self.work_out(target, property));
-        self.values.borrow_mut().insert(key, value.clone());
-        value
-    }
-
-    fn work_out(&self, target: &Target, property: &PropertyName) -> Value {
-        let contest = self.contest(target, property);
-        let Some(winner) = contest.contest.winning() else {
-            return self.default(target, property, None);
-        };
-        let reference = winner.declaration;
-        let styles = self.sheet(reference.sheet);
-        let sheet = styles.sheet();
-        let declaration = sheet.declaration(reference.id);
-        let source = sheet.text().source();
-        match styles.meaning(reference.id) {
-            (_, Meaning::Wide(word)) => self.wide(word, target, property, reference),
-            (Name::Property(declared), Meaning::Pending(_)) => {
-                let tokens = sheet.value_tokens(declaration);
-                self.substituted(target, property, reference, *declared, source, tokens)
-            }
-            (_, Meaning::Fits(pieces)) => {
-                let PropertyName::Known(wanted) = property else {
-                    return self.default(target, property, None);
-                };
-                let text = self.piece(target, *wanted, pieces, source);
-                self.declared(target, *wanted, reference, text, Vec::new())
-            }
-            (Name::Custom, Meaning::Free) => {
-                let tokens = sheet.value_tokens(declaration);
-                let (result, variables) = self.put_in_variables(target, source, tokens);
-                match result {
-                    Ok(text) => Value {
-                        computed: text.clone(),
-                        specified: text,
-                        source: ValueSource::Declared(reference),
-                        variables,
-                        fell_through: None,
-                    },
-                    Err(error) => {
-                        let mut value = self.default(target, property, Some(explain(&error)));
-                        value.variables = variables;
-                        value
-                    }
-                }
-            }
-            _ => self.default(target, property, None),
-        }
-    }
-
-    /// What a declaration says of a property, under its own name or its logical one.
-    fn piece(
-        &self,
-        target: &Target,
-        wanted: PropertyId,
-        pieces: &[(PropertyId, Piece)],
-        source: &str,
-    ) -> Option<String> {
-        let piece = pieces.iter().find(|(p, _)| *p == wanted).or_else(|| {
-            let other = logical::logical(wanted, self.writing_mode(target))?;
-            pieces.iter().find(|(p, _)| *p == other)
-        });
-        piece.and_then(|(_, piece)| piece_text(piece, source))
-    }
-
-    /// Cascade 5 § 7.3.
-    fn wide(
-        &self,
-        word: &str,
-        target: &Target,
-        property: &PropertyName,
-        reference: DeclarationRef,
-    ) -> Value {
-        let inherits = match word {
-            "inherit" => true,
-            "initial" => false,
-            _ => property.is_inherited(),
-        };
-        let mut value = if inherits {
-            self.inherited(target, property)
-        } else {
-            self.initial(target, property)
-        };
-        word.clone_into(&mut value.specified);
-        value.source = ValueSource::Declared(reference);
-        value
-    }
-
-    fn default(
-        &self,
-        target: &Target,
-        property: &PropertyName,
-        fell_through: Option<String>,
-    ) -> Value {
-        let mut value = if property.is_inherited() {
-            self.inherited(target, property)
-        } else {
-            self.initial(target, property)
-        };
-        value.fell_through = fell_through;
-        value
-    }
-
-    fn inherited(&self, target: &Target, property: &PropertyName) -> Value {
-        let Some(parent) = self.parent(target) else {
-            return self.initial(target, property);
-        };
-        let above = self.step(&parent, property);
-        let source = match &above.source {
-            ValueSource::Inherited { from } => ValueSource::Inherited { from: *from },
-            ValueSource::Declared(_) => ValueSource::Inherited {
-                from: parent.element,
-            },
-            ValueSource::Initial => ValueSource::Initial,
-        };
-        Value {
-            specified: above.specified.clone(),
-            computed: above.computed.clone(),
-            source,
-            variables: Vec::new(),
-            fell_through: None,
-        }
-    }
-
-    fn initial(&self, target: &Target, property: &PropertyName) -> Value {
-        let specified = match property {
-            PropertyName::Known(property) => property.facts().initial.to_owned(),
-            PropertyName::Custom(_) => String::new(),
-        };
-        let computed = match property {
-            PropertyName::Known(property) => {
-                let tokens = value_tokens(&specified);
-                match match_property(*property, &specified, &tokens) {
-                    Ok(_) => self.compute(target, *property, &specified),
-                    Err(_) => specified.clone(),
-                }
-            }
-            PropertyName::Custom(_) => String::new(),
-        };
-        Value {
-            specified,
-            computed,
-            source: ValueSource::Initial,
-            variables: Vec::new(),
-            fell_through: None,
-        }
-    }
-
-    fn declared(
-        &self,
-        target: &Target,
-        property: PropertyId,
-        reference: DeclarationRef,
-        text: Option<String>,
-        variables: Vec<VariableStep>,
-    ) -> Value {
-        let specified = text.unwrap_or_else(|| property.facts().initial.to_owned());
-        let computed = self.compute(target, property, &specified);
-        Value {
-            specified,
-            computed,
-            source: ValueSource::Declared(reference),
-            variables,
-            fell_through: None,
-        }
-    }
-
-    /// A declaration with variables: put in, then read as if it had been written so.
-    fn substituted(
-        &self,
-        target: &Target,
-        property: &PropertyName,
-        reference: DeclarationRef,
-        declared: PropertyId,
-        source: &str,
-        tokens: &[crate::sheet::Token],
-    ) -> Value {
-        let (result, variables) = self.put_in_variables(target, source, tokens);
-        let fallen = |why: String| {
-            let mut value = self.default(target, property, Some(why));
-            value.variables.clone_from(&variables);
-            value
-        };
-        let text = match result {
-            Ok(text) => text,
-            Err(error) => return fallen(explain(&error)),
-        };
-        let PropertyName::Known(wanted) = property else {
-            return fallen("a shorthand sets no custom property".to_owned());
-        };
-        let tokens = value_tokens(&text);
-        match declared::meaning(declared, &text, &tokens) {
-            Meaning::Wide(word) => {
-                let mut value = self.wide(&word, target, property, reference);
-                value.variables = variables;
-                value
-            }
-            Meaning::Fits(pieces) => {
-                let part = self.piece(target, *wanted, &pieces, &text);
-                self.declared(target, *wanted, reference, part, variables)
-            }
-            Meaning::Pending(_) => {
-                // What `env()` or `attr()` give is not in the sources: kept as written.
-                Value {
-                    specified: text.clone(),
-                    computed: text,
-                    source: ValueSource::Declared(reference),
-                    variables,
-                    fell_through: None,
-                }
-            }
-            _ => fallen(format!(
-                "with its variables put in it reads '{}', which {} does not take, so it is \
-                 invalid at computed-value time",
-                text.trim(),
-                declared.name()
-            )),
-        }
-    }
-
-    fn put_in_variables(
-        &self,
-        target: &Target,
-        source: &str,
-        tokens: &[crate::sheet::Token],
-    ) -> (Result<String, SubstitutionError>, Vec<VariableStep>) {
-        let mut steps: Vec<VariableStep> = Vec::new();
-        let result = substitute(source, tokens, &mut |name| {
-            let value = self.variable(target, name);
-            let mut inner = Vec::new();
-            if let Some(value) = &value {
-                inner.extend(value.variables.iter().cloned());
-            }
-            let (declaration, element) = match value.as_ref().map(|v| &v.source) {
-                Some(ValueSource::Declared(reference)) => (Some(*reference), target.element),
-                Some(ValueSource::Inherited { from }) => {
-                    let above = self.step(&Target::from(*from), &PropertyName::Custom(name.into()));
-                    inner.extend(above.variables.iter().cloned());
-                    match above.source {
-                        ValueSource::Declared(reference) => (Some(reference), *from),
-                        _ => (None, *from),
-                    }
-                }
-                _ => (None, target.element),
-            };
-            let text = value
-                .filter(|_| declaration.is_some())
-                .map(|v| v.computed.clone());
-            if steps.iter().any(|s| s.name == name) {
-                return text;
-            }
-            steps.push(VariableStep {
-                name: name.to_owned(),
-                value: text.clone(),
-                declaration,
-                element,
-            });
-            for step in inner {
-                let known = steps.iter().any(|s| s.name == step.name && s.element == step.element);
-                if !known {
-                    steps.push(step);
-                }
-            }
-            text
-        });
-        (result, steps)
-    }
-
-    /// A custom property's value; `None` in a cycle or beyond the depth limit.
-    fn variable(&self, target: &Target, name: &str) -> Option<Rc<Value>> {
-        let key = (target.clone(), Box::from(name));
-        if self.open.borrow().contains(&key) || self.open.borrow().len() > DEEPEST_VARIABLES {
-            return None;
-        }
-        self.open.borrow_mut().push(key);
-        let value = self.value(target, &PropertyName::Custom(name.into()));
-        self.open.borrow_mut().pop();
-        Some(value)
-    }
-
-    fn compute(&self, target: &Target, property: PropertyId, text: &str) -> String {
-        let tokens = value_tokens(text);
-        let Ok(matched) = match_property(property, text, &tokens) else {
-            return text.to_owned();
-        };
-        let measures = self.measures(target, property);
-        let color = if text.to_ascii_lowercase().contains("currentcolor") {
-            self.current_color(target, property)
-        } else {
-            String::new()
-        };
-        computed(property, text, &tokens, &matched, &measures, &color)
-    }
-
-    fn current_color(&self, target: &Target, property: PropertyId) -> String {
-        let color = known("color");
-        if PropertyName::Known(property) == color {
-            return match self.parent(target) {
-                Some(parent) => self.value(&parent, &color).computed.clone(),
-                None => self.initial(target, &color).computed,
-            };
-        }
-        self.value(target, &color).computed.clone()
-    }
-
-    /// What relative units of a property refer to.
-    fn measures(&self, target: &Target, property: PropertyId) -> Measures {
-        let viewport = self.page.conditions().viewport;
-        let mut measures = Measures {
-            font_size: MEDIUM_FONT_SIZE,
-            root_font_size: MEDIUM_FONT_SIZE,
-            line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
-            root_line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
-            viewport_width: viewport.width,
-            viewport_height: viewport.height,
-        };
-        let size_of = |target: &Target| pixels(&self.value(target, &known("font-size")).computed);
-        let height_of = |target: &Target, size: f64| {
-            let height = self.value(target, &known("line-height"));
-            match height.computed.parse::<f64>() {
-                Ok(times) => times * size,
-                Err(_) => pixels(&height.computed).unwrap_or(size * NORMAL_LINE_HEIGHT),
-            }
-        };
-        let of_font = property.name() == "font-size";
-        let of_line = property.name() == "line-height";
-        let basis = if of_font {
-            self.parent(target)
-        } else {
-            Some(target.clone())
-        };
-        let root = Target::from(self.page.document().root_element());
-        if let Some(basis) = basis {
-            measures.font_size = size_of(&basis).unwrap_or(MEDIUM_FONT_SIZE);
-            if !of_line && !of_font {
-                measures.line_height = height_of(&basis, measures.font_size);
-            }
-        }
-        if !(of_font && *target == root) {
-            measures.root_font_size = size_of(&root).unwrap_or(MEDIUM_FONT_SIZE);
-            if !(of_line && *target == root) && !of_font {
-                measures.root_line_height = height_of(&root, measures.root_font_size);
-            }
-        }
-        measures
-    }
-
-    /// The custom properties that a declaration's value names directly.
-    pub fn variables_of(&self, reference: DeclarationRef) -> Vec<String> {
-        let styles = self.sheet(reference.sheet);
-        let sheet = styles.sheet();
-        let tokens = sheet.value_tokens(sheet.declaration(reference.id));
-        named_variables(sheet.text().source(), tokens)
-            .into_iter()
-            .map(|(name, _)| name)
-            .collect()
-    }
 }
 
-fn known(name: &str) -> PropertyName {
+/// A property that the table is known to have.
+pub(super) fn known(name: &str) -> PropertyName {
     PropertyName::parse(name).expect("the table has it")
-}
-
-fn is_font_size(property: &PropertyName) -> bool {
-    *property == known("font-size")
-}
-
-fn pixels(text: &str) -> Option<f64> {
-    text.strip_suffix("px")?.parse().ok()
-}
-
-fn piece_text(piece: &Piece, source: &str) -> Option<String> {
-    match piece {
-        Piece::Part(span) => Some(source[*span].to_owned()),
-        Piece::Composed(text) => Some(text.clone()),
-        Piece::Initial => None,
-    }
-}
-
-fn explain(error: &SubstitutionError) -> String {
-    match error {
-        SubstitutionError::Missing(name) => format!(
-            "{name} has no value here (not set, in a cycle, or invalid) and var() has no fallback, \
-             so the declaration is invalid at computed-value time"
-        ),
-        SubstitutionError::Malformed => "var() is not written as it should be".to_owned(),
-        SubstitutionError::TooLong => {
-            "its variables grow beyond what is read, so it is invalid at computed-value time"
-                .to_owned()
-        }
-    }
 }

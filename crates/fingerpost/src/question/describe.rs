@@ -91,7 +91,11 @@ pub struct RuleSummary {
 }
 
 /// Describes the rule around a declaration, as it matched a target.
-pub(super) fn rule_of(styles: &Styles<'_>, target: &Target, reference: DeclarationRef) -> RuleSummary {
+pub(super) fn rule_of(
+    styles: &Styles<'_>,
+    target: &Target,
+    reference: DeclarationRef,
+) -> RuleSummary {
     let sheet_ref = reference.sheet;
     let style_sheet = styles.sheet(sheet_ref);
     let sheet = style_sheet.sheet();
@@ -155,14 +159,18 @@ pub(super) fn declaration_place(styles: &Styles<'_>, reference: DeclarationRef) 
     {
         return attribute_place(styles, element);
     }
-    sheet.text().place(sheet.declaration(reference.id).span.start())
+    sheet
+        .text()
+        .place(sheet.declaration(reference.id).span.start())
 }
 
 /// A declaration's name as written.
 pub(super) fn name_of(styles: &Styles<'_>, reference: DeclarationRef) -> String {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
-    sheet.name_source(sheet.declaration(reference.id)).to_owned()
+    sheet
+        .name_source(sheet.declaration(reference.id))
+        .to_owned()
 }
 
 /// A declaration's value as written, white space folded.
@@ -205,10 +213,17 @@ pub(super) fn loss(
         }
         Criterion::ElementAttached => format!("loses on {on}: a rule against the style attribute"),
         Criterion::Layers => {
-            format!("loses on {on}: {} against {}", layer(lost_layer), layer(won_layer))
+            format!(
+                "loses on {on}: {} against {}",
+                layer(lost_layer),
+                layer(won_layer)
+            )
         }
         Criterion::Specificity => {
-            format!("loses on {on}: {} against {}", lost.specificity, won.specificity)
+            format!(
+                "loses on {on}: {} against {}",
+                lost.specificity, won.specificity
+            )
         }
         Criterion::Order if lost_at.file == won_at.file => {
             if lost_at.line == won_at.line {

@@ -183,7 +183,10 @@ pub fn find(page: &Page, what: &What) -> Result<FindAnswer, FindError> {
             Found {
                 element: ElementSummary::new(page, id),
                 text: document.folded_text(id, 60),
-                trail: trail.into_iter().map(|a| ElementSummary::new(page, a)).collect(),
+                trail: trail
+                    .into_iter()
+                    .map(|a| ElementSummary::new(page, a))
+                    .collect(),
             }
         })
         .collect();
@@ -252,9 +255,7 @@ fn targets(page: &Page, what: &What) -> Result<(Vec<Target>, Option<String>), Fi
             };
             (found, nearest)
         }
-        What::Place { file, line, column } => {
-            (by_place(page, file, *line, *column)?, None)
-        }
+        What::Place { file, line, column } => (by_place(page, file, *line, *column)?, None),
         What::Index(index) => {
             let found = document.elements().get(*index as usize);
             let count = document.elements().len();
@@ -311,10 +312,13 @@ fn by_text(page: &Page, wanted: &str) -> Vec<Target> {
         })
         .collect();
     let innermost = holds.iter().copied().filter(|id| {
-        !document.child_elements(*id).any(|child| holds.binary_search_by_key(
-            &document.expect_element(child).index,
-            |h| document.expect_element(*h).index,
-        ).is_ok())
+        !document.child_elements(*id).any(|child| {
+            holds
+                .binary_search_by_key(&document.expect_element(child).index, |h| {
+                    document.expect_element(*h).index
+                })
+                .is_ok()
+        })
     });
     innermost.map(Target::from).collect()
 }
@@ -327,9 +331,9 @@ fn nearest_text(page: &Page, wanted: &str) -> Option<String> {
         .elements()
         .iter()
         .filter(|id| {
-            let own = document.children(**id).any(|c| {
-                document.text_of(c).is_some_and(|t| !t.trim().is_empty())
-            });
+            let own = document
+                .children(**id)
+                .any(|c| document.text_of(c).is_some_and(|t| !t.trim().is_empty()));
             let element = document.expect_element(**id);
             own && !element.is_html("style") && !element.is_html("script")
         })
@@ -369,7 +373,7 @@ fn by_place(
     let Some(span) = text.line_span(line) else {
         return Err(FindError::NoSuchLine {
             page: text.name().to_owned(),
-            lines: text.place(text.span().end()).line,
+            lines: text.source().lines().count() as u32,
             line,
         });
     };
@@ -397,7 +401,11 @@ fn by_place(
     }
     let blank = text.slice(span).len() - text.slice(span).trim_start().len();
     let first = span.start() + crate::text::TextSize::new(blank as u32);
-    Ok(document.element_at(first).into_iter().map(Target::from).collect())
+    Ok(document
+        .element_at(first)
+        .into_iter()
+        .map(Target::from)
+        .collect())
 }
 
 /// What nearly matches: the selector with one part left out, and the name that part may mean.
@@ -434,7 +442,10 @@ fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<Stri
 
 fn count(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> usize {
     let elements = page.document().elements();
-    elements.iter().filter(|e| matcher.matches(selector, **e)).count()
+    elements
+        .iter()
+        .filter(|e| matcher.matches(selector, **e))
+        .count()
 }
 
 fn first(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> String {
@@ -449,11 +460,15 @@ fn first(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> String {
 /// The name on the page that a part of a selector may have meant.
 fn meant(page: &Page, simple: &Simple) -> Option<String> {
     let document = page.document();
-    let elements = || document.elements().iter().map(|e| document.expect_element(*e));
+    let elements = || {
+        document
+            .elements()
+            .iter()
+            .map(|e| document.expect_element(*e))
+    };
     match simple {
-        Simple::Class(name) => {
-            nearest(name, elements().flat_map(|e| e.classes())).map(|n| format!(".{n}"))
-        }
+        Simple::Class(name) => nearest(name, elements().flat_map(crate::markup::Element::classes))
+            .map(|n| format!(".{n}")),
         Simple::Id(name) => {
             nearest(name, elements().filter_map(|e| e.id())).map(|n| format!("#{n}"))
         }

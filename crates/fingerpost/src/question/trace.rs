@@ -139,7 +139,10 @@ pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
     TraceAnswer {
         page: document.text().name().to_owned(),
         element: ElementSummary::of_target(page, target),
-        trail: trail.into_iter().map(|id| ElementSummary::new(page, id)).collect(),
+        trail: trail
+            .into_iter()
+            .map(|id| ElementSummary::new(page, id))
+            .collect(),
         rules,
         inherited,
         pseudo_elements,
@@ -368,7 +371,9 @@ impl Tracer<'_, '_> {
                     return false;
                 };
                 longhands(&name).iter().any(|longhand| {
-                    longhand.is_inherited() && decided.contains(longhand) && !taken.contains(longhand)
+                    longhand.is_inherited()
+                        && decided.contains(longhand)
+                        && !taken.contains(longhand)
                 })
             };
             let mut rules = self.rules(ancestor, gives);

@@ -82,7 +82,10 @@ fn own_text(page: &Page, id: NodeId) -> String {
         return String::new();
     }
     let texts = document.children(id).filter_map(|c| document.text_of(c));
-    let words: Vec<&str> = texts.flat_map(str::split_ascii_whitespace).take(TEXT_LENGTH).collect();
+    let words: Vec<&str> = texts
+        .flat_map(str::split_ascii_whitespace)
+        .take(TEXT_LENGTH)
+        .collect();
     let text = words.join(" ");
     match text.char_indices().nth(TEXT_LENGTH) {
         Some((cut, _)) => format!("{}…", &text[..cut]),

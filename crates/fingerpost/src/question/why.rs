@@ -116,7 +116,12 @@ pub struct ExcludedAnswer {
 pub fn why(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> WhyAnswer {
     let page = styles.page();
     let longhands: Vec<PropertyName> = match property {
-        PropertyName::Known(id) => id.longhands().iter().copied().map(PropertyName::Known).collect(),
+        PropertyName::Known(id) => id
+            .longhands()
+            .iter()
+            .copied()
+            .map(PropertyName::Known)
+            .collect(),
         PropertyName::Custom(_) => vec![property.clone()],
     };
     WhyAnswer {
@@ -206,7 +211,11 @@ pub(super) fn declaration(
     reference: DeclarationRef,
 ) -> DeclarationAnswer {
     let style_sheet = styles.sheet(reference.sheet);
-    let important = style_sheet.sheet().declaration(reference.id).important.is_some();
+    let important = style_sheet
+        .sheet()
+        .declaration(reference.id)
+        .important
+        .is_some();
     DeclarationAnswer {
         property: describe::name_of(styles, reference),
         value: describe::value_of(styles, reference),

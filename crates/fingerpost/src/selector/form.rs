@@ -30,7 +30,12 @@ pub(super) fn language(document: &Document, id: NodeId) -> Option<String> {
                     && meta
                         .attribute("http-equiv")
                         .is_some_and(|v| v.eq_ignore_ascii_case("content-language"));
-                pragma.then(|| meta.attribute("content").unwrap_or("").trim().to_ascii_lowercase())
+                pragma.then(|| {
+                    meta.attribute("content")
+                        .unwrap_or("")
+                        .trim()
+                        .to_ascii_lowercase()
+                })
             })
         })
         .filter(|language| !language.is_empty())
@@ -88,7 +93,10 @@ fn first_strong_is_rtl(document: &Document, id: NodeId) -> bool {
         .filter_map(|n| document.text_of(n))
         .flat_map(str::chars)
         .find_map(|character| match u32::from(character) {
-            0x0590..=0x08FF | 0xFB1D..=0xFDFF | 0xFE70..=0xFEFF | 0x1_0800..=0x1_0FFF
+            0x0590..=0x08FF
+            | 0xFB1D..=0xFDFF
+            | 0xFE70..=0xFEFF
+            | 0x1_0800..=0x1_0FFF
             | 0x1_E800..=0x1_EFFF => Some(true),
             _ if character.is_alphabetic() => Some(false),
             _ => None,
@@ -186,7 +194,9 @@ fn can_be_required(element: &Element) -> bool {
         || (element.is_html("input")
             && !is_input_of(
                 element,
-                &["hidden", "range", "color", "submit", "image", "reset", "button"],
+                &[
+                    "hidden", "range", "color", "submit", "image", "reset", "button",
+                ],
             ))
 }
 
@@ -206,7 +216,10 @@ fn is_submit(element: &Element) -> bool {
     is_input_of(element, &["submit", "image"])
         || (element.is_html("button")
             && !matches!(
-                element.attribute("type").map(str::to_ascii_lowercase).as_deref(),
+                element
+                    .attribute("type")
+                    .map(str::to_ascii_lowercase)
+                    .as_deref(),
                 Some("button" | "reset")
             ))
 }
@@ -222,7 +235,9 @@ fn is_selected(document: &Document, id: NodeId) -> bool {
         return option.attribute("selected").is_some();
     };
     let list = document.expect_element(select);
-    let rows = list.attribute("size").and_then(|s| s.trim().parse::<u32>().ok());
+    let rows = list
+        .attribute("size")
+        .and_then(|s| s.trim().parse::<u32>().ok());
     if list.attribute("multiple").is_some() || rows.is_some_and(|r| r > 1) {
         return option.attribute("selected").is_some();
     }
@@ -280,15 +295,18 @@ fn in_range(element: &Element) -> Option<bool> {
         };
         return Some(min.is_none_or(|m| value >= m) && max.is_none_or(|m| value <= m));
     }
-    if is_input_of(element, &["date", "month", "week", "time", "datetime-local"]) {
+    if is_input_of(
+        element,
+        &["date", "month", "week", "time", "datetime-local"],
+    ) {
         let (min, max) = (element.attribute("min"), element.attribute("max"));
         if min.is_none() && max.is_none() {
             return None;
         }
         // These formats order as their strings do.
         let value = element.attribute("value").unwrap_or("");
-        let fits = value.is_empty()
-            || (min.is_none_or(|m| value >= m) && max.is_none_or(|m| value <= m));
+        let fits =
+            value.is_empty() || (min.is_none_or(|m| value >= m) && max.is_none_or(|m| value <= m));
         return Some(fits);
     }
     None
@@ -299,12 +317,10 @@ fn in_range(element: &Element) -> Option<bool> {
 fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
     let element = document.expect_element(id);
     if element.is_html("form") || element.is_html("fieldset") {
-        let all = document
-            .descendant_elements(id)
-            .all(|d| {
-                let inner = document.expect_element(d);
-                inner.is_html("fieldset") || is_valid(document, d) != Some(false)
-            });
+        let all = document.descendant_elements(id).all(|d| {
+            let inner = document.expect_element(d);
+            inner.is_html("fieldset") || is_valid(document, d) != Some(false)
+        });
         return Some(all);
     }
     let control = element.is_html("select")
@@ -319,9 +335,8 @@ fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
         if is_input_of(element, &["checkbox"]) {
             element.attribute("checked").is_none()
         } else if is_input_of(element, &["radio"]) {
-            !radio_group(document, id).any(|r| {
-                document.expect_element(r).attribute("checked").is_some()
-            })
+            !radio_group(document, id)
+                .any(|r| document.expect_element(r).attribute("checked").is_some())
         } else {
             value_of(document, id).is_empty()
         }
@@ -337,13 +352,20 @@ fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
         return Some(good);
     }
     if !value.is_empty() && is_input_of(element, &["url"]) {
-        return Some(value.split_once(':').is_some_and(|(scheme, _)| !scheme.is_empty()));
+        return Some(
+            value
+                .split_once(':')
+                .is_some_and(|(scheme, _)| !scheme.is_empty()),
+        );
     }
     Some(true)
 }
 
 fn radio_group(document: &Document, id: NodeId) -> impl Iterator<Item = NodeId> {
-    let name = document.expect_element(id).attribute("name").map(str::to_owned);
+    let name = document
+        .expect_element(id)
+        .attribute("name")
+        .map(str::to_owned);
     let form = form_of(document, id);
     document.elements().iter().copied().filter(move |other| {
         let element = document.expect_element(*other);
@@ -383,9 +405,8 @@ pub(super) fn has_state(document: &Document, id: NodeId, state: FormState) -> bo
         FormState::Indeterminate => {
             (element.is_html("progress") && element.attribute("value").is_none())
                 || (is_input_of(element, &["radio"])
-                    && !radio_group(document, id).any(|r| {
-                        document.expect_element(r).attribute("checked").is_some()
-                    }))
+                    && !radio_group(document, id)
+                        .any(|r| document.expect_element(r).attribute("checked").is_some()))
         }
         FormState::Invalid => is_valid(document, id) == Some(false),
         FormState::Valid => is_valid(document, id) == Some(true),
@@ -402,9 +423,13 @@ pub(super) fn has_state(document: &Document, id: NodeId, state: FormState) -> bo
             let shows = element.is_html("textarea")
                 || (is_input_of(
                     element,
-                    &["text", "search", "url", "tel", "email", "password", "number"],
+                    &[
+                        "text", "search", "url", "tel", "email", "password", "number",
+                    ],
                 ));
-            let placeholder = element.attribute("placeholder").is_some_and(|p| !p.is_empty());
+            let placeholder = element
+                .attribute("placeholder")
+                .is_some_and(|p| !p.is_empty());
             shows
                 && placeholder
                 && value_of(document, id).is_empty()

@@ -184,13 +184,15 @@ impl<'a> Matcher<'a> {
         let document = self.document;
         match class {
             PseudoClass::Root | PseudoClass::Scope => id == document.root_element(),
-            PseudoClass::Empty => document.children(id).all(|child| {
-                match &document.node(child).kind {
-                    NodeKind::Element(_) => false,
-                    NodeKind::Text(_) => document.text_of(child) == Some(""),
-                    _ => true,
-                }
-            }),
+            PseudoClass::Empty => {
+                document
+                    .children(id)
+                    .all(|child| match &document.node(child).kind {
+                        NodeKind::Element(_) => false,
+                        NodeKind::Text(_) => document.text_of(child) == Some(""),
+                        _ => true,
+                    })
+            }
             PseudoClass::Link { any } => {
                 form::is_link(element) && (*any || !self.states.has(id, Action::Visited))
             }
@@ -239,7 +241,11 @@ impl<'a> Matcher<'a> {
             let candidate = self.document.expect_element(other);
             let same_type = !nth.of_type
                 || (candidate.name == element.name && candidate.namespace == element.namespace);
-            same_type && nth.of.as_ref().is_none_or(|of| self.matches_list(of, other))
+            same_type
+                && nth
+                    .of
+                    .as_ref()
+                    .is_none_or(|of| self.matches_list(of, other))
         };
         if !counts(id) {
             return false;
@@ -267,7 +273,11 @@ impl<'a> Matcher<'a> {
 
 fn matches_attribute(selector: &AttributeSelector, element: &Element) -> bool {
     let html = element.namespace == Namespace::Html;
-    let wanted = if html { &selector.lower } else { &selector.name };
+    let wanted = if html {
+        &selector.lower
+    } else {
+        &selector.name
+    };
     element
         .attributes
         .iter()
@@ -280,7 +290,11 @@ fn matches_attribute(selector: &AttributeSelector, element: &Element) -> bool {
             };
             if folded {
                 let value = attribute.value.to_ascii_lowercase();
-                compare(selector.operator, &value, &selector.value.to_ascii_lowercase())
+                compare(
+                    selector.operator,
+                    &value,
+                    &selector.value.to_ascii_lowercase(),
+                )
             } else {
                 compare(selector.operator, &attribute.value, &selector.value)
             }
@@ -306,12 +320,52 @@ fn compare(operator: AttributeOperator, value: &str, wanted: &str) -> bool {
 /// HTML § 4.16.2: the attributes whose values selectors compare in any letter case.
 fn matches_in_any_case(name: &str) -> bool {
     const NAMES: [&str; 46] = [
-        "accept", "accept-charset", "align", "alink", "axis", "bgcolor", "charset", "checked",
-        "clear", "codetype", "color", "compact", "declare", "defer", "dir", "direction",
-        "disabled", "enctype", "face", "frame", "hreflang", "http-equiv", "lang", "language",
-        "link", "media", "method", "multiple", "nohref", "noresize", "noshade", "nowrap",
-        "readonly", "rel", "rev", "rules", "scope", "scrolling", "selected", "shape", "target",
-        "text", "type", "valign", "valuetype", "vlink",
+        "accept",
+        "accept-charset",
+        "align",
+        "alink",
+        "axis",
+        "bgcolor",
+        "charset",
+        "checked",
+        "clear",
+        "codetype",
+        "color",
+        "compact",
+        "declare",
+        "defer",
+        "dir",
+        "direction",
+        "disabled",
+        "enctype",
+        "face",
+        "frame",
+        "hreflang",
+        "http-equiv",
+        "lang",
+        "language",
+        "link",
+        "media",
+        "method",
+        "multiple",
+        "nohref",
+        "noresize",
+        "noshade",
+        "nowrap",
+        "readonly",
+        "rel",
+        "rev",
+        "rules",
+        "scope",
+        "scrolling",
+        "selected",
+        "shape",
+        "target",
+        "text",
+        "type",
+        "valign",
+        "valuetype",
+        "vlink",
     ];
     NAMES.binary_search(&name).is_ok()
 }

@@ -258,7 +258,11 @@ impl Reader<'_> {
     fn nesting(&self, before: Token) -> Compound {
         let span = TextRange::empty(before.span().start());
         let parent = self.parent.cloned();
-        let parent = parent.unwrap_or_else(|| Arc::new(SelectorList { selectors: Vec::new() }));
+        let parent = parent.unwrap_or_else(|| {
+            Arc::new(SelectorList {
+                selectors: Vec::new(),
+            })
+        });
         Compound {
             simples: vec![(Simple::PseudoClass(PseudoClass::Nesting(parent)), span)],
             span,
@@ -414,7 +418,9 @@ impl Reader<'_> {
             last -= 1;
         }
         let span = cover(&tokens[start..last]);
-        selector.compounds.push((combinator, Compound { simples, span }));
+        selector
+            .compounds
+            .push((combinator, Compound { simples, span }));
         Ok(at)
     }
 
@@ -561,16 +567,21 @@ impl Reader<'_> {
             "before" | "after" | "first-line" | "first-letter"
         );
         if double || (legacy && name.kind == Kind::Ident) {
-            if selector.pseudo_element.is_some() && !matches!(lower.as_str(), "marker" | "before" | "after") {
-                return Err(error(whole, "a selector can end in one pseudo-element only"));
+            if selector.pseudo_element.is_some()
+                && !matches!(lower.as_str(), "marker" | "before" | "after")
+            {
+                return Err(error(
+                    whole,
+                    "a selector can end in one pseudo-element only",
+                ));
             }
             let element = self.pseudo_element(&lower, &tokens[name_at..next], whole)?;
             selector.specificity += Specificity::new(0, 0, 1);
             selector.pseudo_element = Some(match &selector.pseudo_element {
                 None => element,
-                Some(outer) => PseudoElement::Other(
-                    format!("{outer}{element}").trim_start_matches(':').into(),
-                ),
+                Some(outer) => {
+                    PseudoElement::Other(format!("{outer}{element}").trim_start_matches(':').into())
+                }
             });
             return Ok((None, next));
         }
@@ -598,14 +609,38 @@ impl Reader<'_> {
         Ok(match lower {
             "before" if tokens.len() == 1 => PseudoElement::Before,
             "after" if tokens.len() == 1 => PseudoElement::After,
-            "first-line" | "first-letter" | "marker" | "placeholder" | "selection" | "backdrop"
-            | "file-selector-button" | "grammar-error" | "spelling-error" | "target-text"
-            | "cue" | "cue-region" | "highlight" | "part" | "slotted" | "details-content"
-            | "search-text" | "view-transition" | "view-transition-group"
-            | "view-transition-group-children" | "view-transition-image-pair"
-            | "view-transition-old" | "view-transition-new" | "column" | "scroll-marker"
-            | "scroll-marker-group" | "scroll-button" | "picker" | "picker-icon"
-            | "checkmark" => PseudoElement::Other(self.source[cover(tokens)].to_ascii_lowercase().into()),
+            "first-line"
+            | "first-letter"
+            | "marker"
+            | "placeholder"
+            | "selection"
+            | "backdrop"
+            | "file-selector-button"
+            | "grammar-error"
+            | "spelling-error"
+            | "target-text"
+            | "cue"
+            | "cue-region"
+            | "highlight"
+            | "part"
+            | "slotted"
+            | "details-content"
+            | "search-text"
+            | "view-transition"
+            | "view-transition-group"
+            | "view-transition-group-children"
+            | "view-transition-image-pair"
+            | "view-transition-old"
+            | "view-transition-new"
+            | "column"
+            | "scroll-marker"
+            | "scroll-marker-group"
+            | "scroll-button"
+            | "picker"
+            | "picker-icon"
+            | "checkmark" => {
+                PseudoElement::Other(self.source[cover(tokens)].to_ascii_lowercase().into())
+            }
             // Selectors 4 § 4.3 (compatibility): unknown -webkit- pseudo-elements are valid.
             _ if lower.starts_with("-webkit-") && tokens.len() == 1 => {
                 PseudoElement::Other(lower.into())
@@ -696,7 +731,11 @@ impl Reader<'_> {
                 }
                 _ => return Err(error(whole, "expected :dir(ltr) or :dir(rtl)")),
             },
-            "host" | "host-context" | "state" | "active-view-transition-type" | "current"
+            "host"
+            | "host-context"
+            | "state"
+            | "active-view-transition-type"
+            | "current"
             | "heading" => (PseudoClass::NotYet(source.into()), one),
             _ => {
                 return Err(error(
@@ -730,7 +769,10 @@ impl Reader<'_> {
         };
         let of = match of {
             Some(_) if of_type => {
-                return Err(error(whole, "'of' stands only in :nth-child() and :nth-last-child()"));
+                return Err(error(
+                    whole,
+                    "'of' stands only in :nth-child() and :nth-last-child()",
+                ));
             }
             Some(at) => {
                 let selectors = self.list(&arguments[at + 1..], Relative::No, depth + 1)?;
@@ -760,8 +802,8 @@ fn simple_pseudo_class(lower: &str) -> Option<PseudoClass> {
     };
     let only = |of_type| {
         // "Only" is first and last: two simple selectors in one.
-        let simples = [false, true]
-            .map(|end| (Simple::PseudoClass(nth(end, of_type)), TextRange::default()));
+        let simples =
+            [false, true].map(|end| (Simple::PseudoClass(nth(end, of_type)), TextRange::default()));
         PseudoClass::Is(Arc::new(SelectorList {
             selectors: vec![Selector {
                 compounds: vec![(

@@ -280,7 +280,9 @@ impl<'a> Reader<'a> {
                 self.problem(
                     Some(rule),
                     span,
-                    format!("rules are nested deeper than {DEEPEST_NESTING}; this block is skipped"),
+                    format!(
+                        "rules are nested deeper than {DEEPEST_NESTING}; this block is skipped"
+                    ),
                 );
             } else {
                 self.consume_block_contents(rule, closer, depth + 1);
@@ -440,7 +442,11 @@ mod tests {
                     }
                     Item::Declaration(id) => {
                         let declaration = sheet.declaration(*id);
-                        let mark = if declaration.important.is_some() { "!" } else { "" };
+                        let mark = if declaration.important.is_some() {
+                            "!"
+                        } else {
+                            ""
+                        };
                         out.push_str(&format!(
                             "{}={}{mark};",
                             sheet.name_source(declaration),

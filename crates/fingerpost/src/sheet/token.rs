@@ -173,10 +173,7 @@ impl Token {
 
     /// The number in it: of a number, a percentage (50 for `50%`) or a dimension.
     pub fn number(self, source: &str) -> Option<f64> {
-        if !matches!(
-            self.kind,
-            Kind::Number | Kind::Percentage | Kind::Dimension
-        ) {
+        if !matches!(self.kind, Kind::Number | Kind::Percentage | Kind::Dimension) {
             return None;
         }
         let raw = self.source(source);

@@ -248,7 +248,11 @@ impl Site {
         if extension.is_none_or(|e| !e.eq_ignore_ascii_case("css")) {
             return DecodeHint::Html;
         }
-        let label = self.draft.bases.get(file).map(|base| base.encoding.as_bytes());
+        let label = self
+            .draft
+            .bases
+            .get(file)
+            .map(|base| base.encoding.as_bytes());
         let known = label.and_then(encoding_rs::Encoding::for_label);
         DecodeHint::Css(known.unwrap_or(encoding_rs::UTF_8))
     }
@@ -326,7 +330,10 @@ impl Site {
     /// one that failed stay written, the rest stays in the draft.
     pub fn save(&mut self) -> Result<Vec<Change>, SiteError> {
         // What is on disk now is what counts, not what was read before.
-        self.texts.lock().unwrap_or_else(PoisonError::into_inner).clear();
+        self.texts
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .clear();
         let changes = self.changes()?;
         for change in &changes {
             let path = self.root.join(change.before.name());
@@ -348,7 +355,10 @@ impl Site {
         let count = self.draft.edits.len();
         store::remove_draft(&self.root)?;
         self.draft = Draft::default();
-        self.texts.lock().unwrap_or_else(PoisonError::into_inner).clear();
+        self.texts
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .clear();
         Ok(count)
     }
 
@@ -422,9 +432,9 @@ fn read_config(path: &Path) -> Result<Config, SiteError> {
     };
     let config: Config = toml::from_str(&text).map_err(|error| SiteError::Config {
         path: path.to_owned(),
-        line: error
-            .span()
-            .map_or(1, |span| text[..span.start.min(text.len())].matches('\n').count() + 1),
+        line: error.span().map_or(1, |span| {
+            text[..span.start.min(text.len())].matches('\n').count() + 1
+        }),
         message: error.message().to_owned(),
     })?;
     if config.fingerpost != CONFIG_VERSION {

@@ -168,7 +168,10 @@ impl RawOffsets {
     }
 }
 
-pub(super) fn decode(bytes: Vec<u8>, hint: DecodeHint) -> Result<(String, Encoding), EncodingError> {
+pub(super) fn decode(
+    bytes: Vec<u8>,
+    hint: DecodeHint,
+) -> Result<(String, Encoding), EncodingError> {
     if bytes.len() > LARGEST_FILE {
         return Err(EncodingError::TooLarge { bytes: bytes.len() });
     }

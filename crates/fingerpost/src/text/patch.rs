@@ -133,9 +133,7 @@ impl Patch {
             }
             moved += r.with.len() as i64 - i64::from(u32::from(r.range.len()));
         }
-        Some(TextSize::new(
-            (i64::from(u32::from(offset)) + moved) as u32,
-        ))
+        Some(TextSize::new((i64::from(u32::from(offset)) + moved) as u32))
     }
 }
 

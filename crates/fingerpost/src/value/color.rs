@@ -49,8 +49,10 @@ fn system(name: &str) -> Option<&'static str> {
 }
 
 fn serialize(color: DynamicColor, text: &str) -> String {
-    let legacy = matches!(color.cs, ColorSpaceTag::Srgb | ColorSpaceTag::Hsl | ColorSpaceTag::Hwb)
-        && !text.to_ascii_lowercase().starts_with("color(");
+    let legacy = matches!(
+        color.cs,
+        ColorSpaceTag::Srgb | ColorSpaceTag::Hsl | ColorSpaceTag::Hwb
+    ) && !text.to_ascii_lowercase().starts_with("color(");
     if !legacy {
         return color.to_string();
     }

@@ -118,12 +118,7 @@ pub fn computed(
 }
 
 /// Values of one word or number with a rule of their own.
-fn single(
-    property: PropertyId,
-    source: &str,
-    token: Token,
-    measures: &Measures,
-) -> Option<String> {
+fn single(property: PropertyId, source: &str, token: Token, measures: &Measures) -> Option<String> {
     let word = token.name(source).to_ascii_lowercase();
     let pixels = |size: f64| Some(format!("{}px", number(size)));
     match property.name() {
@@ -153,7 +148,9 @@ fn single(
             pixels(measures.font_size * token.number(source)? / 100.0)
         }
         name if name.ends_with("-width")
-            && (name.starts_with("border") || name == "outline-width" || name.starts_with("column-rule")) =>
+            && (name.starts_with("border")
+                || name == "outline-width"
+                || name.starts_with("column-rule")) =>
         {
             match word.as_str() {
                 "thin" => pixels(1.0),
@@ -162,9 +159,7 @@ fn single(
                 _ => None,
             }
         }
-        "opacity" if token.kind == Kind::Percentage => {
-            Some(number(token.number(source)? / 100.0))
-        }
+        "opacity" if token.kind == Kind::Percentage => Some(number(token.number(source)? / 100.0)),
         _ => None,
     }
 }
@@ -224,9 +219,10 @@ impl Walk<'_> {
     }
 
     fn color_at(&self, token: Token) -> Option<TextRange> {
-        let found = self.matched.captured.iter().filter(|c| {
-            c.label == Label::Type("color") && c.span.start() == token.span().start()
-        });
+        let found =
+            self.matched.captured.iter().filter(|c| {
+                c.label == Label::Type("color") && c.span.start() == token.span().start()
+            });
         found.map(|c| c.span).max_by_key(|span| span.len())
     }
 
@@ -261,7 +257,10 @@ impl Walk<'_> {
 
     fn is_length(&self, token: Token) -> bool {
         self.captured(token, |label| {
-            matches!(label, Label::Type("length" | "length-percentage" | "line-width"))
+            matches!(
+                label,
+                Label::Type("length" | "length-percentage" | "line-width")
+            )
         })
     }
 
@@ -340,7 +339,11 @@ pub fn evaluate(expression: &Expression, measures: &Measures) -> Option<f64> {
             let mut sum = 0.0;
             for (operator, term) in terms {
                 let value = evaluate(term, measures)?;
-                sum += if *operator == Operator::Minus { -value } else { value };
+                sum += if *operator == Operator::Minus {
+                    -value
+                } else {
+                    value
+                };
             }
             sum
         }

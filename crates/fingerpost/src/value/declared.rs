@@ -41,7 +41,9 @@ pub fn name(sheet: &Sheet, declaration: &Declaration) -> Name {
     }
     let resolved = if name.contains('\\') {
         let tokens = super::substitution::value_tokens(name);
-        tokens.first().and_then(|t| PropertyId::named(&t.name(name)))
+        tokens
+            .first()
+            .and_then(|t| PropertyId::named(&t.name(name)))
     } else {
         PropertyId::named(name)
     };

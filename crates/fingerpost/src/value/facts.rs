@@ -51,9 +51,7 @@ impl PropertyId {
         } else {
             Cow::Borrowed(name)
         };
-        let at = PROPERTIES
-            .binary_search_by(|p| p.name.cmp(&lower))
-            .ok()?;
+        let at = PROPERTIES.binary_search_by(|p| p.name.cmp(&lower)).ok()?;
         match PROPERTIES[at].alias_of {
             "" => Some(PropertyId(at as u16)),
             other => PropertyId::named(other),
@@ -118,7 +116,8 @@ impl PropertyId {
 
     /// Whether a declaration of this property sets `longhand`.
     pub fn sets(self, longhand: PropertyId) -> bool {
-        self == longhand || (self.is_shorthand() && self.longhands().binary_search(&longhand).is_ok())
+        self == longhand
+            || (self.is_shorthand() && self.longhands().binary_search(&longhand).is_ok())
     }
 
     /// The known name that is nearest to one that nobody knows, when it is near enough to be meant.
@@ -162,7 +161,10 @@ mod tests {
     #[test]
     fn names_find_properties_in_any_case_and_by_alias() {
         assert_eq!(PropertyId::named("COLOR").unwrap().name(), "color");
-        assert_eq!(PropertyId::named("word-wrap").unwrap().name(), "overflow-wrap");
+        assert_eq!(
+            PropertyId::named("word-wrap").unwrap().name(),
+            "overflow-wrap"
+        );
         assert_eq!(PropertyId::named("colour"), None);
         assert_eq!(PropertyId::nearest("colour"), Some("color"));
         assert_eq!(PropertyId::nearest("qqqqqqqq"), None);

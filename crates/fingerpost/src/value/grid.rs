@@ -18,15 +18,22 @@ pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(&'static str, Piece
         None => (tokens, &tokens[tokens.len()..]),
     };
     let auto_flow = |side: &[Token]| {
-        side.iter().any(|t| t.kind == Kind::Ident && t.is_name(source, "auto-flow"))
+        side.iter()
+            .any(|t| t.kind == Kind::Ident && t.is_name(source, "auto-flow"))
     };
     if auto_flow(before) || auto_flow(after) {
         let in_rows = auto_flow(before);
-        let (flow, template) = if in_rows { (before, after) } else { (after, before) };
+        let (flow, template) = if in_rows {
+            (before, after)
+        } else {
+            (after, before)
+        };
         let is_word = |t: &Token| {
             t.kind == Kind::Ident && (t.is_name(source, "auto-flow") || t.is_name(source, "dense"))
         };
-        let dense = flow.iter().any(|t| t.kind == Kind::Ident && t.is_name(source, "dense"));
+        let dense = flow
+            .iter()
+            .any(|t| t.kind == Kind::Ident && t.is_name(source, "dense"));
         let tracks: Vec<Token> = flow.iter().copied().filter(|t| !is_word(t)).collect();
         let direction = if in_rows { "row" } else { "column" };
         let value = if dense {

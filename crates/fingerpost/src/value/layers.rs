@@ -81,7 +81,11 @@ pub(super) fn expand(
             let said = found.said.iter().find(|(n, _)| n == name);
             column.push(said.map(|(_, piece)| piece.clone()));
         }
-        if let Some((_, piece)) = found.said.into_iter().find(|(n, _)| *n == "background-color") {
+        if let Some((_, piece)) = found
+            .said
+            .into_iter()
+            .find(|(n, _)| *n == "background-color")
+        {
             color = Some(piece);
         }
     }
@@ -113,7 +117,13 @@ fn layer_parts(captured: &[Captured], layer: TextRange) -> Vec<Captured> {
     let is_wrapper = |c: &Captured| {
         matches!(
             c.label,
-            Label::Type("bg-layer" | "final-bg-layer" | "mask-layer" | "single-animation" | "single-transition")
+            Label::Type(
+                "bg-layer"
+                    | "final-bg-layer"
+                    | "mask-layer"
+                    | "single-animation"
+                    | "single-transition"
+            )
         )
     };
     let inside: Vec<&Captured> = captured
@@ -218,13 +228,12 @@ impl Layer<'_> {
             }
             ("transition", _) => self.say("transition-property", span),
             ("animation", Label::Property(property)) => {
-                let name = if property.name() == "animation-duration"
-                    && !self.has("animation-duration")
-                {
-                    "animation-duration"
-                } else {
-                    "animation-delay"
-                };
+                let name =
+                    if property.name() == "animation-duration" && !self.has("animation-duration") {
+                        "animation-duration"
+                    } else {
+                        "animation-delay"
+                    };
                 self.say(name, span);
             }
             ("animation", Label::Type(kind)) => {
@@ -255,12 +264,10 @@ fn split_position(source: &str, span: TextRange) -> (Piece, Piece) {
         .map(|s| &text[s])
         .collect();
     let composed = |words: &[&str]| Piece::Composed(words.join(" "));
-    let vertical = |word: &str| {
-        word.eq_ignore_ascii_case("top") || word.eq_ignore_ascii_case("bottom")
-    };
-    let horizontal = |word: &str| {
-        word.eq_ignore_ascii_case("left") || word.eq_ignore_ascii_case("right")
-    };
+    let vertical =
+        |word: &str| word.eq_ignore_ascii_case("top") || word.eq_ignore_ascii_case("bottom");
+    let horizontal =
+        |word: &str| word.eq_ignore_ascii_case("left") || word.eq_ignore_ascii_case("right");
     match parts[..] {
         [one] if vertical(one) => (composed(&["center"]), composed(&[one])),
         [one] => (composed(&[one]), composed(&["center"])),

@@ -111,16 +111,28 @@ fn physical_name(name: &str, mode: WritingMode) -> Option<String> {
     // Sizes and axes.
     let inline_is_width = !mode.vertical;
     if let Some(prefix) = name.strip_suffix("inline-size") {
-        return Some(format!("{prefix}{}", if inline_is_width { "width" } else { "height" }));
+        return Some(format!(
+            "{prefix}{}",
+            if inline_is_width { "width" } else { "height" }
+        ));
     }
     if let Some(prefix) = name.strip_suffix("block-size") {
-        return Some(format!("{prefix}{}", if inline_is_width { "height" } else { "width" }));
+        return Some(format!(
+            "{prefix}{}",
+            if inline_is_width { "height" } else { "width" }
+        ));
     }
     if let Some(prefix) = name.strip_suffix("-inline") {
-        return Some(format!("{prefix}-{}", if inline_is_width { "x" } else { "y" }));
+        return Some(format!(
+            "{prefix}-{}",
+            if inline_is_width { "x" } else { "y" }
+        ));
     }
     if let Some(prefix) = name.strip_suffix("-block") {
-        return Some(format!("{prefix}-{}", if inline_is_width { "y" } else { "x" }));
+        return Some(format!(
+            "{prefix}-{}",
+            if inline_is_width { "y" } else { "x" }
+        ));
     }
     // `contain-intrinsic-width` and the physical sides themselves.
     None
@@ -155,14 +167,34 @@ mod tests {
     #[test]
     fn sides_corners_and_sizes() {
         stands_for("margin-block-start", "horizontal-tb", "ltr", "margin-top");
-        stands_for("margin-inline-start", "horizontal-tb", "rtl", "margin-right");
+        stands_for(
+            "margin-inline-start",
+            "horizontal-tb",
+            "rtl",
+            "margin-right",
+        );
         stands_for("padding-block-start", "vertical-rl", "ltr", "padding-right");
         stands_for("inset-inline-end", "vertical-lr", "ltr", "bottom");
-        stands_for("border-inline-start-color", "sideways-lr", "ltr", "border-bottom-color");
+        stands_for(
+            "border-inline-start-color",
+            "sideways-lr",
+            "ltr",
+            "border-bottom-color",
+        );
         stands_for("inline-size", "vertical-rl", "ltr", "height");
         stands_for("min-block-size", "horizontal-tb", "ltr", "min-height");
-        stands_for("border-start-end-radius", "horizontal-tb", "ltr", "border-top-right-radius");
-        stands_for("border-start-end-radius", "vertical-rl", "ltr", "border-bottom-right-radius");
+        stands_for(
+            "border-start-end-radius",
+            "horizontal-tb",
+            "ltr",
+            "border-top-right-radius",
+        );
+        stands_for(
+            "border-start-end-radius",
+            "vertical-rl",
+            "ltr",
+            "border-bottom-right-radius",
+        );
         stands_for("overflow-inline", "horizontal-tb", "ltr", "overflow-x");
     }
 }

@@ -404,7 +404,10 @@ mod tests {
     fn types_follow_the_arithmetic() {
         let length = Some(Kind::Of(Dimension::Length));
         assert_eq!(kind_of("calc(1px + 2em * 3)"), length);
-        assert_eq!(kind_of("calc(1px + 2%)"), Some(Kind::Mixed(Dimension::Length)));
+        assert_eq!(
+            kind_of("calc(1px + 2%)"),
+            Some(Kind::Mixed(Dimension::Length))
+        );
         assert_eq!(kind_of("calc(100% / 3)"), Some(Kind::Percentage));
         assert_eq!(kind_of("calc(10px / 2px)"), Some(Kind::Number));
         assert_eq!(kind_of("clamp(1rem, 2vw, (3rem))"), length);

@@ -1,7 +1,8 @@
 //! Shorthands to longhands.
 //!
-//! The grammar's captures say which part of a shorthand's value each component took; a [`Shape`]
-//! says which longhand a component is. Longhands that a value leaves out, and those that a
+//! The grammar's captures say which part of a shorthand's value each component took, and the table
+//! which longhand a component is; only the few shorthands that the table can't describe have code
+//! of their own. Longhands that a value leaves out, and those that a
 //! shorthand only resets, get their initial values. A longhand's piece points at the exact part of
 //! the text that gave it, wherever it is one part.
 
@@ -37,7 +38,11 @@ pub fn expand(
         source,
         set: Vec::new(),
     };
-    let tokens: Vec<Token> = tokens.iter().copied().filter(|t| !t.kind.is_blank()).collect();
+    let tokens: Vec<Token> = tokens
+        .iter()
+        .copied()
+        .filter(|t| !t.kind.is_blank())
+        .collect();
     if property.is_shorthand() {
         out.shorthand(property, &found.captured, &tokens);
     } else {
@@ -153,7 +158,12 @@ impl Pieces<'_> {
             Some((_, "1,4}" | "1,2}"))
         );
         let only_copies = longhands.len() == 2 && outer.len() == 1;
-        if !sides && is_line && property.name().starts_with("border") && !property.name().contains("image") && !property.name().ends_with("clip") {
+        if !sides
+            && is_line
+            && property.name().starts_with("border")
+            && !property.name().contains("image")
+            && !property.name().ends_with("clip")
+        {
             for (label, suffix) in line.iter().zip(["width", "style", "color"]) {
                 let part = captured.iter().find(|c| c.label == Label::Type(label));
                 let Some(part) = part else { continue };
@@ -178,9 +188,10 @@ impl Pieces<'_> {
             return;
         }
         // By the name of the longhand.
-        let by_name = outer.iter().any(
-            |c| matches!(c.label, Label::Property(p) if longhands.contains(&p)),
-        ) && !sides;
+        let by_name = outer
+            .iter()
+            .any(|c| matches!(c.label, Label::Property(p) if longhands.contains(&p)))
+            && !sides;
         if by_name {
             for part in outer {
                 let Label::Property(component) = part.label else {
@@ -190,9 +201,11 @@ impl Pieces<'_> {
                     self.put_all(component, part.span, tokens);
                 }
             }
-            let one_for_both = ["gap", "place-", "min-size", "max-size", "size", "cue", "pause", "rest"]
-                .iter()
-                .any(|n| property.name().starts_with(n));
+            let one_for_both = [
+                "gap", "place-", "min-size", "max-size", "size", "cue", "pause", "rest",
+            ]
+            .iter()
+            .any(|n| property.name().starts_with(n));
             if one_for_both && only_copies {
                 self.put_all(longhands[1], outer[0].span, tokens);
             }
@@ -474,15 +487,15 @@ mod tests {
             "margin-bottom=2px; margin-left=auto; margin-right=auto; margin-top=1px"
         );
         assert_eq!(expanded("gap", "1em"), "column-gap=1em; row-gap=1em");
-        assert_eq!(expanded("overflow", "hidden auto"), "overflow-x=hidden; overflow-y=auto");
+        assert_eq!(
+            expanded("overflow", "hidden auto"),
+            "overflow-x=hidden; overflow-y=auto"
+        );
         assert_eq!(
             expanded("padding-inline", "calc(1px + 1em) 0"),
             "padding-inline-end=0; padding-inline-start=calc(1px + 1em)"
         );
-        assert_eq!(
-            expanded("inset", "0"),
-            "bottom=0; left=0; right=0; top=0"
-        );
+        assert_eq!(expanded("inset", "0"), "bottom=0; left=0; right=0; top=0");
         assert_eq!(
             expanded("place-content", "center"),
             "align-content=center; justify-content=center"
@@ -502,7 +515,9 @@ mod tests {
             "border-bottom-color=red; border-left-color=rgb(0 0 0); border-right-color=rgb(0 0 0); border-top-color=red"
         );
         assert_eq!(
-            expanded("border-inline", "1px dashed red").matches("dashed").count(),
+            expanded("border-inline", "1px dashed red")
+                .matches("dashed")
+                .count(),
             2
         );
         assert_eq!(
@@ -522,8 +537,14 @@ mod tests {
             expanded("flex-flow", "wrap column"),
             "flex-direction=column; flex-wrap=wrap"
         );
-        assert_eq!(expanded("flex", "2"), "flex-basis=0%; flex-grow=2; flex-shrink=1");
-        assert_eq!(expanded("flex", "auto"), "flex-basis=auto; flex-grow=1; flex-shrink=1");
+        assert_eq!(
+            expanded("flex", "2"),
+            "flex-basis=0%; flex-grow=2; flex-shrink=1"
+        );
+        assert_eq!(
+            expanded("flex", "auto"),
+            "flex-basis=auto; flex-grow=1; flex-shrink=1"
+        );
         assert_eq!(
             expanded("font", "italic small-caps bold 1em/2 A, serif"),
             "font-family=A, serif; font-size=1em; font-style=italic; font-variant-caps=small-caps; font-weight=bold; line-height=2"
@@ -540,25 +561,25 @@ mod tests {
             expanded("grid-column", "1 / -1"),
             "grid-column-end=-1; grid-column-start=1"
         );
-        assert_eq!(expanded("columns", "2 auto"), "column-count=2; column-width=auto");
         assert_eq!(
-            expanded("white-space", "nowrap"),
-            "text-wrap-mode=nowrap"
+            expanded("columns", "2 auto"),
+            "column-count=2; column-width=auto"
         );
+        assert_eq!(expanded("white-space", "nowrap"), "text-wrap-mode=nowrap");
     }
 
     #[test]
     fn layers_and_lists() {
-        assert_eq!(
-            expanded("background", "#fff"),
-            "background-color=#fff"
-        );
+        assert_eq!(expanded("background", "#fff"), "background-color=#fff");
         assert_eq!(
             expanded("background", "url(a.svg) no-repeat right 10px top / cover"),
             "background-image=url(a.svg); background-position-x=right 10px; background-position-y=top; background-repeat=no-repeat; background-size=cover"
         );
         assert_eq!(
-            expanded("background", "url(a.svg) repeat-x, linear-gradient(red, blue) center red"),
+            expanded(
+                "background",
+                "url(a.svg) repeat-x, linear-gradient(red, blue) center red"
+            ),
             "background-attachment=scroll, scroll; background-clip=border-box, border-box; background-color=red; background-image=url(a.svg), linear-gradient(red, blue); background-origin=padding-box, padding-box; background-position-x=0%, center; background-position-y=0%, center; background-repeat=repeat-x, repeat; background-size=auto, auto"
         );
         assert_eq!(

@@ -179,7 +179,10 @@ mod tests {
 
     #[test]
     fn variables_and_fallbacks() {
-        assert_eq!(with("1px solid var(--a)", &[("--a", " red ")]).unwrap(), "1px solid red");
+        assert_eq!(
+            with("1px solid var(--a)", &[("--a", " red ")]).unwrap(),
+            "1px solid red"
+        );
         assert_eq!(with("var(--b, var(--a, blue))", &[]).unwrap(), "blue");
         assert_eq!(with("var(--b,)", &[]).unwrap(), "");
         assert_eq!(with("1var(--u)", &[("--u", "px")]).unwrap(), "1var(--u)");

@@ -99,9 +99,9 @@ pub fn unit(name: &str) -> Option<(Dimension, Scale)> {
         "cqmin" => (Length, Scale::Container(Side::Smallest)),
         "cqmax" => (Length, Scale::Container(Side::Largest)),
         _ => {
-            let side = lower.strip_prefix(['s', 'l', 'd']).filter(|rest| {
-                rest.starts_with('v')
-            });
+            let side = lower
+                .strip_prefix(['s', 'l', 'd'])
+                .filter(|rest| rest.starts_with('v'));
             let side = match side.unwrap_or(&lower) {
                 "vw" => Side::Width,
                 "vh" => Side::Height,

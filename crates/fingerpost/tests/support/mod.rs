@@ -89,11 +89,17 @@ impl Fixture {
         let contest = self.contest(property);
         let compete = contest.contenders.iter().map(|c| {
             let d = &c.declaration;
-            format!("{} {{{}: {}}} {}", d.rule.selector, d.property, d.value, c.sentence)
+            format!(
+                "{} {{{}: {}}} {}",
+                d.rule.selector, d.property, d.value, c.sentence
+            )
         });
         let out = contest.excluded.iter().map(|e| {
             let d = &e.declaration;
-            format!("{} {{{}: {}}} out: {}", d.rule.selector, d.property, d.value, e.sentence)
+            format!(
+                "{} {{{}: {}}} out: {}",
+                d.rule.selector, d.property, d.value, e.sentence
+            )
         });
         compete.chain(out).collect()
     }

@@ -292,10 +292,7 @@ fn braces(characters: &[char], at: &mut usize) -> Option<(u32, Option<u32>)> {
             Some((count, Some(count)))
         }
         Some((least, "")) => Some((least.trim().parse().ok()?, None)),
-        Some((least, most)) => Some((
-            least.trim().parse().ok()?,
-            Some(most.trim().parse().ok()?),
-        )),
+        Some((least, most)) => Some((least.trim().parse().ok()?, Some(most.trim().parse().ok()?))),
     }
 }
 
@@ -325,11 +322,17 @@ impl Reader<'_> {
     }
 
     fn some_of(&mut self) -> Option<Definition> {
-        Some(single(self.separated("||", Self::all_of)?, Definition::SomeOf))
+        Some(single(
+            self.separated("||", Self::all_of)?,
+            Definition::SomeOf,
+        ))
     }
 
     fn all_of(&mut self) -> Option<Definition> {
-        Some(single(self.separated("&&", Self::sequence)?, Definition::AllOf))
+        Some(single(
+            self.separated("&&", Self::sequence)?,
+            Definition::AllOf,
+        ))
     }
 
     fn separated(
@@ -349,8 +352,9 @@ impl Reader<'_> {
         let mut parts = Vec::new();
         loop {
             match self.tokens.get(self.at) {
-                None
-                | Some(Lexeme::Close | Lexeme::CloseParenthesis | Lexeme::Combinator(_)) => break,
+                None | Some(Lexeme::Close | Lexeme::CloseParenthesis | Lexeme::Combinator(_)) => {
+                    break;
+                }
                 Some(_) => parts.push(self.component()?),
             }
         }
@@ -436,7 +440,10 @@ fn single(mut parts: Vec<Definition>, several: fn(Vec<Definition>) -> Definition
 fn reference(name: &str) -> Option<Definition> {
     if let Some(quoted) = name.strip_prefix('\'') {
         let (property, range) = split_range(quoted);
-        let property = property.trim().trim_end_matches('\'').trim_matches(['\'', ' ']);
+        let property = property
+            .trim()
+            .trim_end_matches('\'')
+            .trim_matches(['\'', ' ']);
         let _ = range;
         return PropertyId::named(property).map(Definition::Property);
     }

@@ -115,7 +115,11 @@ pub fn match_definition(
             engine.expected.dedup();
             let span = match tokens.get(engine.farthest) {
                 Some(token) => token.span(),
-                None => TextRange::empty(tokens.last().map_or(TextSize::default(), |t| t.span().end())),
+                None => TextRange::empty(
+                    tokens
+                        .last()
+                        .map_or(TextSize::default(), |t| t.span().end()),
+                ),
             };
             Err(Mismatch {
                 span,
@@ -184,7 +188,9 @@ impl Engine<'_> {
         if end.at == from {
             return end;
         }
-        let span = self.tokens[from].span().cover(self.tokens[end.at - 1].span());
+        let span = self.tokens[from]
+            .span()
+            .cover(self.tokens[end.at - 1].span());
         self.chain.push(Link {
             captured: Captured {
                 label,
@@ -238,10 +244,11 @@ impl Engine<'_> {
                 Vec::new()
             }
             Definition::Mark(mark) => {
-                let found = at < limit && self.tokens[at].source(self.source).starts_with(*mark) && {
-                    let token = self.tokens[at];
-                    (token.end - token.start) as usize == mark.len_utf8()
-                };
+                let found =
+                    at < limit && self.tokens[at].source(self.source).starts_with(*mark) && {
+                        let token = self.tokens[at];
+                        (token.end - token.start) as usize == mark.len_utf8()
+                    };
                 if found {
                     let end = State { at: at + 1, ..from };
                     return vec![self.capture(Label::Mark(*mark), at, end, depth)];
@@ -561,9 +568,18 @@ mod tests {
             ("background", "url(a.svg) no-repeat center / cover, #fff"),
             ("background", "linear-gradient(to right, red, blue 20%)"),
             ("font", "italic 700 1.2em/1.5 \"Skerry Sans\", serif"),
-            ("grid-template-columns", "[a] 1fr [b] repeat(2, minmax(0, 1fr)) auto"),
-            ("grid-template-columns", "repeat(auto-fill, minmax(10rem, 1fr))"),
-            ("transition", "color .2s ease-in-out, transform 1s cubic-bezier(0,0,1,1) 10ms"),
+            (
+                "grid-template-columns",
+                "[a] 1fr [b] repeat(2, minmax(0, 1fr)) auto",
+            ),
+            (
+                "grid-template-columns",
+                "repeat(auto-fill, minmax(10rem, 1fr))",
+            ),
+            (
+                "transition",
+                "color .2s ease-in-out, transform 1s cubic-bezier(0,0,1,1) 10ms",
+            ),
             ("animation", "boat 4s ease-in-out infinite alternate"),
             ("transform", "translate(10px, 50%) rotate(3deg)"),
             ("box-shadow", "0 1px 2px rgb(0 0 0 / .2), inset 0 0 4px red"),
@@ -594,10 +610,16 @@ mod tests {
         assert_eq!(at, "5px");
         let (at, expected) = check("padding-left", "-2px").unwrap_err();
         assert_eq!(at, "-2px");
-        assert!(expected.iter().any(|e| e.contains("at least 0")), "{expected:?}");
+        assert!(
+            expected.iter().any(|e| e.contains("at least 0")),
+            "{expected:?}"
+        );
         let (at, expected) = check("border", "1px slid red").unwrap_err();
         assert_eq!(at, "slid");
-        assert!(expected.contains(&"<line-style>".to_owned()), "{expected:?}");
+        assert!(
+            expected.contains(&"<line-style>".to_owned()),
+            "{expected:?}"
+        );
         assert!(check("width", "10").is_err());
         assert!(check("width", "calc(1px + 2)").is_err());
         assert!(check("color", "").is_err());

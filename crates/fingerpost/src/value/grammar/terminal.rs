@@ -180,7 +180,14 @@ impl Terminal {
             }
             Terminal::DimensionToken => (token.kind == Kind::Dimension).then_some(1),
             Terminal::CustomIdent => {
-                let reserved = ["default", "inherit", "initial", "revert", "revert-layer", "unset"];
+                let reserved = [
+                    "default",
+                    "inherit",
+                    "initial",
+                    "revert",
+                    "revert-layer",
+                    "unset",
+                ];
                 let name = token.name(source);
                 (token.kind == Kind::Ident
                     && !reserved.iter().any(|r| name.eq_ignore_ascii_case(r)))
@@ -191,9 +198,7 @@ impl Terminal {
                 (token.kind == Kind::Ident && token.source(source).starts_with("--")).then_some(1)
             }
             Terminal::Text => (token.kind == Kind::Text).then_some(1),
-            Terminal::HashToken => {
-                matches!(token.kind, Kind::Hash | Kind::IdHash).then_some(1)
-            }
+            Terminal::HashToken => matches!(token.kind, Kind::Hash | Kind::IdHash).then_some(1),
             Terminal::HexColor => {
                 let digits = token.source(source).get(1..)?;
                 (matches!(token.kind, Kind::Hash | Kind::IdHash)
