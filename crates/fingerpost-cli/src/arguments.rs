@@ -92,6 +92,24 @@ pub enum Command {
         property: String,
     },
 
+    /// Show what the properties of an element come to, each with its place
+    #[command(
+        after_help = "Examples:\n  fingerpost values pages/home.html h2.today --filter font\n  fingerpost values pages/home.html \"li, a\" --each --all --json"
+    )]
+    Values {
+        #[command(flatten)]
+        subject: Subject,
+        /// Only those with this in their name or value
+        #[arg(long, value_name = "WORD")]
+        filter: Option<String>,
+        /// Those with their initial value too
+        #[arg(long)]
+        all: bool,
+        /// For each element that is found; with --json a line of JSON an element
+        #[arg(long)]
+        each: bool,
+    },
+
     /// Try a change; it goes into the draft
     Edit {
         #[command(subcommand)]

@@ -5,9 +5,10 @@ use std::path::{Path, PathBuf};
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{Edit, SetError, set};
 use fingerpost::page::{Page, PropertyName, Target};
-use fingerpost::question::find::{FindError, What, find, one};
+use fingerpost::question::find::{FindError, What, elements, find, one};
 use fingerpost::question::trace::trace;
 use fingerpost::question::tree::tree;
+use fingerpost::question::values::{each, values};
 use fingerpost::question::why::{WhyAnswer, why};
 use fingerpost::question::{Answer, ElementSummary};
 use fingerpost::site::{Change, Site, SiteError};
@@ -134,6 +135,15 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             };
             Ok(Outcome { text, found: true })
         }
+        Command::Values {
+            subject,
+            filter,
+            all,
+            each,
+        } => {
+            let opened = Opened::new(&subject.page, surroundings)?;
+            opened.values(&subject.element, filter.as_deref(), *all, *each, json)
+        }
         Command::Edit {
             edit:
                 EditCommand::Set {
@@ -180,6 +190,47 @@ impl Opened {
 
     fn element(&self, what: &str) -> Result<Target> {
         Ok(one(&self.page, &What::parse(what))?)
+    }
+
+    fn values(
+        &self,
+        what: &str,
+        filter: Option<&str>,
+        all: bool,
+        many: bool,
+        json: bool,
+    ) -> Result<Outcome> {
+        let styles = self.page.styles();
+        if !many {
+            let target = self.element(what)?;
+            let answer = values(&styles, &target, filter, all);
+            let text = if json {
+                to_json("values", &answer)
+            } else {
+                self.noting_draft(render::values::values(&answer))
+            };
+            let found = !answer.values.is_empty();
+            return Ok(Outcome { text, found });
+        }
+        let elements = elements(&self.page, &What::parse(what))?;
+        let mut text = String::new();
+        if json {
+            for line in each(&styles, &elements, all) {
+                text.push_str(&serde_json::to_string(&line).expect("answers are plain data"));
+                text.push('\n');
+            }
+        } else {
+            for id in &elements {
+                let answer = values(&styles, &Target::from(*id), filter, all);
+                text.push_str(&render::values::values(&answer));
+                text.push('\n');
+            }
+            text = self.noting_draft(text);
+        }
+        Ok(Outcome {
+            text,
+            found: !elements.is_empty(),
+        })
     }
 
     /// The answer, with a line that says so when it counts unsaved changes.

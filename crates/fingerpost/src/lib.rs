@@ -79,6 +79,7 @@ pub mod prelude {
     pub use crate::question::find::{What, find, one};
     pub use crate::question::trace::trace;
     pub use crate::question::tree::tree;
+    pub use crate::question::values::values;
     pub use crate::question::why::why;
     pub use crate::site::Site;
     pub use crate::text::Text;

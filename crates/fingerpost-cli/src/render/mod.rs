@@ -4,6 +4,7 @@ pub mod draft;
 pub mod find;
 pub mod trace;
 pub mod tree;
+pub mod values;
 pub mod why;
 
 use anstyle::{AnsiColor, Effects, Style};

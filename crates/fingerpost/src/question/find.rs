@@ -173,9 +173,7 @@ fn several(what: &str, page: &str, elements: &[ElementSummary], more: usize) -> 
 pub fn find(page: &Page, what: &What) -> Result<FindAnswer, FindError> {
     let (targets, nearest) = targets(page, what)?;
     let document = page.document();
-    let mut elements: Vec<NodeId> = targets.into_iter().map(|t| t.element).collect();
-    elements.dedup();
-    let elements = elements
+    let elements = distinct(targets)
         .into_iter()
         .map(|id| {
             let mut trail = document.trail(id);
@@ -195,6 +193,20 @@ pub fn find(page: &Page, what: &What) -> Result<FindAnswer, FindError> {
         elements,
         nearest,
     })
+}
+
+/// The elements that `what` names, in document order, without saying more of them.
+///
+/// # Errors
+/// Where the selector is none, or the place is not one of the page.
+pub fn elements(page: &Page, what: &What) -> Result<Vec<NodeId>, FindError> {
+    Ok(distinct(targets(page, what)?.0))
+}
+
+fn distinct(targets: Vec<Target>) -> Vec<NodeId> {
+    let mut elements: Vec<NodeId> = targets.into_iter().map(|t| t.element).collect();
+    elements.dedup();
+    elements
 }
 
 /// The one element, or pseudo-element, that `what` names.

@@ -7,6 +7,7 @@ mod describe;
 pub mod find;
 pub mod trace;
 pub mod tree;
+pub mod values;
 pub mod why;
 
 pub(crate) use describe::misfit_text;

@@ -6,6 +6,7 @@
 
 mod form;
 mod matching;
+mod names;
 mod parse;
 
 pub use matching::{Matcher, States};

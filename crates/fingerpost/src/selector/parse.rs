@@ -6,11 +6,11 @@ use cssparser::{Parser, parse_nth};
 use thiserror::Error;
 
 use super::{
-    Action, AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, FormState, Nth,
-    PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity,
+    AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, Nth, PseudoClass,
+    PseudoElement, Selector, SelectorList, Simple, Specificity, names,
 };
 use crate::sheet::{Kind, Token};
-use crate::text::{TextRange, TextSize};
+use crate::text::TextRange;
 
 /// How deep selectors may stand in `:is()`, `:not()` and `:has()`.
 const DEEPEST_SELECTOR: usize = 32;
@@ -99,7 +99,7 @@ fn component_length(tokens: &[Token]) -> usize {
     tokens.len()
 }
 
-/// The arguments of the function or block at the front, without its brackets.
+/// The arguments of the function or block at the front, without its marks.
 fn inside(tokens: &[Token]) -> &[Token] {
     let length = component_length(tokens);
     let closed = tokens[length - 1].kind == tokens[0].kind.closer().unwrap_or(Kind::Comma);
@@ -664,11 +664,9 @@ impl Reader<'_> {
         let one = Specificity::new(0, 1, 0);
         let source = &self.source[whole];
         let Some(arguments) = arguments else {
-            return match simple_pseudo_class(lower) {
+            return match names::pseudo_class(lower) {
                 Some(class) => Ok((class, one)),
-                None if is_standard_pseudo_class(lower) => {
-                    Ok((PseudoClass::NotYet(source.into()), one))
-                }
+                None if names::is_standard(lower) => Ok((PseudoClass::NotYet(source.into()), one)),
                 None => Err(error(
                     whole,
                     format!("no pseudo-class :{lower} exists; the whole rule is dropped"),
@@ -788,102 +786,4 @@ impl Reader<'_> {
             of,
         })
     }
-}
-
-fn simple_pseudo_class(lower: &str) -> Option<PseudoClass> {
-    let nth = |from_end, of_type| {
-        PseudoClass::Nth(Nth {
-            step: 0,
-            offset: 1,
-            from_end,
-            of_type,
-            of: None,
-        })
-    };
-    let only = |of_type| {
-        // "Only" is first and last: two simple selectors in one.
-        let simples =
-            [false, true].map(|end| (Simple::PseudoClass(nth(end, of_type)), TextRange::default()));
-        PseudoClass::Is(Arc::new(SelectorList {
-            selectors: vec![Selector {
-                compounds: vec![(
-                    None,
-                    Compound {
-                        simples: simples.to_vec(),
-                        span: TextRange::default(),
-                    },
-                )],
-                pseudo_element: None,
-                specificity: Specificity::default(),
-                span: TextRange::empty(TextSize::default()),
-            }],
-        }))
-    };
-    Some(match lower {
-        "root" => PseudoClass::Root,
-        "empty" => PseudoClass::Empty,
-        "scope" => PseudoClass::Scope,
-        "defined" => PseudoClass::Defined,
-        "link" => PseudoClass::Link { any: false },
-        "any-link" | "-webkit-any-link" => PseudoClass::Link { any: true },
-        "first-child" => nth(false, false),
-        "last-child" => nth(true, false),
-        "first-of-type" => nth(false, true),
-        "last-of-type" => nth(true, true),
-        "only-child" => only(false),
-        "only-of-type" => only(true),
-        "active" => PseudoClass::Action(Action::Active),
-        "focus" => PseudoClass::Action(Action::Focus),
-        "focus-visible" => PseudoClass::Action(Action::FocusVisible),
-        "focus-within" => PseudoClass::Action(Action::FocusWithin),
-        "fullscreen" => PseudoClass::Action(Action::Fullscreen),
-        "hover" => PseudoClass::Action(Action::Hover),
-        "modal" => PseudoClass::Action(Action::Modal),
-        "popover-open" => PseudoClass::Action(Action::PopoverOpen),
-        "target" => PseudoClass::Action(Action::Target),
-        "target-within" => PseudoClass::Action(Action::TargetWithin),
-        "user-invalid" => PseudoClass::Action(Action::UserInvalid),
-        "user-valid" => PseudoClass::Action(Action::UserValid),
-        "visited" => PseudoClass::Action(Action::Visited),
-        "autofill" | "-webkit-autofill" => PseudoClass::Form(FormState::Autofill),
-        "checked" => PseudoClass::Form(FormState::Checked),
-        "default" => PseudoClass::Form(FormState::Default),
-        "disabled" => PseudoClass::Form(FormState::Disabled),
-        "enabled" => PseudoClass::Form(FormState::Enabled),
-        "in-range" => PseudoClass::Form(FormState::InRange),
-        "indeterminate" => PseudoClass::Form(FormState::Indeterminate),
-        "invalid" => PseudoClass::Form(FormState::Invalid),
-        "open" => PseudoClass::Form(FormState::Open),
-        "optional" => PseudoClass::Form(FormState::Optional),
-        "out-of-range" => PseudoClass::Form(FormState::OutOfRange),
-        "placeholder-shown" => PseudoClass::Form(FormState::PlaceholderShown),
-        "read-only" => PseudoClass::Form(FormState::ReadOnly),
-        "read-write" => PseudoClass::Form(FormState::ReadWrite),
-        "required" => PseudoClass::Form(FormState::Required),
-        "valid" => PseudoClass::Form(FormState::Valid),
-        _ => return None,
-    })
-}
-
-fn is_standard_pseudo_class(lower: &str) -> bool {
-    matches!(
-        lower,
-        "active-view-transition"
-            | "blank"
-            | "buffering"
-            | "current"
-            | "future"
-            | "has-slotted"
-            | "heading"
-            | "host"
-            | "local-link"
-            | "muted"
-            | "past"
-            | "paused"
-            | "picture-in-picture"
-            | "playing"
-            | "seeking"
-            | "stalled"
-            | "volume-locked"
-    )
 }

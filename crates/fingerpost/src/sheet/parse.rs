@@ -2,7 +2,7 @@
 //!
 //! Convention: a `consume_…` function starts at `self.at`, leaves it behind what it consumed, and
 //! never goes past `end`, the token that closes the block it reads in (or the end of the tokens).
-//! The pair of each bracket is found once at the start, so that skipping a block is one step and
+//! What closes each block is found once at the start, so that skipping a block is one step and
 //! nesting costs no stack.
 
 use std::ops::Range;
@@ -82,7 +82,7 @@ impl<'a> Reader<'a> {
     fn new(text: &'a Text, span: TextRange) -> Self {
         let source = text.source();
         let tokens = tokenize(source, span);
-        let closers = pair_brackets(&tokens);
+        let closers = pair_blocks(&tokens);
         Reader {
             source,
             tokens,
@@ -408,7 +408,7 @@ impl<'a> Reader<'a> {
 
 /// For each opening token the token that closes it. A closing token that does not close the
 /// innermost open block is an ordinary token, as § 5.4.9 has it.
-fn pair_brackets(tokens: &[Token]) -> Vec<u32> {
+fn pair_blocks(tokens: &[Token]) -> Vec<u32> {
     let mut closers = vec![tokens.len() as u32; tokens.len()];
     let mut open: Vec<(usize, Kind)> = Vec::new();
     for (at, token) in tokens.iter().enumerate() {

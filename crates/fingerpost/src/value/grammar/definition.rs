@@ -25,7 +25,7 @@ pub enum Definition {
     Keywords(Vec<Box<str>>),
     /// A punctuation mark: `/`, `,`, `+` and the like.
     Mark(char),
-    /// A type that the engine knows by itself, with the range in its brackets.
+    /// A type that the engine knows by itself, with the range it is limited to.
     Terminal(Terminal, Option<(f64, f64)>),
     /// A type of the table.
     Type(usize),
@@ -33,7 +33,7 @@ pub enum Definition {
     Property(PropertyId),
     /// A function: its name in lower case and its arguments.
     Function(Box<str>, Box<Definition>),
-    /// A block in parentheses or square brackets.
+    /// A block: round, square or curly, and what stands in it.
     Block(char, Box<Definition>),
     /// One after another.
     Sequence(Vec<Definition>),

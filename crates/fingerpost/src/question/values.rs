@@ -1,0 +1,170 @@
+//! `values`: what the properties of an element come to.
+
+use std::collections::BTreeMap;
+
+use serde::Serialize;
+
+use super::ElementSummary;
+use super::describe;
+use crate::markup::NodeId;
+use crate::page::{PropertyName, Styles, Target, ValueSource};
+use crate::text::Place;
+use crate::value::PropertyId;
+
+/// The computed values of an element.
+#[derive(Debug, Serialize)]
+pub struct ValuesAnswer {
+    /// The page.
+    pub page: String,
+    /// The element.
+    pub element: ElementSummary,
+    /// The values, sorted by property, custom properties last.
+    pub values: Vec<ValueRow>,
+}
+
+/// A computed value and where it comes from.
+#[derive(Debug, Serialize)]
+pub struct ValueRow {
+    /// The longhand or custom property.
+    pub property: String,
+    /// Its computed value.
+    pub value: String,
+    /// `declared`, `inherited` or `initial`.
+    pub source: &'static str,
+    /// Where the declaration stands that gives it, here or on the ancestor it is inherited from.
+    pub place: Option<Place>,
+    /// The ancestor that it is inherited from.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub inherited_from: Option<ElementSummary>,
+}
+
+/// The computed values of one of many elements: a line of JSON Lines.
+#[derive(Debug, Serialize)]
+pub struct ElementValues {
+    /// The element's number in document order, from 0.
+    pub index: u32,
+    /// Its name.
+    pub tag: String,
+    /// Property to computed value, serialised as CSSOM says.
+    pub values: BTreeMap<String, String>,
+}
+
+/// The computed values of a target: those that something sets, or `all`; those whose name or value
+/// has `filter` in it.
+pub fn values(
+    styles: &Styles<'_>,
+    target: &Target,
+    filter: Option<&str>,
+    all: bool,
+) -> ValuesAnswer {
+    let page = styles.page();
+    let wanted = filter.map(str::to_ascii_lowercase);
+    let mut rows = Vec::new();
+    for property in properties(styles, target, all) {
+        let value = styles.value(target, &property);
+        if !all && value.source == ValueSource::Initial {
+            continue;
+        }
+        let name = property.to_string();
+        let keeps = wanted.as_ref().is_none_or(|word| {
+            name.contains(word) || value.computed.to_ascii_lowercase().contains(word)
+        });
+        if !keeps {
+            continue;
+        }
+        let (source, place, from) = match &value.source {
+            ValueSource::Declared(reference) => {
+                let place = describe::declaration_place(styles, *reference);
+                ("declared", Some(place), None)
+            }
+            ValueSource::Inherited { from } => {
+                let above = styles.value(&Target::from(*from), &property);
+                let place = match &above.source {
+                    ValueSource::Declared(reference) => {
+                        Some(describe::declaration_place(styles, *reference))
+                    }
+                    _ => None,
+                };
+                ("inherited", place, Some(ElementSummary::new(page, *from)))
+            }
+            ValueSource::Initial => ("initial", None, None),
+        };
+        rows.push(ValueRow {
+            property: name,
+            value: value.computed.trim().to_owned(),
+            source,
+            place,
+            inherited_from: from,
+        });
+    }
+    ValuesAnswer {
+        page: page.document().text().name().to_owned(),
+        element: ElementSummary::of_target(page, target),
+        values: rows,
+    }
+}
+
+/// The computed values of several elements, in document order.
+pub fn each<'a>(
+    styles: &'a Styles<'_>,
+    elements: &'a [NodeId],
+    all: bool,
+) -> impl Iterator<Item = ElementValues> + 'a {
+    elements.iter().map(move |id| {
+        let element = styles.page().document().expect_element(*id);
+        let target = Target::from(*id);
+        let values = properties(styles, &target, all)
+            .into_iter()
+            .filter_map(|property| {
+                let value = styles.value(&target, &property);
+                let kept = all || value.source != ValueSource::Initial;
+                kept.then(|| (property.to_string(), value.computed.trim().to_owned()))
+            })
+            .collect();
+        ElementValues {
+            index: element.index,
+            tag: element.name.to_string(),
+            values,
+        }
+    })
+}
+
+/// The physical longhands, sorted by name; unless `all`, only those that some declaration of the
+/// target or an ancestor could set, custom properties among them.
+fn properties(styles: &Styles<'_>, target: &Target, all: bool) -> Vec<PropertyName> {
+    let mut names: Vec<PropertyName> = Vec::new();
+    if all {
+        names.extend(
+            PropertyId::all()
+                .filter(|p| !p.is_shorthand())
+                .map(PropertyName::Known),
+        );
+    }
+    let mut at = Some(target.clone());
+    while let Some(above) = at {
+        for (reference, _, blocked) in styles.declarations(&above) {
+            let name = PropertyName::parse(&describe::name_of(styles, reference));
+            let Some(name) = name.filter(|_| blocked.is_none()) else {
+                continue;
+            };
+            let own = above == *target;
+            match &name {
+                PropertyName::Custom(_) => names.push(name),
+                PropertyName::Known(id) if !all => names.extend(
+                    id.longhands()
+                        .iter()
+                        .filter(|p| own || p.facts().inherited)
+                        .map(|p| styles.physical(target, &PropertyName::Known(*p))),
+                ),
+                PropertyName::Known(_) => {}
+            }
+        }
+        at = styles.parent(&above);
+    }
+    // Custom properties behind the others: themes have many.
+    names.sort_by_cached_key(|name| {
+        (matches!(name, PropertyName::Custom(_)), name.to_string())
+    });
+    names.dedup();
+    names
+}
