@@ -162,9 +162,7 @@ fn properties(styles: &Styles<'_>, target: &Target, all: bool) -> Vec<PropertyNa
         at = styles.parent(&above);
     }
     // Custom properties behind the others: themes have many.
-    names.sort_by_cached_key(|name| {
-        (matches!(name, PropertyName::Custom(_)), name.to_string())
-    });
+    names.sort_by_cached_key(|name| (matches!(name, PropertyName::Custom(_)), name.to_string()));
     names.dedup();
     names
 }

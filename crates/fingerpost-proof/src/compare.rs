@@ -1,0 +1,181 @@
+//! One page: ours against the engine's.
+
+use std::collections::BTreeMap;
+use std::path::Path;
+
+use fingerpost::condition::{Conditions, Viewport};
+use fingerpost::page::{PropertyName, Target};
+use fingerpost::selector::{Matcher, SelectorList};
+use fingerpost::site::Site;
+use fingerpost::value::PropertyId;
+
+use crate::browser::{Browser, Surroundings};
+use crate::differences::Differences;
+use crate::serve::Files;
+
+/// What came of comparing pages.
+#[derive(Debug, Default)]
+pub struct Outcome {
+    /// How many elements were compared.
+    pub elements: usize,
+    /// How many values and matches were compared.
+    pub comparisons: usize,
+    /// How many differed as the list of known differences has it.
+    pub known: usize,
+    /// The other differences, counted by what they are: property, ours, the engine's; with the first
+    /// element that has it.
+    pub unknown: BTreeMap<(String, String, String), (usize, String)>,
+}
+
+impl Outcome {
+    /// How many comparisons differed and are not on the list.
+    pub fn differing(&self) -> usize {
+        self.unknown.values().map(|(count, _)| count).sum()
+    }
+
+    /// A line that sums it up.
+    pub fn summary(&self) -> String {
+        let agreed = self.comparisons - self.known - self.differing();
+        format!(
+            "{} elements, {} comparisons: {} agree ({:.4} %), {} known differences, {} others",
+            self.elements,
+            self.comparisons,
+            agreed,
+            100.0 * agreed as f64 / self.comparisons.max(1) as f64,
+            self.known,
+            self.differing()
+        )
+    }
+
+    fn differ(&mut self, property: &str, ours: &str, engine: &str, element: String) {
+        let key = (property.to_owned(), ours.to_owned(), engine.to_owned());
+        self.unknown.entry(key).or_insert((0, element)).0 += 1;
+    }
+
+    /// Adds another outcome to this one.
+    pub fn add(&mut self, other: Outcome) {
+        self.elements += other.elements;
+        self.comparisons += other.comparisons;
+        self.known += other.known;
+        for (key, (count, element)) in other.unknown {
+            self.unknown.entry(key).or_insert((0, element)).0 += count;
+        }
+    }
+}
+
+/// Compares one page of a site in the surroundings of a browser.
+///
+/// # Panics
+/// Where the page can't be read.
+pub async fn compare(
+    browser: &Browser,
+    surroundings: Surroundings,
+    files: &Files,
+    root: &Path,
+    name: &str,
+    differences: &Differences,
+) -> Outcome {
+    let (site, name) = Site::of_page(&root.join(name)).expect("the page is there");
+    let first = site
+        .page(&name, Conditions::default())
+        .expect("the page is read");
+    let selectors = selectors_of(&first);
+    let engine = browser.ask(&files.url(&name), &selectors).await;
+
+    let mut conditions = Conditions {
+        viewport: Viewport {
+            width: engine.width,
+            height: engine.height,
+        },
+        ..Conditions::default()
+    };
+    if surroundings.print {
+        conditions.media = "print".to_owned();
+    }
+    if surroundings.dark {
+        let dark = ("prefers-color-scheme".to_owned(), "dark".to_owned());
+        conditions.features.extend([dark]);
+    }
+    let page = site.page(&name, conditions).expect("the page is read");
+    let styles = page.styles();
+    let document = page.document();
+    let matcher = Matcher::new(document, page.states());
+    let mut outcome = Outcome::default();
+
+    let names: Vec<&str> = engine.elements.iter().map(|e| e.tag.as_str()).collect();
+    let ours: Vec<&str> = document
+        .elements()
+        .iter()
+        .map(|e| &*document.expect_element(*e).name)
+        .collect();
+    assert_eq!(ours, names, "{name}: the trees differ");
+
+    let lists: Vec<Option<SelectorList>> = selectors
+        .iter()
+        .enumerate()
+        .map(|(at, s)| {
+            SelectorList::parse(s)
+                .ok()
+                .filter(|_| !engine.refused.contains(&at))
+        })
+        .collect();
+    for (id, element) in document.elements().iter().zip(&engine.elements) {
+        outcome.elements += 1;
+        let place = document
+            .text()
+            .place(document.expect_element(*id).start_tag.start());
+        let label = format!("{} {place}", element.tag);
+        for (at, list) in lists.iter().enumerate() {
+            let Some(list) = list else { continue };
+            outcome.comparisons += 1;
+            let matches = matcher.matches_list(list, *id);
+            if matches != element.matches.contains(&at) {
+                let engine = (!matches).to_string();
+                outcome.differ(&selectors[at], &matches.to_string(), &engine, label.clone());
+            }
+        }
+        let target = Target::from(*id);
+        for (property, value) in engine.properties.iter().zip(&element.values) {
+            let Some(known) = PropertyId::named(property) else {
+                continue;
+            };
+            // Hiding the root changed its own display.
+            if known.is_shorthand() || (property == "display" && element.tag == "html") {
+                continue;
+            }
+            outcome.comparisons += 1;
+            let ours = styles.value(&target, &PropertyName::Known(known));
+            let ours = ours.computed.trim();
+            if ours == value {
+                continue;
+            }
+            if differences.know(&element.tag, property, value) {
+                outcome.known += 1;
+            } else {
+                outcome.differ(property, ours, value, label.clone());
+            }
+        }
+    }
+    outcome
+}
+
+/// The selectors of the page's own sheets that are about elements, each once.
+fn selectors_of(page: &fingerpost::page::Page) -> Vec<String> {
+    let mut found = Vec::new();
+    for rule in page.rules() {
+        let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
+        if page.sheets()[rule.sheet as usize].origin != fingerpost::cascade::Origin::Author {
+            continue;
+        }
+        let Ok(list) = &rule.selectors else { continue };
+        for selector in &list.selectors {
+            // What a nested rule implies is not written out.
+            let text = sheet.text().slice(selector.span);
+            let nested = text.contains('&') || sheet.rule(rule.rule).parent.is_some();
+            if selector.pseudo_element.is_none() && !nested && !found.iter().any(|f| f == text) {
+                found.push(text.to_owned());
+            }
+        }
+    }
+    found
+}

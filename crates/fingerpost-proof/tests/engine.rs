@@ -1,0 +1,98 @@
+//! Every element of every page, every property that both sides know, every selector.
+
+use std::path::{Path, PathBuf};
+
+use fingerpost_proof::browser::{Browser, Surroundings, is_installed};
+use fingerpost_proof::compare::{Outcome, compare};
+use fingerpost_proof::differences::Differences;
+use fingerpost_proof::serve::Files;
+
+const WIDE: Surroundings = Surroundings {
+    window: (1280, 800),
+    dark: false,
+    print: false,
+};
+
+/// Without a browser the comparison is skipped with a line that says so; never in CI.
+fn skipped() -> bool {
+    if is_installed() {
+        return false;
+    }
+    assert!(
+        std::env::var_os("CI").is_none(),
+        "CI has no browser: install chromium and chromium-driver"
+    );
+    println!("skipped: chromium and chromedriver are not installed");
+    true
+}
+
+fn repository() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+async fn compare_all(
+    root: &Path,
+    pages: &[String],
+    conditions: &[(&str, Surroundings)],
+) -> Outcome {
+    let files = Files::of(root);
+    let differences = Differences::committed();
+    let mut total = Outcome::default();
+    for (name, surroundings) in conditions {
+        let browser = Browser::start(*surroundings).await;
+        for page in pages {
+            let outcome = compare(&browser, *surroundings, &files, root, page, &differences).await;
+            println!("{name} {page}: {}", outcome.summary());
+            total.add(outcome);
+        }
+        browser.close().await;
+    }
+    total
+}
+
+#[track_caller]
+fn judge(total: &Outcome) {
+    println!("all: {}", total.summary());
+    let mut rows: Vec<_> = total.unknown.iter().collect();
+    rows.sort_by_key(|(_, (count, _))| std::cmp::Reverse(*count));
+    for ((property, ours, engine), (count, element)) in rows.iter().take(400) {
+        println!("{count:>6} × {property}: ours '{ours}', engine '{engine}'  {element}");
+    }
+    assert!(
+        total.unknown.is_empty(),
+        "{} comparisons differ",
+        total.differing()
+    );
+}
+
+#[tokio::test]
+async fn the_demo_in_four_conditions() {
+    if skipped() {
+        return;
+    }
+    let pages = ["home", "timetable", "fares", "notices", "harbour-map"]
+        .map(|page| format!("pages/{page}.html"));
+    let conditions = [
+        ("wide", WIDE),
+        (
+            "narrow",
+            Surroundings {
+                window: (520, 800),
+                ..WIDE
+            },
+        ),
+        ("dark", Surroundings { dark: true, ..WIDE }),
+        (
+            "print",
+            Surroundings {
+                print: true,
+                ..WIDE
+            },
+        ),
+    ];
+    let root = repository()
+        .join("demo/skerry-line")
+        .canonicalize()
+        .unwrap();
+    judge(&compare_all(&root, &pages, &conditions).await);
+}
