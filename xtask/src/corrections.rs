@@ -17,6 +17,34 @@ pub const LONGHANDS_STILL: &[&str] = &[
     "vertical-align",
 ];
 
+/// Initial values that the extract leaves out or words as prose.
+pub const INITIAL: &[(&str, &str)] = &[
+    ("-webkit-box-align", "stretch"),
+    ("-webkit-box-flex", "0"),
+    ("-webkit-box-ordinal-group", "1"),
+    ("-webkit-box-orient", "horizontal"),
+    ("-webkit-box-pack", "start"),
+    ("-webkit-text-fill-color", "currentcolor"),
+    ("-webkit-text-stroke-color", "currentcolor"),
+    ("-webkit-text-stroke-width", "0"),
+    // A longhand here; see above.
+    ("animation-delay", "0s"),
+    // Animations 1; level 2 has `auto` for timelines that are not time.
+    ("animation-duration", "0s"),
+    // A longhand here; see above.
+    ("box-shadow", "none"),
+    ("column-width", "auto"),
+    ("flood-color", "black"),
+    ("flood-opacity", "1"),
+    ("lighting-color", "white"),
+    ("overflow-clip-margin", "0px"),
+    ("stop-color", "black"),
+    ("stop-opacity", "1"),
+    ("text-align", "start"),
+    ("text-emphasis-color", "currentcolor"),
+    ("vertical-align", "baseline"),
+];
+
 /// Properties whose grammar is written here.
 pub const PROPERTY_SYNTAX: &[(&str, &str)] = &[
     // The extract writes the list without spaces, which no grammar reader takes.
@@ -49,6 +77,11 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
     ("id", "<id-selector>"),
     ("id-selector", "<hash-token>"),
     ("left", "<length> | auto"),
+    // The extract ends in a type that it does not define; SVG 2 § 13.2 does.
+    (
+        "paint",
+        "none | <color> | <url> [ none | <color> ]? | context-fill | context-stroke",
+    ),
     ("right", "<length> | auto"),
     (
         "size-keyword",

@@ -6,7 +6,7 @@ use std::path::Path;
 
 use serde_json::Value;
 
-use crate::corrections::{LONGHANDS_STILL, PROPERTY_SYNTAX, TYPE_SYNTAX};
+use crate::corrections::{INITIAL, LONGHANDS_STILL, PROPERTY_SYNTAX, TYPE_SYNTAX};
 
 const OUTPUT: &str = "crates/fingerpost/src/value/facts_table.rs";
 
@@ -67,12 +67,16 @@ fn properties(extract: &Value) -> Result<(String, usize), String> {
             .iter()
             .find(|(property, _)| property == name)
             .map_or(text(entry, "syntax"), |(_, syntax)| syntax);
+        let initial = INITIAL
+            .iter()
+            .find(|(property, _)| property == name)
+            .map_or(text(entry, "initial"), |(_, initial)| initial);
         writeln!(
             out,
             "Property {{ name: {name:?}, initial: {:?}, inherited: {}, longhands: &{longhands:?}, \
              reset_only: &{:?}, logical_group: {:?}, syntax: {syntax:?}, percentages: {:?}, \
              applies_to: {:?}, computed: {:?}, link: {:?}, alias_of: {:?} }},",
-            text(entry, "initial"),
+            initial,
             text(entry, "inherited").starts_with("yes"),
             names(entry, "resetLonghands"),
             text(entry, "logicalPropertyGroup"),

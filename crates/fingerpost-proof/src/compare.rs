@@ -144,8 +144,10 @@ pub async fn compare(
                 continue;
             }
             outcome.comparisons += 1;
-            let ours = styles.value(&target, &PropertyName::Known(known));
-            let ours = ours.computed.trim();
+            let ours = styles.resolved(&target, &PropertyName::Known(known));
+            let ours = ours.trim();
+            // The engine's URLs begin with the server, ours with the site's root.
+            let value = &value.replace(&files.url(""), "/");
             if ours == value {
                 continue;
             }

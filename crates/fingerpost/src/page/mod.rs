@@ -7,6 +7,7 @@
 
 mod index;
 mod load;
+mod resolved;
 mod rules;
 mod styles;
 mod values;
@@ -14,8 +15,8 @@ mod values;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
 pub use rules::{Blocked, StyleRule};
 pub use styles::{
-    DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, SheetRef,
-    Styles, Target,
+    DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, Row,
+    SheetRef, Styles, Target,
 };
 pub use values::{Value, ValueSource, VariableStep};
 

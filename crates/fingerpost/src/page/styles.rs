@@ -10,6 +10,8 @@ use std::fmt;
 use std::rc::Rc;
 use std::sync::Arc;
 
+use rustc_hash::FxHashMap;
+
 use super::values::Value;
 use super::{Blocked, Page, StyleSheet};
 use crate::cascade::{Contest, LayerOrder, Origin, Rank, Turn};
@@ -134,11 +136,15 @@ pub struct PropertyContest {
     pub excluded: Vec<Excluded>,
 }
 
-/// What a contest is about.
-enum Subject<'n> {
-    /// A property under its physical and its logical name.
-    Known(Vec<PropertyId>),
-    Custom(&'n str),
+/// A declaration that matches a target, with its rank and what blocks it.
+pub type Row = (DeclarationRef, Rank, Option<Arc<Blocked>>);
+
+/// The declarations that match a target, and which of them are about a property.
+#[derive(Debug, Default)]
+struct Prepared {
+    rows: Vec<Row>,
+    by_property: FxHashMap<PropertyId, Vec<u32>>,
+    by_custom: FxHashMap<Box<str>, Vec<u32>>,
 }
 
 type MatchedByPseudo = Rc<Vec<(Option<PseudoElement>, Matched)>>;
@@ -148,7 +154,9 @@ pub struct Styles<'p> {
     pub(super) page: &'p Page,
     matched: RefCell<HashMap<NodeId, MatchedByPseudo>>,
     attributes: RefCell<HashMap<NodeId, Option<Arc<StyleSheet>>>>,
+    prepared: RefCell<HashMap<Target, Rc<Prepared>>>,
     pub(super) values: RefCell<HashMap<(Target, PropertyName), Rc<Value>>>,
+    pub(super) initial_values: RefCell<FxHashMap<PropertyId, String>>,
     /// The custom properties being worked out, to find cycles.
     pub(super) open: RefCell<Vec<(Target, Box<str>)>>,
 }
@@ -165,7 +173,9 @@ impl<'p> Styles<'p> {
             page,
             matched: RefCell::default(),
             attributes: RefCell::default(),
+            prepared: RefCell::default(),
             values: RefCell::default(),
+            initial_values: RefCell::default(),
             open: RefCell::default(),
         }
     }
@@ -271,10 +281,43 @@ impl<'p> Styles<'p> {
 
     /// Every declaration that matches a target, with the rank it has and what blocks it, in order
     /// of appearance; the style attribute's come last.
-    pub fn declarations(
-        &self,
-        target: &Target,
-    ) -> Vec<(DeclarationRef, Rank, Option<Arc<Blocked>>)> {
+    pub fn declarations(&self, target: &Target) -> Vec<Row> {
+        self.prepared(target).rows.clone()
+    }
+
+    fn prepared(&self, target: &Target) -> Rc<Prepared> {
+        if let Some(known) = self.prepared.borrow().get(target) {
+            return known.clone();
+        }
+        let mut prepared = Prepared {
+            rows: self.rows(target),
+            ..Prepared::default()
+        };
+        for (at, (reference, _, _)) in prepared.rows.iter().enumerate() {
+            let styles = self.sheet(reference.sheet);
+            match &styles.meaning(reference.id).0 {
+                Name::Property(property) => {
+                    for longhand in property.longhands() {
+                        let places = prepared.by_property.entry(*longhand).or_default();
+                        places.push(at as u32);
+                    }
+                }
+                Name::Custom => {
+                    let declaration = styles.sheet().declaration(reference.id);
+                    let name = styles.sheet().name_source(declaration);
+                    let places = prepared.by_custom.entry(name.into()).or_default();
+                    places.push(at as u32);
+                }
+                Name::Unknown => {}
+            }
+        }
+        let prepared = Rc::new(prepared);
+        let mut all = self.prepared.borrow_mut();
+        all.insert(target.clone(), prepared.clone());
+        prepared
+    }
+
+    fn rows(&self, target: &Target) -> Vec<Row> {
         let mut found = Vec::new();
         for matched in self.matched(target) {
             let rule = &self.page.rules[matched.rule as usize];
@@ -319,21 +362,6 @@ impl<'p> Styles<'p> {
         found
     }
 
-    /// Whether a declaration is about a property: it names it, or is a shorthand of it.
-    fn is_about(&self, reference: DeclarationRef, subject: &Subject<'_>) -> bool {
-        let styles = self.sheet(reference.sheet);
-        match (&styles.meaning(reference.id).0, subject) {
-            (Name::Property(declared), Subject::Known(wanted)) => {
-                wanted.iter().any(|w| declared.sets(*w))
-            }
-            (Name::Custom, Subject::Custom(wanted)) => {
-                let declaration = styles.sheet().declaration(reference.id);
-                styles.sheet().name_source(declaration) == *wanted
-            }
-            _ => false,
-        }
-    }
-
     /// The property as the cascade knows it: a logical one is the physical one that it stands for.
     pub fn physical(&self, target: &Target, property: &PropertyName) -> PropertyName {
         match property {
@@ -344,20 +372,35 @@ impl<'p> Styles<'p> {
         }
     }
 
-    fn subject<'n>(&self, target: &Target, property: &'n PropertyName) -> Subject<'n> {
+    /// The declarations of a target that are about a property, under its physical and its logical
+    /// name.
+    fn about(&self, target: &Target, property: &PropertyName) -> Vec<Row> {
+        let prepared = self.prepared(target);
+        let mut places: Vec<u32> = Vec::new();
         match property {
-            PropertyName::Custom(name) => Subject::Custom(name),
-            PropertyName::Known(id) if id.facts().logical_group.is_empty() => {
-                Subject::Known(vec![*id])
+            PropertyName::Custom(name) => {
+                places.extend(prepared.by_custom.get(name).into_iter().flatten());
             }
             PropertyName::Known(id) => {
-                let mode = self.writing_mode(target);
-                let physical = logical::physical(*id, mode);
-                let mut names = vec![physical];
-                names.extend(logical::logical(physical, mode));
-                Subject::Known(names)
+                let mut of = |id: PropertyId| {
+                    places.extend(prepared.by_property.get(&id).into_iter().flatten());
+                };
+                if id.facts().logical_group.is_empty() {
+                    of(*id);
+                } else {
+                    let mode = self.writing_mode(target);
+                    let physical = logical::physical(*id, mode);
+                    of(physical);
+                    logical::logical(physical, mode).into_iter().for_each(of);
+                }
             }
         }
+        places.sort_unstable();
+        places.dedup();
+        places
+            .into_iter()
+            .map(|at| prepared.rows[at as usize].clone())
+            .collect()
     }
 
     pub(super) fn writing_mode(&self, target: &Target) -> WritingMode {
@@ -370,11 +413,7 @@ impl<'p> Styles<'p> {
     pub fn contest(&self, target: &Target, property: &PropertyName) -> PropertyContest {
         let mut competing = Vec::new();
         let mut excluded = Vec::new();
-        let subject = self.subject(target, property);
-        for (declaration, rank, blocked) in self.declarations(target) {
-            if !self.is_about(declaration, &subject) {
-                continue;
-            }
+        for (declaration, rank, blocked) in self.about(target, property) {
             if let Some(blocked) = blocked {
                 excluded.push(Excluded {
                     declaration,

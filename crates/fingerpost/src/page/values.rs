@@ -6,7 +6,9 @@ use super::styles::{DeclarationRef, PropertyName, Styles, Target, known};
 use crate::markup::NodeId;
 use crate::sheet::Token;
 use crate::value::PropertyId;
-use crate::value::computed::{MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, computed};
+use crate::value::computed::{
+    MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, Surroundings, computed,
+};
 use crate::value::declared::{self, Meaning, Name};
 use crate::value::grammar::match_property;
 use crate::value::logical;
@@ -50,7 +52,7 @@ pub struct Value {
     /// The value that was declared, with variables put in; for a longhand set by a shorthand its
     /// part. The initial value where there is none.
     pub specified: String,
-    /// The computed value.
+    /// The computed value: what is inherited. [`Styles::resolved`] is what CSSOM shows.
     pub computed: String,
     /// Where it comes from.
     pub source: ValueSource,
@@ -226,12 +228,15 @@ impl Styles<'_> {
             PropertyName::Custom(_) => String::new(),
         };
         let computed = match property {
-            PropertyName::Known(property) => {
-                let tokens = value_tokens(&specified);
-                match match_property(*property, &specified, &tokens) {
-                    Ok(_) => self.compute(target, *property, &specified),
-                    Err(_) => specified.clone(),
-                }
+            PropertyName::Known(id) => {
+                // No initial value is relative to anything, so one computation serves all.
+                let known = self.initial_values.borrow().get(id).cloned();
+                known.unwrap_or_else(|| {
+                    let computed = self.compute(target, *id, &specified);
+                    let mut all = self.initial_values.borrow_mut();
+                    all.insert(*id, computed.clone());
+                    computed
+                })
             }
             PropertyName::Custom(_) => String::new(),
         };
@@ -383,28 +388,34 @@ impl Styles<'_> {
         let Ok(matched) = match_property(property, text, &tokens) else {
             return text.to_owned();
         };
-        let measures = self.measures(target, property);
-        let color = if text.to_ascii_lowercase().contains("currentcolor") {
-            self.current_color(target, property)
+        let measures = self.measures(target, property, text);
+        // The keyword stays: what inherits it takes the color of the element that it comes to.
+        let color = if property.name() == "color" {
+            match self.parent(target) {
+                Some(parent) => self.step(&parent, &known("color")).computed.clone(),
+                None => "rgb(0, 0, 0)".to_owned(),
+            }
         } else {
-            String::new()
+            "currentcolor".to_owned()
         };
-        computed(property, text, &tokens, &matched, &measures, &color)
+        let base = self.base_of(target, property);
+        let surroundings = Surroundings {
+            measures: &measures,
+            current_color: &color,
+            base: base.as_deref(),
+        };
+        computed(property, text, &tokens, &matched, &surroundings)
     }
 
-    fn current_color(&self, target: &Target, property: PropertyId) -> String {
-        let color = known("color");
-        if PropertyName::Known(property) == color {
-            return match self.parent(target) {
-                Some(parent) => self.value(&parent, &color).computed.clone(),
-                None => self.initial(target, &color).computed,
-            };
-        }
-        self.value(target, &color).computed.clone()
+    /// The file that relative URLs of a property's declaration refer to.
+    fn base_of(&self, target: &Target, property: PropertyId) -> Option<String> {
+        let contest = self.contest(target, &PropertyName::Known(property)).contest;
+        let winner = contest.winning()?.declaration;
+        Some(self.sheet(winner.sheet).sheet().text().name().to_owned())
     }
 
     /// What relative units of a property refer to.
-    fn measures(&self, target: &Target, property: PropertyId) -> Measures {
+    fn measures(&self, target: &Target, property: PropertyId, text: &str) -> Measures {
         let viewport = self.page.conditions().viewport;
         let mut measures = Measures {
             font_size: MEDIUM_FONT_SIZE,
@@ -414,6 +425,12 @@ impl Styles<'_> {
             viewport_width: viewport.width,
             viewport_height: viewport.height,
         };
+        // Most values are words and colours; only numbers can have units.
+        if !text.bytes().any(|b| b.is_ascii_digit())
+            && !matches!(property.name(), "font-size" | "line-height" | "font-weight")
+        {
+            return measures;
+        }
         let size_of = |target: &Target| pixels(&self.value(target, &known("font-size")).computed);
         let height_of = |target: &Target, size: f64| {
             let height = self.value(target, &known("line-height"));
@@ -456,11 +473,11 @@ impl Styles<'_> {
             .collect()
     }
 }
-fn is_font_size(property: &PropertyName) -> bool {
+pub(super) fn is_font_size(property: &PropertyName) -> bool {
     *property == known("font-size")
 }
 
-fn pixels(text: &str) -> Option<f64> {
+pub(super) fn pixels(text: &str) -> Option<f64> {
     text.strip_suffix("px")?.parse().ok()
 }
 

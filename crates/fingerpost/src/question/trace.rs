@@ -7,7 +7,7 @@ use serde::Serialize;
 use super::describe::{self, ElementSummary, RuleSummary};
 use crate::cascade::{Criterion, Rank, Standing};
 use crate::page::{
-    Blocked, DeclarationRef, PropertyContest, PropertyName, SheetRef, Styles, Target, ValueSource,
+    DeclarationRef, PropertyContest, PropertyName, Row, SheetRef, Styles, Target, ValueSource,
 };
 use crate::selector::Selector;
 use crate::sheet::RuleId;
@@ -185,8 +185,6 @@ fn unread(styles: &Styles<'_>) -> Vec<UnreadAnswer> {
     }
     found
 }
-
-type Row = (DeclarationRef, Rank, Option<std::sync::Arc<Blocked>>);
 
 struct Tracer<'a, 'p> {
     styles: &'a Styles<'p>,

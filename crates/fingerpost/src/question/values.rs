@@ -66,9 +66,10 @@ pub fn values(
             continue;
         }
         let name = property.to_string();
-        let keeps = wanted.as_ref().is_none_or(|word| {
-            name.contains(word) || value.computed.to_ascii_lowercase().contains(word)
-        });
+        let shown = styles.resolved(target, &property);
+        let keeps = wanted
+            .as_ref()
+            .is_none_or(|word| name.contains(word) || shown.to_ascii_lowercase().contains(word));
         if !keeps {
             continue;
         }
@@ -91,7 +92,7 @@ pub fn values(
         };
         rows.push(ValueRow {
             property: name,
-            value: value.computed.trim().to_owned(),
+            value: shown.trim().to_owned(),
             source,
             place,
             inherited_from: from,
@@ -118,7 +119,10 @@ pub fn each<'a>(
             .filter_map(|property| {
                 let value = styles.value(&target, &property);
                 let kept = all || value.source != ValueSource::Initial;
-                kept.then(|| (property.to_string(), value.computed.trim().to_owned()))
+                kept.then(|| {
+                    let shown = styles.resolved(&target, &property);
+                    (property.to_string(), shown.trim().to_owned())
+                })
             })
             .collect();
         ElementValues {

@@ -245,7 +245,7 @@ fn value(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Value
     };
     ValueAnswer {
         specified: value.specified.trim().to_owned(),
-        computed: value.computed.clone(),
+        computed: styles.resolved(target, property),
         source,
         inherited_from: from,
         inherited_declaration: inherited,

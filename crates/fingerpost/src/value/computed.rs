@@ -87,15 +87,26 @@ pub fn number(value: f64) -> String {
     }
 }
 
+/// What a value is computed in.
+#[derive(Clone, Copy, Debug)]
+pub struct Surroundings<'a> {
+    /// What relative units refer to.
+    pub measures: &'a Measures,
+    /// What `currentcolor` becomes.
+    pub current_color: &'a str,
+    /// The file that relative URLs refer to, by its name in the site; none leaves them as they are.
+    pub base: Option<&'a str>,
+}
+
 /// The computed value of a declared value that fits its grammar.
 pub fn computed(
     property: PropertyId,
     source: &str,
     tokens: &[Token],
     matched: &Match,
-    measures: &Measures,
-    current_color: &str,
+    surroundings: &Surroundings<'_>,
 ) -> String {
+    let measures = surroundings.measures;
     let tokens: Vec<Token> = tokens
         .iter()
         .copied()
@@ -110,7 +121,9 @@ pub fn computed(
         source,
         matched,
         measures,
-        current_color,
+        current_color: surroundings.current_color,
+        base: surroundings.base,
+        families: property.name() == "font-family",
         out: String::new(),
     };
     walk.run(&tokens);
@@ -148,9 +161,15 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
             pixels(measures.font_size * token.number(source)? / 100.0)
         }
         name if name.ends_with("-width")
-            && (name.starts_with("border")
-                || name == "outline-width"
-                || name.starts_with("column-rule")) =>
+            && [
+                "border",
+                "outline",
+                "column-rule",
+                "row-rule",
+                "-webkit-text-stroke",
+            ]
+            .iter()
+            .any(|start| name.starts_with(start)) =>
         {
             match word.as_str() {
                 "thin" => pixels(1.0),
@@ -158,6 +177,39 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
                 "thick" => pixels(5.0),
                 _ => None,
             }
+        }
+        // Fonts 4 § 2.3: a width's computed value is a percentage.
+        "font-stretch" | "font-width" => Some(
+            match word.as_str() {
+                "ultra-condensed" => "50%",
+                "extra-condensed" => "62.5%",
+                "condensed" => "75%",
+                "semi-condensed" => "87.5%",
+                "normal" => "100%",
+                "semi-expanded" => "112.5%",
+                "expanded" => "125%",
+                "extra-expanded" => "150%",
+                "ultra-expanded" => "200%",
+                _ => return None,
+            }
+            .to_owned(),
+        ),
+        // Text 4 § 9.1: normal is zero.
+        "word-spacing" if word == "normal" => Some("0px".to_owned()),
+        // Motion Path 1 § 4.5: the angle is always written.
+        "offset-rotate" if word == "auto" || word == "reverse" => Some(format!("{word} 0deg")),
+        // Borders 4 § 3.3: the keywords are superellipses.
+        name if name.starts_with("corner-") => {
+            let exponent = match word.as_str() {
+                "round" => "1",
+                "squircle" => "2",
+                "square" => "infinity",
+                "bevel" => "0",
+                "scoop" => "-1",
+                "notch" => "-infinity",
+                _ => return None,
+            };
+            Some(format!("superellipse({exponent})"))
         }
         "opacity" if token.kind == Kind::Percentage => Some(number(token.number(source)? / 100.0)),
         _ => None,
@@ -169,6 +221,9 @@ struct Walk<'a> {
     matched: &'a Match,
     measures: &'a Measures,
     current_color: &'a str,
+    base: Option<&'a str>,
+    /// Whether the strings are font families, which are written without quotes where they can be.
+    families: bool,
     out: String,
 }
 
@@ -208,7 +263,14 @@ impl Walk<'_> {
                 };
                 self.push(&open, false);
                 let inner = &tokens[at + 1..after - usize::from(closed)];
-                self.run(inner);
+                if let ("url", [only]) = (name.as_str(), inner)
+                    && only.kind == Kind::Text
+                {
+                    let url = self.absolute_url(&only.string(self.source));
+                    self.push(&string(&url), false);
+                } else {
+                    self.run(inner);
+                }
                 self.out.push(')');
                 at = after;
                 continue;
@@ -244,8 +306,18 @@ impl Walk<'_> {
             }
             Kind::Percentage => format!("{}%", number(token.number(self.source).unwrap_or(0.0))),
             Kind::Ident if self.is_keyword(token) => raw.to_ascii_lowercase(),
-            Kind::Text => string(&token.string(self.source)),
-            Kind::Url => format!("url({})", string(&token.string(self.source))),
+            Kind::Text => {
+                let text = token.string(self.source);
+                if self.families && is_plain_name(&text) {
+                    text.into_owned()
+                } else {
+                    string(&text)
+                }
+            }
+            Kind::Url => format!(
+                "url({})",
+                string(&self.absolute_url(&token.string(self.source)))
+            ),
             _ => raw.to_owned(),
         };
         let tight = matches!(
@@ -253,6 +325,17 @@ impl Walk<'_> {
             Kind::Comma | Kind::CloseParenthesis | Kind::CloseSquare
         );
         self.push(&text, tight);
+    }
+
+    /// CSS Values 4 § 4.5.1: a URL's computed value is absolute; ours begin at the site's root.
+    fn absolute_url(&self, url: &str) -> String {
+        let joined = self.base.and_then(|base| {
+            let root = url::Url::parse("http://site.invalid/").ok()?;
+            let absolute = root.join(base).ok()?.join(url).ok()?;
+            (absolute.host_str() == Some("site.invalid") && !url.starts_with('#'))
+                .then(|| absolute[url::Position::BeforePath..].to_owned())
+        });
+        joined.unwrap_or_else(|| url.to_owned())
     }
 
     fn is_length(&self, token: Token) -> bool {
@@ -306,6 +389,15 @@ fn absolute(value: f64, unit: &str) -> String {
         _ => (value, unit),
     };
     format!("{}{}", number(canonical.0), canonical.1)
+}
+
+/// Whether a font family's name is one identifier.
+fn is_plain_name(text: &str) -> bool {
+    !text.is_empty()
+        && !text.starts_with(|c: char| c.is_ascii_digit() || c == '-')
+        && text
+            .chars()
+            .all(|c| c.is_alphanumeric() || matches!(c, '-' | '_'))
 }
 
 /// CSSOM § 2.1: serialise a string.
@@ -419,7 +511,12 @@ mod tests {
         let property = PropertyId::named(property).unwrap();
         let tokens = value_tokens(text);
         let matched = match_property(property, text, &tokens).unwrap();
-        computed(property, text, &tokens, &matched, &MEASURES, "rgb(1, 2, 3)")
+        let surroundings = Surroundings {
+            measures: &MEASURES,
+            current_color: "rgb(1, 2, 3)",
+            base: Some("css/a.css"),
+        };
+        computed(property, text, &tokens, &matched, &surroundings)
     }
 
     #[test]
@@ -447,5 +544,9 @@ mod tests {
             "[a] 1fr repeat(2, 20px)"
         );
         assert_eq!(value("display", "BLOCK"), "block");
+        assert_eq!(
+            value("background-image", "url(../a.svg)"),
+            "url(\"/a.svg\")"
+        );
     }
 }

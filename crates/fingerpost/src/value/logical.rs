@@ -4,6 +4,9 @@
 //! one and the same in the cascade. Which side is which is read off the names; the table says which
 //! properties belong together (their logical property group).
 
+use std::collections::HashMap;
+use std::sync::OnceLock;
+
 use super::facts::PropertyId;
 
 /// An element's writing mode and direction.
@@ -140,15 +143,19 @@ fn physical_name(name: &str, mode: WritingMode) -> Option<String> {
 
 /// The logical property that stands for a physical one under a writing mode, if there is one.
 pub fn logical(property: PropertyId, mode: WritingMode) -> Option<PropertyId> {
-    let group = property.facts().logical_group;
-    if group.is_empty() {
-        return None;
-    }
-    PropertyId::all().find(|other| {
-        *other != property
-            && other.facts().logical_group == group
-            && physical(*other, mode) == property
-    })
+    type Table = HashMap<PropertyId, PropertyId>;
+    static TABLES: [OnceLock<Table>; 8] = [const { OnceLock::new() }; 8];
+    let at = usize::from(mode.vertical)
+        | usize::from(mode.block_reversed) << 1
+        | usize::from(mode.inline_reversed) << 2;
+    let table = TABLES[at].get_or_init(|| {
+        let grouped = PropertyId::all().filter(|p| !p.facts().logical_group.is_empty());
+        grouped
+            .map(|logical| (physical(logical, mode), logical))
+            .filter(|(physical, logical)| physical != logical)
+            .collect()
+    });
+    table.get(&property).copied()
 }
 
 #[cfg(test)]

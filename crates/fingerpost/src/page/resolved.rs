@@ -1,0 +1,123 @@
+//! Resolved values: what CSSOM § 9 shows of a computed value, and the fix-ups that depend on other
+//! properties of the element.
+
+use super::styles::{PropertyName, Styles, Target, known};
+use super::values::pixels;
+use crate::value::PropertyId;
+use crate::value::computed::{MEDIUM_FONT_SIZE, number};
+
+impl Styles<'_> {
+    /// A property's value as CSSOM gives it: the computed value with `currentcolor` and the like
+    /// replaced, and adjusted to the other properties of the element. What only layout can know
+    /// stays as computed.
+    pub fn resolved(&self, target: &Target, property: &PropertyName) -> String {
+        let property = self.physical(target, property);
+        let value = self.value(target, &property);
+        let PropertyName::Known(id) = property else {
+            return value.computed.clone();
+        };
+        let computed = value.computed.as_str();
+        self.adjusted(target, id, computed)
+            .unwrap_or_else(|| self.with_color(target, id, computed))
+    }
+
+    fn resolved_by_name(&self, target: &Target, name: &str) -> String {
+        self.resolved(target, &known(name))
+    }
+
+    fn with_color(&self, target: &Target, property: PropertyId, computed: &str) -> String {
+        if property.name() == "color" || !computed.contains("currentcolor") {
+            return computed.to_owned();
+        }
+        computed.replace("currentcolor", &self.resolved_by_name(target, "color"))
+    }
+
+    fn adjusted(&self, target: &Target, property: PropertyId, computed: &str) -> Option<String> {
+        let name = property.name();
+        match name {
+            // CSSOM § 9: the used value.
+            "line-height" => {
+                let times: f64 = computed.parse().ok()?;
+                let size = self.value(target, &known("font-size"));
+                let size = pixels(&size.computed).unwrap_or(MEDIUM_FONT_SIZE);
+                Some(format!("{}px", number(times * size)))
+            }
+            "caret-color" | "outline-color" if computed == "auto" => {
+                Some(self.resolved_by_name(target, "color"))
+            }
+            // Backgrounds 3 § 3.3: no line, no width.
+            _ if name.starts_with("border-")
+                && name.ends_with("-width")
+                && !name.contains("image") =>
+            {
+                let side = name.strip_suffix("width")?;
+                let style = self.resolved_by_name(target, &format!("{side}style"));
+                matches!(style.as_str(), "none" | "hidden").then(|| "0px".to_owned())
+            }
+            "display" => self.display(target, computed),
+            // CSS 2 § 9.7: what is positioned does not float.
+            "float" if self.is_out_of_flow(target) => Some("none".to_owned()),
+            // Overflow 3 § 3.1.
+            "overflow-x" | "overflow-y" => {
+                let other = if name == "overflow-x" {
+                    "overflow-y"
+                } else {
+                    "overflow-x"
+                };
+                let other = self.value(target, &known(other));
+                let scrolls = !matches!(other.computed.as_str(), "visible" | "clip");
+                match computed {
+                    "visible" if scrolls => Some("auto".to_owned()),
+                    "clip" if scrolls => Some("hidden".to_owned()),
+                    _ => None,
+                }
+            }
+            // Sizing 3 § 3.2.2: `auto` is zero except for flex and grid items.
+            "min-width" | "min-height" if computed == "auto" => {
+                (!self.is_item(target)).then(|| "0px".to_owned())
+            }
+            // Align 3 § 6.2: a lone `legacy` that inherits none is `normal`.
+            "justify-items" if computed == "legacy" => Some("normal".to_owned()),
+            _ => None,
+        }
+    }
+
+    fn is_out_of_flow(&self, target: &Target) -> bool {
+        let position = self.value(target, &known("position"));
+        matches!(position.computed.as_str(), "absolute" | "fixed")
+    }
+
+    /// Whether the parent lays its children out as flex or grid items.
+    fn is_item(&self, target: &Target) -> bool {
+        let mut above = self.parent(target);
+        while let Some(parent) = above {
+            let display = self.value(&parent, &known("display"));
+            match display.computed.as_str() {
+                "contents" => above = self.parent(&parent),
+                "flex" | "inline-flex" | "grid" | "inline-grid" => return true,
+                _ => return false,
+            }
+        }
+        false
+    }
+
+    /// Display 3 § 2.7: automatic box type transformations.
+    fn display(&self, target: &Target, computed: &str) -> Option<String> {
+        let floats = self.value(target, &known("float")).computed != "none";
+        let root = target.pseudo.is_none() && self.parent(target).is_none();
+        if !(root || floats || self.is_out_of_flow(target) || self.is_item(target)) {
+            return None;
+        }
+        let block = match computed {
+            "inline" | "inline-block" => "block",
+            "inline-flex" => "flex",
+            "inline-grid" => "grid",
+            "inline-table" => "table",
+            "table-row-group" | "table-column" | "table-column-group" | "table-header-group"
+            | "table-footer-group" | "table-row" | "table-cell" | "table-caption" => "block",
+            "contents" if root => "block",
+            _ => return None,
+        };
+        Some(block.to_owned())
+    }
+}
