@@ -1,30 +1,55 @@
 // Runs in the browser: every longhand of every element, and which selectors match it.
-const selectors = arguments[0];
+const [selectors, inPrint] = arguments;
 const root = document.documentElement;
-const size = { width: innerWidth, height: innerHeight };
-const elements = [...document.querySelectorAll("*")];
-const refused = [];
-selectors.forEach((selector, at) => {
-  try { root.matches(selector); } catch { refused.push(at); }
-});
-const taken = selectors.map((_, at) => at).filter((at) => !refused.includes(at));
-const matches = elements.map((element) => taken.filter((at) => element.matches(selectors[at])));
-// Without boxes, lengths come back as computed.
-const had = root.getAttribute("style");
-root.style.setProperty("display", "none", "important");
-const properties = [...getComputedStyle(root)].filter((name) => !name.startsWith("--"));
-const values = elements.map((element) => {
-  const style = getComputedStyle(element);
-  return properties.map((name) => style.getPropertyValue(name));
-});
-if (had === null) root.removeAttribute("style"); else root.setAttribute("style", had);
-return JSON.stringify({
-  ...size,
-  properties,
-  refused,
-  elements: elements.map((element, at) => ({
-    tag: element.localName,
-    values: values[at],
-    matches: matches[at],
-  })),
+const holds = (query) => matchMedia(query).matches;
+
+// The size that media queries see, which in print is not the window's.
+function measure(feature) {
+  let [low, high] = [0, 8192];
+  while (high - low > 0.0001) {
+    const middle = (low + high) / 2;
+    if (holds(`(min-${feature}: ${middle}px)`)) low = middle; else high = middle;
+  }
+  // The engine counts in 64ths of a px and is lenient by one.
+  return Math.abs(low - Math.round(low)) < 0.02 ? Math.round(low) : low;
+}
+
+function collect() {
+  const size = {
+    width: measure("width"),
+    height: measure("height"),
+    dark: holds("(prefers-color-scheme: dark)"),
+    print: holds("print"),
+  };
+  const elements = [...document.querySelectorAll("*")];
+  const refused = [];
+  selectors.forEach((selector, at) => {
+    try { root.matches(selector); } catch { refused.push(at); }
+  });
+  const taken = selectors.map((_, at) => at).filter((at) => !refused.includes(at));
+  const matches = elements.map((element) => taken.filter((at) => element.matches(selectors[at])));
+  // Without boxes, lengths come back as computed.
+  const had = root.getAttribute("style");
+  root.style.setProperty("display", "none", "important");
+  const properties = [...getComputedStyle(root)].filter((name) => !name.startsWith("--"));
+  const values = elements.map((element) => {
+    const style = getComputedStyle(element);
+    return properties.map((name) => style.getPropertyValue(name));
+  });
+  if (had === null) root.removeAttribute("style"); else root.setAttribute("style", had);
+  return JSON.stringify({
+    ...size,
+    properties,
+    refused,
+    elements: elements.map((element, at) => ({
+      tag: element.localName,
+      values: values[at],
+      matches: matches[at],
+    })),
+  });
+}
+
+if (!inPrint) return collect();
+matchMedia("print").addEventListener("change", (event) => {
+  if (event.matches) window.collected = collect();
 });

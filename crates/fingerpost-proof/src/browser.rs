@@ -1,14 +1,19 @@
 //! Headless Chromium over WebDriver.
 
 use std::net::TcpListener;
+use std::os::unix::process::CommandExt;
 use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
-use fantoccini::wd::Capabilities;
+use fantoccini::error::CmdError;
+use fantoccini::wd::{Capabilities, PrintConfiguration};
 use fantoccini::{Client, ClientBuilder};
 use hyper_util::client::legacy::connect::HttpConnector;
 use serde::Deserialize;
 use serde_json::json;
+
+/// How long the browser may take over one page. It takes a second or two.
+const LONGEST_ANSWER: Duration = Duration::from_secs(40);
 
 /// What the engine says of an element.
 #[derive(Debug, Deserialize)]
@@ -28,6 +33,10 @@ pub struct EnginePage {
     pub width: f64,
     /// The viewport's height in CSS px.
     pub height: f64,
+    /// Whether dark colours are preferred.
+    pub dark: bool,
+    /// Whether the medium is print.
+    pub print: bool,
     /// The longhands that the engine knows.
     pub properties: Vec<String>,
     /// The selectors asked about that the engine does not take, by their place.
@@ -51,6 +60,7 @@ pub struct Surroundings {
 pub struct Browser {
     driver: Child,
     client: Client,
+    print: bool,
 }
 
 /// Whether Chromium and its driver are installed.
@@ -80,6 +90,7 @@ impl Browser {
             .arg(format!("--port={port}"))
             .stdout(Stdio::null())
             .stderr(Stdio::null())
+            .process_group(0)
             .spawn()
             .expect("chromedriver starts");
         let (width, height) = surroundings.window;
@@ -96,11 +107,7 @@ impl Browser {
             "--hide-scrollbars".to_owned(),
             format!("--window-size={width},{height}"),
         ];
-        let mut settings = vec![format!("preferredColorScheme={scheme}")];
-        if surroundings.print {
-            settings.push("mediaTypeOverride=print".to_owned());
-        }
-        arguments.push(format!("--blink-settings={}", settings.join(",")));
+        arguments.push(format!("--blink-settings=preferredColorScheme={scheme}"));
         let mut capabilities = Capabilities::new();
         capabilities.insert(
             "goog:chromeOptions".to_owned(),
@@ -114,7 +121,13 @@ impl Browser {
                 .connect(&format!("http://127.0.0.1:{port}"))
                 .await;
             match connected {
-                Ok(client) => return Browser { driver, client },
+                Ok(client) => {
+                    return Browser {
+                        driver,
+                        client,
+                        print: surroundings.print,
+                    };
+                }
                 Err(error) => last = Some(error),
             }
             tokio::time::sleep(Duration::from_millis(200)).await;
@@ -124,29 +137,54 @@ impl Browser {
 
     /// Opens a page and asks the engine about every element of it.
     ///
-    /// # Panics
-    /// Where the page does not open, or the engine does not answer.
-    pub async fn ask(&self, url: &str, selectors: &[String]) -> EnginePage {
-        self.client.goto(url).await.expect("the page opens");
-        let answer = self
+    /// # Errors
+    /// Where the browser does not answer in time, or not as expected. A fresh browser may.
+    pub async fn ask(&self, url: &str, selectors: &[String]) -> Result<EnginePage, String> {
+        match tokio::time::timeout(LONGEST_ANSWER, self.collect(url, selectors)).await {
+            Ok(answer) => answer,
+            Err(_) => Err(format!("{url}: no answer within {LONGEST_ANSWER:?}")),
+        }
+    }
+
+    async fn collect(&self, url: &str, selectors: &[String]) -> Result<EnginePage, String> {
+        let failed = |error: CmdError| format!("{url}: {error}");
+        self.client.goto(url).await.map_err(failed)?;
+        let arguments = vec![json!(selectors), json!(self.print)];
+        let script = include_str!("ask.js");
+        let mut answer = self
             .client
-            .execute(include_str!("ask.js"), vec![json!(selectors)])
+            .execute(script, arguments)
             .await
-            .expect("the engine answers");
-        let text = answer.as_str().expect("a string of JSON");
-        serde_json::from_str(text).expect("the answer of ask.js")
+            .map_err(failed)?;
+        if self.print {
+            // The styles for print hold only while the page is printed: the script waits for that.
+            let paper = PrintConfiguration::default();
+            self.client.print(paper).await.map_err(failed)?;
+            let collected = "return window.collected ?? null;";
+            answer = self
+                .client
+                .execute(collected, Vec::new())
+                .await
+                .map_err(failed)?;
+        }
+        let text = answer.as_str().ok_or_else(|| format!("{url}: {answer}"))?;
+        serde_json::from_str(text).map_err(|error| format!("{url}: {error}"))
     }
 
     /// Closes the browser.
-    pub async fn close(mut self) {
-        let _ = self.client.clone().close().await;
-        let _ = self.driver.kill();
-        let _ = self.driver.wait();
+    pub async fn close(self) {
+        let closing = self.client.clone().close();
+        let _ = tokio::time::timeout(LONGEST_ANSWER, closing).await;
     }
 }
 
 impl Drop for Browser {
     fn drop(&mut self) {
-        let _ = self.driver.kill();
+        // The driver leads a group of processes of its own: the browser goes with it.
+        let _ = Command::new("kill")
+            .arg("--")
+            .arg(format!("-{}", self.driver.id()))
+            .status();
+        let _ = self.driver.wait();
     }
 }

@@ -65,6 +65,9 @@ impl Outcome {
 
 /// Compares one page of a site in the surroundings of a browser.
 ///
+/// # Errors
+/// Where the browser does not answer.
+///
 /// # Panics
 /// Where the page can't be read.
 pub async fn compare(
@@ -74,14 +77,20 @@ pub async fn compare(
     root: &Path,
     name: &str,
     differences: &Differences,
-) -> Outcome {
+) -> Result<Outcome, String> {
     let (site, name) = Site::of_page(&root.join(name)).expect("the page is there");
     let first = site
         .page(&name, Conditions::default())
         .expect("the page is read");
     let selectors = selectors_of(&first);
-    let engine = browser.ask(&files.url(&name), &selectors).await;
+    let engine = browser.ask(&files.url(&name), &selectors).await?;
 
+    let meant = (surroundings.dark, surroundings.print);
+    assert_eq!(
+        (engine.dark, engine.print),
+        meant,
+        "the engine's surroundings"
+    );
     let mut conditions = Conditions {
         viewport: Viewport {
             width: engine.width,
@@ -158,7 +167,7 @@ pub async fn compare(
             }
         }
     }
-    outcome
+    Ok(outcome)
 }
 
 /// The selectors of the page's own sheets that are about elements, each once.

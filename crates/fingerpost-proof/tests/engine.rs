@@ -7,6 +7,9 @@ use fingerpost_proof::compare::{Outcome, compare};
 use fingerpost_proof::differences::Differences;
 use fingerpost_proof::serve::Files;
 
+/// A browser that hangs is no answer; a second one nearly always gives it.
+const MOST_TRIES: usize = 4;
+
 const WIDE: Surroundings = Surroundings {
     window: (1280, 800),
     dark: false,
@@ -39,9 +42,22 @@ async fn compare_all(
     let differences = Differences::committed();
     let mut total = Outcome::default();
     for (name, surroundings) in conditions {
-        let browser = Browser::start(*surroundings).await;
+        let mut browser = Browser::start(*surroundings).await;
         for page in pages {
-            let outcome = compare(&browser, *surroundings, &files, root, page, &differences).await;
+            let mut tries = 0;
+            let outcome = loop {
+                tries += 1;
+                let answer =
+                    compare(&browser, *surroundings, &files, root, page, &differences).await;
+                match answer {
+                    Ok(outcome) => break outcome,
+                    Err(error) => {
+                        assert!(tries < MOST_TRIES, "{error}");
+                        println!("{error}; trying again with a fresh browser");
+                        browser = Browser::start(*surroundings).await;
+                    }
+                }
+            };
             println!("{name} {page}: {}", outcome.summary());
             total.add(outcome);
         }
@@ -95,4 +111,20 @@ async fn the_demo_in_four_conditions() {
         .canonicalize()
         .unwrap();
     judge(&compare_all(&root, &pages, &conditions).await);
+}
+
+/// Small pages of our own, one idea each.
+#[tokio::test]
+async fn small_pages_of_one_idea_each() {
+    if skipped() {
+        return;
+    }
+    let root = repository().join("crates/fingerpost-proof/pages").canonicalize().unwrap();
+    let mut pages: Vec<String> = std::fs::read_dir(&root)
+        .unwrap()
+        .map(|entry| entry.unwrap().file_name().into_string().unwrap())
+        .filter(|name| name.ends_with(".html"))
+        .collect();
+    pages.sort();
+    judge(&compare_all(&root, &pages, &[("wide", WIDE)]).await);
 }

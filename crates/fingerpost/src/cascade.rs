@@ -19,6 +19,9 @@ pub enum Origin {
     UserAgent,
     /// The reader's sheet.
     User,
+    /// Attributes of the markup that speak of style, such as `width`: the author's, but weaker
+    /// than any sheet of the author's.
+    Hint,
     /// The site's sheets, its embedded styles and style attributes.
     Author,
 }
@@ -28,6 +31,7 @@ impl fmt::Display for Origin {
         f.write_str(match self {
             Origin::UserAgent => "user-agent",
             Origin::User => "user",
+            Origin::Hint => "presentational attribute",
             Origin::Author => "author",
         })
     }
@@ -102,9 +106,10 @@ impl Rank {
         let rise = match self.origin {
             Origin::UserAgent => 1,
             Origin::User => 2,
-            Origin::Author => 3,
+            Origin::Hint => 3,
+            Origin::Author => 4,
         };
-        if self.important { 8 - rise } else { rise }
+        if self.important { 10 - rise } else { rise }
     }
 
     /// § 6.4.2: among important declarations the earlier layer wins.
@@ -229,8 +234,9 @@ fn find_winner<D>(contenders: &[Contender<D>], turn: impl Fn(&D) -> Turn) -> Opt
         let rank = contenders[at].rank;
         let survives = |other: &Rank| match turn(&contenders[at].declaration) {
             Turn::Gives => true,
-            // Rolling back an author's declaration takes all of the author's out, important or not.
-            Turn::Reverts => other.origin < rank.origin,
+            // Rolling back an author's declaration takes all of the author's out, important or
+            // not, the markup's hints too.
+            Turn::Reverts => other.origin < rank.origin.min(Origin::Hint),
             Turn::RevertsLayer => {
                 other.origin < rank.origin
                     || (other.origin == rank.origin

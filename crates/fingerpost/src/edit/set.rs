@@ -243,6 +243,11 @@ fn winner(
             _ => "it has its initial value".to_owned(),
         }));
     };
+    if let SheetRef::Hints(_) = reference.sheet {
+        return Err(nothing(
+            "its value comes from an attribute of the markup, not from a declaration".to_owned(),
+        ));
+    }
     if let SheetRef::Listed(at) = reference.sheet
         && styles.page().sheets()[at as usize].origin == Origin::UserAgent
     {

@@ -5,6 +5,7 @@
 //! element; that is done on demand by [`Styles`], which remembers what it worked out while a
 //! question is answered. A page is immutable and can be shared between threads; a `Styles` is not.
 
+mod hints;
 mod index;
 mod load;
 mod resolved;
@@ -12,6 +13,7 @@ mod rules;
 mod styles;
 mod values;
 
+pub use hints::Hints;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
 pub use rules::{Blocked, StyleRule};
 pub use styles::{

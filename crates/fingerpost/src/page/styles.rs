@@ -12,6 +12,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::hints::{self, Hints};
 use super::values::Value;
 use super::{Blocked, Page, StyleSheet};
 use crate::cascade::{Contest, LayerOrder, Origin, Rank, Turn};
@@ -85,6 +86,8 @@ pub enum SheetRef {
     Listed(u32),
     /// The style attribute of an element.
     Attribute(NodeId),
+    /// The presentational attributes of an element.
+    Hints(NodeId),
 }
 
 /// A declaration of a page.
@@ -154,6 +157,7 @@ pub struct Styles<'p> {
     pub(super) page: &'p Page,
     matched: RefCell<HashMap<NodeId, MatchedByPseudo>>,
     attributes: RefCell<HashMap<NodeId, Option<Arc<StyleSheet>>>>,
+    hints: RefCell<HashMap<NodeId, Option<Rc<Hints>>>>,
     prepared: RefCell<HashMap<Target, Rc<Prepared>>>,
     pub(super) values: RefCell<HashMap<(Target, PropertyName), Rc<Value>>>,
     pub(super) initial_values: RefCell<FxHashMap<PropertyId, String>>,
@@ -173,6 +177,7 @@ impl<'p> Styles<'p> {
             page,
             matched: RefCell::default(),
             attributes: RefCell::default(),
+            hints: RefCell::default(),
             prepared: RefCell::default(),
             values: RefCell::default(),
             initial_values: RefCell::default(),
@@ -269,6 +274,16 @@ impl<'p> Styles<'p> {
         sheet
     }
 
+    /// The presentational hints of an element, when it has some.
+    pub fn hints(&self, element: NodeId) -> Option<Rc<Hints>> {
+        if let Some(known) = self.hints.borrow().get(&element) {
+            return known.clone();
+        }
+        let hints = hints::hints(self.page.document(), element).map(Rc::new);
+        self.hints.borrow_mut().insert(element, hints.clone());
+        hints
+    }
+
     /// The sheet that a reference names.
     pub fn sheet(&self, sheet: SheetRef) -> Arc<StyleSheet> {
         match sheet {
@@ -276,6 +291,11 @@ impl<'p> Styles<'p> {
             SheetRef::Attribute(element) => self
                 .attribute_sheet(element)
                 .expect("only an element with a style attribute is referred to"),
+            SheetRef::Hints(element) => self
+                .hints(element)
+                .expect("only an element with hints is referred to")
+                .styles
+                .clone(),
         }
     }
 
@@ -337,6 +357,26 @@ impl<'p> Styles<'p> {
                     id,
                 };
                 found.push((reference, rank, rule.blocked.clone()));
+            }
+        }
+        if target.pseudo.is_none()
+            && let Some(hints) = self.hints(target.element)
+        {
+            for (id, _) in hints.styles.sheet().declarations() {
+                let rank = Rank {
+                    origin: Origin::Hint,
+                    important: false,
+                    attached: false,
+                    layer: LayerOrder::UNLAYERED,
+                    specificity: Specificity::default(),
+                    proximity: u32::MAX,
+                    order: (0, id.index() as u32),
+                };
+                let reference = DeclarationRef {
+                    sheet: SheetRef::Hints(target.element),
+                    id,
+                };
+                found.push((reference, rank, None));
             }
         }
         if target.pseudo.is_none()

@@ -108,6 +108,14 @@ pub(super) fn rule_of(
             specificity: None,
             layer: None,
         },
+        SheetRef::Hints(_) => RuleSummary {
+            selector: "presentational attribute".to_owned(),
+            place: declaration_place(styles, reference),
+            origin: Origin::Hint,
+            arrival: "attribute",
+            specificity: None,
+            layer: None,
+        },
         SheetRef::Listed(at) => {
             let rule = sheet.declaration(reference.id).rule;
             let page = styles.page();
@@ -152,6 +160,12 @@ fn attribute_place(styles: &Styles<'_>, element: NodeId) -> Place {
 /// Where a declaration stands. In a style attribute with character references it is the
 /// attribute's place.
 pub(super) fn declaration_place(styles: &Styles<'_>, reference: DeclarationRef) -> Place {
+    if let SheetRef::Hints(element) = reference.sheet
+        && let Some(hints) = styles.hints(element)
+    {
+        let attribute = hints.attributes[reference.id.index()];
+        return styles.page().document().text().place(attribute.start());
+    }
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     if let SheetRef::Attribute(element) = reference.sheet

@@ -115,7 +115,7 @@ pub fn computed(
     if let [only] = tokens[..]
         && let Some(special) = single(property, source, only, measures)
     {
-        return special;
+        return arranged(property, special);
     }
     let mut walk = Walk {
         source,
@@ -127,7 +127,59 @@ pub fn computed(
         out: String::new(),
     };
     walk.run(&tokens);
-    walk.out
+    arranged(property, walk.out)
+}
+
+/// The order in which CSSOM writes the parts of a value that may be written in any order.
+fn arranged(property: PropertyId, text: String) -> String {
+    match property.name() {
+        // CSSOM writes the colour first and `inset` last.
+        "box-shadow" | "text-shadow" if text != "none" => {
+            let shadows = split_top(&text, ',');
+            let arranged = shadows.iter().map(|shadow| {
+                let parts = split_top(shadow, ' ');
+                let is_length = |p: &&&str| p.ends_with("px") || p.starts_with("calc(");
+                let inset: Vec<&str> = parts.iter().filter(|p| **p == "inset").copied().collect();
+                let mut lengths: Vec<&str> = parts.iter().filter(is_length).copied().collect();
+                let all = if property.name() == "box-shadow" {
+                    4
+                } else {
+                    3
+                };
+                lengths.resize(all.max(lengths.len()), "0px");
+                let color = parts.iter().find(|p| **p != "inset" && !is_length(p));
+                let color = color.map_or("currentcolor", |c| c);
+                [&[color][..], &lengths, &inset].concat().join(" ")
+            });
+            arranged.collect::<Vec<_>>().join(", ")
+        }
+        // Text Decoration 4 § 3.4: the usual side is left out.
+        "text-emphasis-position" => text.trim_end_matches(" right").to_owned(),
+        // SVG 2 § 13.5: a number is so many px.
+        "stroke-width" | "stroke-dashoffset" if text.parse::<f64>().is_ok() => format!("{text}px"),
+        _ => text,
+    }
+}
+
+/// The parts of a value at a mark outside parentheses and quotes, white space around them left out.
+fn split_top(text: &str, mark: char) -> Vec<&str> {
+    let mut parts = Vec::new();
+    let (mut depth, mut start, mut quoted) = (0usize, 0, false);
+    for (at, character) in text.char_indices() {
+        match character {
+            '"' => quoted = !quoted,
+            '(' if !quoted => depth += 1,
+            ')' if !quoted => depth = depth.saturating_sub(1),
+            _ if character == mark && depth == 0 && !quoted => {
+                parts.push(text[start..at].trim());
+                start = at + mark.len_utf8();
+            }
+            _ => {}
+        }
+    }
+    parts.push(text[start..].trim());
+    parts.retain(|p| !p.is_empty());
+    parts
 }
 
 /// Values of one word or number with a rule of their own.

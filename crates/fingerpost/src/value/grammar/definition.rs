@@ -313,6 +313,14 @@ impl Reader<'_> {
                 other => others.push(other),
             }
         }
+        // CSS Values 4 § 2.2: where both would do, a zero is a number and no length.
+        let is_number = |d: &Definition| {
+            matches!(
+                d,
+                Definition::Terminal(Terminal::Number | Terminal::Integer, _)
+            )
+        };
+        others.sort_by_key(|d| !is_number(d));
         if !words.is_empty() {
             words.sort();
             words.dedup();
