@@ -34,4 +34,5 @@ SHOW
 picture why "fingerpost why pages/home.html h2.today color"
 picture trace "fingerpost trace pages/home.html .masthead" 8
 picture tree "fingerpost tree pages/home.html main --depth 3"
+picture values "fingerpost values pages/home.html h2.today --filter font"
 picture edit "fingerpost edit set pages/home.html h2.today color 'var(--rust)'"

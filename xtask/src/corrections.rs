@@ -73,6 +73,10 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
         "cursor-predefined",
         "auto | default | none | context-menu | help | pointer | progress | wait | cell | crosshair | text | vertical-text | alias | copy | move | no-drop | not-allowed | grab | grabbing | e-resize | n-resize | ne-resize | nw-resize | s-resize | se-resize | sw-resize | w-resize | ew-resize | ns-resize | nesw-resize | nwse-resize | col-resize | row-resize | all-scroll | zoom-in | zoom-out",
     ),
+    (
+        "ellipse()",
+        "ellipse( [ <length-percentage [0,∞]> | <radial-extent> ]{2}? [ at <position> ]? )",
+    ),
     ("gender", "male | female | neutral"),
     ("id", "<id-selector>"),
     ("id-selector", "<hash-token>"),

@@ -119,7 +119,10 @@ async fn small_pages_of_one_idea_each() {
     if skipped() {
         return;
     }
-    let root = repository().join("crates/fingerpost-proof/pages").canonicalize().unwrap();
+    let root = repository()
+        .join("crates/fingerpost-proof/pages")
+        .canonicalize()
+        .unwrap();
     let mut pages: Vec<String> = std::fs::read_dir(&root)
         .unwrap()
         .map(|entry| entry.unwrap().file_name().into_string().unwrap())

@@ -23,7 +23,8 @@ pub struct Hints {
 
 pub(super) fn hints(document: &Document, id: NodeId) -> Option<Hints> {
     let element = document.expect_element(id);
-    if element.attributes.is_empty() {
+    let is_cell = element.is_html("td") || element.is_html("th");
+    if element.attributes.is_empty() && !is_cell {
         return None;
     }
     let mut collected = Collected {
@@ -85,7 +86,11 @@ impl Collected {
                 ("bgcolor", _) if table_part => self.color(attribute, "background-color", value),
                 ("text", "body") => self.color(attribute, "color", value),
                 ("color", "font") => self.color(attribute, "color", value),
-                ("color", "hr") => self.color(attribute, "color", value),
+                ("color", "hr") => {
+                    self.say(attribute, "border-style", "solid");
+                    self.color(attribute, "border-color", value);
+                    self.color(attribute, "background-color", value);
+                }
                 ("face", "font") if !value.is_empty() => {
                     let families: Vec<String> = value
                         .split(',')
@@ -116,7 +121,12 @@ impl Collected {
                 },
                 ("align", "img" | "iframe" | "object" | "embed" | "table") => {
                     match lower.as_str() {
-                        "left" | "right" => self.say(attribute, "float", &lower),
+                        "left" | "right" => {
+                            self.say(attribute, "float", &lower);
+                            if name != "table" {
+                                self.say(attribute, "vertical-align", "top");
+                            }
+                        }
                         "center" if name == "table" => self.say(attribute, "margin-inline", "auto"),
                         "top" | "middle" | "bottom" if name != "table" => {
                             self.say(attribute, "vertical-align", &lower);

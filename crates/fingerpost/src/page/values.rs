@@ -82,7 +82,7 @@ impl Styles<'_> {
         let property = &self.physical(target, property);
         // From the root down, so that no step has to go up more than one element: a tree may be
         // deep, the stack is not.
-        if property.is_inherited() || is_font_size(property) {
+        if property.is_inherited() {
             for above in self.page.document().trail(target.element) {
                 let above = Target::from(above);
                 if above != *target {
@@ -384,6 +384,11 @@ impl Styles<'_> {
     }
 
     fn compute(&self, target: &Target, property: PropertyId, text: &str) -> String {
+        if property.name() == "font-weight"
+            && let Some(weight) = self.relative_weight(target, text.trim())
+        {
+            return weight.to_owned();
+        }
         let tokens = value_tokens(text);
         let Ok(matched) = match_property(property, text, &tokens) else {
             return text.to_owned();
@@ -405,6 +410,33 @@ impl Styles<'_> {
             base: base.as_deref(),
         };
         computed(property, text, &tokens, &matched, &surroundings)
+    }
+
+    /// Fonts 4 § 2.2.1: bolder and lighter than the parent's weight.
+    fn relative_weight(&self, target: &Target, text: &str) -> Option<&'static str> {
+        let bolder = text.eq_ignore_ascii_case("bolder");
+        if !bolder && !text.eq_ignore_ascii_case("lighter") {
+            return None;
+        }
+        let inherited = self
+            .parent(target)
+            .and_then(|p| {
+                self.value(&p, &known("font-weight"))
+                    .computed
+                    .parse::<f64>()
+                    .ok()
+            })
+            .unwrap_or(400.0);
+        Some(match (bolder, inherited) {
+            (true, weight) if weight < 350.0 => "400",
+            (true, weight) if weight < 550.0 => "700",
+            (true, weight) if weight < 900.0 => "900",
+            (false, weight) if weight < 100.0 => return None,
+            (false, weight) if weight < 550.0 => "100",
+            (false, weight) if weight < 750.0 => "400",
+            (false, _) => "700",
+            _ => return None,
+        })
     }
 
     /// The file that relative URLs of a property's declaration refer to.
@@ -473,10 +505,6 @@ impl Styles<'_> {
             .collect()
     }
 }
-pub(super) fn is_font_size(property: &PropertyName) -> bool {
-    *property == known("font-size")
-}
-
 pub(super) fn pixels(text: &str) -> Option<f64> {
     text.strip_suffix("px")?.parse().ok()
 }

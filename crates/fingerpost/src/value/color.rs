@@ -57,7 +57,11 @@ fn serialize(color: DynamicColor, text: &str) -> String {
         return color.to_string();
     }
     let [red, green, blue, alpha] = color.convert(ColorSpaceTag::Srgb).components;
-    let byte = |part: f32| (part.clamp(0.0, 1.0) * 255.0).round() as u8;
+    // What conversion blurs in the last digits must not turn a half.
+    let byte = |part: f32| {
+        let scaled = f64::from(part.clamp(0.0, 1.0)) * 255.0;
+        ((scaled * 1000.0).round() / 1000.0).round() as u8
+    };
     let (red, green, blue) = (byte(red), byte(green), byte(blue));
     let alpha = alpha.clamp(0.0, 1.0);
     if alpha >= 1.0 {

@@ -74,13 +74,25 @@ impl Measures {
     }
 }
 
-/// A number as CSSOM writes it: at most six decimals, none where there are none.
+/// How many significant digits engines write of a number.
+const SIGNIFICANT_DIGITS: i32 = 6;
+
+/// A number as CSSOM writes it and engines cut it: six significant digits, no zeros at the end.
 pub fn number(value: f64) -> String {
-    if value == 0.0 {
-        return "0".to_owned();
+    if value == 0.0 || !value.is_finite() {
+        return match value {
+            f64::INFINITY => "infinity".to_owned(),
+            f64::NEG_INFINITY => "-infinity".to_owned(),
+            _ => "0".to_owned(),
+        };
     }
-    let text = format!("{value:.6}");
-    let text = text.trim_end_matches('0').trim_end_matches('.');
+    let magnitude = value.abs().log10().floor() as i32 + 1;
+    let decimals = (SIGNIFICANT_DIGITS - magnitude).clamp(0, 12) as usize;
+    let text = format!("{value:.decimals$}");
+    let text = match text.contains('.') {
+        true => text.trim_end_matches('0').trim_end_matches('.'),
+        false => &text,
+    };
     match text {
         "-0" | "" => "0".to_owned(),
         text => text.to_owned(),
@@ -133,25 +145,47 @@ pub fn computed(
 /// The order in which CSSOM writes the parts of a value that may be written in any order.
 fn arranged(property: PropertyId, text: String) -> String {
     match property.name() {
-        // CSSOM writes the colour first and `inset` last.
         "box-shadow" | "text-shadow" if text != "none" => {
+            let most = if property.name() == "box-shadow" {
+                4
+            } else {
+                3
+            };
             let shadows = split_top(&text, ',');
-            let arranged = shadows.iter().map(|shadow| {
-                let parts = split_top(shadow, ' ');
-                let is_length = |p: &&&str| p.ends_with("px") || p.starts_with("calc(");
-                let inset: Vec<&str> = parts.iter().filter(|p| **p == "inset").copied().collect();
-                let mut lengths: Vec<&str> = parts.iter().filter(is_length).copied().collect();
-                let all = if property.name() == "box-shadow" {
-                    4
-                } else {
-                    3
-                };
-                lengths.resize(all.max(lengths.len()), "0px");
-                let color = parts.iter().find(|p| **p != "inset" && !is_length(p));
-                let color = color.map_or("currentcolor", |c| c);
-                [&[color][..], &lengths, &inset].concat().join(" ")
-            });
+            let arranged = shadows.iter().map(|shadow| arranged_shadow(shadow, most));
             arranged.collect::<Vec<_>>().join(", ")
+        }
+        "filter" | "backdrop-filter" if text.contains("drop-shadow(") => {
+            let functions = split_top(&text, ' ');
+            let arranged = functions.iter().map(|function| {
+                let inside = function
+                    .strip_prefix("drop-shadow(")
+                    .and_then(|rest| rest.strip_suffix(')'));
+                match inside {
+                    Some(shadow) => format!("drop-shadow({})", arranged_shadow(shadow, 3)),
+                    None => (*function).to_owned(),
+                }
+            });
+            arranged.collect::<Vec<_>>().join(" ")
+        }
+        // Transforms 1 § 4: keywords are percentages.
+        "transform-origin" | "perspective-origin" => {
+            let parts = split_top(&text, ' ');
+            let percent = |part: &&str| match *part {
+                "left" | "top" => "0%".to_owned(),
+                "center" => "50%".to_owned(),
+                "right" | "bottom" => "100%".to_owned(),
+                other => other.to_owned(),
+            };
+            let vertical = |part: &str| matches!(part, "top" | "bottom");
+            match parts[..] {
+                [one] if vertical(one) => format!("50% {}", percent(&one)),
+                [one] => format!("{} 50%", percent(&one)),
+                [a, b, ..] if vertical(a) || matches!(b, "left" | "right") => {
+                    format!("{} {}", percent(&b), percent(&a))
+                }
+                _ => parts.iter().map(percent).collect::<Vec<_>>().join(" "),
+            }
         }
         // Text Decoration 4 § 3.4: the usual side is left out.
         "text-emphasis-position" => text.trim_end_matches(" right").to_owned(),
@@ -159,6 +193,21 @@ fn arranged(property: PropertyId, text: String) -> String {
         "stroke-width" | "stroke-dashoffset" if text.parse::<f64>().is_ok() => format!("{text}px"),
         _ => text,
     }
+}
+
+/// CSSOM writes a shadow's colour first and `inset` last, and all of its lengths.
+fn arranged_shadow(shadow: &str, most: usize) -> String {
+    let parts = split_top(shadow, ' ');
+    let is_length = |part: &str| part.ends_with("px") || part.starts_with("calc(");
+    let pick = |wanted: &dyn Fn(&str) -> bool| -> Vec<&str> {
+        parts.iter().copied().filter(|p| wanted(p)).collect()
+    };
+    let mut lengths = pick(&|p| is_length(p));
+    lengths.resize(most.max(lengths.len()), "0px");
+    let inset = pick(&|p| p == "inset");
+    let color = pick(&|p| p != "inset" && !is_length(p));
+    let color = color.first().copied().unwrap_or("currentcolor");
+    [&[color][..], &lengths, &inset].concat().join(" ")
 }
 
 /// The parts of a value at a mark outside parentheses and quotes, white space around them left out.
@@ -263,7 +312,15 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
             };
             Some(format!("superellipse({exponent})"))
         }
-        "opacity" if token.kind == Kind::Percentage => Some(number(token.number(source)? / 100.0)),
+        // Color 4 § 3.3: what is out of range is clamped.
+        "opacity" | "fill-opacity" | "stroke-opacity" | "stop-opacity" | "flood-opacity" => {
+            let scale = match token.kind {
+                Kind::Percentage => 0.01,
+                Kind::Number => 1.0,
+                _ => return None,
+            };
+            Some(number((token.number(source)? * scale).clamp(0.0, 1.0)))
+        }
         _ => None,
     }
 }
@@ -358,6 +415,7 @@ impl Walk<'_> {
             }
             Kind::Percentage => format!("{}%", number(token.number(self.source).unwrap_or(0.0))),
             Kind::Ident if self.is_keyword(token) => raw.to_ascii_lowercase(),
+            Kind::Ident if self.families && is_generic_family(raw) => raw.to_ascii_lowercase(),
             Kind::Text => {
                 let text = token.string(self.source);
                 if self.families && is_plain_name(&text) {
@@ -427,6 +485,14 @@ impl Walk<'_> {
                 Some(format!("{}px", number(value)))
             }
             math::Kind::Number => evaluate(&expression, self.measures).map(number),
+            math::Kind::Percentage | math::Kind::Mixed(Dimension::Length) => {
+                let (percent, pixels) = linear(&expression, self.measures)?;
+                let (percent, sign) = (number(percent), if pixels < 0.0 { '-' } else { '+' });
+                Some(match pixels {
+                    0.0 => format!("{percent}%"),
+                    _ => format!("calc({percent}% {sign} {}px)", number(pixels.abs())),
+                })
+            }
             _ => None,
         }
     }
@@ -441,6 +507,23 @@ fn absolute(value: f64, unit: &str) -> String {
         _ => (value, unit),
     };
     format!("{}{}", number(canonical.0), canonical.1)
+}
+
+fn is_generic_family(name: &str) -> bool {
+    let generic = [
+        "serif",
+        "sans-serif",
+        "cursive",
+        "fantasy",
+        "monospace",
+        "system-ui",
+        "math",
+        "ui-serif",
+        "ui-sans-serif",
+        "ui-monospace",
+        "ui-rounded",
+    ];
+    generic.iter().any(|g| name.eq_ignore_ascii_case(g))
 }
 
 /// Whether a font family's name is one identifier.
@@ -467,6 +550,43 @@ pub fn string(text: &str) -> String {
     }
     out.push('"');
     out
+}
+
+/// A sum of percentages and lengths: how much of each. Only sums and products with numbers are.
+fn linear(expression: &Expression, measures: &Measures) -> Option<(f64, f64)> {
+    Some(match expression {
+        Expression::Percentage(value) => (*value, 0.0),
+        Expression::Sum(terms) => {
+            let mut sum = (0.0, 0.0);
+            for (operator, term) in terms {
+                let (percent, pixels) = linear(term, measures)?;
+                let sign = if *operator == Operator::Minus {
+                    -1.0
+                } else {
+                    1.0
+                };
+                sum = (sum.0 + sign * percent, sum.1 + sign * pixels);
+            }
+            sum
+        }
+        Expression::Product(factors) => {
+            let mut scale = 1.0;
+            let mut measured = None;
+            for (operator, factor) in factors {
+                match (factor, operator) {
+                    (Expression::Number(value), Operator::Divide) => scale /= value,
+                    (Expression::Number(value), _) => scale *= value,
+                    (other, Operator::Times) if measured.is_none() => {
+                        measured = Some(linear(other, measures)?);
+                    }
+                    _ => return None,
+                }
+            }
+            let (percent, pixels) = measured?;
+            (percent * scale, pixels * scale)
+        }
+        other => (0.0, evaluate(other, measures)?),
+    })
 }
 
 /// What an expression without percentages comes to: px for lengths.

@@ -992,7 +992,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
 ("east-asian-variant-values", "[ jis78 | jis83 | jis90 | jis04 | simplified | traditional ]"),
 ("east-asian-width-values", "[ full-width | proportional-width ]"),
 ("element()", "element( <id-selector> )"),
-("ellipse()", "ellipse( <radial-size>? [ at <position> ]? )"),
+("ellipse()", "ellipse( [ <length-percentage [0,∞]> | <radial-extent> ]{2}? [ at <position> ]? )"),
 ("env()", "env( <custom-ident> <integer [0,∞]>*, <declaration-value>? )"),
 ("env-args", "env( <declaration-value>, <declaration-value>? )"),
 ("event-trigger-event", "activate | interest | click | touch | dblclick | keypress(<string>) | ..."),
