@@ -65,6 +65,11 @@ pub const PROPERTY_SYNTAX: &[(&str, &str)] = &[
 
 /// Types whose grammar is missing, in prose, or written here for a reason.
 pub const TYPE_SYNTAX: &[(&str, &str)] = &[
+    // Shapes 1 and engines take percentages for a circle's radius.
+    (
+        "circle()",
+        "circle( [ <length-percentage [0,∞]> | <radial-extent> ]? [ at <position> ]? )",
+    ),
     ("age", "child | young | old"),
     ("animation-action", "none | play | pause | reset"),
     ("arc-size", "large | small"),

@@ -58,6 +58,7 @@ pub fn provenance(rule: &RuleSummary) -> &'static str {
         "style" => "author, embedded",
         "import" => "author, imported",
         "attribute" => "author, on the element",
+        "hint" => "weaker than any author's sheet",
         _ => "author",
     }
 }

@@ -42,6 +42,7 @@ impl Styles<'_> {
                 let size = pixels(&size.computed).unwrap_or(MEDIUM_FONT_SIZE);
                 Some(format!("{}px", number(times * size)))
             }
+            "font-size" => Some(format!("{}px", number(pixels(computed)?))),
             "caret-color" | "outline-color" if computed == "auto" => {
                 Some(self.resolved_by_name(target, "color"))
             }

@@ -82,7 +82,8 @@ pub struct RuleSummary {
     pub place: Place,
     /// Whose it is.
     pub origin: Origin,
-    /// How its sheet came to the page: `link`, `style`, `import`, `attribute`, `user-agent`.
+    /// How its sheet came to the page: `link`, `style`, `import`, `attribute`, `hint`,
+    /// `user-agent`.
     pub arrival: &'static str,
     /// The specificity of the selector that matched; none for a style attribute.
     pub specificity: Option<Specificity>,
@@ -112,7 +113,7 @@ pub(super) fn rule_of(
             selector: "presentational attribute".to_owned(),
             place: declaration_place(styles, reference),
             origin: Origin::Hint,
-            arrival: "attribute",
+            arrival: "hint",
             specificity: None,
             layer: None,
         },

@@ -234,10 +234,19 @@ fn split_top(text: &str, mark: char) -> Vec<&str> {
 /// Values of one word or number with a rule of their own.
 fn single(property: PropertyId, source: &str, token: Token, measures: &Measures) -> Option<String> {
     let word = token.name(source).to_ascii_lowercase();
-    let pixels = |size: f64| Some(format!("{}px", number(size)));
+    // A font size is what other lengths are made of: it is cut to six digits only when shown.
+    let exact = property.name() == "font-size";
+    let pixels = |size: f64| {
+        Some(if exact {
+            format!("{size}px")
+        } else {
+            format!("{}px", number(size))
+        })
+    };
     match property.name() {
         // Fonts 4 § 2.5; percentages and em are of the parent's size, which `measures` has here.
         "font-size" => match (token.kind, word.as_str()) {
+            (Kind::Dimension, unit) => pixels(measures.pixels(token.number(source)?, unit)?),
             (Kind::Percentage, _) => pixels(measures.font_size * token.number(source)? / 100.0),
             (_, "larger") => pixels(measures.font_size * 1.2),
             (_, "smaller") => pixels(measures.font_size / 1.2),

@@ -900,7 +900,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
 ("calc-sum", "<calc-product> [ [ '+' | '-' ] <calc-product> ]*"),
 ("calc-value", "<number> | <dimension> | <percentage> | <calc-keyword> | ( <calc-sum> )"),
 ("cf-image", "[ <image> | <color> ] && <percentage [0,100]>?"),
-("circle()", "circle( <radial-size>? [ at <position> ]? )"),
+("circle()", "circle( [ <length-percentage [0,∞]> | <radial-extent> ]? [ at <position> ]? )"),
 ("clamp()", "clamp( [ <calc-sum> | none ], <calc-sum>, [ <calc-sum> | none ] )"),
 ("class-selector", "'.' <ident-token>"),
 ("clip-source", "<url>"),
