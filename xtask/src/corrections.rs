@@ -65,6 +65,12 @@ pub const PROPERTY_SYNTAX: &[(&str, &str)] = &[
 
 /// Types whose grammar is missing, in prose, or written here for a reason.
 pub const TYPE_SYNTAX: &[(&str, &str)] = &[
+    // Generated Content for Paged Media has a narrower type of the same name for string-set.
+    (
+        "content-list",
+        "[ <string> | <image> | <attr()> | contents | <quote> | <leader()> | <target> | <string()> \
+         | <content()> | <counter> ]+",
+    ),
     // Shapes 1 and engines take percentages for a circle's radius.
     (
         "circle()",

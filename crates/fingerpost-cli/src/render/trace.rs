@@ -66,6 +66,14 @@ pub fn trace(answer: &TraceAnswer) -> String {
             failure.reason
         ));
     }
+    for problem in &answer.problems {
+        text.push_str(&format!(
+            "\n{} {}: {}\n",
+            painted(BAD, "Not read:"),
+            place(&problem.place),
+            problem.message
+        ));
+    }
     if !answer.unread.is_empty() {
         text.push_str("\nRules that no element can be matched against\n");
         for unread in &answer.unread {

@@ -14,7 +14,7 @@ use rustc_hash::FxHashMap;
 
 use super::hints::{self, Hints};
 use super::values::Value;
-use super::{Blocked, Page, StyleSheet};
+use super::{Blocked, Page, StyleRule, StyleSheet};
 use crate::cascade::{Contest, LayerOrder, Origin, Rank, Turn};
 use crate::markup::NodeId;
 use crate::selector::{Matcher, PseudoElement, Specificity};
@@ -197,6 +197,27 @@ impl<'p> Styles<'p> {
             .filter(|(pseudo, _)| *pseudo == target.pseudo)
             .map(|(_, matched)| *matched)
             .collect()
+    }
+
+    /// How a rule of a sheet matches a target, with the rule itself.
+    pub fn matched_rule(
+        &self,
+        target: &Target,
+        sheet: u32,
+        rule: RuleId,
+    ) -> Option<(Matched, &'p StyleRule)> {
+        // Both lists are in order of appearance.
+        let rules = &self.page.rules;
+        let at = rules
+            .binary_search_by_key(&(sheet, rule), |r| (r.sheet, r.rule))
+            .ok()?;
+        let matched = self.matched_by_pseudo(target.element);
+        let first = matched.partition_point(|(_, m)| (m.rule as usize) < at);
+        matched[first..]
+            .iter()
+            .take_while(|(_, m)| m.rule as usize == at)
+            .find(|(pseudo, _)| *pseudo == target.pseudo)
+            .map(|(_, m)| (*m, &rules[at]))
     }
 
     /// The pseudo-elements of an element that some rule speaks of.

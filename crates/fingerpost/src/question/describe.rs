@@ -120,13 +120,9 @@ pub(super) fn rule_of(
         SheetRef::Listed(at) => {
             let rule = sheet.declaration(reference.id).rule;
             let page = styles.page();
-            let matched = styles.matched(target).into_iter().find(|m| {
-                let style_rule = &page.rules()[m.rule as usize];
-                style_rule.sheet == at && style_rule.rule == rule
-            });
-            let style_rule = matched.map(|m| &page.rules()[m.rule as usize]);
-            let selector = matched.and_then(|m| {
-                let list = style_rule?.selectors.as_ref().ok()?;
+            let matched = styles.matched_rule(target, at, rule);
+            let selector = matched.and_then(|(m, style_rule)| {
+                let list = style_rule.selectors.as_ref().ok()?;
                 let span = list.selectors[m.selector as usize].span;
                 Some(fold(sheet.text().slice(span)))
             });
@@ -135,8 +131,8 @@ pub(super) fn rule_of(
                 place: sheet.text().place(sheet.rule(rule).span.start()),
                 origin: page.sheets()[at as usize].origin,
                 arrival: arrival(&page.sheets()[at as usize].arrival),
-                specificity: matched.map(|m| m.specificity),
-                layer: style_rule.and_then(|r| r.layer.as_deref().map(str::to_owned)),
+                specificity: matched.map(|(m, _)| m.specificity),
+                layer: matched.and_then(|(_, r)| r.layer.as_deref().map(str::to_owned)),
             }
         }
     }

@@ -34,6 +34,8 @@ pub struct TraceAnswer {
     pub failures: Vec<FailureAnswer>,
     /// Rules whose selector is not matched yet, or is none; they may or may not be about it.
     pub unread: Vec<UnreadAnswer>,
+    /// What could not be read in the page and its sheets.
+    pub problems: Vec<ProblemAnswer>,
 }
 
 /// A rule that matches.
@@ -116,6 +118,15 @@ pub struct UnreadAnswer {
     pub reason: String,
 }
 
+/// Something in a source that could not be read.
+#[derive(Debug, Serialize)]
+pub struct ProblemAnswer {
+    /// Where.
+    pub place: Place,
+    /// What is wrong and what was expected.
+    pub message: String,
+}
+
 /// Every rule that reaches a target.
 pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
     let page = styles.page();
@@ -156,7 +167,26 @@ pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
             })
             .collect(),
         unread: unread(styles),
+        problems: problems(styles),
     }
+}
+
+/// What could not be read in the page, its sheets, and the target's style attribute.
+fn problems(styles: &Styles<'_>) -> Vec<ProblemAnswer> {
+    let page = styles.page();
+    let document = page.document();
+    let markup = document.problems().iter().map(|p| ProblemAnswer {
+        place: document.text().place(p.span.start()),
+        message: p.message.clone(),
+    });
+    let sheets = page.sheets().iter().flat_map(|page_sheet| {
+        let sheet = page_sheet.styles.sheet();
+        sheet.problems().iter().map(|p| ProblemAnswer {
+            place: sheet.text().place(p.span.start()),
+            message: p.message.clone(),
+        })
+    });
+    markup.chain(sheets).collect()
 }
 
 /// The rules of the site's sheets that no element can be matched against.

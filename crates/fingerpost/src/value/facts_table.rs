@@ -943,7 +943,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
 ("content()", "content( [ text | before | after | first-letter | marker ]? )"),
 ("content-distribution", "space-between | space-around | space-evenly | stretch"),
 ("content-level", "element | content | text | <attr()> | <counter>"),
-("content-list", "[ <string> | <counter()> | <counters()> | <content()> | <attr()> ]+"),
+("content-list", "[ <string> | <image> | <attr()> | contents | <quote> | <leader()> | <target> | <string()> | <content()> | <counter> ]+"),
 ("content-position", "center | start | end | flex-start | flex-end"),
 ("content-replacement", "<image>"),
 ("contextual-alt-values", "[ contextual | no-contextual ]"),

@@ -1,11 +1,24 @@
-//! Every element of every page, every property that both sides know, every selector.
+//! Fingerpost's answers against a browser engine.
+//!
+//! A page is served over HTTP on the loopback address, with scripts forbidden by its
+//! `Content-Security-Policy`, and opened in headless Chromium over WebDriver. For every element of the
+//! page the engine's computed values are read, and whether the element matches each selector of the
+//! page's sheets; both are compared with ours. The root element is hidden first, so that lengths come
+//! back as computed and not as laid out.
+//!
+//! What may differ, and why, is listed in `differences.toml`.
+
+mod browser;
+mod compare;
+mod differences;
+mod serve;
 
 use std::path::{Path, PathBuf};
 
-use fingerpost_proof::browser::{Browser, Surroundings, is_installed};
-use fingerpost_proof::compare::{Outcome, compare};
-use fingerpost_proof::differences::Differences;
-use fingerpost_proof::serve::Files;
+use browser::{Browser, Surroundings, is_installed};
+use compare::{Outcome, compare};
+use differences::Differences;
+use serve::Files;
 
 /// A browser that hangs is no answer; a second one nearly always gives it.
 const MOST_TRIES: usize = 4;
