@@ -65,6 +65,15 @@ pub const PROPERTY_SYNTAX: &[(&str, &str)] = &[
 
 /// Types whose grammar is missing, in prose, or written here for a reason.
 pub const TYPE_SYNTAX: &[(&str, &str)] = &[
+    // Two standards define these; both forms are valid.
+    (
+        "rect()",
+        "<clip-rect> | rect( [ <length-percentage> | auto ]{4} [ round <'border-radius'> ]? )",
+    ),
+    ("clip-rect", "rect( <top> , <right> , <bottom> , <left> )"),
+    ("scale()", "scale( [ <number> | <percentage> ]#{1,2} )"),
+    ("scaleX()", "scaleX( [ <number> | <percentage> ] )"),
+    ("scaleY()", "scaleY( [ <number> | <percentage> ] )"),
     // Generated Content for Paged Media has a narrower type of the same name for string-set.
     (
         "content-list",

@@ -111,6 +111,9 @@ pub enum Command {
     },
 
     /// Try a change; it goes into the draft
+    #[command(
+        after_help = "Example:\n  fingerpost edit set pages/home.html h2.today color \"var(--rust)\""
+    )]
     Edit {
         #[command(subcommand)]
         edit: EditCommand,
@@ -163,6 +166,7 @@ pub enum EditCommand {
 #[derive(Debug, Subcommand)]
 pub enum DraftCommand {
     /// Throw the draft away
+    #[command(after_help = "Example:\n  fingerpost draft drop")]
     Drop,
 }
 

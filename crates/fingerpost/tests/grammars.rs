@@ -25,6 +25,9 @@ fn values_that_fit() {
         border-spacing: 1px 2em
         box-shadow: inset 0 0 1px red, 2px 2px 4px 1px rgba(0, 0, 0, .3)
         clip-path: inset(1px 2px round 3px)
+        clip-path: rect(1px 2px auto 10% round 4px)
+        clip: rect(0, 0, 0, 0)
+        transform: scale(50%) scaleX(2)
         color: color(display-p3 1 0 0)
         color: light-dark(red, blue)
         color: oklch(60% .1 200 / 50%)
