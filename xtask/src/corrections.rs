@@ -47,6 +47,12 @@ pub const INITIAL: &[(&str, &str)] = &[
 
 /// Properties whose grammar is written here.
 pub const PROPERTY_SYNTAX: &[(&str, &str)] = &[
+    // With the engines' older name of match-parent, which themes still write.
+    (
+        "text-align",
+        "start | end | left | right | center | <string> | justify | match-parent | justify-all | \
+         -webkit-match-parent | -webkit-left | -webkit-right | -webkit-center",
+    ),
     // The extract writes the list without spaces, which no grammar reader takes.
     ("cursor", "[ <cursor-image> , ]* <cursor-predefined>"),
     // Gaps 1 lets every gap have its own rule; Multi-column 1 and engines have one.

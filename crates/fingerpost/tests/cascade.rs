@@ -302,3 +302,13 @@ fn a_selector_that_is_not_matched_yet_says_so() {
         ]
     );
 }
+
+#[test]
+fn a_custom_property_that_is_initial_lets_the_fallback_in() {
+    let fixture = Fixture::new(
+        "<style>:root { --a: red; --b: red } p { --a: initial; --b: inherit; color: var(--a, blue); \
+         background: var(--b, blue) } b { color: var(--a, green) }</style>¤<p><b>",
+    );
+    assert_eq!(fixture.computed("color"), "rgb(0, 0, 255)");
+    assert_eq!(fixture.computed("background-color"), "rgb(255, 0, 0)");
+}

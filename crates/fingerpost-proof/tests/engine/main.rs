@@ -144,3 +144,23 @@ async fn small_pages_of_one_idea_each() {
     pages.sort();
     judge(&compare_all(&root, &pages, &[("wide", WIDE)]).await);
 }
+
+/// A framework that many themes are built on; its sheet is fetched by `benches/fetch.sh`.
+#[tokio::test]
+async fn a_page_of_a_frameworks_components() {
+    let sheet = repository().join("crates/fingerpost/benches/fetched/bootstrap.css");
+    if !sheet.exists() {
+        println!("skipped: benches/fetched/bootstrap.css is missing; run benches/fetch.sh");
+        return;
+    }
+    if skipped() {
+        return;
+    }
+    let folder = tempfile::tempdir().unwrap();
+    let root = folder.path().canonicalize().unwrap();
+    let page = repository().join("crates/fingerpost-proof/themes/bootstrap.html");
+    std::fs::copy(page, root.join("bootstrap.html")).unwrap();
+    std::fs::copy(sheet, root.join("bootstrap.css")).unwrap();
+    let pages = ["bootstrap.html".to_owned()];
+    judge(&compare_all(&root, &pages, &[("wide", WIDE)]).await);
+}

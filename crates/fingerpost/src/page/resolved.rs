@@ -36,6 +36,24 @@ impl Styles<'_> {
         let name = property.name();
         match name {
             // CSSOM § 9: the used value.
+            // UI 4 § 6.1: auto follows a parent that can't be selected, or only whole.
+            "user-select" if computed == "auto" => {
+                let above = self.resolved(&self.parent(target)?, &PropertyName::Known(property));
+                matches!(above.as_str(), "none" | "all").then_some(above)
+            }
+            // Text 4 § 6.1: the parent's value, with its start and end made left and right.
+            "text-align" if matches!(computed, "match-parent" | "-webkit-match-parent") => {
+                let Some(parent) = self.parent(target) else {
+                    return Some("start".to_owned());
+                };
+                let above = self.resolved_by_name(&parent, "text-align");
+                let rtl = self.resolved_by_name(&parent, "direction") == "rtl";
+                Some(match (above.as_str(), rtl) {
+                    ("start", false) | ("end", true) => "left".to_owned(),
+                    ("start", true) | ("end", false) => "right".to_owned(),
+                    _ => above,
+                })
+            }
             "line-height" => {
                 let times: f64 = computed.parse().ok()?;
                 let size = self.value(target, &known("font-size"));

@@ -98,9 +98,23 @@ impl Styles<'_> {
         if let Some(known) = self.values.borrow().get(&key) {
             return known.clone();
         }
-        let value = Rc::new(self.work_out(target, property));
+        let mut value = self.work_out(target, property);
+        if *property == known("line-height") && self.is_drop_down(target) {
+            "normal".clone_into(&mut value.computed);
+            let why =
+                "engines draw a drop-down list in its own line height while appearance is auto";
+            value.fell_through = Some(why.to_owned());
+        }
+        let value = Rc::new(value);
         self.values.borrow_mut().insert(key, value.clone());
         value
+    }
+
+    fn is_drop_down(&self, target: &Target) -> bool {
+        let element = self.page.document().expect_element(target.element);
+        element.is_html("select")
+            && target.pseudo.is_none()
+            && self.value(target, &known("appearance")).computed != "none"
     }
 
     fn work_out(&self, target: &Target, property: &PropertyName) -> Value {
@@ -181,6 +195,11 @@ impl Styles<'_> {
         } else {
             self.initial(target, property)
         };
+        // A custom property that is `initial` has no value at all: `var()` takes its fallback
+        // (Custom Properties 1 § 2). So it is not shown as declared.
+        if let PropertyName::Custom(_) = property {
+            return value;
+        }
         word.clone_into(&mut value.specified);
         value.source = ValueSource::Declared(reference);
         value

@@ -71,15 +71,16 @@ fn serialize(color: DynamicColor, text: &str) -> String {
     }
 }
 
-/// CSS Color 4 § 15.1: two decimals where they give the same byte, else three.
+/// CSS Color 4 § 15.1: of a colour kept in bytes, two decimals where they give the same byte, else
+/// three.
 fn alpha_text(alpha: f32) -> String {
-    let alpha = f64::from(alpha);
-    let byte = (alpha * 255.0).round();
-    let two = (alpha * 100.0).round() / 100.0;
+    let byte = (f64::from(alpha) * 255.0).round();
+    let part = byte / 255.0;
+    let two = (part * 100.0).round() / 100.0;
     if (two * 255.0).round() == byte {
         super::computed::number(two)
     } else {
-        super::computed::number((alpha * 1000.0).round() / 1000.0)
+        super::computed::number((part * 1000.0).round() / 1000.0)
     }
 }
 
@@ -99,6 +100,7 @@ mod tests {
         assert_eq!(known("transparent"), "rgba(0, 0, 0, 0)");
         assert_eq!(known("hsl(120deg 100% 25%)"), "rgb(0, 128, 0)");
         assert_eq!(known("rgb(1 2 3 / 20%)"), "rgba(1, 2, 3, 0.2)");
+        assert_eq!(known("rgba(0, 0, 0, .175)"), "rgba(0, 0, 0, 0.176)");
         assert_eq!(read("currentColor"), Colour::Current);
     }
 }

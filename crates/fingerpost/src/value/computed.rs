@@ -187,6 +187,20 @@ fn arranged(property: PropertyId, text: String) -> String {
                 _ => parts.iter().map(percent).collect::<Vec<_>>().join(" "),
             }
         }
+        // Backgrounds 3 § 3.9: one size is the width, and the height is auto.
+        "background-size" | "mask-size" => {
+            let layers = split_top(&text, ',');
+            let pairs = layers.iter().map(|layer| {
+                let one = split_top(layer, ' ').len() == 1;
+                let word = matches!(*layer, "auto" | "cover" | "contain");
+                if one && !word {
+                    format!("{layer} auto")
+                } else {
+                    (*layer).to_owned()
+                }
+            });
+            pairs.collect::<Vec<_>>().join(", ")
+        }
         // Text Decoration 4 § 3.4: the usual side is left out.
         "text-emphasis-position" => text.trim_end_matches(" right").to_owned(),
         // SVG 2 § 13.5: a number is so many px.
