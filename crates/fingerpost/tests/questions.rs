@@ -2,6 +2,7 @@
 
 mod support;
 
+use fingerpost::question::ElementSummary;
 use fingerpost::question::find::{FindError, What, elements, find, one};
 use fingerpost::question::tree::tree;
 use support::Fixture;
@@ -44,7 +45,11 @@ fn by_selector_text_place_and_number() {
 fn a_found_element_has_its_trail_and_text() {
     let fixture = Fixture::new(PAGE);
     let answer = find(&fixture.page, &What::parse("em")).unwrap();
-    let trail: Vec<String> = answer.elements[0].trail.iter().map(|e| e.label()).collect();
+    let trail: Vec<String> = answer.elements[0]
+        .trail
+        .iter()
+        .map(ElementSummary::label)
+        .collect();
     assert_eq!(trail, ["html", "body", "main#m", "p"]);
     assert_eq!(answer.elements[0].text, "leave");
 }

@@ -36,6 +36,8 @@ pub(super) fn parse(text: Arc<Text>) -> Document {
             depths: Vec::new(),
             flattened: 0,
             problems: Vec::new(),
+            before: Vec::new(),
+            after: Vec::new(),
         };
         let mut emitter = Bridge {
             inner: CallbackEmitter::new(feed),
@@ -81,6 +83,9 @@ struct Feed<'a> {
     /// Elements open at the depth limit that were made siblings.
     flattened: usize,
     problems: Vec<MarkupProblem>,
+    /// The open elements before and after an end tag.
+    before: Vec<NodeId>,
+    after: Vec<NodeId>,
 }
 
 impl<'a> Feed<'a> {
@@ -93,6 +98,8 @@ impl<'a> Feed<'a> {
             depths: Vec::new(),
             flattened: 0,
             problems: Vec::new(),
+            before: Vec::new(),
+            after: Vec::new(),
         }
     }
 
@@ -161,11 +168,13 @@ impl<'a> Feed<'a> {
 
     /// The tree builder's handles, the stack of open elements first. It tells of few of the
     /// elements that it takes off the stack, so an end tag's are found by comparing.
-    fn open_elements(&self) -> Vec<NodeId> {
+    /// They go into a list that is used again and again.
+    fn open_elements(&self, mut list: Vec<NodeId>) -> Vec<NodeId> {
+        list.clear();
         let stack = Stack {
             // The document comes first and is no element.
             document: self.builder.sink.get_document().id,
-            found: RefCell::default(),
+            found: RefCell::new(list),
         };
         self.builder.trace_handles(&stack);
         stack.found.into_inner()
@@ -285,15 +294,18 @@ impl Callback<Infallible, usize> for Feed<'_> {
                     had_duplicate_attributes: false,
                 };
                 let span = span(at.start, at.end);
-                let before = self.open_elements();
+                let list = std::mem::take(&mut self.before);
+                let before = self.open_elements(list);
                 self.process(Token::TagToken(tag), Origin::Other(span));
-                let after = self.open_elements();
+                let list = std::mem::take(&mut self.after);
+                let after = self.open_elements(list);
                 let kept = before
                     .iter()
                     .zip(&after)
                     .take_while(|(a, b)| a == b)
                     .count();
                 self.builder.sink.end(&name, span, &before[kept..]);
+                (self.before, self.after) = (before, after);
             }
             CallbackEvent::String { value } => self.text(value, at),
             CallbackEvent::Comment { value } => {
