@@ -9,6 +9,9 @@ use crate::page::Page;
 /// How much of an element's own text is shown.
 const TEXT_LENGTH: usize = 40;
 
+/// What stands for an element in the midst of a text.
+const ELSEWHERE: &str = "…";
+
 /// A part of the element tree.
 #[derive(Debug, Serialize)]
 pub struct TreeAnswer {
@@ -81,11 +84,21 @@ fn own_text(page: &Page, id: NodeId) -> String {
     if element.is_html("style") || element.is_html("script") {
         return String::new();
     }
-    let texts = document.children(id).filter_map(|c| document.text_of(c));
-    let words: Vec<&str> = texts
-        .flat_map(str::split_ascii_whitespace)
-        .take(TEXT_LENGTH)
-        .collect();
+    let mut words: Vec<&str> = Vec::new();
+    for child in document.children(id) {
+        match document.text_of(child) {
+            Some(text) => words.extend(text.split_ascii_whitespace().take(TEXT_LENGTH)),
+            // An element between two texts leaves a gap, so that they don't read as one.
+            None if document.element(child).is_some() && !words.is_empty() => {
+                words.push(ELSEWHERE);
+            }
+            None => {}
+        }
+    }
+    while words.last() == Some(&ELSEWHERE) {
+        words.pop();
+    }
+    words.dedup_by(|a, b| *a == ELSEWHERE && a == b);
     let text = words.join(" ");
     match text.char_indices().nth(TEXT_LENGTH) {
         Some((cut, _)) => format!("{}…", &text[..cut]),
