@@ -147,6 +147,28 @@ fn formatting_elements_and_the_body_know_their_end_tags() {
 }
 
 #[test]
+fn a_tag_that_makes_the_parser_repeat_its_own_name_keeps_its_source() {
+    let source = "<a href=1 id=x><p><a href=2>";
+    let document = parse(source);
+    let links: Vec<(Written, &str)> = document
+        .elements()
+        .iter()
+        .map(|id| document.expect_element(*id))
+        .filter(|element| element.is_html("a"))
+        .map(|element| (element.written, document.text().slice(element.start_tag)))
+        .collect();
+    assert_eq!(
+        links,
+        [
+            (Written::Tag, "<a href=1 id=x>"),
+            (Written::Repeated, "<a href=1 id=x>"),
+            (Written::Tag, "<a href=2>")
+        ]
+    );
+    assert_eq!(body("<p><b>x</p><b>y"), "body?(p(b(\"x\")) b+(b(\"y\")))");
+}
+
+#[test]
 fn the_innermost_element_at_an_offset() {
     let source = "<p>a <b>b <i>c</i></b> d</p>";
     let document = parse(source);

@@ -63,8 +63,9 @@ pub(super) struct Sink<'a> {
     pub tree: RefCell<Tree>,
     no_name: Rc<QualName>,
     origin: RefCell<Origin>,
-    /// Whether the token's own element has been created.
-    claimed: Cell<bool>,
+    /// The element that is taken for the token's own. Before a formatting element of the same name
+    /// is inserted, the parser may repeat earlier ones (`<a><p><a>`), so the last one created is it.
+    claimed: Cell<Option<NodeId>>,
     /// What is left of the last text token.
     run: Cell<TextRange>,
     /// Formatting elements with a tag of their own, in order: what the parser may repeat.
@@ -83,7 +84,7 @@ impl<'a> Sink<'a> {
             }),
             no_name: Rc::new(QualName::new(None, ns!(), local_name!(""))),
             origin: RefCell::new(Origin::Other(TextRange::default())),
-            claimed: Cell::new(true),
+            claimed: Cell::new(None),
             run: Cell::default(),
             formatting: RefCell::default(),
             newest: Cell::new(None),
@@ -96,7 +97,7 @@ impl<'a> Sink<'a> {
             self.run.set(run);
         }
         self.newest.set(None);
-        self.claimed.set(!matches!(origin, Origin::StartTag { .. }));
+        self.claimed.set(None);
         *self.origin.borrow_mut() = origin;
     }
 
@@ -150,6 +151,46 @@ impl<'a> Sink<'a> {
                     .zip(attributes)
                     .all(|(a, b)| a.name == b.name.local && *a.value == *b.value)
         })
+    }
+
+    /// Takes the token's tag from an element that turned out to be a repeated one.
+    fn disown(&self, id: NodeId) {
+        self.formatting.borrow_mut().retain(|f| *f != id);
+        let nowhere = TextRange::empty(self.origin.borrow().span().start());
+        let mut tree = self.tree.borrow_mut();
+        let repeated = {
+            let copy = tree.element(id);
+            let formatting = self.formatting.borrow();
+            formatting.iter().rev().copied().find(|original| {
+                let original = tree.element(*original);
+                let same =
+                    |(a, b): (&Attribute, &Attribute)| a.name == b.name && a.value == b.value;
+                original.name == copy.name
+                    && original.attributes.len() == copy.attributes.len()
+                    && original.attributes.iter().zip(&copy.attributes).all(same)
+            })
+        };
+        let (written, start_tag, attributes) = match repeated {
+            Some(original) => {
+                let original = tree.element(original);
+                (
+                    Written::Repeated,
+                    original.start_tag,
+                    original.attributes.clone(),
+                )
+            }
+            None => (Written::Implied, nowhere, Vec::new()),
+        };
+        let element = tree.element_mut(id);
+        element.written = written;
+        element.start_tag = start_tag;
+        if written == Written::Repeated {
+            element.attributes = attributes;
+        } else {
+            for attribute in &mut element.attributes {
+                (attribute.name_span, attribute.value_span) = (nowhere, nowhere);
+            }
+        }
     }
 
     fn attributes(
@@ -316,17 +357,18 @@ impl TreeSink for Sink<'_> {
         attributes: Vec<html5ever::Attribute>,
         flags: ElementFlags,
     ) -> Handle {
-        let own = !self.claimed.get()
-            && match &*self.origin.borrow() {
-                Origin::StartTag { name: tag, .. } => {
-                    name.local == *tag
-                        || name.local.eq_ignore_ascii_case(tag)
-                        || (&**tag == "image" && name.local == local_name!("img"))
-                }
-                _ => false,
-            };
+        let own = match &*self.origin.borrow() {
+            Origin::StartTag { name: tag, .. } => {
+                name.local == *tag
+                    || name.local.eq_ignore_ascii_case(tag)
+                    || (&**tag == "image" && name.local == local_name!("img"))
+            }
+            _ => false,
+        };
+        if own && let Some(earlier) = self.claimed.take() {
+            self.disown(earlier);
+        }
         let (written, start_tag, attributes) = if own {
-            self.claimed.set(true);
             let origin = self.origin.borrow();
             let Origin::StartTag {
                 span,
@@ -363,6 +405,9 @@ impl TreeSink for Sink<'_> {
         })));
         if written == Written::Tag && is_formatting(&name.local) {
             self.formatting.borrow_mut().push(id);
+        }
+        if own {
+            self.claimed.set(Some(id));
         }
         self.newest.set(Some(id));
         Handle {

@@ -1,5 +1,6 @@
 //! Values: what the standards say of each property, and what a value comes to.
 
+mod arranged;
 pub mod color;
 pub mod computed;
 pub mod declared;
