@@ -3,7 +3,7 @@
 use std::cmp::Ordering;
 
 use super::{Conditions, Truth, Verdict, logic};
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Kind, Token, split_commas};
 use crate::value::computed::{MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, evaluate, number};
 use crate::value::math;
 use crate::value::units::{self, Dimension, Scale};
@@ -28,30 +28,10 @@ pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict
         because: &mut because,
     };
     let mut truth = Truth::False;
-    for query in split_queries(&tokens) {
+    for query in split_commas(&tokens) {
         truth = truth.or(reader.query(query));
     }
     Verdict { truth, because }
-}
-
-fn split_queries(tokens: &[Token]) -> Vec<&[Token]> {
-    let mut parts = Vec::new();
-    let (mut start, mut depth) = (0, 0usize);
-    for (at, token) in tokens.iter().enumerate() {
-        match token.kind {
-            Kind::Comma if depth == 0 => {
-                parts.push(&tokens[start..at]);
-                start = at + 1;
-            }
-            kind if kind.closer().is_some() => depth += 1,
-            Kind::CloseParenthesis | Kind::CloseSquare | Kind::CloseCurly => {
-                depth = depth.saturating_sub(1);
-            }
-            _ => {}
-        }
-    }
-    parts.push(&tokens[start..]);
-    parts
 }
 
 /// A feature's present value.

@@ -139,17 +139,28 @@ impl<'a> Sink<'a> {
 
     /// The earlier written element that a repeated formatting element copies.
     fn repeated(&self, name: &LocalName, attributes: &[html5ever::Attribute]) -> Option<NodeId> {
-        let tree = self.tree.borrow();
+        let same = |at: usize, mine: &Attribute| {
+            let theirs = &attributes[at];
+            mine.name == theirs.name.local && *mine.value == *theirs.value
+        };
+        self.original(&self.tree.borrow(), name, attributes.len(), same)
+    }
+
+    /// The latest formatting element of that name with as many attributes, all of them the same.
+    fn original(
+        &self,
+        tree: &Tree,
+        name: &LocalName,
+        count: usize,
+        same: impl Fn(usize, &Attribute) -> bool,
+    ) -> Option<NodeId> {
         let formatting = self.formatting.borrow();
         formatting.iter().rev().copied().find(|id| {
             let element = tree.element(*id);
+            let mut attributes = element.attributes.iter().enumerate();
             element.name == *name
-                && element.attributes.len() == attributes.len()
-                && element
-                    .attributes
-                    .iter()
-                    .zip(attributes)
-                    .all(|(a, b)| a.name == b.name.local && *a.value == *b.value)
+                && element.attributes.len() == count
+                && attributes.all(|(at, attribute)| same(at, attribute))
         })
     }
 
@@ -158,18 +169,12 @@ impl<'a> Sink<'a> {
         self.formatting.borrow_mut().retain(|f| *f != id);
         let nowhere = TextRange::empty(self.origin.borrow().span().start());
         let mut tree = self.tree.borrow_mut();
-        let repeated = {
-            let copy = tree.element(id);
-            let formatting = self.formatting.borrow();
-            formatting.iter().rev().copied().find(|original| {
-                let original = tree.element(*original);
-                let same =
-                    |(a, b): (&Attribute, &Attribute)| a.name == b.name && a.value == b.value;
-                original.name == copy.name
-                    && original.attributes.len() == copy.attributes.len()
-                    && original.attributes.iter().zip(&copy.attributes).all(same)
-            })
+        let copy = tree.element(id);
+        let same = |at: usize, mine: &Attribute| {
+            let theirs = &copy.attributes[at];
+            mine.name == theirs.name && mine.value == theirs.value
         };
+        let repeated = self.original(&tree, &copy.name, copy.attributes.len(), same);
         let (written, start_tag, attributes) = match repeated {
             Some(original) => {
                 let original = tree.element(original);

@@ -199,7 +199,10 @@ fn unread(styles: &Styles<'_>) -> Vec<UnreadAnswer> {
             Ok(list) => {
                 let parts: Vec<&str> = list.selectors.iter().flat_map(Selector::not_yet).collect();
                 // A pseudo-element that is not matched yet never is the element itself.
-                if parts.iter().all(|part| !part.starts_with(':')) {
+                if parts
+                    .iter()
+                    .all(|part| !part.starts_with(':') && !part.contains('|'))
+                {
                     continue;
                 }
                 format!("{} is not matched yet", parts.join(", "))

@@ -9,7 +9,7 @@ use super::{
     AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, Nth, PseudoClass,
     PseudoElement, Selector, SelectorList, Simple, Specificity, names,
 };
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Kind, Token, component_length, split_commas};
 use crate::text::TextRange;
 
 /// How deep selectors may stand in `:is()`, `:not()` and `:has()`.
@@ -83,41 +83,11 @@ fn trim(mut tokens: &[Token]) -> &[Token] {
     tokens
 }
 
-/// How many tokens the component value at the front takes, closing bracket included.
-fn component_length(tokens: &[Token]) -> usize {
-    let mut open: Vec<Kind> = Vec::new();
-    for (at, token) in tokens.iter().enumerate() {
-        if let Some(closer) = token.kind.closer() {
-            open.push(closer);
-        } else if open.last() == Some(&token.kind) {
-            open.pop();
-        }
-        if open.is_empty() {
-            return at + 1;
-        }
-    }
-    tokens.len()
-}
-
 /// The arguments of the function or block at the front, without its marks.
 fn inside(tokens: &[Token]) -> &[Token] {
     let length = component_length(tokens);
     let closed = tokens[length - 1].kind == tokens[0].kind.closer().unwrap_or(Kind::Comma);
     &tokens[1..length - usize::from(closed && length > 1)]
-}
-
-fn split_commas(tokens: &[Token]) -> Vec<&[Token]> {
-    let mut parts = Vec::new();
-    let (mut start, mut at) = (0, 0);
-    while at < tokens.len() {
-        if tokens[at].kind == Kind::Comma {
-            parts.push(&tokens[start..at]);
-            start = at + 1;
-        }
-        at += component_length(&tokens[at..]);
-    }
-    parts.push(&tokens[start..]);
-    parts
 }
 
 impl Reader<'_> {
@@ -315,13 +285,13 @@ impl Reader<'_> {
             let simple = match token.kind {
                 Kind::Ident => {
                     if let Some(after) = self.namespace_bar(tokens, at + 1) {
-                        return Err(error(
-                            tokens[at].span().cover(tokens[after - 1].span()),
-                            format!(
-                                "no namespace prefix '{}' is declared; expected @namespace",
-                                token.name(self.source)
-                            ),
-                        ));
+                        at = after + 1;
+                        selector.specificity += Specificity::new(0, 0, 1);
+                        let prefixed = &self.source[cover(&tokens[from..at])];
+                        let kept = PseudoClass::NotYet(prefixed.into());
+                        let span = cover(&tokens[from..at]);
+                        simples.push((Simple::PseudoClass(kept), span));
+                        continue;
                     }
                     at += 1;
                     self.type_selector(*token, !simples.is_empty(), &mut selector.specificity)?

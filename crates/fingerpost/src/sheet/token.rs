@@ -284,6 +284,37 @@ fn resolve(inner: &str) -> Cow<'_, str> {
     }
 }
 
+/// How many tokens the component value at the front takes, closing bracket included.
+pub(crate) fn component_length(tokens: &[Token]) -> usize {
+    let mut open: Vec<Kind> = Vec::new();
+    for (at, token) in tokens.iter().enumerate() {
+        if let Some(closer) = token.kind.closer() {
+            open.push(closer);
+        } else if open.last() == Some(&token.kind) {
+            open.pop();
+        }
+        if open.is_empty() {
+            return at + 1;
+        }
+    }
+    tokens.len()
+}
+
+/// The parts of a list between its commas; commas inside blocks and functions don't count.
+pub(crate) fn split_commas(tokens: &[Token]) -> Vec<&[Token]> {
+    let mut parts = Vec::new();
+    let (mut start, mut at) = (0, 0);
+    while at < tokens.len() {
+        if tokens[at].kind == Kind::Comma {
+            parts.push(&tokens[start..at]);
+            start = at + 1;
+        }
+        at += component_length(&tokens[at..]);
+    }
+    parts.push(&tokens[start..]);
+    parts
+}
+
 /// The tokens of a span of the source, white space and comments included.
 pub fn tokenize(source: &str, span: TextRange) -> Vec<Token> {
     let end = usize::from(span.end());
