@@ -78,6 +78,14 @@ fn nothing_found_says_what_nearly_is() {
 }
 
 #[test]
+fn a_selector_that_is_not_matched_yet_is_no_answer() {
+    assert_eq!(
+        error("svg|a").to_string(),
+        "no element of page.html matches 'svg|a'. svg|a is not matched yet, so this says nothing of it."
+    );
+}
+
+#[test]
 fn several_are_listed_with_their_places() {
     let error = error("li").to_string();
     assert!(

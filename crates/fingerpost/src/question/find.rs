@@ -252,7 +252,7 @@ fn targets(page: &Page, what: &What) -> Result<(Vec<Target>, Option<String>), Fi
             let list = SelectorList::parse(text).map_err(|e| selector_error(text, &e))?;
             let found = by_selector(page, &list);
             let nearest = if found.is_empty() {
-                nearest_selector(page, text, &list)
+                not_yet(&list).or_else(|| nearest_selector(page, text, &list))
             } else {
                 None
             };
@@ -276,6 +276,18 @@ fn targets(page: &Page, what: &What) -> Result<(Vec<Target>, Option<String>), Fi
                 Some(format!("The page has elements 0 to {}.", count - 1)),
             )
         }
+    })
+}
+
+/// What an empty answer is worth when part of the selector is not matched yet.
+fn not_yet(list: &SelectorList) -> Option<String> {
+    let parts: Vec<&str> = list.selectors.iter().flat_map(Selector::not_yet).collect();
+    let kept = parts
+        .iter()
+        .any(|part| part.starts_with(':') || part.contains('|'));
+    kept.then(|| {
+        let parts = parts.join(", ");
+        format!("{parts} is not matched yet, so this says nothing of it.")
     })
 }
 
