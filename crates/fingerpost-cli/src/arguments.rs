@@ -2,7 +2,8 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, Parser, Subcommand};
+use clap::{ArgAction, Args, Parser, Subcommand};
+use fingerpost::selector::{SelectorList, State};
 
 /// Why does this element look like this? Asks a site theme's own sources, tries changes, and saves
 /// the smallest one.
@@ -38,6 +39,22 @@ pub struct Surroundings {
     /// Device pixels for each CSS px
     #[arg(long, global = true, value_name = "NUMBER", default_value_t = 1.0)]
     pub resolution: f64,
+
+    /// The size of a container in CSS px, which @container asks for, such as ".fares=420x300"
+    #[arg(long, global = true, value_name = "SELECTOR=WIDTHxHEIGHT", value_parser = container_size)]
+    pub size: Vec<(String, (f64, f64))>,
+
+    /// States that the asked element is pretended to be in, such as :hover,:focus-within
+    #[arg(long = "as", global = true, value_name = "STATES", value_delimiter = ',', value_parser = state)]
+    pub states: Vec<State>,
+
+    /// A state of other elements, such as --at "details" :open
+    #[arg(long, global = true, num_args = 2, value_names = ["SELECTOR", "STATE"], action = ArgAction::Append)]
+    pub at: Vec<String>,
+
+    /// A reader's own sheet (the user origin)
+    #[arg(long, global = true, value_name = "FILE")]
+    pub user_sheet: Option<PathBuf>,
 }
 
 /// An element of a page.
@@ -180,6 +197,20 @@ fn viewport(text: &str) -> Result<(f64, f64), String> {
             width.is_finite() && height.is_finite() && *width > 0.0 && *height > 0.0
         })
         .ok_or_else(|| "expected a width and a height in px, such as 480x800".to_owned())
+}
+
+fn container_size(text: &str) -> Result<(String, (f64, f64)), String> {
+    let (selector, size) = text
+        .rsplit_once('=')
+        .ok_or_else(|| "expected a selector and a size, such as .fares=420x300".to_owned())?;
+    SelectorList::parse(selector).map_err(|error| format!("'{selector}': {error}"))?;
+    Ok((selector.to_owned(), viewport(size)?))
+}
+
+fn state(text: &str) -> Result<State, String> {
+    State::named(text).ok_or_else(|| {
+        format!("'{text}' is no state that can be pretended; expected one such as :hover, :focus, :checked or :open")
+    })
 }
 
 fn preference(text: &str) -> Result<(String, String), String> {

@@ -11,6 +11,7 @@ use fingerpost::question::tree::tree;
 use fingerpost::question::values::{each, values};
 use fingerpost::question::why::{WhyAnswer, why};
 use fingerpost::question::{Answer, ElementSummary};
+use fingerpost::selector::State;
 use fingerpost::site::{Change, Site, SiteError};
 use fingerpost::value::PropertyId;
 use serde::Serialize;
@@ -88,7 +89,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             element,
             depth,
         } => {
-            let opened = Opened::new(page, surroundings)?;
+            let mut opened = Opened::new(page, surroundings)?;
             let from = match element {
                 Some(element) => opened.element(element)?.element,
                 None => opened.page.document().root_element(),
@@ -113,7 +114,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             Ok(Outcome { text, found })
         }
         Command::Trace { subject } => {
-            let opened = Opened::new(&subject.page, surroundings)?;
+            let mut opened = Opened::new(&subject.page, surroundings)?;
             let target = opened.element(&subject.element)?;
             let answer = trace(&opened.page.styles(), &target);
             let text = if json {
@@ -124,7 +125,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             Ok(Outcome { text, found: true })
         }
         Command::Why { subject, property } => {
-            let opened = Opened::new(&subject.page, surroundings)?;
+            let mut opened = Opened::new(&subject.page, surroundings)?;
             let target = opened.element(&subject.element)?;
             let property = property_named(property)?;
             let answer = why(&opened.page.styles(), &target, &property);
@@ -141,7 +142,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             all,
             each,
         } => {
-            let opened = Opened::new(&subject.page, surroundings)?;
+            let mut opened = Opened::new(&subject.page, surroundings)?;
             opened.values(&subject.element, filter.as_deref(), *all, *each, json)
         }
         Command::Edit {
@@ -173,36 +174,59 @@ struct Opened {
     name: String,
     page: Page,
     conditions: Conditions,
+    /// What the asked element is pretended to be in.
+    states: Vec<State>,
 }
 
 impl Opened {
     fn new(path: &Path, surroundings: &Surroundings) -> Result<Opened> {
-        let (site, name) = Site::of_page(path)?;
+        let (mut site, name) = Site::of_page(path)?;
+        if let Some(sheet) = &surroundings.user_sheet {
+            site.set_user_sheet(sheet)?;
+        }
         let conditions = conditions(surroundings);
-        let page = site.page(&name, conditions.clone())?;
+        let mut page = site.page(&name, conditions.clone())?;
+        for pair in surroundings.at.chunks(2) {
+            let [selector, state] = pair else { continue };
+            let state = State::named(state).ok_or_else(|| {
+                Problem::bad_use(format!(
+                    "--at {selector} {state}: '{state}' is no state that can be pretended; \
+                     expected one such as :hover, :checked or :open"
+                ))
+            })?;
+            for element in elements(&page, &What::parse(selector))? {
+                page.pretend(element, state);
+            }
+        }
         Ok(Opened {
             site,
             name,
             page,
             conditions,
+            states: surroundings.states.clone(),
         })
     }
 
-    fn element(&self, what: &str) -> Result<Target> {
-        Ok(one(&self.page, &What::parse(what))?)
+    /// The asked element, in the states it is pretended to be in.
+    fn element(&mut self, what: &str) -> Result<Target> {
+        let target = one(&self.page, &What::parse(what))?;
+        for state in &self.states {
+            self.page.pretend(target.element, *state);
+        }
+        Ok(target)
     }
 
     fn values(
-        &self,
+        &mut self,
         what: &str,
         filter: Option<&str>,
         all: bool,
         many: bool,
         json: bool,
     ) -> Result<Outcome> {
-        let styles = self.page.styles();
         if !many {
             let target = self.element(what)?;
+            let styles = self.page.styles();
             let answer = values(&styles, &target, filter, all);
             let text = if json {
                 to_json("values", &answer)
@@ -213,6 +237,13 @@ impl Opened {
             return Ok(Outcome { text, found });
         }
         let elements = elements(&self.page, &What::parse(what))?;
+        for (id, state) in elements
+            .iter()
+            .flat_map(|id| self.states.iter().map(move |s| (id, s)))
+        {
+            self.page.pretend(*id, *state);
+        }
+        let styles = self.page.styles();
         let mut text = String::new();
         if json {
             for line in each(&styles, &elements, all) {
@@ -250,6 +281,14 @@ fn conditions(surroundings: &Surroundings) -> Conditions {
         media: surroundings.media.clone(),
         resolution: surroundings.resolution,
         features: surroundings.prefers.iter().cloned().collect(),
+        container_sizes: surroundings
+            .size
+            .iter()
+            .map(|(selector, (width, height))| {
+                let (width, height) = (*width, *height);
+                (selector.clone(), Viewport { width, height })
+            })
+            .collect(),
     }
 }
 

@@ -87,6 +87,8 @@ pub struct Rank {
     pub origin: Origin,
     /// Whether it is `!important`.
     pub important: bool,
+    /// How many shadow trees its sheet is in.
+    pub context: u32,
     /// Whether it stands in a `style` attribute.
     pub attached: bool,
     /// Its layer.
@@ -118,12 +120,23 @@ impl Rank {
         if self.important { -place } else { place }
     }
 
+    /// § 6.1: of two trees the outer one's normal declarations win, and the inner one's important
+    /// ones.
+    fn context_level(&self) -> i64 {
+        let depth = i64::from(self.context);
+        if self.important { depth } else { -depth }
+    }
+
     /// How two declarations compare, and the first criterion in which they differ.
     pub fn compare(&self, other: &Rank) -> (Ordering, Criterion) {
         let steps = [
             (
                 self.level().cmp(&other.level()),
                 Criterion::OriginAndImportance,
+            ),
+            (
+                self.context_level().cmp(&other.context_level()),
+                Criterion::Context,
             ),
             (
                 self.attached.cmp(&other.attached),
@@ -240,7 +253,9 @@ fn find_winner<D>(contenders: &[Contender<D>], turn: impl Fn(&D) -> Turn) -> Opt
             Turn::RevertsLayer => {
                 other.origin < rank.origin
                     || (other.origin == rank.origin
-                        && (other.layer != rank.layer || other.attached != rank.attached)
+                        && (other.layer != rank.layer
+                            || other.attached != rank.attached
+                            || other.context != rank.context)
                         && other.level() <= rank.level())
             }
         };
@@ -259,6 +274,7 @@ mod tests {
     const BASE: Rank = Rank {
         origin: Origin::Author,
         important: false,
+        context: 0,
         attached: false,
         layer: LayerOrder::UNLAYERED,
         specificity: Specificity::new(0, 1, 0),
@@ -301,6 +317,12 @@ mod tests {
             order: (0, 9),
             ..BASE
         };
+        let inner = Rank { context: 1, ..BASE };
+        let inner_attached = Rank {
+            attached: true,
+            ..inner
+        };
+        beats(BASE, inner_attached, Criterion::Context);
         beats(BASE, browser, Criterion::OriginAndImportance);
         beats(important, attached, Criterion::OriginAndImportance);
         beats(attached, strong, Criterion::ElementAttached);

@@ -14,6 +14,15 @@ function measure(feature) {
   return Math.abs(low - Math.round(low)) < 0.02 ? Math.round(low) : low;
 }
 
+// Every element, those of a shadow tree between their host and its own children.
+function inOrder(root) {
+  return [...root.children].flatMap((element) => [
+    element,
+    ...(element.shadowRoot ? inOrder(element.shadowRoot) : []),
+    ...inOrder(element),
+  ]);
+}
+
 function collect() {
   const size = {
     width: measure("width"),
@@ -21,7 +30,7 @@ function collect() {
     dark: holds("(prefers-color-scheme: dark)"),
     print: holds("print"),
   };
-  const elements = [...document.querySelectorAll("*")];
+  const elements = inOrder(document);
   const refused = [];
   selectors.forEach((selector, at) => {
     try { root.matches(selector); } catch { refused.push(at); }

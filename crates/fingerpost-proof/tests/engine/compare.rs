@@ -143,6 +143,10 @@ pub async fn compare(
                 outcome.differ(&selectors[at], &matches.to_string(), &engine, label.clone());
             }
         }
+        // What no slot takes has no style in the engine.
+        if !document.is_in_flat_tree(*id) {
+            continue;
+        }
         let target = Target::from(*id);
         for (property, value) in engine.properties.iter().zip(&element.values) {
             let Some(known) = PropertyId::named(property) else {
@@ -183,6 +187,11 @@ fn selectors_of(page: &fingerpost::page::Page) -> Vec<String> {
             // What a nested rule implies is not written out.
             let text = sheet.text().slice(selector.span);
             let nested = text.contains('&') || sheet.rule(rule.rule).parent.is_some();
+            // Nor is what a selector means only in its own sheet.
+            let bound = rule.scope.is_some() || selector.names_host() || text.contains('|');
+            if bound || selector.through.is_some() {
+                continue;
+            }
             if selector.pseudo_element.is_none() && !nested && !found.iter().any(|f| f == text) {
                 found.push(text.to_owned());
             }

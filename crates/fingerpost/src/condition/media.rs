@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use super::{Conditions, Truth, Verdict, logic};
+use super::{Conditions, Truth, Verdict, Viewport, logic};
 use crate::sheet::{Kind, Token, split_commas};
 use crate::value::computed::{MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, evaluate, number};
 use crate::value::math;
@@ -25,6 +25,8 @@ pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict
     let mut reader = Reader {
         source,
         conditions,
+        measures: &initial_measures(conditions.viewport),
+        of_container: None,
         because: &mut because,
     };
     let mut truth = Truth::False;
@@ -32,6 +34,42 @@ pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict
         truth = truth.or(reader.query(query));
     }
     Verdict { truth, because }
+}
+
+/// Media Queries 4 § 1.3: relative units refer to initial values.
+fn initial_measures(viewport: Viewport) -> Measures {
+    Measures {
+        font_size: MEDIUM_FONT_SIZE,
+        root_font_size: MEDIUM_FONT_SIZE,
+        line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
+        root_line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
+        viewport_width: viewport.width,
+        viewport_height: viewport.height,
+    }
+}
+
+/// A size feature of a container query (Conditional Rules 5 § 5.1), which reads as a media feature
+/// does. `size` is the container's, with whether its lines are vertical; `measures` is what units
+/// refer to there.
+pub(super) fn size_feature(
+    source: &str,
+    inside: &[Token],
+    (size, vertical): (Viewport, bool),
+    measures: &Measures,
+    because: &mut Vec<String>,
+) -> Truth {
+    let conditions = Conditions {
+        viewport: size,
+        ..Conditions::default()
+    };
+    let mut reader = Reader {
+        source,
+        conditions: &conditions,
+        measures,
+        of_container: Some(vertical),
+        because,
+    };
+    reader.feature(inside)
 }
 
 /// A feature's present value.
@@ -47,6 +85,9 @@ enum Present {
 struct Reader<'a> {
     source: &'a str,
     conditions: &'a Conditions,
+    measures: &'a Measures,
+    /// In a container query, whether the container's lines are vertical.
+    of_container: Option<bool>,
     because: &'a mut Vec<String>,
 }
 
@@ -150,7 +191,12 @@ impl Reader<'_> {
 
     fn unknown(&mut self, name: &str) -> Truth {
         self.because.push(format!(
-            "'{name}' is no media feature that is known, so it can't hold"
+            "'{name}' is no {} feature that is known, so it can't hold",
+            if self.of_container.is_some() {
+                "size"
+            } else {
+                "media"
+            }
         ));
         Truth::Unknown
     }
@@ -298,20 +344,12 @@ impl Reader<'_> {
         }
     }
 
-    /// The value compared with, in the unit of the present one. § 1.3: relative units refer to
-    /// initial values.
+    /// The value compared with, in the unit of the present one.
     fn amount_of(&self, present: &Present, tokens: &[Token]) -> Option<f64> {
-        let measures = Measures {
-            font_size: MEDIUM_FONT_SIZE,
-            root_font_size: MEDIUM_FONT_SIZE,
-            line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
-            root_line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
-            viewport_width: self.conditions.viewport.width,
-            viewport_height: self.conditions.viewport.height,
-        };
+        let measures = self.measures;
         let first = tokens.first()?;
         if first.kind == Kind::Function {
-            return evaluate(&math::parse(self.source, tokens)?, &measures);
+            return evaluate(&math::parse(self.source, tokens)?, measures);
         }
         match (present, tokens) {
             (Present::Ratio(_), [a, slash, b]) if slash.is_delim(self.source, '/') => {
@@ -342,6 +380,28 @@ impl Reader<'_> {
     }
 
     fn present(&self, name: &str) -> Option<Present> {
+        if let Some(vertical) = self.of_container {
+            let Viewport { width, height } = self.conditions.viewport;
+            let name = match (name, vertical) {
+                ("inline-size", false) | ("block-size", true) => "width",
+                ("block-size", false) | ("inline-size", true) => "height",
+                _ => name,
+            };
+            return match name {
+                "width" => Some(Present::Length(width)),
+                "height" => Some(Present::Length(height)),
+                "aspect-ratio" => Some(Present::Ratio(width / height)),
+                "orientation" => Some(Present::Keyword(
+                    if height >= width {
+                        "portrait"
+                    } else {
+                        "landscape"
+                    }
+                    .to_owned(),
+                )),
+                _ => None,
+            };
+        }
         if let Some(word) = self.conditions.features.get(name) {
             return Some(match word.parse::<f64>() {
                 Ok(value) => Present::Integer(value),

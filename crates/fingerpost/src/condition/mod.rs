@@ -1,12 +1,14 @@
 //! The surroundings that a page is looked at in, and the conditional rules that ask for them.
 //!
-//! Media queries follow Media Queries 4 and 5; `@supports` follows Conditional Rules 4 and 5. An
-//! answer is a [`Verdict`]: whether the condition holds, and the comparison that decided, in words.
+//! Media queries follow Media Queries 4 and 5; `@supports` and `@container` follow Conditional
+//! Rules 4 and 5. An answer is a [`Verdict`]: whether the condition holds, and the comparison that decided, in words.
 
+mod container;
 mod logic;
 mod media;
 mod supports;
 
+pub use container::{Axes, ContainerQuery, Containers, Size, container_queries};
 pub use media::media;
 pub use supports::supports;
 
@@ -35,6 +37,8 @@ pub struct Conditions {
     /// Values of discrete media features that differ from the usual ones, such as
     /// `prefers-color-scheme` → `dark`.
     pub features: BTreeMap<String, String>,
+    /// The sizes of containers, each by a selector, in CSS px: what layout would know.
+    pub container_sizes: Vec<(String, Viewport)>,
 }
 
 impl Default for Conditions {
@@ -48,6 +52,7 @@ impl Default for Conditions {
             media: "screen".to_owned(),
             resolution: 1.0,
             features: BTreeMap::new(),
+            container_sizes: Vec::new(),
         }
     }
 }
@@ -62,6 +67,8 @@ pub enum Truth {
     False,
     /// It can't be said; at the top of a condition that counts as false.
     Unknown,
+    /// Only layout knows: a size of a container that nobody gave.
+    Undecided,
 }
 
 impl Truth {
@@ -74,12 +81,14 @@ impl Truth {
             Truth::True => Truth::False,
             Truth::False => Truth::True,
             Truth::Unknown => Truth::Unknown,
+            Truth::Undecided => Truth::Undecided,
         }
     }
 
     fn and(self, other: Truth) -> Truth {
         match (self, other) {
             (Truth::False, _) | (_, Truth::False) => Truth::False,
+            (Truth::Undecided, _) | (_, Truth::Undecided) => Truth::Undecided,
             (Truth::Unknown, _) | (_, Truth::Unknown) => Truth::Unknown,
             _ => Truth::True,
         }

@@ -108,6 +108,8 @@ pub struct Element {
     pub index: u32,
     /// The contents of a `<template>`, which are no children of it.
     pub template_contents: Option<NodeId>,
+    /// The shadow root that a `<template shadowrootmode>` attached to it.
+    pub shadow_root: Option<NodeId>,
 }
 
 impl Element {
@@ -188,8 +190,18 @@ pub struct Document {
     text: Arc<Text>,
     nodes: Vec<Node>,
     elements: Vec<NodeId>,
+    shadow_roots: Vec<ShadowRoot>,
     quirks: bool,
     problems: Vec<MarkupProblem>,
+}
+
+/// A shadow tree that the markup declares: DOM § 4.8, HTML § 4.12.3.
+#[derive(Clone, Copy, Debug)]
+pub struct ShadowRoot {
+    /// Its root.
+    pub root: NodeId,
+    /// The element that it belongs to.
+    pub host: NodeId,
 }
 
 impl Document {
@@ -223,7 +235,8 @@ impl Document {
         self.nodes.len()
     }
 
-    /// All elements in document order; template contents are not among them.
+    /// All elements in document order, those of a shadow tree between their host and its own
+    /// children; template contents are not among them.
     pub fn elements(&self) -> &[NodeId] {
         &self.elements
     }
@@ -259,14 +272,106 @@ impl Document {
         self.node(id).parent.filter(|p| self.element(*p).is_some())
     }
 
-    /// The node and the elements above it, from itself to the root element.
+    /// The parent element, or the host where the parent is a shadow root.
+    pub fn parent_or_host(&self, id: NodeId) -> Option<NodeId> {
+        let parent = self.node(id).parent?;
+        match self.element(parent) {
+            Some(_) => Some(parent),
+            None => self.host_of(parent),
+        }
+    }
+
+    /// The node and the elements above it, from itself to the root element, out of shadow trees to
+    /// their hosts.
     pub fn ancestors_and_self(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
-        std::iter::successors(Some(id), |at| self.parent_element(*at))
+        std::iter::successors(Some(id), |at| self.parent_or_host(*at))
     }
 
     /// The way from the root element down to and including `id`.
     pub fn trail(&self, id: NodeId) -> Vec<NodeId> {
         let mut trail: Vec<_> = self.ancestors_and_self(id).collect();
+        trail.reverse();
+        trail
+    }
+
+    /// The shadow trees that the markup declares, in document order of their hosts.
+    pub fn shadow_roots(&self) -> &[ShadowRoot] {
+        &self.shadow_roots
+    }
+
+    /// The host of a shadow root.
+    pub fn host_of(&self, root: NodeId) -> Option<NodeId> {
+        let found = self.shadow_roots.iter().find(|s| s.root == root)?;
+        Some(found.host)
+    }
+
+    /// The root of the shadow tree that a node is in.
+    pub fn shadow_tree_of(&self, id: NodeId) -> Option<NodeId> {
+        if self.shadow_roots.is_empty() {
+            return None;
+        }
+        let top = std::iter::successors(Some(id), |at| self.node(*at).parent).last()?;
+        self.host_of(top).map(|_| top)
+    }
+
+    /// How many shadow trees a node is in, one inside the other.
+    pub fn shadow_depth(&self, id: NodeId) -> u32 {
+        let inner = |id: NodeId| Some(self.host_of(self.shadow_tree_of(id)?)?);
+        std::iter::successors(inner(id), |at| inner(*at)).count() as u32
+    }
+
+    /// The slot that a child of a shadow host goes to (DOM § 4.2.2.3).
+    pub fn assigned_slot(&self, id: NodeId) -> Option<NodeId> {
+        if self.shadow_roots.is_empty() {
+            return None;
+        }
+        let root = self.element(self.parent_element(id)?)?.shadow_root?;
+        let name = |id: NodeId, attribute| self.element(id).and_then(|e| e.attribute(attribute));
+        let wanted = name(id, "slot").unwrap_or("");
+        self.descendant_elements(root)
+            .filter(|at| self.expect_element(*at).is_html("slot"))
+            .find(|slot| name(*slot, "name").unwrap_or("") == wanted)
+    }
+
+    /// The parent in the flat tree, from which an element inherits (Scoping 1 § 3.4). What is in no
+    /// slot has its own parent here.
+    pub fn flat_parent(&self, id: NodeId) -> Option<NodeId> {
+        self.assigned_slot(id).or_else(|| self.parent_or_host(id))
+    }
+
+    /// Whether an element is in the flat tree at all: a child of a shadow host that no slot takes
+    /// is not, nor is what a slot would show were it empty.
+    pub fn is_in_flat_tree(&self, id: NodeId) -> bool {
+        if self.shadow_roots.is_empty() {
+            return true;
+        }
+        std::iter::successors(Some(id), |at| self.flat_parent(*at)).all(|at| {
+            let Some(parent) = self.parent_element(at) else {
+                return true;
+            };
+            let above = self.expect_element(parent);
+            if above.shadow_root.is_some() {
+                return self.assigned_slot(at).is_some();
+            }
+            !(above.is_html("slot") && self.is_slot_taken(parent))
+        })
+    }
+
+    fn is_slot_taken(&self, slot: NodeId) -> bool {
+        let Some(host) = self
+            .shadow_tree_of(slot)
+            .and_then(|root| self.host_of(root))
+        else {
+            return false;
+        };
+        self.child_elements(host)
+            .any(|child| self.assigned_slot(child) == Some(slot))
+    }
+
+    /// The way from the root element down to and including `id` in the flat tree.
+    pub fn flat_trail(&self, id: NodeId) -> Vec<NodeId> {
+        let mut trail: Vec<_> =
+            std::iter::successors(Some(id), |at| self.flat_parent(*at)).collect();
         trail.reverse();
         trail
     }

@@ -15,7 +15,7 @@ use html5gum::emitters::callback::{Callback, CallbackEmitter, CallbackEvent};
 use html5gum::{Emitter, ForwardingEmitter, Span, State, Tokenizer};
 
 use super::sink::{AttributeSpans, Handle, Origin, Sink, Tree};
-use super::{Document, MarkupProblem, NodeId, NodeKind};
+use super::{Document, MarkupProblem, NodeId, NodeKind, ShadowRoot};
 use crate::text::{Text, TextRange, TextSize, span};
 
 /// How deep the tree gets. HTML leaves such limits to the parser (§ 13.2, "implementation
@@ -54,10 +54,12 @@ fn number(text: Arc<Text>, tree: Tree, problems: Vec<MarkupProblem>) -> Document
         text,
         nodes: tree.nodes,
         elements: Vec::new(),
+        shadow_roots: Vec::new(),
         quirks: tree.quirks,
         problems,
     };
-    let elements: Vec<_> = document.descendant_elements(document.root()).collect();
+    let (elements, shadow_roots) = in_order(&document);
+    document.shadow_roots = shadow_roots;
     for (index, id) in elements.iter().enumerate() {
         if let NodeKind::Element(element) = &mut document.nodes[id.index()].kind {
             element.index = index as u32;
@@ -65,6 +67,29 @@ fn number(text: Arc<Text>, tree: Tree, problems: Vec<MarkupProblem>) -> Document
     }
     document.elements = elements;
     document
+}
+
+/// All elements in shadow-including tree order (DOM § 4.8), and the shadow trees.
+fn in_order(document: &Document) -> (Vec<NodeId>, Vec<ShadowRoot>) {
+    let mut elements = Vec::new();
+    let mut shadow_roots = Vec::new();
+    // An explicit stack: shadow trees may be nested deeper than the stack is high.
+    let mut open = vec![(document.root(), document.root())];
+    while let Some((top, at)) = open.pop() {
+        let Some(next) = document.following(at, top) else {
+            continue;
+        };
+        open.push((top, next));
+        let Some(element) = document.element(next) else {
+            continue;
+        };
+        elements.push(next);
+        if let Some(root) = element.shadow_root {
+            shadow_roots.push(ShadowRoot { root, host: next });
+            open.push((root, root));
+        }
+    }
+    (elements, shadow_roots)
 }
 
 struct OpenTag {

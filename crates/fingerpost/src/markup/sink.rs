@@ -334,6 +334,34 @@ fn is_formatting(name: &LocalName) -> bool {
     )
 }
 
+/// DOM § 4.8.1: the elements that a shadow root can be attached to.
+fn can_be_host(element: &Element) -> bool {
+    let name = &*element.name;
+    element.namespace == Namespace::Html
+        && (name.contains('-')
+            || matches!(
+                name,
+                "article"
+                    | "aside"
+                    | "blockquote"
+                    | "body"
+                    | "div"
+                    | "footer"
+                    | "h1"
+                    | "h2"
+                    | "h3"
+                    | "h4"
+                    | "h5"
+                    | "h6"
+                    | "header"
+                    | "main"
+                    | "nav"
+                    | "p"
+                    | "section"
+                    | "span"
+            ))
+}
+
 impl TreeSink for Sink<'_> {
     type Handle = Handle;
     type Output = Tree;
@@ -407,6 +435,7 @@ impl TreeSink for Sink<'_> {
             end_tag: None,
             index: u32::MAX,
             template_contents,
+            shadow_root: None,
         })));
         if written == Written::Tag && is_formatting(&name.local) {
             self.formatting.borrow_mut().push(id);
@@ -510,6 +539,22 @@ impl TreeSink for Sink<'_> {
     }
 
     fn allow_declarative_shadow_roots(&self, _parent: &Handle) -> bool {
-        false
+        true
+    }
+
+    fn attach_declarative_shadow(
+        &self,
+        location: &Handle,
+        template: &Handle,
+        _attributes: &[html5ever::Attribute],
+    ) -> bool {
+        let mut tree = self.tree.borrow_mut();
+        let contents = tree.element(template.id).template_contents;
+        let host = tree.element_mut(location.id);
+        let free = can_be_host(host) && host.shadow_root.is_none();
+        if free {
+            host.shadow_root = contents;
+        }
+        free
     }
 }

@@ -16,6 +16,8 @@ pub(super) struct RuleIndex {
     classes: FxHashMap<Box<str>, Vec<Entry>>,
     types: FxHashMap<Box<str>, Vec<Entry>>,
     any: Vec<Entry>,
+    /// Those that lead from one tree into another: `::slotted()` and `::part()`.
+    through: Vec<Entry>,
     fold_case: bool,
 }
 
@@ -31,7 +33,11 @@ impl RuleIndex {
                 continue;
             };
             for (at, selector) in list.selectors.iter().enumerate() {
-                index.add(selector.subject(), (rule as u32, at as u32));
+                let entry = (rule as u32, at as u32);
+                match selector.through {
+                    Some(_) => index.through.push(entry),
+                    None => index.add(selector.subject(), entry),
+                }
             }
         }
         index
@@ -65,8 +71,9 @@ impl RuleIndex {
         }
     }
 
-    /// The selectors that can match an element, in no order.
-    pub fn candidates(&self, element: &Element) -> impl Iterator<Item = Entry> {
+    /// The selectors that can match an element, in no order; `shadowed` where the page has shadow
+    /// trees.
+    pub fn candidates(&self, element: &Element, shadowed: bool) -> impl Iterator<Item = Entry> {
         let fold = |name: &str| {
             if self.fold_case {
                 name.to_ascii_lowercase()
@@ -75,6 +82,9 @@ impl RuleIndex {
             }
         };
         let mut found: Vec<&[Entry]> = vec![&self.any];
+        if shadowed {
+            found.push(&self.through);
+        }
         if let Some(id) = element.id() {
             found.extend(self.ids.get(&*fold(id)).map(Vec::as_slice));
         }

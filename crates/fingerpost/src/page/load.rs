@@ -70,6 +70,8 @@ pub enum LoadError {
 pub enum Arrival {
     /// The browser brings it.
     UserAgent,
+    /// The reader brings it.
+    User,
     /// `<link rel=stylesheet>`
     Link(NodeId),
     /// `<style>`
@@ -96,6 +98,8 @@ pub struct PageSheet {
     pub gates: Vec<(String, Verdict)>,
     /// The cascade layer that its import puts it into: `Some("")` is an anonymous one.
     pub layer: Option<String>,
+    /// The host of the shadow tree that it belongs to; none for the page's own.
+    pub host: Option<NodeId>,
 }
 
 impl PageSheet {
@@ -135,11 +139,16 @@ struct Collector<'a, 'b> {
     conditions: &'a Conditions,
     load: &'a mut Loader<'b>,
     sheets: Vec<PageSheet>,
+    /// Whose sheets are being collected.
+    origin: Origin,
+    /// The host of the shadow tree whose sheets are being collected.
+    host: Option<NodeId>,
     failures: Vec<Failure>,
 }
 
 pub(super) fn load(
     document: &Document,
+    user_sheet: Option<Arc<Text>>,
     conditions: &Conditions,
     load: &mut Loader<'_>,
 ) -> (Vec<PageSheet>, Vec<Failure>) {
@@ -152,11 +161,23 @@ pub(super) fn load(
             arrival: Arrival::UserAgent,
             gates: Vec::new(),
             layer: None,
+            host: None,
         }],
+        origin: Origin::User,
+        host: None,
         failures: Vec::new(),
     };
+    if let Some(text) = user_sheet {
+        let span = text.span();
+        let chain = vec![text.name().to_owned()];
+        let sheet = StyleSheet::new(Sheet::parse(text, span));
+        collector.add(sheet, Arrival::User, Vec::new(), None, &chain);
+    }
+    collector.origin = Origin::Author;
     for id in document.elements() {
         let element = document.expect_element(*id);
+        let tree = document.shadow_tree_of(*id);
+        collector.host = tree.and_then(|root| document.host_of(root));
         if element.is_html("link") {
             collector.link(document, *id);
         } else if &*element.name == "style" {
@@ -293,10 +314,11 @@ impl Collector<'_, '_> {
         }
         self.sheets.push(PageSheet {
             styles: styles.clone(),
-            origin: Origin::Author,
+            origin: self.origin,
             arrival,
             gates,
             layer,
+            host: self.host,
         });
     }
 

@@ -5,6 +5,7 @@
 //! element; that is done on demand by [`Styles`], which remembers what it worked out while a
 //! question is answered. A page is immutable and can be shared between threads; a `Styles` is not.
 
+mod containers;
 mod hints;
 mod index;
 mod load;
@@ -15,7 +16,7 @@ mod values;
 
 pub use hints::Hints;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
-pub use rules::{Blocked, StyleRule};
+pub use rules::{Blocked, ContainerGate, StyleRule};
 pub use styles::{
     DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, Row,
     SheetRef, Styles, Target,
@@ -24,10 +25,10 @@ pub use values::{Value, ValueSource, VariableStep};
 
 use std::sync::{Arc, OnceLock};
 
-use crate::condition::Conditions;
-use crate::markup::Document;
-use crate::selector::{SelectorError, SelectorList, States};
-use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet};
+use crate::condition::{Conditions, Viewport};
+use crate::markup::{Document, NodeId};
+use crate::selector::{Action, Namespaces, SelectorError, SelectorList, Setting, State, States};
+use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet, Token};
 use crate::text::Text;
 use crate::value::declared::{self, Meaning, Name};
 
@@ -38,6 +39,7 @@ type Selectors = Result<Arc<SelectorList>, SelectorError>;
 #[derive(Debug)]
 pub struct StyleSheet {
     sheet: Sheet,
+    namespaces: Namespaces,
     selectors: Vec<OnceLock<Selectors>>,
     meanings: Vec<OnceLock<(Name, Meaning)>>,
 }
@@ -50,6 +52,7 @@ impl StyleSheet {
             .map(|_| OnceLock::new())
             .collect();
         Arc::new(StyleSheet {
+            namespaces: Namespaces::of(&sheet),
             sheet,
             selectors,
             meanings,
@@ -62,12 +65,31 @@ impl StyleSheet {
     }
 
     /// The selectors of a style rule; `parent` are those of the rule that it is nested in.
-    fn selectors(&self, id: RuleId, parent: Option<&Arc<SelectorList>>) -> &Selectors {
+    fn selectors(
+        &self,
+        id: RuleId,
+        parent: Option<&Arc<SelectorList>>,
+        scoped: bool,
+    ) -> &Selectors {
         self.selectors[id.index()].get_or_init(|| {
             let tokens = self.sheet.prelude_tokens(self.sheet.rule(id));
-            let source = self.sheet.text().source();
-            SelectorList::parse_tokens(source, tokens, parent).map(Arc::new)
+            self.read_selectors(tokens, parent, scoped)
         })
+    }
+
+    fn read_selectors(
+        &self,
+        tokens: &[Token],
+        parent: Option<&Arc<SelectorList>>,
+        scoped: bool,
+    ) -> Selectors {
+        let setting = Setting {
+            parent,
+            namespaces: Some(&self.namespaces),
+            scoped,
+        };
+        let source = self.sheet.text().source();
+        SelectorList::parse_tokens(source, tokens, setting).map(Arc::new)
     }
 
     /// The property that a declaration names, and what its value says.
@@ -104,6 +126,7 @@ pub struct Page {
     index: index::RuleIndex,
     conditions: Conditions,
     states: States,
+    container_sizes: Vec<(SelectorList, Viewport)>,
 }
 
 impl Page {
@@ -113,9 +136,19 @@ impl Page {
         conditions: Conditions,
         load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
     ) -> Self {
+        Page::build_for_reader(text, None, conditions, load)
+    }
+
+    /// The same for a reader who brings a sheet of their own: the user origin.
+    pub fn build_for_reader(
+        text: Arc<Text>,
+        user_sheet: Option<Arc<Text>>,
+        conditions: Conditions,
+        load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
+    ) -> Self {
         let document = Document::parse(text);
-        let (sheets, failures) = load::load(&document, &conditions, load);
-        let rules = rules::flatten(&sheets, &conditions);
+        let (sheets, failures) = load::load(&document, user_sheet, &conditions, load);
+        let rules = rules::flatten(&document, &sheets, &conditions);
         let index = index::RuleIndex::new(&rules, document.is_quirks());
         Page {
             document,
@@ -123,6 +156,7 @@ impl Page {
             failures,
             rules,
             index,
+            container_sizes: containers::given_sizes(&conditions.container_sizes),
             conditions,
             states: States::default(),
         }
@@ -156,6 +190,31 @@ impl Page {
     /// The states that elements are pretended to be in.
     pub fn states(&self) -> &States {
         &self.states
+    }
+
+    /// Pretends that an element is in a state, and whatever that implies of the elements around it:
+    /// who hovers an element hovers those around it, and a focus is within them.
+    pub fn pretend(&mut self, element: NodeId, state: State) {
+        self.states.pretend(element, state);
+        let State::Action(action) = state else { return };
+        let implied: &[Action] = match action {
+            Action::Hover | Action::Active | Action::FocusWithin | Action::TargetWithin => {
+                &[action]
+            }
+            Action::Focus | Action::FocusVisible => &[Action::FocusWithin],
+            Action::Target => &[Action::TargetWithin],
+            _ => &[],
+        };
+        if action == Action::FocusVisible {
+            self.states.pretend(element, State::Action(Action::Focus));
+        }
+        let above: Vec<NodeId> = self.document.ancestors_and_self(element).collect();
+        for (at, action) in above
+            .iter()
+            .flat_map(|at| implied.iter().map(move |a| (at, a)))
+        {
+            self.states.pretend(*at, State::Action(*action));
+        }
     }
 
     /// Begins to work out styles.

@@ -4,12 +4,14 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use super::{PageSheet, StyleSheet};
+use super::{Arrival, PageSheet, StyleSheet};
 use crate::cascade::{LayerOrder, Origin};
-use crate::condition::{Conditions, Verdict, media, supports};
-use crate::selector::{SelectorError, SelectorList};
-use crate::sheet::{AtRule, Item, Kind, Rule, RuleId, RuleKind, Sheet};
+use crate::condition::{Conditions, ContainerQuery, Verdict, container_queries, media, supports};
+use crate::markup::{Document, NodeId};
+use crate::selector::{Scope, ScopeRoots, SelectorError, SelectorList};
+use crate::sheet::{AtRule, Item, Kind, Rule, RuleId, RuleKind, Sheet, Token};
 use crate::text::TextRange;
+use crate::value::substitution::arguments;
 
 /// Why a rule does not take part although its selector may match.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -29,6 +31,15 @@ pub enum Blocked {
         condition: String,
         /// What was compared.
         verdict: Verdict,
+    },
+    /// Only layout knows whether the condition of a rule around it holds.
+    Undecided {
+        /// The at-rule around it.
+        rule: RuleId,
+        /// The condition as written: `@container (width > 30em)`.
+        condition: String,
+        /// The container whose size it asks for.
+        container: NodeId,
     },
     /// A rule around it is not evaluated.
     NotYet {
@@ -58,9 +69,34 @@ pub struct StyleRule {
     pub blocked: Option<Arc<Blocked>>,
     /// Whose it is.
     pub origin: Origin,
+    /// The scope that its elements must be in.
+    pub scope: Option<Arc<Scope>>,
+    /// The `@container` rules around it, the innermost first.
+    pub containers: Option<Arc<ContainerGate>>,
+    /// The host of the shadow tree whose sheet it is in.
+    pub host: Option<NodeId>,
+    /// How many shadow trees the sheet is in.
+    pub depth: u32,
 }
 
-pub(super) fn flatten(sheets: &[PageSheet], conditions: &Conditions) -> Vec<StyleRule> {
+/// An `@container` rule around style rules: whether it holds is asked for each element.
+#[derive(Debug)]
+pub struct ContainerGate {
+    /// The one around it.
+    pub outer: Option<Arc<ContainerGate>>,
+    /// The rule.
+    pub rule: RuleId,
+    /// The rule's head as written.
+    pub head: String,
+    /// Its queries; one that holds is enough.
+    pub queries: Vec<ContainerQuery>,
+}
+
+pub(super) fn flatten(
+    document: &Document,
+    sheets: &[PageSheet],
+    conditions: &Conditions,
+) -> Vec<StyleRule> {
     let mut flattener = Flattener {
         conditions,
         rules: Vec::new(),
@@ -68,10 +104,16 @@ pub(super) fn flatten(sheets: &[PageSheet], conditions: &Conditions) -> Vec<Styl
         places: Vec::new(),
         sheet: 0,
         origin: Origin::UserAgent,
+        host: None,
+        depth: 0,
+        implicit_root: document.root_element(),
     };
     for (at, page_sheet) in sheets.iter().enumerate() {
         flattener.sheet = at as u32;
         flattener.origin = page_sheet.origin;
+        flattener.host = page_sheet.host;
+        flattener.depth = page_sheet.host.map_or(0, |h| document.shadow_depth(h) + 1);
+        flattener.implicit_root = implicit_root(document, page_sheet);
         let blocked = page_sheet.closed_gate().map(|(condition, verdict)| {
             Arc::new(Blocked::Sheet {
                 condition: condition.clone(),
@@ -79,13 +121,15 @@ pub(super) fn flatten(sheets: &[PageSheet], conditions: &Conditions) -> Vec<Styl
             })
         });
         let layer = match (&page_sheet.layer, &blocked) {
-            (Some(name), None) => Some(flattener.layers.enter(None, name)),
+            (Some(name), None) => Some(flattener.enter(None, name)),
             _ => None,
         };
         let context = Context {
             layer,
             parent: None,
             blocked,
+            scope: None,
+            containers: None,
         };
         let styles = &page_sheet.styles;
         flattener.items(styles, styles.sheet().top(), &context);
@@ -105,6 +149,19 @@ struct Context {
     layer: Option<usize>,
     parent: Option<Arc<SelectorList>>,
     blocked: Option<Arc<Blocked>>,
+    scope: Option<Arc<Scope>>,
+    containers: Option<Arc<ContainerGate>>,
+}
+
+/// Cascade 6 § 2.5.1: the root of a scope that names none is the parent of the element that brings
+/// the sheet, or the root of its tree.
+fn implicit_root(document: &Document, sheet: &PageSheet) -> NodeId {
+    let owner = match &sheet.arrival {
+        Arrival::Link(id) | Arrival::Style(id) => Some(*id),
+        Arrival::UserAgent | Arrival::User | Arrival::Import { .. } => None,
+    };
+    let parent = owner.and_then(|id| document.parent_or_host(id));
+    parent.or(sheet.host).unwrap_or(document.root_element())
 }
 
 struct Flattener<'a> {
@@ -115,9 +172,17 @@ struct Flattener<'a> {
     places: Vec<Option<usize>>,
     sheet: u32,
     origin: Origin,
+    host: Option<NodeId>,
+    depth: u32,
+    implicit_root: NodeId,
 }
 
 impl Flattener<'_> {
+    /// § 6.4.3: each origin and each tree has layers of its own.
+    fn enter(&mut self, outer: Option<usize>, name: &str) -> usize {
+        self.layers.enter((self.origin, self.host), outer, name)
+    }
+
     fn items(&mut self, styles: &StyleSheet, items: &[Item], context: &Context) {
         for item in items {
             if let Item::Rule(id) = item {
@@ -140,6 +205,10 @@ impl Flattener<'_> {
             layer_order: LayerOrder::UNLAYERED,
             blocked: context.blocked.clone(),
             origin: self.origin,
+            scope: context.scope.clone(),
+            containers: context.containers.clone(),
+            host: self.host,
+            depth: self.depth,
         });
         self.places.push(context.layer);
     }
@@ -168,9 +237,19 @@ impl Flattener<'_> {
             }
             AtRule::Layer => self.layer(styles, id, rule, context),
             AtRule::Container => {
-                self.not_yet(styles, id, rule, context, "its answer depends on layout");
+                let gate = ContainerGate {
+                    outer: context.containers.clone(),
+                    rule: id,
+                    head: head(sheet, rule),
+                    queries: container_queries(source, tokens),
+                };
+                let inner = Context {
+                    containers: Some(Arc::new(gate)),
+                    ..context.clone()
+                };
+                self.contents(styles, id, rule, &inner);
             }
-            AtRule::Scope => self.not_yet(styles, id, rule, context, "scopes are not matched yet"),
+            AtRule::Scope => self.scope(styles, id, rule, context),
             AtRule::StartingStyle => {
                 let reason = "it holds only for the first moment of a transition";
                 self.not_yet(styles, id, rule, context, reason);
@@ -181,7 +260,9 @@ impl Flattener<'_> {
     }
 
     fn style_rule(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
-        let selectors = styles.selectors(id, context.parent.as_ref()).clone();
+        let parent = context.parent.as_ref();
+        let scoped = context.scope.is_some();
+        let selectors = styles.selectors(id, parent, scoped).clone();
         let inner = Context {
             parent: selectors.as_ref().ok().cloned(),
             ..context.clone()
@@ -232,11 +313,53 @@ impl Flattener<'_> {
         self.contents(styles, id, rule, &inner);
     }
 
+    /// Cascade 6 § 2.5: its selectors are relative to its roots.
+    fn scope(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
+        let sheet = styles.sheet();
+        let source = sheet.text().source();
+        let (roots, limits) = scope_ends(source, sheet.prelude_tokens(rule));
+        let parent = context.parent.as_ref();
+        let read = |tokens: &[Token], scoped| styles.read_selectors(tokens, parent, scoped);
+        let roots = roots.map(|tokens| read(tokens, context.scope.is_some()));
+        let limits = limits.map(|tokens| styles.read_selectors(tokens, None, true));
+        let (roots, limits) = match (roots.transpose(), limits.transpose()) {
+            (Ok(roots), Ok(limits)) => (roots, limits),
+            (Err(error), _) | (_, Err(error)) => {
+                self.push(id, Err(error), context);
+                return;
+            }
+        };
+        let scope = Scope {
+            outer: context.scope.clone(),
+            roots: match roots {
+                Some(list) => ScopeRoots::Matching(list),
+                None => ScopeRoots::Element(self.implicit_root),
+            },
+            limits,
+        };
+        let inner = Context {
+            scope: Some(Arc::new(scope)),
+            parent: None,
+            ..context.clone()
+        };
+        if sheet.declarations_of(id).next().is_some() {
+            // What stands directly in it is about the roots: `:where(:scope)`.
+            self.push(id, Ok(Arc::new(SelectorList::scope())), &inner);
+        }
+        self.items(styles, &rule.items, &inner);
+    }
+
     fn contents(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
-        if let Some(parent) = &context.parent
+        let scope = || {
+            context
+                .scope
+                .is_some()
+                .then(|| Arc::new(SelectorList::scope()))
+        };
+        if let Some(about) = context.parent.clone().or_else(scope)
             && styles.sheet().declarations_of(id).next().is_some()
         {
-            self.push(id, Ok(parent.clone()), context);
+            self.push(id, Ok(about), context);
         }
         self.items(styles, &rule.items, context);
     }
@@ -244,7 +367,7 @@ impl Flattener<'_> {
     fn layer(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
         let sheet = styles.sheet();
         // § 6.4.3: what stands under a false condition does not order layers.
-        let counts = context.blocked.is_none() && self.origin == Origin::Author;
+        let counts = context.blocked.is_none();
         let source = sheet.prelude_source(rule);
         if rule.block.is_none() {
             if counts {
@@ -255,17 +378,41 @@ impl Flattener<'_> {
                         .filter(|t| !t.kind.is_blank())
                         .map(|t| t.source(text))
                         .collect();
-                    self.layers.enter(context.layer, &name);
+                    self.enter(context.layer, &name);
                 }
             }
             return;
         }
         let mut inner = context.clone();
         if counts {
-            inner.layer = Some(self.layers.enter(context.layer, source));
+            inner.layer = Some(self.enter(context.layer, source));
         }
         self.contents(styles, id, rule, &inner);
     }
+}
+
+/// The two selector lists of `@scope (…) to (…)`.
+fn scope_ends<'t>(source: &str, tokens: &'t [Token]) -> (Option<&'t [Token]>, Option<&'t [Token]>) {
+    let first = tokens.iter().position(|t| !t.kind.is_blank());
+    let Some(first) = first else {
+        return (None, None);
+    };
+    let (roots, next) = match tokens[first].kind {
+        Kind::OpenParenthesis => {
+            let (inside, next) = arguments(tokens, first);
+            (Some(inside), next)
+        }
+        _ => (None, first),
+    };
+    let mut rest = (next..tokens.len()).filter(|at| !tokens[*at].kind.is_blank());
+    let is_to = |at: usize| tokens[at].kind == Kind::Ident && tokens[at].is_name(source, "to");
+    let limits = match (rest.next(), rest.next()) {
+        (Some(to), Some(open)) if is_to(to) && tokens[open].kind == Kind::OpenParenthesis => {
+            Some(arguments(tokens, open).0)
+        }
+        _ => None,
+    };
+    (roots, limits)
 }
 
 /// The head of an at-rule as written, white space folded.
@@ -275,11 +422,14 @@ fn head(sheet: &Sheet, rule: &Rule) -> String {
     text.split_ascii_whitespace().collect::<Vec<_>>().join(" ")
 }
 
+/// An origin and a tree, by its host.
+type Whose = (Origin, Option<NodeId>);
+
 /// The layers in order of first appearance.
 #[derive(Default)]
 struct Layers {
     nodes: Vec<LayerNode>,
-    by_name: HashMap<(Option<usize>, String), usize>,
+    by_name: HashMap<(Whose, Option<usize>, String), usize>,
 }
 
 struct LayerNode {
@@ -289,13 +439,13 @@ struct LayerNode {
 
 impl Layers {
     /// The layer of a dotted name inside another; an empty name is a new anonymous layer.
-    fn enter(&mut self, outer: Option<usize>, name: &str) -> usize {
+    fn enter(&mut self, whose: Whose, outer: Option<usize>, name: &str) -> usize {
         if name.is_empty() {
             return self.add(outer, "(anonymous)");
         }
         let mut at = outer;
         for part in name.split('.') {
-            let key = (at, part.trim().to_owned());
+            let key = (whose, at, part.trim().to_owned());
             at = Some(match self.by_name.get(&key) {
                 Some(known) => *known,
                 None => {

@@ -17,7 +17,7 @@ use super::values::Value;
 use super::{Blocked, Page, StyleRule, StyleSheet};
 use crate::cascade::{Contest, LayerOrder, Origin, Rank, Turn};
 use crate::markup::NodeId;
-use crate::selector::{Matcher, PseudoElement, Specificity};
+use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::sheet::{DeclarationId, RuleId, Sheet};
 use crate::text::Text;
 use crate::value::PropertyId;
@@ -108,6 +108,15 @@ pub struct Matched {
     pub selector: u32,
     /// The specificity of that selector.
     pub specificity: Specificity,
+    /// How many steps lie up to the root of the rule's scope; [`u32::MAX`] without a scope.
+    pub proximity: u32,
+}
+
+impl Matched {
+    /// Specificity, then proximity: the nearer root is the stronger.
+    fn strength(&self) -> (Specificity, std::cmp::Reverse<u32>) {
+        (self.specificity, std::cmp::Reverse(self.proximity))
+    }
 }
 
 /// Why a declaration that matches takes no part in a contest.
@@ -144,7 +153,7 @@ pub type Row = (DeclarationRef, Rank, Option<Arc<Blocked>>);
 
 /// The declarations that match a target, and which of them are about a property.
 #[derive(Debug, Default)]
-struct Prepared {
+pub(super) struct Prepared {
     rows: Vec<Row>,
     by_property: FxHashMap<PropertyId, Vec<u32>>,
     by_custom: FxHashMap<Box<str>, Vec<u32>>,
@@ -234,27 +243,41 @@ impl<'p> Styles<'p> {
             return known.clone();
         }
         let document = self.page.document();
+        let shadowed = !document.shadow_roots().is_empty();
+        let own_tree = document.shadow_tree_of(element);
+        let own_host = own_tree.and_then(|root| document.host_of(root));
         let matcher = Matcher::new(document, self.page.states());
         let mut candidates: Vec<_> = self
             .page
             .index
-            .candidates(document.expect_element(element))
+            .candidates(document.expect_element(element), shadowed)
             .collect();
         candidates.sort_unstable();
         candidates.dedup();
         let mut found: Vec<(Option<PseudoElement>, Matched)> = Vec::new();
         for (rule, at) in candidates {
-            let Ok(list) = &self.page.rules[rule as usize].selectors else {
+            let style_rule = &self.page.rules[rule as usize];
+            let Ok(list) = &style_rule.selectors else {
                 continue;
             };
             let selector = &list.selectors[at as usize];
-            if !matcher.matches(selector, element) {
+            let of_tree = !shadowed
+                || style_rule.origin < Origin::Author
+                || style_rule.host == own_host
+                || selector.through.is_some()
+                || (style_rule.host == Some(element) && selector.names_host());
+            if !of_tree {
                 continue;
             }
+            let matcher = matcher.inside(style_rule.host);
+            let Some(proximity) = proximity(&matcher, style_rule, selector, element) else {
+                continue;
+            };
             let matched = Matched {
                 rule,
                 selector: at,
                 specificity: selector.specificity,
+                proximity,
             };
             let known = found
                 .iter_mut()
@@ -262,7 +285,7 @@ impl<'p> Styles<'p> {
                 .take_while(|(_, m)| m.rule == rule)
                 .find(|(pseudo, _)| *pseudo == selector.pseudo_element);
             match known {
-                Some((_, known)) if known.specificity < matched.specificity => *known = matched,
+                Some((_, known)) if known.strength() < matched.strength() => *known = matched,
                 Some(_) => {}
                 None => found.push((selector.pseudo_element.clone(), matched)),
             }
@@ -326,7 +349,7 @@ impl<'p> Styles<'p> {
         self.prepared(target).rows.clone()
     }
 
-    fn prepared(&self, target: &Target) -> Rc<Prepared> {
+    pub(super) fn prepared(&self, target: &Target) -> Rc<Prepared> {
         if let Some(known) = self.prepared.borrow().get(target) {
             return known.clone();
         }
@@ -360,26 +383,36 @@ impl<'p> Styles<'p> {
 
     fn rows(&self, target: &Target) -> Vec<Row> {
         let mut found = Vec::new();
+        let mut gates = FxHashMap::default();
         for matched in self.matched(target) {
             let rule = &self.page.rules[matched.rule as usize];
+            let blocked = rule.blocked.clone().or_else(|| {
+                let gate = rule.containers.as_ref()?;
+                let verdict = gates
+                    .entry(Arc::as_ptr(gate))
+                    .or_insert_with(|| self.closed_container(target, rule.sheet, gate));
+                verdict.clone()
+            });
             let styles = &self.page.sheets[rule.sheet as usize].styles;
             for (id, declaration) in styles.sheet().declarations_of(rule.rule) {
                 let rank = Rank {
                     origin: rule.origin,
                     important: declaration.important.is_some(),
+                    context: rule.depth,
                     attached: false,
                     layer: rule.layer_order,
                     specificity: matched.specificity,
-                    proximity: u32::MAX,
+                    proximity: matched.proximity,
                     order: (rule.sheet, id.index() as u32),
                 };
                 let reference = DeclarationRef {
                     sheet: SheetRef::Listed(rule.sheet),
                     id,
                 };
-                found.push((reference, rank, rule.blocked.clone()));
+                found.push((reference, rank, blocked.clone()));
             }
         }
+        let depth = self.page.document().shadow_depth(target.element);
         if target.pseudo.is_none()
             && let Some(hints) = self.hints(target.element)
         {
@@ -387,6 +420,7 @@ impl<'p> Styles<'p> {
                 let rank = Rank {
                     origin: Origin::Hint,
                     important: false,
+                    context: depth,
                     attached: false,
                     layer: LayerOrder::UNLAYERED,
                     specificity: Specificity::default(),
@@ -407,6 +441,7 @@ impl<'p> Styles<'p> {
                 let rank = Rank {
                     origin: Origin::Author,
                     important: declaration.important.is_some(),
+                    context: depth,
                     attached: true,
                     layer: LayerOrder::UNLAYERED,
                     specificity: Specificity::default(),
@@ -505,6 +540,23 @@ impl<'p> Styles<'p> {
         });
         PropertyContest { contest, excluded }
     }
+}
+
+/// Whether a selector of a rule matches an element, and how far up its scope's root is.
+fn proximity(
+    matcher: &Matcher<'_>,
+    rule: &StyleRule,
+    selector: &Selector,
+    element: NodeId,
+) -> Option<u32> {
+    let Some(scope) = &rule.scope else {
+        return matcher.matches(selector, element).then_some(u32::MAX);
+    };
+    let roots = matcher.scope_roots(scope, element);
+    let mut nearest = roots.into_iter();
+    nearest
+        .find(|(root, _)| matcher.scoped(*root).matches(selector, element))
+        .map(|(_, steps)| steps)
 }
 
 /// A property that the table is known to have.

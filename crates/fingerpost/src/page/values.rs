@@ -70,7 +70,7 @@ impl Styles<'_> {
             None => self
                 .page
                 .document()
-                .parent_element(target.element)
+                .flat_parent(target.element)
                 .map(Target::from),
         }
     }
@@ -83,7 +83,7 @@ impl Styles<'_> {
         // From the root down, so that no step has to go up more than one element: a tree may be
         // deep, the stack is not.
         if property.is_inherited() {
-            for above in self.page.document().trail(target.element) {
+            for above in self.page.document().flat_trail(target.element) {
                 let above = Target::from(above);
                 if above != *target {
                     self.step(&above, property);
@@ -463,6 +463,26 @@ impl Styles<'_> {
         let contest = self.contest(target, &PropertyName::Known(property)).contest;
         let winner = contest.winning()?.declaration;
         Some(self.sheet(winner.sheet).sheet().text().name().to_owned())
+    }
+
+    /// What a value of a property would compute to on a target.
+    pub(super) fn as_if(&self, target: &Target, property: PropertyId, value: &str) -> String {
+        self.compute(target, property, value)
+    }
+
+    /// A value with the variables of a target put in.
+    pub(super) fn with_variables(&self, target: &Target, value: &str) -> Option<String> {
+        self.put_in_variables(target, value, &value_tokens(value))
+            .0
+            .ok()
+    }
+
+    /// What relative units refer to on a target.
+    pub(super) fn measures_of(&self, target: &Target) -> Measures {
+        let PropertyName::Known(width) = known("width") else {
+            unreachable!("the table has it");
+        };
+        self.measures(target, width, "1em")
     }
 
     /// What relative units of a property refer to.

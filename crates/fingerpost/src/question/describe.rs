@@ -82,7 +82,7 @@ pub struct RuleSummary {
     pub place: Place,
     /// Whose it is.
     pub origin: Origin,
-    /// How its sheet came to the page: `link`, `style`, `import`, `attribute`, `hint`,
+    /// How its sheet came to the page: `link`, `style`, `import`, `attribute`, `hint`, `user`,
     /// `user-agent`.
     pub arrival: &'static str,
     /// The specificity of the selector that matched; none for a style attribute.
@@ -141,6 +141,7 @@ pub(super) fn rule_of(
 fn arrival(arrival: &Arrival) -> &'static str {
     match arrival {
         Arrival::UserAgent => "user-agent",
+        Arrival::User => "user",
         Arrival::Link(_) => "link",
         Arrival::Style(_) => "style",
         Arrival::Import { .. } => "import",
@@ -269,7 +270,7 @@ fn compared(verdict: &Verdict) -> String {
 }
 
 /// Why a rule is blocked, in a sentence.
-pub(super) fn blocked(blocked: &Blocked) -> String {
+pub(super) fn blocked(page: &Page, blocked: &Blocked) -> String {
     match blocked {
         Blocked::Sheet { condition, verdict } => {
             format!("its sheet is off: {condition}: {}", compared(verdict))
@@ -277,6 +278,18 @@ pub(super) fn blocked(blocked: &Blocked) -> String {
         Blocked::Condition {
             condition, verdict, ..
         } => format!("{condition} does not hold: {}", compared(verdict)),
+        Blocked::Undecided {
+            condition,
+            container,
+            ..
+        } => {
+            let container = ElementSummary::new(page, *container);
+            format!(
+                "{condition} depends on layout: the size of {}, {}",
+                container.label(),
+                container.place
+            )
+        }
         Blocked::NotYet { head, reason, .. } => format!("{head} is not evaluated: {reason}"),
     }
 }
@@ -284,7 +297,7 @@ pub(super) fn blocked(blocked: &Blocked) -> String {
 /// Why a declaration takes no part, in a sentence.
 pub(super) fn excluded(styles: &Styles<'_>, excluded: &Excluded) -> String {
     match &excluded.because {
-        ExcludedBecause::Blocked(reason) => blocked(reason),
+        ExcludedBecause::Blocked(reason) => blocked(styles.page(), reason),
         ExcludedBecause::Misfit(mismatch) => misfit(styles, excluded.declaration, mismatch),
     }
 }

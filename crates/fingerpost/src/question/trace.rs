@@ -270,7 +270,7 @@ impl Tracer<'_, '_> {
             }
             answers.push(RuleAnswer {
                 rule: describe::rule_of(self.styles, target, first),
-                blocked: blocked.map(|b| describe::blocked(&b)),
+                blocked: blocked.map(|b| describe::blocked(self.styles.page(), &b)),
                 declarations,
             });
         }

@@ -2,28 +2,54 @@
 
 use super::form;
 use super::{
-    Action, AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, Nth, PseudoClass,
-    Selector, SelectorList, Simple,
+    Action, AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, FormState, Nth,
+    PseudoClass, Selector, SelectorList, Simple, State, Through,
 };
 use crate::markup::{Document, Element, Namespace, NodeId, NodeKind};
 
 /// The states that elements are pretended to be in, such as hovered.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct States {
-    pretended: Vec<(NodeId, Action)>,
+    pretended: Vec<(NodeId, State)>,
 }
 
 impl States {
     /// Pretends that an element is in a state.
-    pub fn pretend(&mut self, element: NodeId, action: Action) {
-        if !self.has(element, action) {
-            self.pretended.push((element, action));
+    pub fn pretend(&mut self, element: NodeId, state: State) {
+        if !self.has(element, state) {
+            self.pretended.push((element, state));
         }
     }
 
     /// Whether it is pretended to be.
-    pub fn has(&self, element: NodeId, action: Action) -> bool {
-        self.pretended.contains(&(element, action))
+    pub fn has(&self, element: NodeId, state: State) -> bool {
+        self.pretended.contains(&(element, state))
+    }
+
+    fn acts(&self, element: NodeId, action: Action) -> bool {
+        self.has(element, State::Action(action))
+    }
+
+    /// Whether something is pretended that rules a state of the markup out.
+    fn contradicts(&self, element: NodeId, state: FormState) -> bool {
+        use FormState::{
+            Disabled, Enabled, InRange, Invalid, Optional, OutOfRange, ReadOnly, ReadWrite,
+            Required, Valid,
+        };
+        let opposite = match state {
+            Disabled => Enabled,
+            Enabled => Disabled,
+            InRange => OutOfRange,
+            OutOfRange => InRange,
+            Invalid => Valid,
+            Valid => Invalid,
+            Optional => Required,
+            Required => Optional,
+            ReadOnly => ReadWrite,
+            ReadWrite => ReadOnly,
+            _ => return false,
+        };
+        self.has(element, State::Form(opposite))
     }
 }
 
@@ -32,6 +58,10 @@ impl States {
 pub struct Matcher<'a> {
     document: &'a Document,
     states: &'a States,
+    /// What `:scope` is; the root element without it.
+    scope: Option<NodeId>,
+    /// The host of the shadow tree that the selectors' sheet belongs to.
+    host: Option<NodeId>,
 }
 
 /// How a step to the left ended. The two restarts keep a failed search from being tried again at
@@ -50,7 +80,38 @@ enum Step {
 impl<'a> Matcher<'a> {
     /// A matcher over a document.
     pub fn new(document: &'a Document, states: &'a States) -> Self {
-        Matcher { document, states }
+        Matcher {
+            document,
+            states,
+            scope: None,
+            host: None,
+        }
+    }
+
+    /// The same with an element that `:scope` stands for.
+    #[must_use]
+    pub fn scoped(self, scope: NodeId) -> Self {
+        Matcher {
+            scope: Some(scope),
+            ..self
+        }
+    }
+
+    /// The same for selectors of a sheet in the shadow tree of a host.
+    #[must_use]
+    pub fn inside(self, host: Option<NodeId>) -> Self {
+        Matcher { host, ..self }
+    }
+
+    /// The element above, for selectors: out of the sheet's shadow tree up to its host.
+    pub(super) fn parent(&self, id: NodeId) -> Option<NodeId> {
+        let parent = self.document.node(id).parent?;
+        match self.document.element(parent) {
+            Some(_) => Some(parent),
+            None => self
+                .host
+                .filter(|host| self.document.host_of(parent) == Some(*host)),
+        }
     }
 
     /// The document matched against.
@@ -65,9 +126,61 @@ impl<'a> Matcher<'a> {
             .any(|s| s.pseudo_element.is_none() && self.matches(s, element))
     }
 
+    /// Whether a selector with `::slotted()` or `::part()` leads to the element: `inside` it is
+    /// the sheet's tree.
+    pub(crate) fn matches_through(
+        &self,
+        selector: &Selector,
+        through: &Through,
+        element: NodeId,
+    ) -> bool {
+        let document = self.document;
+        match through {
+            Through::Slotted(list) => {
+                // A slot may stand in a slot of the next tree: the element goes through both.
+                let own = Matcher {
+                    host: None,
+                    ..*self
+                };
+                let mut slots = std::iter::successors(document.assigned_slot(element), |slot| {
+                    document.assigned_slot(*slot)
+                });
+                own.matches_list(list, element)
+                    && slots.any(|slot| {
+                        let tree = document.shadow_tree_of(slot);
+                        tree.and_then(|root| document.host_of(root)) == self.host
+                            && self.ends_at(selector, slot)
+                    })
+            }
+            Through::Part { names, states } => {
+                let has = |name: &str| {
+                    let parts = document.expect_element(element).attribute("part");
+                    parts.is_some_and(|p| p.split_ascii_whitespace().any(|word| word == name))
+                };
+                let host = document
+                    .shadow_tree_of(element)
+                    .and_then(|root| document.host_of(root));
+                names.iter().all(|name| has(name))
+                    && states.iter().all(|state| self.simple(state, element))
+                    && host.is_some_and(|host| {
+                        let tree = document.shadow_tree_of(host);
+                        tree.and_then(|root| document.host_of(root)) == self.host
+                            && self.ends_at(selector, host)
+                    })
+            }
+        }
+    }
+
     /// Whether the selector matches the element; for a selector that ends in a pseudo-element,
     /// whether the element is the one that pseudo-element belongs to.
     pub fn matches(&self, selector: &Selector, element: NodeId) -> bool {
+        match &selector.through {
+            Some(through) => self.matches_through(selector, through, element),
+            None => self.ends_at(selector, element),
+        }
+    }
+
+    fn ends_at(&self, selector: &Selector, element: NodeId) -> bool {
         self.complex(selector, selector.compounds.len() - 1, element, None) == Step::Matched
     }
 
@@ -108,7 +221,7 @@ impl<'a> Matcher<'a> {
             let step = if sideways {
                 self.document.previous_element(next)
             } else {
-                self.document.parent_element(next)
+                self.parent(next)
             };
             let Some(candidate) = step else {
                 return on_failure;
@@ -129,11 +242,11 @@ impl<'a> Matcher<'a> {
     fn related(&self, anchor: NodeId, combinator: Combinator, element: NodeId) -> bool {
         let document = self.document;
         match combinator {
-            Combinator::Child => document.parent_element(element) == Some(anchor),
-            Combinator::Descendant => document
-                .ancestors_and_self(element)
-                .skip(1)
-                .any(|a| a == anchor),
+            Combinator::Child => self.parent(element) == Some(anchor),
+            Combinator::Descendant => {
+                std::iter::successors(self.parent(element), |at| self.parent(*at))
+                    .any(|above| above == anchor)
+            }
             Combinator::NextSibling => document.previous_element(element) == Some(anchor),
             Combinator::SubsequentSibling => {
                 std::iter::successors(document.previous_element(element), |e| {
@@ -155,6 +268,9 @@ impl<'a> Matcher<'a> {
     /// Whether the element matches a simple selector.
     pub fn simple(&self, simple: &Simple, id: NodeId) -> bool {
         let element = self.document.expect_element(id);
+        if self.host == Some(id) && !speaks_of_host(simple) {
+            return false;
+        }
         match simple {
             Simple::Universal => true,
             Simple::Type { name, lower } => {
@@ -169,9 +285,8 @@ impl<'a> Matcher<'a> {
                 .is_some_and(|found| self.same_name(found, wanted)),
             Simple::Class(wanted) => element.classes().any(|c| self.same_name(c, wanted)),
             Simple::Attribute(selector) => matches_attribute(selector, element),
+            Simple::Namespace(test) => test.takes(element.namespace),
             Simple::PseudoClass(class) => self.pseudo_class(class, id, element),
-            // Elements of a parsed page are always in a namespace.
-            Simple::Namespace { none } => !none,
         }
     }
 
@@ -183,7 +298,28 @@ impl<'a> Matcher<'a> {
     fn pseudo_class(&self, class: &PseudoClass, id: NodeId, element: &Element) -> bool {
         let document = self.document;
         match class {
-            PseudoClass::Root | PseudoClass::Scope => id == document.root_element(),
+            PseudoClass::Root => id == document.root_element(),
+            PseudoClass::Scope => id == self.scope.unwrap_or(document.root_element()),
+            PseudoClass::Host(list) => {
+                self.host == Some(id)
+                    && list.as_ref().is_none_or(|list| {
+                        Matcher {
+                            host: None,
+                            ..*self
+                        }
+                        .matches_list(list, id)
+                    })
+            }
+            PseudoClass::HostContext(list) => {
+                let plain = Matcher {
+                    host: None,
+                    ..*self
+                };
+                self.host == Some(id)
+                    && document
+                        .ancestors_and_self(id)
+                        .any(|above| plain.matches_list(list, above))
+            }
             PseudoClass::Empty => {
                 document
                     .children(id)
@@ -194,7 +330,7 @@ impl<'a> Matcher<'a> {
                     })
             }
             PseudoClass::Link { any } => {
-                form::is_link(element) && (*any || !self.states.has(id, Action::Visited))
+                form::is_link(element) && (*any || !self.states.acts(id, Action::Visited))
             }
             PseudoClass::Defined => {
                 element.namespace != Namespace::Html || !element.name.contains('-')
@@ -211,10 +347,14 @@ impl<'a> Matcher<'a> {
             },
             PseudoClass::Dir { rtl } => form::is_rtl(document, id) == *rtl,
             PseudoClass::Action(Action::Visited) => {
-                form::is_link(element) && self.states.has(id, Action::Visited)
+                form::is_link(element) && self.states.acts(id, Action::Visited)
             }
-            PseudoClass::Action(action) => self.states.has(id, *action),
-            PseudoClass::Form(state) => form::has_state(document, id, *state),
+            PseudoClass::Action(action) => self.states.acts(id, *action),
+            PseudoClass::Form(state) => {
+                self.states.has(id, State::Form(*state))
+                    || (!self.states.contradicts(id, *state)
+                        && form::has_state(document, id, *state))
+            }
             PseudoClass::NotYet(_) => false,
         }
     }
@@ -271,6 +411,23 @@ impl<'a> Matcher<'a> {
     }
 }
 
+/// Selectors 4 § 3.2.1: a host is featureless to the sheets of its shadow tree. Only what is about
+/// hosts matches it.
+fn speaks_of_host(simple: &Simple) -> bool {
+    match simple {
+        Simple::PseudoClass(class) => match class {
+            PseudoClass::Host(_) | PseudoClass::HostContext(_) | PseudoClass::Scope => true,
+            PseudoClass::Is(list)
+            | PseudoClass::Where(list)
+            | PseudoClass::Nesting(list)
+            | PseudoClass::Not(list) => list.selectors.iter().any(Selector::names_host),
+            PseudoClass::Has(_) => true,
+            _ => false,
+        },
+        _ => false,
+    }
+}
+
 fn matches_attribute(selector: &AttributeSelector, element: &Element) -> bool {
     let html = element.namespace == Namespace::Html;
     let wanted = if html {
@@ -281,7 +438,7 @@ fn matches_attribute(selector: &AttributeSelector, element: &Element) -> bool {
     element
         .attributes
         .iter()
-        .filter(|a| *a.name == **wanted)
+        .filter(|a| *a.name == **wanted && selector.namespace.takes(a.namespace))
         .any(|attribute| {
             let folded = match selector.case {
                 CaseRule::Insensitive => true,

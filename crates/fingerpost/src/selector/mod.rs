@@ -7,10 +7,15 @@
 mod form;
 mod matching;
 mod names;
+mod namespace;
 mod parse;
+mod pseudo;
+mod scope;
 
 pub use matching::{Matcher, States};
+pub use namespace::{NamespaceTest, Namespaces};
 pub use parse::SelectorError;
+pub use scope::{Scope, ScopeRoots};
 
 use std::fmt;
 use std::sync::Arc;
@@ -113,6 +118,8 @@ pub struct AttributeSelector {
     pub name: Box<str>,
     /// The name in lower case: what HTML elements are compared with.
     pub lower: Box<str>,
+    /// The namespaces that the attribute may be in; without a prefix none.
+    pub namespace: NamespaceTest,
     /// The comparison.
     pub operator: AttributeOperator,
     /// What is compared with; empty for [`AttributeOperator::Present`].
@@ -162,6 +169,33 @@ pub enum FormState {
     Valid,
 }
 
+/// A state that an element can be pretended to be in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum State {
+    /// What a user does with it.
+    Action(Action),
+    /// What its markup could say.
+    Form(FormState),
+}
+
+impl State {
+    /// The state that a pseudo-class asks for, with or without its colon.
+    ///
+    /// ```
+    /// use fingerpost::selector::{Action, State};
+    /// assert_eq!(State::named(":hover"), Some(State::Action(Action::Hover)));
+    /// assert_eq!(State::named(":first-child"), None);
+    /// ```
+    pub fn named(name: &str) -> Option<State> {
+        let bare = name.trim().trim_start_matches(':').to_ascii_lowercase();
+        match names::pseudo_class(&bare)? {
+            PseudoClass::Action(action) => Some(State::Action(action)),
+            PseudoClass::Form(state) => Some(State::Form(state)),
+            _ => None,
+        }
+    }
+}
+
 /// An+B of `:nth-…()`, with what is counted.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Nth {
@@ -204,6 +238,10 @@ pub enum PseudoClass {
     Not(Arc<SelectorList>),
     /// `:has()`; each selector begins with its combinator.
     Has(Arc<SelectorList>),
+    /// `:host` and `:host()`: the element that the shadow tree of the sheet belongs to.
+    Host(Option<Arc<SelectorList>>),
+    /// `:host-context()`: that element, where it or an element above it matches.
+    HostContext(Arc<SelectorList>),
     /// `&`: what the parent rule selects.
     Nesting(Arc<SelectorList>),
     /// `:lang()`
@@ -241,11 +279,8 @@ pub enum Simple {
     Attribute(Box<AttributeSelector>),
     /// `:pseudo-class`
     PseudoClass(PseudoClass),
-    /// `ns|` with nothing to say (`*|a`) or with a namespace that no element here has.
-    Namespace {
-        /// Whether it matches elements without a namespace only (`|a`).
-        none: bool,
-    },
+    /// `prefix|`, or the default namespace of the sheet.
+    Namespace(NamespaceTest),
 }
 
 /// Simple selectors that one element must match, with the span of them all.
@@ -278,12 +313,28 @@ impl fmt::Display for PseudoElement {
     }
 }
 
+/// What leads from the element that a selector's compounds find to one of another tree.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Through {
+    /// `::slotted()`: from a slot to what is put into it.
+    Slotted(Arc<SelectorList>),
+    /// `::part()`: from a host to the elements of its shadow tree with these part names.
+    Part {
+        /// The names; an element must have them all.
+        names: Vec<Box<str>>,
+        /// The states behind it: `::part(label):hover`.
+        states: Vec<Simple>,
+    },
+}
+
 /// A complex selector.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Selector {
     /// Its compounds from left to right, each with the combinator before it. The first has one
     /// only in a relative selector.
     pub compounds: Vec<(Option<Combinator>, Compound)>,
+    /// Where it leads to an element of another tree.
+    pub through: Option<Through>,
     /// The pseudo-element at its end.
     pub pseudo_element: Option<PseudoElement>,
     /// Its specificity.
@@ -298,6 +349,36 @@ impl Selector {
         &self.compounds.last().expect("a selector has a compound").1
     }
 
+    /// Whether it names the element that it is relative to, so that it is not put below it again.
+    fn names_its_base(&self) -> bool {
+        let simples = self.compounds.iter().flat_map(|(_, c)| &c.simples);
+        simples.into_iter().any(|(simple, _)| match simple {
+            Simple::PseudoClass(PseudoClass::Nesting(_) | PseudoClass::Scope) => true,
+            Simple::PseudoClass(
+                PseudoClass::Is(list)
+                | PseudoClass::Where(list)
+                | PseudoClass::Not(list)
+                | PseudoClass::Has(list),
+            ) => list.selectors.iter().any(Selector::names_its_base),
+            _ => false,
+        })
+    }
+
+    /// Whether it speaks of the host of the sheet's shadow tree.
+    pub fn names_host(&self) -> bool {
+        let simples = self.compounds.iter().flat_map(|(_, c)| &c.simples);
+        simples.into_iter().any(|(simple, _)| match simple {
+            Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => true,
+            Simple::PseudoClass(
+                PseudoClass::Is(list)
+                | PseudoClass::Where(list)
+                | PseudoClass::Not(list)
+                | PseudoClass::Nesting(list),
+            ) => list.selectors.iter().any(Selector::names_host),
+            _ => false,
+        })
+    }
+
     /// The parts that are not matched yet, as written.
     pub fn not_yet(&self) -> impl Iterator<Item = &str> {
         let inside = self.compounds.iter().flat_map(|(_, c)| &c.simples);
@@ -309,6 +390,28 @@ impl Selector {
             Some(PseudoElement::Other(name)) => Some(&**name),
             _ => None,
         })
+    }
+}
+
+/// What the place of a selector says of it.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Setting<'a> {
+    /// The selectors of the rule that it is nested in, which `&` stands for.
+    pub parent: Option<&'a Arc<SelectorList>>,
+    /// The namespaces that the sheet declares.
+    pub namespaces: Option<&'a Namespaces>,
+    /// Whether it stands in `@scope`, relative to `:scope`.
+    pub scoped: bool,
+}
+
+impl Setting<'_> {
+    fn is_relative(&self) -> bool {
+        self.scoped || self.parent.is_some()
+    }
+
+    fn default_namespace(&self) -> Option<NamespaceTest> {
+        let url = self.namespaces?.default_url()?;
+        Some(NamespaceTest::of(url))
     }
 }
 
@@ -333,20 +436,39 @@ impl SelectorList {
     /// ```
     pub fn parse(source: &str) -> Result<Self, SelectorError> {
         let tokens = tokenize(source, TextRange::up_to(TextSize::of(source)));
-        Self::parse_tokens(source, &tokens, None)
+        Self::parse_tokens(source, &tokens, Setting::default())
     }
 
-    /// Parses the prelude of a style rule; `parent` is the selector list of the rule it is nested
-    /// in, which `&` stands for.
+    /// Parses the prelude of a style rule.
     ///
     /// # Errors
     /// The first thing in it that is no selector, with its span in `source`.
     pub fn parse_tokens(
         source: &str,
         tokens: &[Token],
-        parent: Option<&Arc<SelectorList>>,
+        setting: Setting<'_>,
     ) -> Result<Self, SelectorError> {
-        parse::list(source, tokens, parent)
+        parse::list(source, tokens, setting)
+    }
+
+    /// `:where(:scope)`: what declarations directly in `@scope` are about.
+    pub(crate) fn scope() -> Self {
+        let here = TextRange::default();
+        SelectorList {
+            selectors: vec![Selector {
+                compounds: vec![(
+                    None,
+                    Compound {
+                        simples: vec![(Simple::PseudoClass(PseudoClass::Scope), here)],
+                        span: here,
+                    },
+                )],
+                pseudo_element: None,
+                through: None,
+                specificity: Specificity::default(),
+                span: here,
+            }],
+        }
     }
 
     /// The largest specificity in the list: what `:is()` weighs.

@@ -32,6 +32,7 @@ pub(super) fn pseudo_class(lower: &str) -> Option<PseudoClass> {
                     },
                 )],
                 pseudo_element: None,
+                through: None,
                 specificity: Specificity::default(),
                 span: TextRange::empty(TextSize::default()),
             }],
@@ -41,6 +42,7 @@ pub(super) fn pseudo_class(lower: &str) -> Option<PseudoClass> {
         "root" => PseudoClass::Root,
         "empty" => PseudoClass::Empty,
         "scope" => PseudoClass::Scope,
+        "host" => PseudoClass::Host(None),
         "defined" => PseudoClass::Defined,
         "link" => PseudoClass::Link { any: false },
         "any-link" | "-webkit-any-link" => PseudoClass::Link { any: true },
@@ -94,7 +96,6 @@ pub(super) fn is_standard(lower: &str) -> bool {
             | "future"
             | "has-slotted"
             | "heading"
-            | "host"
             | "local-link"
             | "muted"
             | "past"

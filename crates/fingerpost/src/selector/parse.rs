@@ -1,13 +1,10 @@
 //! Tokens to selectors: the grammar of Selectors 4 § 19 and of nesting.
 
-use std::sync::Arc;
-
-use cssparser::{Parser, parse_nth};
 use thiserror::Error;
 
 use super::{
-    AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, Nth, PseudoClass,
-    PseudoElement, Selector, SelectorList, Simple, Specificity, names,
+    AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, NamespaceTest,
+    PseudoClass, Selector, SelectorList, Setting, Simple, Specificity,
 };
 use crate::sheet::{Kind, Token, component_length, split_commas};
 use crate::text::TextRange;
@@ -31,17 +28,18 @@ pub struct SelectorError {
 pub(super) fn list(
     source: &str,
     tokens: &[Token],
-    parent: Option<&Arc<SelectorList>>,
+    setting: Setting<'_>,
 ) -> Result<SelectorList, SelectorError> {
-    let reader = Reader { source, parent };
+    let reader = Reader { source, setting };
     let selectors = reader.list(tokens, Relative::Nested, 0)?;
     Ok(SelectorList { selectors })
 }
 
 /// Whether selectors may begin with a combinator.
 #[derive(Clone, Copy, PartialEq)]
-enum Relative {
-    /// In a nested rule: what begins with a combinator, or has no `&`, is relative to `&`.
+pub(super) enum Relative {
+    /// In a nested or scoped rule: what begins with a combinator, or has no `&`, is relative to
+    /// `&` or `:scope`.
     Nested,
     /// In `:has()`: every selector is relative.
     Has,
@@ -49,19 +47,19 @@ enum Relative {
     No,
 }
 
-struct Reader<'a> {
-    source: &'a str,
-    parent: Option<&'a Arc<SelectorList>>,
+pub(super) struct Reader<'a> {
+    pub source: &'a str,
+    pub setting: Setting<'a>,
 }
 
-fn error(span: TextRange, message: impl Into<String>) -> SelectorError {
+pub(super) fn error(span: TextRange, message: impl Into<String>) -> SelectorError {
     SelectorError {
         span,
         message: message.into(),
     }
 }
 
-fn cover(tokens: &[Token]) -> TextRange {
+pub(super) fn cover(tokens: &[Token]) -> TextRange {
     match (tokens.first(), tokens.last()) {
         (Some(first), Some(last)) => first.span().cover(last.span()),
         _ => TextRange::default(),
@@ -69,7 +67,7 @@ fn cover(tokens: &[Token]) -> TextRange {
 }
 
 /// The tokens without the blank ones at either side.
-fn trim(mut tokens: &[Token]) -> &[Token] {
+pub(super) fn trim(mut tokens: &[Token]) -> &[Token] {
     while let [first, rest @ ..] = tokens
         && first.kind.is_blank()
     {
@@ -84,14 +82,14 @@ fn trim(mut tokens: &[Token]) -> &[Token] {
 }
 
 /// The arguments of the function or block at the front, without its marks.
-fn inside(tokens: &[Token]) -> &[Token] {
+pub(super) fn inside(tokens: &[Token]) -> &[Token] {
     let length = component_length(tokens);
     let closed = tokens[length - 1].kind == tokens[0].kind.closer().unwrap_or(Kind::Comma);
     &tokens[1..length - usize::from(closed && length > 1)]
 }
 
 impl Reader<'_> {
-    fn list(
+    pub(super) fn list(
         &self,
         tokens: &[Token],
         relative: Relative,
@@ -114,7 +112,7 @@ impl Reader<'_> {
             .collect()
     }
 
-    fn without_pseudo_elements(
+    pub(super) fn without_pseudo_elements(
         &self,
         tokens: &[Token],
         depth: usize,
@@ -128,7 +126,7 @@ impl Reader<'_> {
     }
 
     /// A forgiving list (`:is`, `:where`): what is no selector is left out.
-    fn forgiving(&self, tokens: &[Token], depth: usize) -> Vec<Selector> {
+    pub(super) fn forgiving(&self, tokens: &[Token], depth: usize) -> Vec<Selector> {
         split_commas(tokens)
             .into_iter()
             .map(trim)
@@ -138,7 +136,7 @@ impl Reader<'_> {
             .collect()
     }
 
-    fn complex(
+    pub(super) fn complex(
         &self,
         tokens: &[Token],
         relative: Relative,
@@ -153,18 +151,18 @@ impl Reader<'_> {
         let mut selector = Selector {
             compounds: Vec::new(),
             pseudo_element: None,
+            through: None,
             specificity: Specificity::default(),
             span: cover(tokens),
         };
         let mut at = 0;
-        let mut nests = false;
         loop {
             let (combinator, next) = self.combinator(tokens, at);
             let leading = selector.compounds.is_empty();
             if leading && combinator.is_some() {
                 let allowed = match relative {
                     Relative::Has => true,
-                    Relative::Nested => self.parent.is_some(),
+                    Relative::Nested => self.setting.is_relative(),
                     Relative::No => false,
                 };
                 if !allowed {
@@ -197,9 +195,8 @@ impl Reader<'_> {
             };
             if leading && combinator.is_some() && relative == Relative::Nested {
                 selector.compounds.push((None, self.nesting(tokens[at])));
-                nests = true;
             }
-            at = self.compound(tokens, at, combinator, &mut selector, &mut nests, depth)?;
+            at = self.compound(tokens, at, combinator, &mut selector, depth)?;
             if selector.compounds.len() > LONGEST_SELECTOR {
                 return Err(error(
                     cover(tokens),
@@ -207,34 +204,30 @@ impl Reader<'_> {
                 ));
             }
         }
-        if relative == Relative::Nested && self.parent.is_some() && !nests {
-            selector.compounds[0].0 = Some(Combinator::Descendant);
-            let prefix = self.nesting(tokens[0]);
-            selector.compounds.insert(0, (None, prefix));
-        }
-        if let Some(parent) = self.parent
-            && relative == Relative::Nested
-        {
-            let implied = selector.compounds[0].1.simples.len() == 1
-                && selector.compounds[0].1.span.is_empty();
-            if implied {
+        if relative == Relative::Nested && self.setting.is_relative() {
+            if !selector.names_its_base() {
+                selector.compounds[0].0 = Some(Combinator::Descendant);
+                let prefix = self.nesting(tokens[0]);
+                selector.compounds.insert(0, (None, prefix));
+            }
+            let implied = selector.compounds[0].1.span.is_empty();
+            if let Some(parent) = self.setting.parent.filter(|_| implied) {
                 selector.specificity += parent.specificity();
             }
         }
         Ok(selector)
     }
 
-    /// The `&` that a nested selector implies: an empty span tells it from a written one.
+    /// The `&` or `:scope` that a relative selector implies: an empty span tells it from a written
+    /// one.
     fn nesting(&self, before: Token) -> Compound {
         let span = TextRange::empty(before.span().start());
-        let parent = self.parent.cloned();
-        let parent = parent.unwrap_or_else(|| {
-            Arc::new(SelectorList {
-                selectors: Vec::new(),
-            })
-        });
+        let base = match self.setting.parent {
+            Some(parent) => PseudoClass::Nesting(parent.clone()),
+            None => PseudoClass::Scope,
+        };
         Compound {
-            simples: vec![(Simple::PseudoClass(PseudoClass::Nesting(parent)), span)],
+            simples: vec![(Simple::PseudoClass(base), span)],
             span,
         }
     }
@@ -268,7 +261,6 @@ impl Reader<'_> {
         mut at: usize,
         combinator: Option<Combinator>,
         selector: &mut Selector,
-        nests: &mut bool,
         depth: usize,
     ) -> Result<usize, SelectorError> {
         let start = at;
@@ -279,22 +271,30 @@ impl Reader<'_> {
                 at += 1;
                 continue;
             }
-            if selector.pseudo_element.is_some() && token.kind != Kind::Colon {
+            let at_end = selector.pseudo_element.is_some() || selector.through.is_some();
+            if at_end && token.kind != Kind::Colon {
                 break;
             }
             let simple = match token.kind {
                 Kind::Ident => {
-                    if let Some(after) = self.namespace_bar(tokens, at + 1) {
-                        at = after + 1;
-                        selector.specificity += Specificity::new(0, 0, 1);
-                        let prefixed = &self.source[cover(&tokens[from..at])];
-                        let kept = PseudoClass::NotYet(prefixed.into());
-                        let span = cover(&tokens[from..at]);
-                        simples.push((Simple::PseudoClass(kept), span));
-                        continue;
+                    let late = !simples.is_empty();
+                    let test = match self.namespace_bar(tokens, at + 1) {
+                        Some(after) => {
+                            at = after;
+                            Some(self.prefixed(*token)?)
+                        }
+                        None => self.setting.default_namespace(),
+                    };
+                    if let Some(test) = test {
+                        simples.push((Simple::Namespace(test), token.span()));
                     }
+                    let name = tokens[at];
                     at += 1;
-                    self.type_selector(*token, !simples.is_empty(), &mut selector.specificity)?
+                    if name.kind == Kind::Ident {
+                        self.type_selector(name, late, &mut selector.specificity)?
+                    } else {
+                        Simple::Universal
+                    }
                 }
                 Kind::IdHash => {
                     at += 1;
@@ -337,8 +337,7 @@ impl Reader<'_> {
                     }
                     Some('&') => {
                         at += 1;
-                        *nests = true;
-                        match self.parent {
+                        match self.setting.parent {
                             Some(parent) => {
                                 selector.specificity += parent.specificity();
                                 Simple::PseudoClass(PseudoClass::Nesting(parent.clone()))
@@ -352,8 +351,12 @@ impl Reader<'_> {
                         match self.namespace_bar(tokens, bar) {
                             Some(after) => {
                                 at = after;
-                                let none = character == '|';
-                                simples.push((Simple::Namespace { none }, token.span()));
+                                let test = if character == '|' {
+                                    NamespaceTest::None
+                                } else {
+                                    NamespaceTest::Any
+                                };
+                                simples.push((Simple::Namespace(test), token.span()));
                                 let name = tokens[at];
                                 at += 1;
                                 if name.kind == Kind::Ident {
@@ -364,6 +367,9 @@ impl Reader<'_> {
                             }
                             None if character == '*' => {
                                 at += 1;
+                                if let Some(test) = self.setting.default_namespace() {
+                                    simples.push((Simple::Namespace(test), token.span()));
+                                }
                                 Simple::Universal
                             }
                             None => return Err(self.unexpected(*token)),
@@ -377,7 +383,22 @@ impl Reader<'_> {
             };
             simples.push((simple, cover(&tokens[from..at])));
         }
-        if simples.is_empty() && selector.pseudo_element.is_none() {
+        let typed = |(simple, _): &(Simple, TextRange)| {
+            use PseudoClass::{Host, HostContext, Nesting, Scope};
+            matches!(
+                simple,
+                Simple::Namespace(_)
+                    | Simple::PseudoClass(Host(_) | HostContext(_) | Nesting(_) | Scope)
+            )
+        };
+        if depth == 0
+            && !simples.iter().any(typed)
+            && let Some(test) = self.setting.default_namespace()
+        {
+            let here = TextRange::empty(tokens[start].span().start());
+            simples.insert(0, (Simple::Namespace(test), here));
+        }
+        if simples.is_empty() && selector.pseudo_element.is_none() && selector.through.is_none() {
             return Err(match tokens.get(at) {
                 Some(token) => self.unexpected(*token),
                 None => error(cover(tokens), "expected a selector"),
@@ -392,6 +413,20 @@ impl Reader<'_> {
             .compounds
             .push((combinator, Compound { simples, span }));
         Ok(at)
+    }
+
+    /// The namespace that a prefix stands for.
+    fn prefixed(&self, prefix: Token) -> Result<NamespaceTest, SelectorError> {
+        let name = prefix.name(self.source);
+        let known = self.setting.namespaces.and_then(|n| n.of_prefix(&name));
+        known.map(NamespaceTest::of).ok_or_else(|| {
+            error(
+                prefix.span(),
+                format!(
+                    "no @namespace rule declares the prefix '{name}'; the whole rule is dropped"
+                ),
+            )
+        })
     }
 
     /// The token after the `|` at `at`, when a name or `*` follows it (and it is not `|=`).
@@ -454,12 +489,19 @@ impl Reader<'_> {
             .copied()
             .filter(|t| !t.kind.is_blank())
             .collect();
-        // `[*|a]` and `[|a]`.
-        if rest.first().is_some_and(|t| t.is_delim(self.source, '*')) {
+        // `[*|a]`, `[|a]` and `[prefix|a]`.
+        let mut namespace = NamespaceTest::None;
+        let bar =
+            |at: usize, rest: &[Token]| rest.get(at).is_some_and(|t| t.is_delim(self.source, '|'));
+        if bar(0, &rest) {
             rest.remove(0);
-        }
-        if rest.first().is_some_and(|t| t.is_delim(self.source, '|')) {
-            rest.remove(0);
+        } else if bar(1, &rest) {
+            namespace = match rest[0].kind {
+                Kind::Ident => self.prefixed(rest[0])?,
+                _ if rest[0].is_delim(self.source, '*') => NamespaceTest::Any,
+                _ => return Err(bad()),
+            };
+            rest.drain(..2);
         }
         let [name, rest @ ..] = &rest[..] else {
             return Err(bad());
@@ -471,6 +513,7 @@ impl Reader<'_> {
         let mut selector = AttributeSelector {
             lower: written.to_ascii_lowercase().into(),
             name: written.into(),
+            namespace,
             operator: AttributeOperator::Present,
             value: "".into(),
             case: CaseRule::ByLanguage,
@@ -507,253 +550,5 @@ impl Reader<'_> {
             _ => return Err(bad()),
         };
         Ok(selector)
-    }
-
-    /// A pseudo-class, or a pseudo-element that goes into the selector.
-    fn pseudo(
-        &self,
-        tokens: &[Token],
-        at: usize,
-        selector: &mut Selector,
-        depth: usize,
-    ) -> Result<(Option<Simple>, usize), SelectorError> {
-        let double = tokens.get(at + 1).is_some_and(|t| t.kind == Kind::Colon);
-        let name_at = at + 1 + usize::from(double);
-        let Some(name) = tokens
-            .get(name_at)
-            .filter(|t| matches!(t.kind, Kind::Ident | Kind::Function))
-        else {
-            return Err(error(tokens[at].span(), "expected a name after :"));
-        };
-        let length = component_length(&tokens[name_at..]);
-        let next = name_at + length;
-        let whole = cover(&tokens[at..next]);
-        let lower = name.name(self.source).to_ascii_lowercase();
-        if name.kind == Kind::Function && tokens[next - 1].kind != Kind::CloseParenthesis {
-            return Err(error(whole, format!("expected ) to close :{lower}(")));
-        }
-        let legacy = matches!(
-            lower.as_str(),
-            "before" | "after" | "first-line" | "first-letter"
-        );
-        if double || (legacy && name.kind == Kind::Ident) {
-            if selector.pseudo_element.is_some()
-                && !matches!(lower.as_str(), "marker" | "before" | "after")
-            {
-                return Err(error(
-                    whole,
-                    "a selector can end in one pseudo-element only",
-                ));
-            }
-            let element = self.pseudo_element(&lower, &tokens[name_at..next], whole)?;
-            selector.specificity += Specificity::new(0, 0, 1);
-            selector.pseudo_element = Some(match &selector.pseudo_element {
-                None => element,
-                Some(outer) => {
-                    PseudoElement::Other(format!("{outer}{element}").trim_start_matches(':').into())
-                }
-            });
-            return Ok((None, next));
-        }
-        let arguments = (name.kind == Kind::Function).then(|| inside(&tokens[name_at..next]));
-        let (class, weight) = self.pseudo_class(&lower, arguments, whole, depth)?;
-        selector.specificity += weight;
-        if let Some(element) = selector.pseudo_element.take() {
-            // A state of a pseudo-element: kept whole, not matched.
-            let state = &self.source[whole];
-            let name = element.to_string();
-            selector.pseudo_element = Some(PseudoElement::Other(
-                format!("{}{state}", name.trim_start_matches(':')).into(),
-            ));
-            return Ok((None, next));
-        }
-        Ok((Some(Simple::PseudoClass(class)), next))
-    }
-
-    fn pseudo_element(
-        &self,
-        lower: &str,
-        tokens: &[Token],
-        whole: TextRange,
-    ) -> Result<PseudoElement, SelectorError> {
-        Ok(match lower {
-            "before" if tokens.len() == 1 => PseudoElement::Before,
-            "after" if tokens.len() == 1 => PseudoElement::After,
-            "first-line"
-            | "first-letter"
-            | "marker"
-            | "placeholder"
-            | "selection"
-            | "backdrop"
-            | "file-selector-button"
-            | "grammar-error"
-            | "spelling-error"
-            | "target-text"
-            | "cue"
-            | "cue-region"
-            | "highlight"
-            | "part"
-            | "slotted"
-            | "details-content"
-            | "search-text"
-            | "view-transition"
-            | "view-transition-group"
-            | "view-transition-group-children"
-            | "view-transition-image-pair"
-            | "view-transition-old"
-            | "view-transition-new"
-            | "column"
-            | "scroll-marker"
-            | "scroll-marker-group"
-            | "scroll-button"
-            | "picker"
-            | "picker-icon"
-            | "checkmark" => {
-                PseudoElement::Other(self.source[cover(tokens)].to_ascii_lowercase().into())
-            }
-            // Selectors 4 § 4.3 (compatibility): unknown -webkit- pseudo-elements are valid.
-            _ if lower.starts_with("-webkit-") && tokens.len() == 1 => {
-                PseudoElement::Other(lower.into())
-            }
-            _ => {
-                return Err(error(
-                    whole,
-                    format!("no pseudo-element ::{lower} exists; the whole rule is dropped"),
-                ));
-            }
-        })
-    }
-
-    fn pseudo_class(
-        &self,
-        lower: &str,
-        arguments: Option<&[Token]>,
-        whole: TextRange,
-        depth: usize,
-    ) -> Result<(PseudoClass, Specificity), SelectorError> {
-        let one = Specificity::new(0, 1, 0);
-        let source = &self.source[whole];
-        let Some(arguments) = arguments else {
-            return match names::pseudo_class(lower) {
-                Some(class) => Ok((class, one)),
-                None if names::is_standard(lower) => Ok((PseudoClass::NotYet(source.into()), one)),
-                None => Err(error(
-                    whole,
-                    format!("no pseudo-class :{lower} exists; the whole rule is dropped"),
-                )),
-            };
-        };
-        let list = |selectors| Arc::new(SelectorList { selectors });
-        Ok(match lower {
-            "is" | "-webkit-any" => {
-                let inner = list(self.forgiving(arguments, depth + 1));
-                let weight = inner.specificity();
-                (PseudoClass::Is(inner), weight)
-            }
-            "where" => {
-                let inner = list(self.forgiving(arguments, depth + 1));
-                (PseudoClass::Where(inner), Specificity::default())
-            }
-            "not" => {
-                let inner = list(self.without_pseudo_elements(arguments, depth, whole)?);
-                let weight = inner.specificity();
-                (PseudoClass::Not(inner), weight)
-            }
-            "has" => {
-                let inner = list(self.list(arguments, Relative::Has, depth + 1)?);
-                let weight = inner.specificity();
-                (PseudoClass::Has(inner), weight)
-            }
-            "nth-child" | "nth-last-child" | "nth-of-type" | "nth-last-of-type" => {
-                let of_type = lower.ends_with("of-type");
-                let nth = self.nth(arguments, lower.contains("last"), of_type, whole, depth)?;
-                let mut weight = one;
-                if let Some(of) = &nth.of {
-                    weight += of.specificity();
-                }
-                (PseudoClass::Nth(nth), weight)
-            }
-            "lang" => {
-                let mut ranges = Vec::new();
-                for part in split_commas(arguments) {
-                    match trim(part) {
-                        [range] if matches!(range.kind, Kind::Ident | Kind::Text) => {
-                            ranges.push(range.string(self.source).to_ascii_lowercase().into());
-                        }
-                        [star, rest @ ..] if star.is_delim(self.source, '*') => {
-                            let rest = &self.source[cover(rest)];
-                            ranges.push(format!("*{rest}").to_ascii_lowercase().into());
-                        }
-                        _ => return Err(error(whole, "expected a language such as :lang(en)")),
-                    }
-                }
-                (PseudoClass::Lang(ranges), one)
-            }
-            "dir" => match trim(arguments) {
-                [side] if side.kind == Kind::Ident => {
-                    let rtl = side.is_name(self.source, "rtl");
-                    if !rtl && !side.is_name(self.source, "ltr") {
-                        return Ok((PseudoClass::NotYet(source.into()), one));
-                    }
-                    (PseudoClass::Dir { rtl }, one)
-                }
-                _ => return Err(error(whole, "expected :dir(ltr) or :dir(rtl)")),
-            },
-            "host"
-            | "host-context"
-            | "state"
-            | "active-view-transition-type"
-            | "current"
-            | "heading" => (PseudoClass::NotYet(source.into()), one),
-            _ => {
-                return Err(error(
-                    whole,
-                    format!("no pseudo-class :{lower}() exists; the whole rule is dropped"),
-                ));
-            }
-        })
-    }
-
-    fn nth(
-        &self,
-        arguments: &[Token],
-        from_end: bool,
-        of_type: bool,
-        whole: TextRange,
-        depth: usize,
-    ) -> Result<Nth, SelectorError> {
-        let of = arguments
-            .iter()
-            .position(|t| t.kind == Kind::Ident && t.is_name(self.source, "of"));
-        let formula = &arguments[..of.unwrap_or(arguments.len())];
-        let text = &self.source[cover(trim(formula))];
-        let mut parser = Parser::new(text);
-        let parsed = parse_nth(&mut parser).ok();
-        let Some((step, offset)) = parsed.filter(|_| parser.is_exhausted()) else {
-            return Err(error(
-                whole,
-                format!("'{text}' is no An+B; expected something like 2n+1, odd or 3"),
-            ));
-        };
-        let of = match of {
-            Some(_) if of_type => {
-                return Err(error(
-                    whole,
-                    "'of' stands only in :nth-child() and :nth-last-child()",
-                ));
-            }
-            Some(at) => {
-                let selectors = self.list(&arguments[at + 1..], Relative::No, depth + 1)?;
-                Some(Arc::new(SelectorList { selectors }))
-            }
-            None => None,
-        };
-        Ok(Nth {
-            step,
-            offset,
-            from_end,
-            of_type,
-            of,
-        })
     }
 }

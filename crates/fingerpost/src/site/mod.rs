@@ -117,6 +117,7 @@ pub struct Site {
     root: PathBuf,
     config: Config,
     draft: Draft,
+    user_sheet: Option<Arc<Text>>,
     /// Files as they are on disk, by name.
     texts: Mutex<HashMap<String, Arc<Text>>>,
 }
@@ -167,6 +168,7 @@ impl Site {
             root: root.to_owned(),
             config: read_config(&root.join(CONFIG_FILE))?,
             draft: read_draft(&root.join(DRAFT_FILE))?,
+            user_sheet: None,
             texts: Mutex::default(),
         })
     }
@@ -186,6 +188,24 @@ impl Site {
         &self.draft
     }
 
+    /// Adds a reader's own sheet, of the user origin, to every page. It may lie anywhere.
+    ///
+    /// # Errors
+    /// Where it can't be read.
+    pub fn set_user_sheet(&mut self, path: &Path) -> Result<(), SiteError> {
+        let bytes = std::fs::read(path).map_err(|source| SiteError::Unreadable {
+            path: path.to_owned(),
+            source,
+        })?;
+        let name = path.display().to_string();
+        let text = Text::decode(&name, bytes, DecodeHint::Css(encoding_rs::UTF_8));
+        self.user_sheet = Some(text.map_err(|source| SiteError::NotText {
+            path: path.to_owned(),
+            source,
+        })?);
+        Ok(())
+    }
+
     /// A page of the site with its sheets, as the draft leaves them.
     ///
     /// # Errors
@@ -194,7 +214,8 @@ impl Site {
     pub fn page(&self, name: &str, conditions: Conditions) -> Result<Page, SiteError> {
         let text = self.text(name, DecodeHint::Html)?;
         let mut failed = None;
-        let page = Page::build(text, conditions, &mut |request| {
+        let reader = self.user_sheet.clone();
+        let page = Page::build_for_reader(text, reader, conditions, &mut |request| {
             self.load(request).map_err(|error| match error {
                 LoadOrDraft::Load(error) => error,
                 LoadOrDraft::Draft(error) => {

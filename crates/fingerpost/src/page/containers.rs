@@ -1,0 +1,206 @@
+//! Container queries of an element: which container answers, and what it says.
+
+use std::sync::Arc;
+
+use super::rules::{Blocked, ContainerGate};
+use super::styles::{PropertyName, Styles, Target, known};
+use crate::condition::{Axes, ContainerQuery, Containers, Size, Truth, Verdict, Viewport};
+use crate::markup::NodeId;
+use crate::selector::{Matcher, SelectorList};
+use crate::value::computed::Measures;
+use crate::value::is_css_wide;
+use crate::value::logical::WritingMode;
+use crate::value::substitution::value_tokens;
+
+impl Styles<'_> {
+    /// The first `@container` rule around a rule of a sheet that does not hold for a target.
+    pub(super) fn closed_container(
+        &self,
+        target: &Target,
+        sheet: u32,
+        gate: &ContainerGate,
+    ) -> Option<Arc<Blocked>> {
+        // From the root down: containers may ask their own containers, and a tree may be deep.
+        for above in self.page.document().flat_trail(target.element) {
+            let above = Target::from(above);
+            if above != *target {
+                self.prepared(&above);
+            }
+        }
+        let mut undecided = None;
+        let mut next = Some(gate);
+        while let Some(gate) = next {
+            match self.ask(target, sheet, gate) {
+                (Truth::True, ..) => {}
+                (Truth::Undecided, Some(container), _) => {
+                    undecided.get_or_insert(Blocked::Undecided {
+                        rule: gate.rule,
+                        condition: gate.head.clone(),
+                        container,
+                    });
+                }
+                (truth, _, because) => {
+                    return Some(Arc::new(Blocked::Condition {
+                        rule: gate.rule,
+                        condition: gate.head.clone(),
+                        verdict: Verdict { truth, because },
+                    }));
+                }
+            }
+            next = gate.outer.as_deref();
+        }
+        undecided.map(Arc::new)
+    }
+
+    /// One rule's queries: the best of their answers, with the container of an undecided one.
+    fn ask(
+        &self,
+        target: &Target,
+        sheet: u32,
+        gate: &ContainerGate,
+    ) -> (Truth, Option<NodeId>, Vec<String>) {
+        let styles = &self.page.sheets[sheet as usize].styles;
+        let source = styles.sheet().text().source();
+        let mut best = (Truth::False, None, Vec::new());
+        for query in &gate.queries {
+            let axes = query.axes(source);
+            let Some(container) = self.container(target, query, axes) else {
+                best.2.push(missing(query, axes));
+                continue;
+            };
+            let view = View {
+                styles: self,
+                container,
+            };
+            let verdict = query.evaluate(source, &view);
+            match verdict.truth {
+                Truth::True => return (Truth::True, Some(container), verdict.because),
+                Truth::Undecided => best = (Truth::Undecided, Some(container), verdict.because),
+                _ => best.2.extend(verdict.because),
+            }
+        }
+        best
+    }
+
+    /// Conditional Rules 5 § 5: the nearest ancestor in the flat tree that can answer the query.
+    fn container(&self, target: &Target, query: &ContainerQuery, axes: Axes) -> Option<NodeId> {
+        let document = self.page.document();
+        let mut at = match target.pseudo {
+            Some(_) => Some(target.element),
+            None => document.flat_parent(target.element),
+        };
+        while let Some(candidate) = at {
+            if self.can_answer(candidate, query, axes) {
+                return Some(candidate);
+            }
+            at = document.flat_parent(candidate);
+        }
+        None
+    }
+
+    fn can_answer(&self, candidate: NodeId, query: &ContainerQuery, axes: Axes) -> bool {
+        let target = Target::from(candidate);
+        let words = |property: &str| self.value(&target, &known(property)).computed.clone();
+        if let Some(name) = &query.name {
+            let names = words("container-name");
+            if !names.split_ascii_whitespace().any(|n| *n == **name) {
+                return false;
+            }
+        }
+        if !axes.any() {
+            return true;
+        }
+        let kind = words("container-type");
+        let has = |word: &str| kind.split_ascii_whitespace().any(|w| w == word);
+        let mode: WritingMode = self.writing_mode(&target);
+        let only_inline = !axes.block
+            && if mode.vertical {
+                !axes.width
+            } else {
+                !axes.height
+            };
+        has("size") || (has("inline-size") && only_inline)
+    }
+}
+
+fn missing(query: &ContainerQuery, axes: Axes) -> String {
+    let named = match &query.name {
+        Some(name) => format!(" named {name}"),
+        None => String::new(),
+    };
+    let sized = if axes.any() {
+        " with a container-type that tells this size"
+    } else {
+        ""
+    };
+    format!("no element around it is a container{named}{sized}")
+}
+
+/// A container as its queries see it.
+struct View<'a, 'p> {
+    styles: &'a Styles<'p>,
+    container: NodeId,
+}
+
+impl Containers for View<'_, '_> {
+    fn size(&self) -> Size {
+        let page = self.styles.page;
+        let matcher = Matcher::new(page.document(), page.states());
+        let given = page
+            .container_sizes
+            .iter()
+            .find(|(list, _)| matcher.matches_list(list, self.container));
+        match given {
+            Some((_, size)) => Size::Given(*size),
+            None => Size::OfLayout,
+        }
+    }
+
+    fn is_vertical(&self) -> bool {
+        let target = Target::from(self.container);
+        self.styles.writing_mode(&target).vertical
+    }
+
+    fn measures(&self) -> Measures {
+        let target = Target::from(self.container);
+        self.styles.measures_of(&target)
+    }
+
+    fn style(&self, property: &str, value: Option<&str>) -> Option<(bool, String)> {
+        let name = PropertyName::parse(property)?;
+        let target = Target::from(self.container);
+        let present = self.styles.value(&target, &name).computed.trim().to_owned();
+        let wanted = match (value, &name) {
+            (None, PropertyName::Custom(_)) => return Some((!present.is_empty(), present)),
+            (None, PropertyName::Known(property)) => {
+                let initial = self
+                    .styles
+                    .as_if(&target, *property, property.facts().initial);
+                return Some((present != initial, present));
+            }
+            (Some(value), PropertyName::Known(property)) => {
+                self.styles.as_if(&target, *property, value)
+            }
+            (Some(value), PropertyName::Custom(_)) if is_css_wide(value) => {
+                return Some(((present.is_empty()) == (value != "inherit"), present));
+            }
+            (Some(value), PropertyName::Custom(_)) => self.styles.with_variables(&target, value)?,
+        };
+        Some((words(&present) == words(&wanted), present))
+    }
+}
+
+/// A value's tokens, so that white space and comments don't count.
+fn words(value: &str) -> Vec<&str> {
+    let tokens = value_tokens(value);
+    let words = tokens.iter().filter(|t| !t.kind.is_blank());
+    words.map(|t| t.source(value)).collect()
+}
+
+/// Reads the sizes that were given for containers.
+pub(super) fn given_sizes(sizes: &[(String, Viewport)]) -> Vec<(SelectorList, Viewport)> {
+    sizes
+        .iter()
+        .filter_map(|(selector, size)| Some((SelectorList::parse(selector).ok()?, *size)))
+        .collect()
+}

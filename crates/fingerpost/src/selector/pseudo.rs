@@ -1,0 +1,332 @@
+//! Pseudo-classes and pseudo-elements: their names, arguments and weights.
+
+use std::sync::Arc;
+
+use cssparser::{Parser, parse_nth};
+
+use super::parse::{Reader, Relative, SelectorError, cover, error, inside, trim};
+use super::{
+    Nth, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity, Through, names,
+};
+use crate::sheet::{Kind, Token, component_length, split_commas};
+use crate::text::TextRange;
+
+impl Reader<'_> {
+    /// A pseudo-class, or a pseudo-element that goes into the selector.
+    pub(super) fn pseudo(
+        &self,
+        tokens: &[Token],
+        at: usize,
+        selector: &mut Selector,
+        depth: usize,
+    ) -> Result<(Option<Simple>, usize), SelectorError> {
+        let double = tokens.get(at + 1).is_some_and(|t| t.kind == Kind::Colon);
+        let name_at = at + 1 + usize::from(double);
+        let Some(name) = tokens
+            .get(name_at)
+            .filter(|t| matches!(t.kind, Kind::Ident | Kind::Function))
+        else {
+            return Err(error(tokens[at].span(), "expected a name after :"));
+        };
+        let length = component_length(&tokens[name_at..]);
+        let next = name_at + length;
+        let whole = cover(&tokens[at..next]);
+        let lower = name.name(self.source).to_ascii_lowercase();
+        if name.kind == Kind::Function && tokens[next - 1].kind != Kind::CloseParenthesis {
+            return Err(error(whole, format!("expected ) to close :{lower}(")));
+        }
+        if double && name.kind == Kind::Function && matches!(lower.as_str(), "slotted" | "part") {
+            let arguments = inside(&tokens[name_at..next]);
+            self.through(&lower, arguments, whole, selector, depth)?;
+            return Ok((None, next));
+        }
+        let legacy = matches!(
+            lower.as_str(),
+            "before" | "after" | "first-line" | "first-letter"
+        );
+        if double || (legacy && name.kind == Kind::Ident) {
+            if selector.pseudo_element.is_some()
+                && !matches!(lower.as_str(), "marker" | "before" | "after")
+            {
+                return Err(error(
+                    whole,
+                    "a selector can end in one pseudo-element only",
+                ));
+            }
+            let element = self.pseudo_element(&lower, &tokens[name_at..next], whole)?;
+            selector.specificity += Specificity::new(0, 0, 1);
+            selector.pseudo_element = Some(match &selector.pseudo_element {
+                None => element,
+                Some(outer) => {
+                    PseudoElement::Other(format!("{outer}{element}").trim_start_matches(':').into())
+                }
+            });
+            return Ok((None, next));
+        }
+        let arguments = (name.kind == Kind::Function).then(|| inside(&tokens[name_at..next]));
+        let (class, weight) = self.pseudo_class(&lower, arguments, whole, depth)?;
+        selector.specificity += weight;
+        match &mut selector.through {
+            Some(Through::Part { states, .. }) if selector.pseudo_element.is_none() => {
+                states.push(Simple::PseudoClass(class));
+                return Ok((None, next));
+            }
+            Some(Through::Slotted(_)) => {
+                return Err(error(
+                    whole,
+                    "only ::before and ::after can follow ::slotted()",
+                ));
+            }
+            _ => {}
+        }
+        if let Some(element) = selector.pseudo_element.take() {
+            // A state of a pseudo-element: kept whole, not matched.
+            let state = &self.source[whole];
+            let name = element.to_string();
+            selector.pseudo_element = Some(PseudoElement::Other(
+                format!("{}{state}", name.trim_start_matches(':')).into(),
+            ));
+            return Ok((None, next));
+        }
+        Ok((Some(Simple::PseudoClass(class)), next))
+    }
+
+    /// `::slotted()` and `::part()`: Scoping 1 § 3.2.4 and Shadow Parts 1 § 3.
+    fn through(
+        &self,
+        lower: &str,
+        arguments: &[Token],
+        whole: TextRange,
+        selector: &mut Selector,
+        depth: usize,
+    ) -> Result<(), SelectorError> {
+        if selector.pseudo_element.is_some() || selector.through.is_some() {
+            return Err(error(whole, format!("::{lower}() can't stand here")));
+        }
+        selector.specificity += Specificity::new(0, 0, 1);
+        selector.through = Some(if lower == "slotted" {
+            let list = self.compounds(arguments, whole, depth)?;
+            selector.specificity += list.specificity();
+            Through::Slotted(Arc::new(list))
+        } else {
+            let words = trim(arguments).iter().filter(|t| !t.kind.is_blank());
+            let names = words
+                .map(|t| (t.kind == Kind::Ident).then(|| t.name(self.source).into()))
+                .collect::<Option<Vec<Box<str>>>>()
+                .filter(|names| !names.is_empty())
+                .ok_or_else(|| error(whole, "expected names of parts, such as ::part(label)"))?;
+            let states = Vec::new();
+            Through::Part { names, states }
+        });
+        Ok(())
+    }
+
+    /// One compound selector, as `:host()` and `::slotted()` take.
+    fn compounds(
+        &self,
+        arguments: &[Token],
+        whole: TextRange,
+        depth: usize,
+    ) -> Result<SelectorList, SelectorError> {
+        let selector = self.complex(trim(arguments), Relative::No, depth + 1)?;
+        if selector.compounds.len() > 1 || selector.pseudo_element.is_some() {
+            return Err(error(whole, "only a compound selector can stand in it"));
+        }
+        let selectors = vec![selector];
+        Ok(SelectorList { selectors })
+    }
+
+    fn pseudo_element(
+        &self,
+        lower: &str,
+        tokens: &[Token],
+        whole: TextRange,
+    ) -> Result<PseudoElement, SelectorError> {
+        Ok(match lower {
+            "before" if tokens.len() == 1 => PseudoElement::Before,
+            "after" if tokens.len() == 1 => PseudoElement::After,
+            "first-line"
+            | "first-letter"
+            | "marker"
+            | "placeholder"
+            | "selection"
+            | "backdrop"
+            | "file-selector-button"
+            | "grammar-error"
+            | "spelling-error"
+            | "target-text"
+            | "cue"
+            | "cue-region"
+            | "highlight"
+            | "details-content"
+            | "search-text"
+            | "view-transition"
+            | "view-transition-group"
+            | "view-transition-group-children"
+            | "view-transition-image-pair"
+            | "view-transition-old"
+            | "view-transition-new"
+            | "column"
+            | "scroll-marker"
+            | "scroll-marker-group"
+            | "scroll-button"
+            | "picker"
+            | "picker-icon"
+            | "checkmark" => {
+                PseudoElement::Other(self.source[cover(tokens)].to_ascii_lowercase().into())
+            }
+            // Selectors 4 § 4.3 (compatibility): unknown -webkit- pseudo-elements are valid.
+            _ if lower.starts_with("-webkit-") && tokens.len() == 1 => {
+                PseudoElement::Other(lower.into())
+            }
+            _ => {
+                return Err(error(
+                    whole,
+                    format!("no pseudo-element ::{lower} exists; the whole rule is dropped"),
+                ));
+            }
+        })
+    }
+
+    fn pseudo_class(
+        &self,
+        lower: &str,
+        arguments: Option<&[Token]>,
+        whole: TextRange,
+        depth: usize,
+    ) -> Result<(PseudoClass, Specificity), SelectorError> {
+        let one = Specificity::new(0, 1, 0);
+        let source = &self.source[whole];
+        let Some(arguments) = arguments else {
+            return match names::pseudo_class(lower) {
+                Some(class) => Ok((class, one)),
+                None if names::is_standard(lower) => Ok((PseudoClass::NotYet(source.into()), one)),
+                None => Err(error(
+                    whole,
+                    format!("no pseudo-class :{lower} exists; the whole rule is dropped"),
+                )),
+            };
+        };
+        let list = |selectors| Arc::new(SelectorList { selectors });
+        Ok(match lower {
+            "is" | "-webkit-any" => {
+                let inner = list(self.forgiving(arguments, depth + 1));
+                let weight = inner.specificity();
+                (PseudoClass::Is(inner), weight)
+            }
+            "where" => {
+                let inner = list(self.forgiving(arguments, depth + 1));
+                (PseudoClass::Where(inner), Specificity::default())
+            }
+            "not" => {
+                let inner = list(self.without_pseudo_elements(arguments, depth, whole)?);
+                let weight = inner.specificity();
+                (PseudoClass::Not(inner), weight)
+            }
+            "has" => {
+                let inner = list(self.list(arguments, Relative::Has, depth + 1)?);
+                let weight = inner.specificity();
+                (PseudoClass::Has(inner), weight)
+            }
+            "nth-child" | "nth-last-child" | "nth-of-type" | "nth-last-of-type" => {
+                let of_type = lower.ends_with("of-type");
+                let nth = self.nth(arguments, lower.contains("last"), of_type, whole, depth)?;
+                let mut weight = one;
+                if let Some(of) = &nth.of {
+                    weight += of.specificity();
+                }
+                (PseudoClass::Nth(nth), weight)
+            }
+            "lang" => {
+                let mut ranges = Vec::new();
+                for part in split_commas(arguments) {
+                    match trim(part) {
+                        [range] if matches!(range.kind, Kind::Ident | Kind::Text) => {
+                            ranges.push(range.string(self.source).to_ascii_lowercase().into());
+                        }
+                        [star, rest @ ..] if star.is_delim(self.source, '*') => {
+                            let rest = &self.source[cover(rest)];
+                            ranges.push(format!("*{rest}").to_ascii_lowercase().into());
+                        }
+                        _ => return Err(error(whole, "expected a language such as :lang(en)")),
+                    }
+                }
+                (PseudoClass::Lang(ranges), one)
+            }
+            "dir" => match trim(arguments) {
+                [side] if side.kind == Kind::Ident => {
+                    let rtl = side.is_name(self.source, "rtl");
+                    if !rtl && !side.is_name(self.source, "ltr") {
+                        return Ok((PseudoClass::NotYet(source.into()), one));
+                    }
+                    (PseudoClass::Dir { rtl }, one)
+                }
+                _ => return Err(error(whole, "expected :dir(ltr) or :dir(rtl)")),
+            },
+            "host" | "host-context" => {
+                let inner = self.compounds(arguments, whole, depth)?;
+                let mut weight = one;
+                weight += inner.specificity();
+                let inner = Arc::new(inner);
+                let class = if lower == "host" {
+                    PseudoClass::Host(Some(inner))
+                } else {
+                    PseudoClass::HostContext(inner)
+                };
+                (class, weight)
+            }
+            "state" | "active-view-transition-type" | "current" | "heading" => {
+                (PseudoClass::NotYet(source.into()), one)
+            }
+            _ => {
+                return Err(error(
+                    whole,
+                    format!("no pseudo-class :{lower}() exists; the whole rule is dropped"),
+                ));
+            }
+        })
+    }
+
+    fn nth(
+        &self,
+        arguments: &[Token],
+        from_end: bool,
+        of_type: bool,
+        whole: TextRange,
+        depth: usize,
+    ) -> Result<Nth, SelectorError> {
+        let of = arguments
+            .iter()
+            .position(|t| t.kind == Kind::Ident && t.is_name(self.source, "of"));
+        let formula = &arguments[..of.unwrap_or(arguments.len())];
+        let text = &self.source[cover(trim(formula))];
+        let mut parser = Parser::new(text);
+        let parsed = parse_nth(&mut parser).ok();
+        let Some((step, offset)) = parsed.filter(|_| parser.is_exhausted()) else {
+            return Err(error(
+                whole,
+                format!("'{text}' is no An+B; expected something like 2n+1, odd or 3"),
+            ));
+        };
+        let of = match of {
+            Some(_) if of_type => {
+                return Err(error(
+                    whole,
+                    "'of' stands only in :nth-child() and :nth-last-child()",
+                ));
+            }
+            Some(at) => {
+                let selectors = self.list(&arguments[at + 1..], Relative::No, depth + 1)?;
+                Some(Arc::new(SelectorList { selectors }))
+            }
+            None => None,
+        };
+        Ok(Nth {
+            step,
+            offset,
+            from_end,
+            of_type,
+            of,
+        })
+    }
+}
