@@ -132,4 +132,51 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
         "single-animation",
         "<'animation-duration'> || <easing-function> || <'animation-delay'> || <single-animation-iteration-count> || <single-animation-direction> || <single-animation-fill-mode> || <single-animation-play-state> || [ none | <keyframes-name> ] || <single-animation-timeline>",
     ),
+    // Color 5 § 4 says in prose that the channels of the origin stand where its numbers do.
+    ("rgb-channel", "r | g | b | alpha"),
+    ("hsl-channel", "h | s | l | alpha"),
+    ("hwb-channel", "h | w | b | alpha"),
+    ("lab-channel", "l | a | b | alpha"),
+    ("lch-channel", "l | c | h | alpha"),
+    ("color-channel", "r | g | b | x | y | z | alpha"),
+    (
+        "modern-rgb-syntax",
+        "rgb( [ <number> | <percentage> | none ]{3} [ / [ <alpha-value> | none ] ]? ) | rgb( from <color> [ <number> | <percentage> | none | <rgb-channel> ]{3} [ / [ <alpha-value> | none | <rgb-channel> ] ]? )",
+    ),
+    (
+        "modern-rgba-syntax",
+        "rgba( [ <number> | <percentage> | none ]{3} [ / [ <alpha-value> | none ] ]? ) | rgba( from <color> [ <number> | <percentage> | none | <rgb-channel> ]{3} [ / [ <alpha-value> | none | <rgb-channel> ] ]? )",
+    ),
+    (
+        "modern-hsl-syntax",
+        "hsl( [ <hue> | none ] [ <number> | <percentage> | none ]{2} [ / [ <alpha-value> | none ] ]? ) | hsl( from <color> [ <hue> | none | <hsl-channel> ] [ <number> | <percentage> | none | <hsl-channel> ]{2} [ / [ <alpha-value> | none | <hsl-channel> ] ]? )",
+    ),
+    (
+        "modern-hsla-syntax",
+        "hsla( [ <hue> | none ] [ <number> | <percentage> | none ]{2} [ / [ <alpha-value> | none ] ]? ) | hsla( from <color> [ <hue> | none | <hsl-channel> ] [ <number> | <percentage> | none | <hsl-channel> ]{2} [ / [ <alpha-value> | none | <hsl-channel> ] ]? )",
+    ),
+    (
+        "hwb()",
+        "hwb( [ <hue> | none ] [ <number> | <percentage> | none ]{2} [ / [ <alpha-value> | none ] ]? ) | hwb( from <color> [ <hue> | none | <hwb-channel> ] [ <number> | <percentage> | none | <hwb-channel> ]{2} [ / [ <alpha-value> | none | <hwb-channel> ] ]? )",
+    ),
+    (
+        "lab()",
+        "lab( [ <number> | <percentage> | none ]{3} [ / [ <alpha-value> | none ] ]? ) | lab( from <color> [ <number> | <percentage> | none | <lab-channel> ]{3} [ / [ <alpha-value> | none | <lab-channel> ] ]? )",
+    ),
+    (
+        "oklab()",
+        "oklab( [ <number> | <percentage> | none ]{3} [ / [ <alpha-value> | none ] ]? ) | oklab( from <color> [ <number> | <percentage> | none | <lab-channel> ]{3} [ / [ <alpha-value> | none | <lab-channel> ] ]? )",
+    ),
+    (
+        "lch()",
+        "lch( [ <number> | <percentage> | none ]{2} [ <hue> | none ] [ / [ <alpha-value> | none ] ]? ) | lch( from <color> [ <number> | <percentage> | none | <lch-channel> ]{2} [ <hue> | none | <lch-channel> ] [ / [ <alpha-value> | none | <lch-channel> ] ]? )",
+    ),
+    (
+        "oklch()",
+        "oklch( [ <number> | <percentage> | none ]{2} [ <hue> | none ] [ / [ <alpha-value> | none ] ]? ) | oklch( from <color> [ <number> | <percentage> | none | <lch-channel> ]{2} [ <hue> | none | <lch-channel> ] [ / [ <alpha-value> | none | <lch-channel> ] ]? )",
+    ),
+    (
+        "color()",
+        "color( <colorspace-params> [ / [ <alpha-value> | none ] ]? ) | color( from <color> [ <predefined-rgb> | <xyz-space> ] [ <number> | <percentage> | none | <color-channel> ]{3} [ / [ <alpha-value> | none | <color-channel> ] ]? )",
+    ),
 ];

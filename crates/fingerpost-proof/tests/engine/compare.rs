@@ -133,7 +133,7 @@ pub async fn compare(
         let place = document
             .text()
             .place(document.expect_element(*id).start_tag.start());
-        let label = format!("{} {place}", element.tag);
+        let label = format!("{} {place}:{}", element.tag, place.column);
         for (at, list) in lists.iter().enumerate() {
             let Some(list) = list else { continue };
             outcome.comparisons += 1;
@@ -188,7 +188,8 @@ fn selectors_of(page: &fingerpost::page::Page) -> Vec<String> {
             let text = sheet.text().slice(selector.span);
             let nested = text.contains('&') || sheet.rule(rule.rule).parent.is_some();
             // Nor is what a selector means only in its own sheet.
-            let bound = rule.scope.is_some() || selector.names_host() || text.contains('|');
+            let bound = rule.scope.is_some() || selector.names_host() || text.contains('|')
+                || text.contains(":scope");
             if bound || selector.through.is_some() {
                 continue;
             }

@@ -4,7 +4,7 @@ use std::cmp::Ordering;
 
 use super::{Conditions, Truth, Verdict, Viewport, logic};
 use crate::sheet::{Kind, Token, split_commas};
-use crate::value::computed::{MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, evaluate, number};
+use crate::value::computed::{Measures, evaluate, number};
 use crate::value::math;
 use crate::value::units::{self, Dimension, Scale};
 
@@ -25,7 +25,8 @@ pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict
     let mut reader = Reader {
         source,
         conditions,
-        measures: &initial_measures(conditions.viewport),
+        // § 1.3: relative units refer to initial values.
+        measures: &Measures::initial(conditions.viewport.width, conditions.viewport.height),
         of_container: None,
         because: &mut because,
     };
@@ -34,18 +35,6 @@ pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict
         truth = truth.or(reader.query(query));
     }
     Verdict { truth, because }
-}
-
-/// Media Queries 4 § 1.3: relative units refer to initial values.
-fn initial_measures(viewport: Viewport) -> Measures {
-    Measures {
-        font_size: MEDIUM_FONT_SIZE,
-        root_font_size: MEDIUM_FONT_SIZE,
-        line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
-        root_line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
-        viewport_width: viewport.width,
-        viewport_height: viewport.height,
-    }
 }
 
 /// A size feature of a container query (Conditional Rules 5 § 5.1), which reads as a media feature

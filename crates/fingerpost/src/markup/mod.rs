@@ -364,8 +364,18 @@ impl Document {
         else {
             return false;
         };
-        self.child_elements(host)
-            .any(|child| self.assigned_slot(child) == Some(slot))
+        // Text goes to the first slot without a name.
+        let unnamed = |slot: &NodeId| {
+            let element = self.expect_element(*slot);
+            element.is_html("slot") && element.attribute("name").unwrap_or("").is_empty()
+        };
+        let tree = self.shadow_tree_of(slot);
+        let of_text = tree.and_then(|root| self.descendant_elements(root).find(unnamed));
+        self.children(host).any(|child| match self.node(child).kind {
+            NodeKind::Element(_) => self.assigned_slot(child) == Some(slot),
+            NodeKind::Text(_) => of_text == Some(slot),
+            _ => false,
+        })
     }
 
     /// The way from the root element down to and including `id` in the flat tree.

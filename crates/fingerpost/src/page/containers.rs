@@ -83,7 +83,12 @@ impl Styles<'_> {
     }
 
     /// Conditional Rules 5 § 5: the nearest ancestor in the flat tree that can answer the query.
-    fn container(&self, target: &Target, query: &ContainerQuery, axes: Axes) -> Option<NodeId> {
+    pub(super) fn container(
+        &self,
+        target: &Target,
+        query: &ContainerQuery,
+        axes: Axes,
+    ) -> Option<NodeId> {
         let document = self.page.document();
         let mut at = match target.pseudo {
             Some(_) => Some(target.element),
@@ -96,6 +101,15 @@ impl Styles<'_> {
             at = document.flat_parent(candidate);
         }
         None
+    }
+
+    /// The size that was given for an element.
+    pub(super) fn given_size(&self, element: NodeId) -> Option<Viewport> {
+        let matcher = Matcher::new(self.page.document(), self.page.states());
+        let mut given = self.page.container_sizes.iter();
+        given
+            .find(|(list, _)| matcher.matches_list(list, element))
+            .map(|(_, size)| *size)
     }
 
     fn can_answer(&self, candidate: NodeId, query: &ContainerQuery, axes: Axes) -> bool {
@@ -144,14 +158,8 @@ struct View<'a, 'p> {
 
 impl Containers for View<'_, '_> {
     fn size(&self) -> Size {
-        let page = self.styles.page;
-        let matcher = Matcher::new(page.document(), page.states());
-        let given = page
-            .container_sizes
-            .iter()
-            .find(|(list, _)| matcher.matches_list(list, self.container));
-        match given {
-            Some((_, size)) => Size::Given(*size),
+        match self.styles.given_size(self.container) {
+            Some(size) => Size::Given(size),
             None => Size::OfLayout,
         }
     }

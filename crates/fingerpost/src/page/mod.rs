@@ -9,6 +9,7 @@ mod containers;
 mod hints;
 mod index;
 mod load;
+mod registrations;
 mod resolved;
 mod rules;
 mod styles;
@@ -16,6 +17,7 @@ mod values;
 
 pub use hints::Hints;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
+pub use registrations::Registration;
 pub use rules::{Blocked, ContainerGate, StyleRule};
 pub use styles::{
     DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, Row,
@@ -31,6 +33,7 @@ use crate::selector::{Action, Namespaces, SelectorError, SelectorList, Setting, 
 use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet, Token};
 use crate::text::Text;
 use crate::value::declared::{self, Meaning, Name};
+use registrations::Registrations;
 
 type Selectors = Result<Arc<SelectorList>, SelectorError>;
 
@@ -126,6 +129,7 @@ pub struct Page {
     index: index::RuleIndex,
     conditions: Conditions,
     states: States,
+    registrations: Registrations,
     container_sizes: Vec<(SelectorList, Viewport)>,
 }
 
@@ -148,7 +152,7 @@ impl Page {
     ) -> Self {
         let document = Document::parse(text);
         let (sheets, failures) = load::load(&document, user_sheet, &conditions, load);
-        let rules = rules::flatten(&document, &sheets, &conditions);
+        let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
         let index = index::RuleIndex::new(&rules, document.is_quirks());
         Page {
             document,
@@ -159,6 +163,7 @@ impl Page {
             container_sizes: containers::given_sizes(&conditions.container_sizes),
             conditions,
             states: States::default(),
+            registrations,
         }
     }
 
@@ -180,6 +185,11 @@ impl Page {
     /// Every style rule of every sheet, in order of appearance.
     pub fn rules(&self) -> &[StyleRule] {
         &self.rules
+    }
+
+    /// How a custom property is registered, where an `@property` rule does.
+    pub fn registration(&self, name: &str) -> Option<&Registration> {
+        self.registrations.get(name)
     }
 
     /// The surroundings that the page is looked at in.

@@ -29,7 +29,13 @@ impl Styles<'_> {
         if property.name() == "color" || !computed.contains("currentcolor") {
             return computed.to_owned();
         }
-        computed.replace("currentcolor", &self.resolved_by_name(target, "color"))
+        let color = self.resolved_by_name(target, "color");
+        let replaced = computed.replace("currentcolor", &color);
+        // What was mixed from it, or made relative to it, can be worked out now.
+        if replaced.contains("color-mix(") || replaced.contains("(from ") {
+            return self.as_if(target, property, &replaced);
+        }
+        replaced
     }
 
     fn adjusted(&self, target: &Target, property: PropertyId, computed: &str) -> Option<String> {

@@ -4,6 +4,7 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
+use super::registrations::{Registrations, registration};
 use super::{Arrival, PageSheet, StyleSheet};
 use crate::cascade::{LayerOrder, Origin};
 use crate::condition::{Conditions, ContainerQuery, Verdict, container_queries, media, supports};
@@ -96,10 +97,11 @@ pub(super) fn flatten(
     document: &Document,
     sheets: &[PageSheet],
     conditions: &Conditions,
-) -> Vec<StyleRule> {
+) -> (Vec<StyleRule>, Registrations) {
     let mut flattener = Flattener {
         conditions,
         rules: Vec::new(),
+        registrations: Registrations::default(),
         layers: Layers::default(),
         places: Vec::new(),
         sheet: 0,
@@ -141,7 +143,7 @@ pub(super) fn flatten(
             rule.layer = Some(flattener.layers.nodes[place].name.clone());
         }
     }
-    flattener.rules
+    (flattener.rules, flattener.registrations)
 }
 
 #[derive(Clone)]
@@ -167,6 +169,7 @@ fn implicit_root(document: &Document, sheet: &PageSheet) -> NodeId {
 struct Flattener<'a> {
     conditions: &'a Conditions,
     rules: Vec<StyleRule>,
+    registrations: Registrations,
     layers: Layers,
     /// The layer of each rule, in step with `rules`.
     places: Vec<Option<usize>>,
@@ -253,6 +256,11 @@ impl Flattener<'_> {
             AtRule::StartingStyle => {
                 let reason = "it holds only for the first moment of a transition";
                 self.not_yet(styles, id, rule, context, reason);
+            }
+            AtRule::Property if context.blocked.is_none() => {
+                if let Ok((name, found)) = registration(styles, self.sheet, id) {
+                    self.registrations.insert(name, found);
+                }
             }
             // Their blocks hold no style rules of the page.
             _ => {}

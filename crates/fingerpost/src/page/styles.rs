@@ -21,7 +21,7 @@ use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::sheet::{DeclarationId, RuleId, Sheet};
 use crate::text::Text;
 use crate::value::PropertyId;
-use crate::value::declared::{Meaning, Name};
+use crate::value::declared::{self, Meaning, Name};
 use crate::value::grammar::Mismatch;
 use crate::value::logical::{self, WritingMode};
 
@@ -56,17 +56,9 @@ impl PropertyName {
     /// Reads a property's name; `None` for one that nobody knows.
     pub fn parse(name: &str) -> Option<PropertyName> {
         if name.starts_with("--") && name.len() > 2 {
-            return Some(PropertyName::Custom(name.into()));
+            return Some(PropertyName::Custom(declared::unescaped(name).into()));
         }
         PropertyId::named(name).map(PropertyName::Known)
-    }
-
-    /// Whether it is inherited.
-    pub fn is_inherited(&self) -> bool {
-        match self {
-            PropertyName::Known(property) => property.facts().inherited,
-            PropertyName::Custom(_) => true,
-        }
     }
 }
 
@@ -170,8 +162,10 @@ pub struct Styles<'p> {
     prepared: RefCell<HashMap<Target, Rc<Prepared>>>,
     pub(super) values: RefCell<HashMap<(Target, PropertyName), Rc<Value>>>,
     pub(super) initial_values: RefCell<FxHashMap<PropertyId, String>>,
-    /// The custom properties being worked out, to find cycles.
-    pub(super) open: RefCell<Vec<(Target, Box<str>)>>,
+    /// The values being worked out that others may depend on, to find cycles.
+    pub(super) open: RefCell<Vec<(Target, PropertyName)>>,
+    /// Those of them that turned out to depend on themselves.
+    pub(super) cyclic: RefCell<Vec<(Target, PropertyName)>>,
 }
 
 impl fmt::Debug for Styles<'_> {
@@ -191,6 +185,7 @@ impl<'p> Styles<'p> {
             values: RefCell::default(),
             initial_values: RefCell::default(),
             open: RefCell::default(),
+            cyclic: RefCell::default(),
         }
     }
 
@@ -368,7 +363,7 @@ impl<'p> Styles<'p> {
                 }
                 Name::Custom => {
                     let declaration = styles.sheet().declaration(reference.id);
-                    let name = styles.sheet().name_source(declaration);
+                    let name = declared::unescaped(styles.sheet().name_source(declaration));
                     let places = prepared.by_custom.entry(name.into()).or_default();
                     places.push(at as u32);
                 }
@@ -456,6 +451,17 @@ impl<'p> Styles<'p> {
             }
         }
         found
+    }
+
+    /// Whether a property is inherited; for a custom one as it is registered.
+    pub fn inherits(&self, property: &PropertyName) -> bool {
+        match property {
+            PropertyName::Known(property) => property.facts().inherited,
+            PropertyName::Custom(name) => self
+                .page
+                .registration(name)
+                .is_none_or(|found| found.inherits),
+        }
     }
 
     /// The property as the cascade knows it: a logical one is the physical one that it stands for.

@@ -3,14 +3,17 @@
 use std::rc::Rc;
 
 use super::styles::{DeclarationRef, PropertyName, Styles, Target, known};
+use crate::condition::{Axes, ContainerQuery};
 use crate::markup::NodeId;
 use crate::sheet::Token;
 use crate::value::PropertyId;
+use crate::value::color::depends_on_scheme;
 use crate::value::computed::{
-    MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, Surroundings, computed,
+    Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, Surroundings, computed,
+    computed_free,
 };
 use crate::value::declared::{self, Meaning, Name};
-use crate::value::grammar::match_property;
+use crate::value::grammar::{Definition, match_definition, match_property};
 use crate::value::logical;
 use crate::value::shorthand::Piece;
 use crate::value::substitution::{SubstitutionError, named_variables, substitute, value_tokens};
@@ -82,7 +85,7 @@ impl Styles<'_> {
         let property = &self.physical(target, property);
         // From the root down, so that no step has to go up more than one element: a tree may be
         // deep, the stack is not.
-        if property.is_inherited() {
+        if self.inherits(property) {
             for above in self.page.document().flat_trail(target.element) {
                 let above = Target::from(above);
                 if above != *target {
@@ -98,7 +101,37 @@ impl Styles<'_> {
         if let Some(known) = self.values.borrow().get(&key) {
             return known.clone();
         }
+        // What a custom property can be made of: others, and the font that its em refer to.
+        let watched = matches!(property, PropertyName::Custom(_))
+            || *property == known("font-size")
+            || *property == known("line-height");
+        if watched {
+            let mut open = self.open.borrow_mut();
+            let seen = open.iter().position(|other| *other == key);
+            if let Some(from) = seen {
+                let custom =
+                    |(_, p): &&(Target, PropertyName)| matches!(p, PropertyName::Custom(_));
+                let cycle = open[from..].iter().filter(custom).cloned();
+                self.cyclic.borrow_mut().extend(cycle);
+            }
+            if seen.is_some() || open.len() > DEEPEST_VARIABLES {
+                drop(open);
+                return Rc::new(self.initial(target, property));
+            }
+            open.push(key.clone());
+        }
         let mut value = self.work_out(target, property);
+        if watched {
+            self.open.borrow_mut().pop();
+            let mut cyclic = self.cyclic.borrow_mut();
+            if cyclic.contains(&key) {
+                cyclic.retain(|other| *other != key);
+                drop(cyclic);
+                value = self.initial(target, property);
+                value.fell_through =
+                    Some("it refers to itself, so it has no value at all".to_owned());
+            }
+        }
         if *property == known("line-height") && self.is_drop_down(target) {
             "normal".clone_into(&mut value.computed);
             let why =
@@ -142,24 +175,77 @@ impl Styles<'_> {
             }
             (Name::Custom, Meaning::Free) => {
                 let tokens = sheet.value_tokens(declaration);
-                let (result, variables) = self.put_in_variables(target, source, tokens);
-                match result {
-                    Ok(text) => Value {
-                        computed: text.clone(),
-                        specified: text,
-                        source: ValueSource::Declared(reference),
-                        variables,
-                        fell_through: None,
-                    },
-                    Err(error) => {
-                        let mut value = self.default(target, property, Some(explain(&error)));
-                        value.variables = variables;
-                        value
-                    }
-                }
+                self.custom(target, property, reference, source, tokens)
             }
             _ => self.default(target, property, None),
         }
+    }
+
+    /// A custom property: its tokens with variables put in, or a typed value where it is registered.
+    fn custom(
+        &self,
+        target: &Target,
+        property: &PropertyName,
+        reference: DeclarationRef,
+        source: &str,
+        tokens: &[Token],
+    ) -> Value {
+        let (result, variables) = self.put_in_variables(target, source, tokens);
+        let PropertyName::Custom(name) = property else {
+            return self.default(target, property, None);
+        };
+        let registration = self.page.registration(name);
+        let syntax = registration.and_then(|r| Some((r, r.syntax.as_ref()?)));
+        let mut value = match (result, syntax) {
+            (Ok(text), None) => Value {
+                computed: text.clone(),
+                specified: text,
+                source: ValueSource::Declared(reference),
+                variables: Vec::new(),
+                fell_through: None,
+            },
+            // Custom Properties 1 § 3.1: without a type it is not even inherited.
+            (Err(error), None) => {
+                let mut value = self.initial(target, property);
+                value.fell_through = Some(explain(&error));
+                value
+            }
+            (Err(error), Some(_)) => self.default(target, property, Some(explain(&error))),
+            (Ok(text), Some((registration, syntax))) => match self.typed(target, syntax, &text) {
+                Some(computed) => Value {
+                    specified: text,
+                    computed,
+                    source: ValueSource::Declared(reference),
+                    variables: Vec::new(),
+                    fell_through: None,
+                },
+                None => {
+                    let why = format!(
+                        "'{}' is no {}, as which it is registered, so it is invalid at \
+                             computed-value time",
+                        text.trim(),
+                        registration.syntax_source
+                    );
+                    self.default(target, property, Some(why))
+                }
+            },
+        };
+        value.variables = variables;
+        value
+    }
+
+    /// The computed value of a registered custom property.
+    fn typed(&self, target: &Target, syntax: &Definition, text: &str) -> Option<String> {
+        let tokens = value_tokens(text);
+        let matched = match_definition(syntax, text, &tokens).ok()?;
+        let measures = self.measures_of(target);
+        let surroundings = Surroundings {
+            measures: &measures,
+            current_color: "currentcolor",
+            dark: self.is_dark(target),
+            base: None,
+        };
+        Some(computed_free(text, &tokens, &matched, &surroundings))
     }
 
     /// What a declaration says of a property, under its own name or its logical one.
@@ -188,7 +274,7 @@ impl Styles<'_> {
         let inherits = match word {
             "inherit" => true,
             "initial" => false,
-            _ => property.is_inherited(),
+            _ => self.inherits(property),
         };
         let mut value = if inherits {
             self.inherited(target, property)
@@ -211,7 +297,7 @@ impl Styles<'_> {
         property: &PropertyName,
         fell_through: Option<String>,
     ) -> Value {
-        let mut value = if property.is_inherited() {
+        let mut value = if self.inherits(property) {
             self.inherited(target, property)
         } else {
             self.initial(target, property)
@@ -244,7 +330,12 @@ impl Styles<'_> {
     fn initial(&self, target: &Target, property: &PropertyName) -> Value {
         let specified = match property {
             PropertyName::Known(property) => property.facts().initial.to_owned(),
-            PropertyName::Custom(_) => String::new(),
+            PropertyName::Custom(name) => {
+                let registration = self.page.registration(name);
+                registration
+                    .and_then(|r| r.initial.clone())
+                    .unwrap_or_default()
+            }
         };
         let computed = match property {
             PropertyName::Known(id) => {
@@ -257,7 +348,12 @@ impl Styles<'_> {
                     computed
                 })
             }
-            PropertyName::Custom(_) => String::new(),
+            PropertyName::Custom(name) => {
+                let syntax = self.page.registration(name).and_then(|r| r.syntax.as_ref());
+                syntax
+                    .and_then(|syntax| self.typed_initial(syntax, &specified))
+                    .unwrap_or_else(|| specified.clone())
+            }
         };
         Value {
             specified,
@@ -266,6 +362,29 @@ impl Styles<'_> {
             variables: Vec::new(),
             fell_through: None,
         }
+    }
+
+    /// An initial value depends on nothing of the element.
+    fn typed_initial(&self, syntax: &Definition, text: &str) -> Option<String> {
+        let tokens = value_tokens(text);
+        let matched = match_definition(syntax, text, &tokens).ok()?;
+        let viewport = self.page.conditions().viewport;
+        let surroundings = Surroundings {
+            measures: &Measures::initial(viewport.width, viewport.height),
+            current_color: "currentcolor",
+            dark: false,
+            base: None,
+        };
+        Some(computed_free(text, &tokens, &matched, &surroundings))
+    }
+
+    /// Whether a custom property has a value at all, so that `var()` takes it and no fallback.
+    fn has_value(&self, name: &str, value: &Value) -> bool {
+        value.source != ValueSource::Initial
+            || self
+                .page
+                .registration(name)
+                .is_some_and(|r| r.initial.is_some())
     }
 
     fn declared(
@@ -348,7 +467,7 @@ impl Styles<'_> {
     ) -> (Result<String, SubstitutionError>, Vec<VariableStep>) {
         let mut steps: Vec<VariableStep> = Vec::new();
         let result = substitute(source, tokens, &mut |name| {
-            let value = self.variable(target, name);
+            let value = Some(self.value(target, &PropertyName::Custom(name.into())));
             let mut inner = Vec::new();
             if let Some(value) = &value {
                 inner.extend(value.variables.iter().cloned());
@@ -366,7 +485,7 @@ impl Styles<'_> {
                 _ => (None, target.element),
             };
             let text = value
-                .filter(|_| declaration.is_some())
+                .filter(|v| self.has_value(name, v))
                 .map(|v| v.computed.clone());
             if steps.iter().any(|s| s.name == name) {
                 return text;
@@ -388,18 +507,6 @@ impl Styles<'_> {
             text
         });
         (result, steps)
-    }
-
-    /// A custom property's value; `None` in a cycle or beyond the depth limit.
-    fn variable(&self, target: &Target, name: &str) -> Option<Rc<Value>> {
-        let key = (target.clone(), Box::from(name));
-        if self.open.borrow().contains(&key) || self.open.borrow().len() > DEEPEST_VARIABLES {
-            return None;
-        }
-        self.open.borrow_mut().push(key);
-        let value = self.value(target, &PropertyName::Custom(name.into()));
-        self.open.borrow_mut().pop();
-        Some(value)
     }
 
     fn compute(&self, target: &Target, property: PropertyId, text: &str) -> String {
@@ -426,6 +533,7 @@ impl Styles<'_> {
         let surroundings = Surroundings {
             measures: &measures,
             current_color: &color,
+            dark: depends_on_scheme(text) && self.is_dark(target),
             base: base.as_deref(),
         };
         computed(property, text, &tokens, &matched, &surroundings)
@@ -465,6 +573,46 @@ impl Styles<'_> {
         Some(self.sheet(winner.sheet).sheet().text().name().to_owned())
     }
 
+    /// Color Adjust 1 § 2.1: whether the used colour scheme is dark.
+    fn is_dark(&self, target: &Target) -> bool {
+        let scheme = self.value(target, &known("color-scheme"));
+        let has = |word: &str| scheme.computed.split_ascii_whitespace().any(|w| w == word);
+        let features = &self.page.conditions().features;
+        let prefers = features.get("prefers-color-scheme");
+        has("dark") && (!has("light") || prefers.is_some_and(|p| p == "dark"))
+    }
+
+    /// What container units refer to on a target.
+    fn container_of(&self, target: &Target) -> Container {
+        let nearest = |axes: Axes| {
+            let query = ContainerQuery {
+                name: None,
+                condition: Vec::new(),
+            };
+            self.container(target, &query, axes)
+        };
+        let wide = nearest(Axes {
+            inline: true,
+            ..Axes::default()
+        });
+        let high = nearest(Axes {
+            block: true,
+            ..Axes::default()
+        });
+        let viewport = self.page.conditions().viewport;
+        let size = |at: Option<NodeId>| match at {
+            None => Some(viewport),
+            Some(at) => self.given_size(at),
+        };
+        match (wide, high) {
+            (None, None) => Container::Viewport,
+            _ => match (size(wide), size(high)) {
+                (Some(wide), Some(high)) => Container::Known(wide.width, high.height),
+                _ => Container::OfLayout,
+            },
+        }
+    }
+
     /// What a value of a property would compute to on a target.
     pub(super) fn as_if(&self, target: &Target, property: PropertyId, value: &str) -> String {
         self.compute(target, property, value)
@@ -488,14 +636,10 @@ impl Styles<'_> {
     /// What relative units of a property refer to.
     fn measures(&self, target: &Target, property: PropertyId, text: &str) -> Measures {
         let viewport = self.page.conditions().viewport;
-        let mut measures = Measures {
-            font_size: MEDIUM_FONT_SIZE,
-            root_font_size: MEDIUM_FONT_SIZE,
-            line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
-            root_line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
-            viewport_width: viewport.width,
-            viewport_height: viewport.height,
-        };
+        let mut measures = Measures::initial(viewport.width, viewport.height);
+        if text.to_ascii_lowercase().contains("cq") {
+            measures.container = self.container_of(target);
+        }
         // Most values are words and colours; only numbers can have units.
         if !text.bytes().any(|b| b.is_ascii_digit())
             && !matches!(property.name(), "font-size" | "line-height" | "font-weight")

@@ -394,6 +394,7 @@ impl Tracer<'_, '_> {
         let mut answers = Vec::new();
         for (ancestor, decided) in ancestors.iter().zip(passed) {
             let mut unused = 0;
+            let styles = self.styles;
             let gives = |declaration: &TracedDeclaration| {
                 if !declaration.standing.starts_with("wins") {
                     return false;
@@ -402,7 +403,7 @@ impl Tracer<'_, '_> {
                     return false;
                 };
                 longhands(&name).iter().any(|longhand| {
-                    longhand.is_inherited()
+                    styles.inherits(longhand)
                         && decided.contains(longhand)
                         && !taken.contains(longhand)
                 })

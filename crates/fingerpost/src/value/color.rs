@@ -1,9 +1,18 @@
-//! Colours: from the text of a `<color>` to its computed value as CSSOM serialises it.
+//! Colours: from the tokens of a `<color>` to its computed value as CSSOM serialises it.
 //!
-//! Reading and converting is the `color` package's; which form the result takes follows CSS Color
-//! 4 § 15 (serialising `<color>` values).
+//! Converting between colour spaces and mixing are the `color` package's; reading follows Color 4
+//! and 5, and which form the result takes Color 4 § 15 and Color 5 § 9.
 
-use ::color::{ColorSpaceTag, DynamicColor, parse_color};
+use ::color::{ColorSpaceTag, DynamicColor, Flags, HueDirection, Missing, parse_color};
+
+use super::calc::{Basis, Unit, simplify};
+use super::computed::{Measures, number};
+use super::math;
+use super::substitution::{arguments, value_tokens};
+use crate::sheet::{Kind, Token, split_commas};
+
+/// How deep colours may stand in each other.
+const DEEPEST_COLOUR: usize = 32;
 
 /// What a colour's text comes to.
 #[derive(Clone, Debug, PartialEq)]
@@ -12,50 +21,530 @@ pub enum Colour {
     Known(String),
     /// `currentcolor`
     Current,
-    /// One that depends on something that the sources don't say, or that is not read yet.
+    /// One that depends on `currentcolor`, or on something that the sources don't say.
     AsWritten,
 }
 
-/// Reads the text of a `<color>`.
+/// What colours are read in.
+#[derive(Clone, Copy, Debug)]
+pub struct Light<'a> {
+    /// What `currentcolor` is, where that is known.
+    pub current: Option<&'a str>,
+    /// Whether the element's used colour scheme is dark.
+    pub dark: bool,
+    /// What relative units in math functions refer to.
+    pub measures: &'a Measures,
+}
+
+/// Reads a `<color>` on its own.
 pub fn read(text: &str) -> Colour {
+    let measures = Measures::initial(0.0, 0.0);
+    let light = Light {
+        current: None,
+        dark: false,
+        measures: &measures,
+    };
+    read_in(text, &light)
+}
+
+/// Reads a `<color>`.
+pub fn read_in(text: &str, light: &Light<'_>) -> Colour {
     let text = text.trim();
     if text.eq_ignore_ascii_case("currentcolor") {
         return Colour::Current;
     }
-    match parse_color(&text.to_ascii_lowercase()) {
-        Ok(color) => Colour::Known(serialize(color, text)),
-        Err(_) => match system(text) {
-            Some(known) => Colour::Known(known.to_owned()),
-            None => Colour::AsWritten,
-        },
+    let tokens = value_tokens(text);
+    let reader = Reader {
+        source: text,
+        light,
+    };
+    match reader.shade(&tokens, 0) {
+        Some(shade) => Colour::Known(shade.text()),
+        None => Colour::AsWritten,
     }
 }
 
-/// CSS Color 4 § 6.2 and § 10: the system colours as engines commonly give them in a light scheme.
-fn system(name: &str) -> Option<&'static str> {
-    Some(match name.to_ascii_lowercase().as_str() {
-        "canvas" | "field" | "window" => "rgb(255, 255, 255)",
-        "canvastext" | "fieldtext" | "buttontext" | "windowtext" | "buttonborder" | "infotext"
-        | "menutext" | "captiontext" | "highlighttext" | "marktext" | "selecteditemtext"
-        | "accentcolortext" => "rgb(0, 0, 0)",
-        "linktext" => "rgb(0, 0, 238)",
-        "visitedtext" => "rgb(85, 26, 139)",
-        "activetext" => "rgb(255, 0, 0)",
-        "buttonface" | "threedface" | "buttonhighlight" | "buttonshadow" => "rgb(239, 239, 239)",
-        "mark" => "rgb(255, 255, 0)",
-        "graytext" => "rgb(128, 128, 128)",
+/// Whether a text has a colour in it that depends on the colour scheme.
+pub fn depends_on_scheme(text: &str) -> bool {
+    let lower = text.to_ascii_lowercase();
+    lower.contains("light-dark(")
+        || lower
+            .split(|c: char| !c.is_ascii_alphanumeric())
+            .any(|word| system(word, false).is_some())
+}
+
+/// A colour, and whether it was written in a form that is serialised as `rgb()`.
+#[derive(Clone, Copy, Debug)]
+struct Shade {
+    color: DynamicColor,
+    legacy: bool,
+}
+
+struct Reader<'a> {
+    source: &'a str,
+    light: &'a Light<'a>,
+}
+
+impl Reader<'_> {
+    fn shade(&self, tokens: &[Token], depth: usize) -> Option<Shade> {
+        if depth > DEEPEST_COLOUR {
+            return None;
+        }
+        let tokens = trim(tokens);
+        let first = *tokens.first()?;
+        let source = first.source(self.source);
+        match first.kind {
+            Kind::Hash | Kind::IdHash => legacy(source),
+            Kind::Ident => {
+                let name = source.to_ascii_lowercase();
+                if name == "currentcolor" {
+                    let current = self.light.current?;
+                    let tokens = value_tokens(current);
+                    let reader = Reader {
+                        source: current,
+                        light: self.light,
+                    };
+                    return reader.shade(&tokens, depth + 1);
+                }
+                legacy(&name).or_else(|| legacy(system(&name, self.light.dark)?))
+            }
+            Kind::Function => {
+                let (inside, _) = arguments(tokens, 0);
+                let name = first.name(self.source).to_ascii_lowercase();
+                match name.as_str() {
+                    "color-mix" => self.mix(inside, depth),
+                    "light-dark" => {
+                        let parts = split_commas(inside);
+                        let [light, dark] = parts[..] else {
+                            return None;
+                        };
+                        let chosen = if self.light.dark { dark } else { light };
+                        self.shade(chosen, depth + 1)
+                    }
+                    _ => self.function(&name, inside, depth),
+                }
+            }
+            _ => None,
+        }
+    }
+
+    /// `rgb()` and its kin, absolute or relative.
+    fn function(&self, name: &str, inside: &[Token], depth: usize) -> Option<Shade> {
+        let mut parts = components(inside);
+        let mut origin = None;
+        if let [from, of, ..] = parts[..]
+            && from[0].is_name(self.source, "from")
+        {
+            origin = Some(self.shade(of, depth + 1)?);
+            parts.drain(..2);
+        }
+        let mut form = Form::named(name)?;
+        if name == "color" {
+            let space = parts.remove(0)[0].name(self.source).to_ascii_lowercase();
+            form = Form::of_space(&space)?;
+        }
+        let mut alpha = 1.0;
+        let mut channels = Vec::new();
+        if let Some(origin) = origin {
+            let converted = origin.color.convert(form.space);
+            for (at, (name, scale)) in form.names.iter().zip(form.scales).enumerate() {
+                channels.push((*name, f64::from(converted.components[at]) * scale));
+            }
+            alpha = f64::from(converted.components[3]);
+            channels.push(("alpha", alpha));
+        }
+        let mut values = [0.0f32; 4];
+        let mut missing = Missing::default();
+        for at in 0..3 {
+            let value = self.component(parts.get(at)?, &form, at, &channels)?;
+            match value {
+                Some(value) => values[at] = value as f32,
+                None => missing.insert(at),
+            }
+        }
+        if let Some(part) = parts.get(3) {
+            match self.component(part, &form, 3, &channels)? {
+                Some(value) => alpha = value,
+                None => {
+                    alpha = 0.0;
+                    missing.insert(3);
+                }
+            }
+        }
+        values[3] = alpha.clamp(0.0, 1.0) as f32;
+        let color = DynamicColor {
+            cs: form.space,
+            flags: Flags::from_missing(missing),
+            components: form.within(values, origin.is_some()),
+        };
+        let srgb = matches!(
+            form.space,
+            ColorSpaceTag::Srgb | ColorSpaceTag::Hsl | ColorSpaceTag::Hwb
+        );
+        // Color 5 § 9.2: a relative one in a form of sRGB comes to color(srgb …).
+        Some(match (srgb && name != "color", origin.is_some()) {
+            (true, true) => Shade {
+                color: color.convert(ColorSpaceTag::Srgb),
+                legacy: false,
+            },
+            (legacy, _) => Shade { color, legacy },
+        })
+    }
+
+    /// One component, or alpha, in the space's own unit; `None` inside for `none`.
+    fn component(
+        &self,
+        part: &[Token],
+        form: &Form,
+        at: usize,
+        channels: &[(&'static str, f64)],
+    ) -> Option<Option<f64>> {
+        let (scale, whole) = if at == 3 {
+            (1.0, 1.0)
+        } else {
+            (form.scales[at], form.whole[at])
+        };
+        let token = part[0];
+        let (value, unit) = match token.kind {
+            Kind::Number => (token.number(self.source)?, Unit::Number),
+            Kind::Percentage => (token.number(self.source)?, Unit::Percentage),
+            Kind::Dimension | Kind::Function => {
+                let expression = math::parse(self.source, part)?;
+                let basis = Basis {
+                    measures: self.light.measures,
+                    percentage: None,
+                    channels,
+                };
+                simplify(&expression, &basis).leaf()?
+            }
+            Kind::Ident => {
+                let name = token.name(self.source).to_ascii_lowercase();
+                if name == "none" {
+                    return Some(None);
+                }
+                let (_, value) = channels.iter().find(|(known, _)| *known == name)?;
+                (*value, Unit::Number)
+            }
+            _ => return None,
+        };
+        Some(Some(match unit {
+            Unit::Number | Unit::Of("deg") => value / scale,
+            Unit::Percentage => value / 100.0 * whole,
+            _ => return None,
+        }))
+    }
+
+    /// Color 5 § 3: `color-mix()`.
+    fn mix(&self, inside: &[Token], depth: usize) -> Option<Shade> {
+        let parts: Vec<&[Token]> = split_commas(inside).into_iter().map(trim).collect();
+        let mut space = ColorSpaceTag::Oklab;
+        let mut direction = HueDirection::Shorter;
+        let mut colours = &parts[..];
+        let words: Vec<&Token> = parts
+            .first()?
+            .iter()
+            .filter(|t| !t.kind.is_blank())
+            .collect();
+        if words.first()?.is_name(self.source, "in") {
+            colours = &parts[1..];
+            let word = |at: usize| {
+                words
+                    .get(at)
+                    .map(|t| t.name(self.source).to_ascii_lowercase())
+            };
+            space = space_named(&word(1)?)?;
+            direction = match word(2).as_deref() {
+                Some("longer") => HueDirection::Longer,
+                Some("increasing") => HueDirection::Increasing,
+                Some("decreasing") => HueDirection::Decreasing,
+                _ => HueDirection::Shorter,
+            };
+        }
+        let [first, second] = colours else {
+            return None;
+        };
+        let (first, first_share) = self.share(first, depth)?;
+        let (second, second_share) = self.share(second, depth)?;
+        let (a, b) = match (first_share, second_share) {
+            (None, None) => (50.0, 50.0),
+            (Some(a), None) => (a, 100.0 - a),
+            (None, Some(b)) => (100.0 - b, b),
+            (Some(a), Some(b)) => (a, b),
+        };
+        let sum: f64 = a + b;
+        if sum <= 0.0 {
+            return None;
+        }
+        let mixed = first
+            .color
+            .interpolate(second.color, space, direction)
+            .eval((b / sum) as f32);
+        let mixed = mixed.multiply_alpha((sum / 100.0).min(1.0) as f32);
+        let color = match space {
+            ColorSpaceTag::Hsl | ColorSpaceTag::Hwb => mixed.convert(ColorSpaceTag::Srgb),
+            _ => mixed,
+        };
+        Some(Shade {
+            color,
+            legacy: false,
+        })
+    }
+
+    /// A colour of a mix and its percentage.
+    fn share(&self, part: &[Token], depth: usize) -> Option<(Shade, Option<f64>)> {
+        let parts = components(part);
+        let percentage = |tokens: &[Token]| match tokens[0].kind {
+            Kind::Percentage => tokens[0].number(self.source),
+            Kind::Function if math::is_function(&tokens[0].name(self.source)) => {
+                let basis = Basis {
+                    measures: self.light.measures,
+                    percentage: None,
+                    channels: &[],
+                };
+                let (value, unit) = simplify(&math::parse(self.source, tokens)?, &basis).leaf()?;
+                (unit == Unit::Percentage).then_some(value)
+            }
+            _ => None,
+        };
+        let at = parts.iter().position(|p| percentage(p).is_some());
+        let share = at.and_then(|at| percentage(parts[at]));
+        let color = parts
+            .iter()
+            .enumerate()
+            .find(|(other, _)| Some(*other) != at)?;
+        let shade = self.shade(color.1, depth + 1)?;
+        Some((shade, share.map(|s| s.clamp(0.0, 100.0))))
+    }
+}
+
+fn trim(mut tokens: &[Token]) -> &[Token] {
+    while let [first, rest @ ..] = tokens
+        && first.kind.is_blank()
+    {
+        tokens = rest;
+    }
+    while let [rest @ .., last] = tokens
+        && last.kind.is_blank()
+    {
+        tokens = rest;
+    }
+    tokens
+}
+
+/// The component values of a function, commas, slashes and white space left out.
+fn components(tokens: &[Token]) -> Vec<&[Token]> {
+    let mut found = Vec::new();
+    let mut at = 0;
+    while at < tokens.len() {
+        let token = tokens[at];
+        let mut end = at + 1;
+        if token.kind == Kind::Function || token.kind == Kind::OpenParenthesis {
+            end = arguments(tokens, at).1;
+        }
+        let separates = token.kind.is_blank()
+            || token.kind == Kind::Comma
+            || (token.kind == Kind::Delim && end == at + 1);
+        if !separates {
+            found.push(&tokens[at..end]);
+        }
+        at = end;
+    }
+    found
+}
+
+/// How a colour function's components are written: how many of the written unit make one of the
+/// space's, what 100 % is, and the names of its channels.
+struct Form {
+    space: ColorSpaceTag,
+    scales: [f64; 3],
+    whole: [f64; 3],
+    names: [&'static str; 3],
+}
+
+impl Form {
+    fn named(name: &str) -> Option<Form> {
+        let form = |space, scales, whole, names| Form {
+            space,
+            scales,
+            whole,
+            names,
+        };
+        let one = [1.0; 3];
+        Some(match name {
+            "rgb" | "rgba" => form(ColorSpaceTag::Srgb, [255.0; 3], one, ["r", "g", "b"]),
+            "hsl" | "hsla" => form(
+                ColorSpaceTag::Hsl,
+                one,
+                [360.0, 100.0, 100.0],
+                ["h", "s", "l"],
+            ),
+            "hwb" => form(
+                ColorSpaceTag::Hwb,
+                one,
+                [360.0, 100.0, 100.0],
+                ["h", "w", "b"],
+            ),
+            "lab" => form(
+                ColorSpaceTag::Lab,
+                one,
+                [100.0, 125.0, 125.0],
+                ["l", "a", "b"],
+            ),
+            "lch" => form(
+                ColorSpaceTag::Lch,
+                one,
+                [100.0, 150.0, 360.0],
+                ["l", "c", "h"],
+            ),
+            "oklab" => form(ColorSpaceTag::Oklab, one, [1.0, 0.4, 0.4], ["l", "a", "b"]),
+            "oklch" => form(
+                ColorSpaceTag::Oklch,
+                one,
+                [1.0, 0.4, 360.0],
+                ["l", "c", "h"],
+            ),
+            "color" => form(ColorSpaceTag::Srgb, one, one, ["r", "g", "b"]),
+            _ => return None,
+        })
+    }
+
+    /// The form of `color(space …)`.
+    fn of_space(name: &str) -> Option<Form> {
+        let space = match name {
+            "srgb" | "srgb-linear" | "display-p3" | "a98-rgb" | "prophoto-rgb" | "rec2020"
+            | "xyz" | "xyz-d50" | "xyz-d65" => space_named(name)?,
+            _ => return None,
+        };
+        let names = if name.starts_with("xyz") {
+            ["x", "y", "z"]
+        } else {
+            ["r", "g", "b"]
+        };
+        let one = [1.0; 3];
+        Some(Form {
+            space,
+            scales: one,
+            whole: one,
+            names,
+        })
+    }
+
+    /// Color 4 § 4: lightness and chroma are clamped at parse time; a hue goes round.
+    fn within(&self, mut values: [f32; 4], relative: bool) -> [f32; 4] {
+        let turn = |hue: f32| hue.rem_euclid(360.0);
+        match self.space {
+            ColorSpaceTag::Lab | ColorSpaceTag::Lch => values[0] = values[0].clamp(0.0, 100.0),
+            ColorSpaceTag::Oklab | ColorSpaceTag::Oklch => values[0] = values[0].clamp(0.0, 1.0),
+            ColorSpaceTag::Hsl if !relative => {
+                values[1] = values[1].clamp(0.0, 100.0);
+                values[2] = values[2].clamp(0.0, 100.0);
+            }
+            _ => {}
+        }
+        match self.space {
+            ColorSpaceTag::Lch | ColorSpaceTag::Oklch => {
+                values[1] = values[1].max(0.0);
+                values[2] = turn(values[2]);
+            }
+            ColorSpaceTag::Hsl | ColorSpaceTag::Hwb => values[0] = turn(values[0]),
+            _ => {}
+        }
+        values
+    }
+}
+
+fn space_named(name: &str) -> Option<ColorSpaceTag> {
+    Some(match name {
+        "srgb" => ColorSpaceTag::Srgb,
+        "srgb-linear" => ColorSpaceTag::LinearSrgb,
+        "display-p3" => ColorSpaceTag::DisplayP3,
+        "a98-rgb" => ColorSpaceTag::A98Rgb,
+        "prophoto-rgb" => ColorSpaceTag::ProphotoRgb,
+        "rec2020" => ColorSpaceTag::Rec2020,
+        "lab" => ColorSpaceTag::Lab,
+        "lch" => ColorSpaceTag::Lch,
+        "oklab" => ColorSpaceTag::Oklab,
+        "oklch" => ColorSpaceTag::Oklch,
+        "hsl" => ColorSpaceTag::Hsl,
+        "hwb" => ColorSpaceTag::Hwb,
+        "xyz" | "xyz-d65" => ColorSpaceTag::XyzD65,
+        "xyz-d50" => ColorSpaceTag::XyzD50,
         _ => return None,
     })
 }
 
-fn serialize(color: DynamicColor, text: &str) -> String {
-    let legacy = matches!(
-        color.cs,
-        ColorSpaceTag::Srgb | ColorSpaceTag::Hsl | ColorSpaceTag::Hwb
-    ) && !text.to_ascii_lowercase().starts_with("color(");
-    if !legacy {
-        return color.to_string();
+/// A name or a hexadecimal notation.
+fn legacy(text: &str) -> Option<Shade> {
+    let color = parse_color(text).ok()?;
+    let legacy = true;
+    Some(Shade { color, legacy })
+}
+
+/// CSS Color 4 § 6.2 and § 10: the system colours as engines commonly give them.
+fn system(name: &str, dark: bool) -> Option<&'static str> {
+    let pick = |light, other| if dark { other } else { light };
+    Some(match name {
+        "canvas" | "window" => pick("#ffffff", "#121212"),
+        "field" => pick("#ffffff", "#3b3b3b"),
+        "canvastext" | "fieldtext" | "buttontext" | "windowtext" | "infotext" | "menutext"
+        | "captiontext" => pick("#000000", "#ffffff"),
+        "buttonborder" => pick("#000000", "#858585"),
+        "highlighttext" | "marktext" | "selecteditemtext" | "accentcolortext" => "#000000",
+        "linktext" => pick("#0000ee", "#9e9eff"),
+        "visitedtext" => pick("#551a8b", "#d0adf0"),
+        "activetext" => pick("#ff0000", "#ff9e9e"),
+        "buttonface" | "threedface" | "buttonhighlight" | "buttonshadow" => {
+            pick("#efefef", "#6b6b6b")
+        }
+        "mark" => "#ffff00",
+        "graytext" => "#808080",
+        _ => return None,
+    })
+}
+
+impl Shade {
+    fn text(&self) -> String {
+        if self.legacy {
+            rgb(self.color)
+        } else {
+            modern(self.color)
+        }
     }
+}
+
+/// Color 4 § 15.2 and § 15.3: in the colour's own space, with `none` where it is missing.
+fn modern(color: DynamicColor) -> String {
+    let missing = color.flags.missing();
+    let part = |at: usize| {
+        if missing.contains(at) {
+            "none".to_owned()
+        } else {
+            number(f64::from(color.components[at]))
+        }
+    };
+    let open = match color.cs {
+        ColorSpaceTag::Lab => "lab(",
+        ColorSpaceTag::Lch => "lch(",
+        ColorSpaceTag::Oklab => "oklab(",
+        ColorSpaceTag::Oklch => "oklch(",
+        ColorSpaceTag::LinearSrgb => "color(srgb-linear ",
+        ColorSpaceTag::DisplayP3 => "color(display-p3 ",
+        ColorSpaceTag::A98Rgb => "color(a98-rgb ",
+        ColorSpaceTag::ProphotoRgb => "color(prophoto-rgb ",
+        ColorSpaceTag::Rec2020 => "color(rec2020 ",
+        ColorSpaceTag::XyzD50 => "color(xyz-d50 ",
+        ColorSpaceTag::XyzD65 => "color(xyz-d65 ",
+        _ => "color(srgb ",
+    };
+    let alpha = if missing.contains(3) || color.components[3] < 1.0 {
+        format!(" / {}", part(3))
+    } else {
+        String::new()
+    };
+    format!("{open}{} {} {}{alpha})", part(0), part(1), part(2))
+}
+
+fn rgb(color: DynamicColor) -> String {
     let [red, green, blue, alpha] = color.convert(ColorSpaceTag::Srgb).components;
     // What conversion blurs in the last digits must not turn a half.
     let byte = |part: f32| {
@@ -78,9 +567,9 @@ fn alpha_text(alpha: f32) -> String {
     let part = byte / 255.0;
     let two = (part * 100.0).round() / 100.0;
     if (two * 255.0).round() == byte {
-        super::computed::number(two)
+        number(two)
     } else {
-        super::computed::number((part * 1000.0).round() / 1000.0)
+        number((part * 1000.0).round() / 1000.0)
     }
 }
 

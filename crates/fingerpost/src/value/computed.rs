@@ -6,11 +6,12 @@
 //! it is.
 
 use super::arranged::arranged;
-use super::color::{self, Colour};
+use super::calc::{Basis, Calc, Unit, simplify};
+use super::color::{self, Colour, Light};
 use super::facts::PropertyId;
-use super::grammar::{Label, Match};
-use super::math::{self, Expression, Operator};
-use super::substitution::arguments;
+use super::grammar::{Label, Match, match_property};
+use super::math::{self, Expression};
+use super::substitution::{arguments, value_tokens};
 use super::units::{self, Dimension, FontMeasure, Scale, Side};
 use crate::sheet::{Kind, Token};
 use crate::text::TextRange;
@@ -30,6 +31,34 @@ pub struct Measures {
     pub viewport_width: f64,
     /// The viewport's height.
     pub viewport_height: f64,
+    /// What container units refer to.
+    pub container: Container,
+}
+
+impl Measures {
+    /// What units refer to where there is no element: initial values.
+    pub fn initial(viewport_width: f64, viewport_height: f64) -> Measures {
+        Measures {
+            font_size: MEDIUM_FONT_SIZE,
+            root_font_size: MEDIUM_FONT_SIZE,
+            line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
+            root_line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
+            viewport_width,
+            viewport_height,
+            container: Container::Viewport,
+        }
+    }
+}
+
+/// What container units refer to.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Container {
+    /// No container is around: the viewport (Conditional Rules 5 § 6).
+    Viewport,
+    /// One of a known size: its width and height.
+    Known(f64, f64),
+    /// One whose size only layout knows.
+    OfLayout,
 }
 
 /// The initial font size: `medium`, which every engine takes for 16px.
@@ -59,20 +88,26 @@ impl Measures {
                 FontMeasure::Lh => self.line_height,
                 FontMeasure::Rlh => self.root_line_height,
             },
-            Scale::Viewport(side) => {
-                let (width, height) = (self.viewport_width, self.viewport_height);
-                let side = match side {
-                    Side::Width | Side::Inline => width,
-                    Side::Height | Side::Block => height,
-                    Side::Smallest => width.min(height),
-                    Side::Largest => width.max(height),
-                };
-                side / 100.0
-            }
-            Scale::Container(_) => return None,
+            Scale::Viewport(side) => of_side(side, self.viewport_width, self.viewport_height),
+            Scale::Container(side) => match self.container {
+                Container::Viewport => of_side(side, self.viewport_width, self.viewport_height),
+                Container::Known(width, height) => of_side(side, width, height),
+                Container::OfLayout => return None,
+            },
         };
         Some(number * size)
     }
+}
+
+/// A hundredth of a side.
+fn of_side(side: Side, width: f64, height: f64) -> f64 {
+    let side = match side {
+        Side::Width | Side::Inline => width,
+        Side::Height | Side::Block => height,
+        Side::Smallest => width.min(height),
+        Side::Largest => width.max(height),
+    };
+    side / 100.0
 }
 
 /// How many significant digits engines write of a number.
@@ -107,8 +142,21 @@ pub struct Surroundings<'a> {
     pub measures: &'a Measures,
     /// What `currentcolor` becomes.
     pub current_color: &'a str,
+    /// Whether the element's used colour scheme is dark.
+    pub dark: bool,
     /// The file that relative URLs refer to, by its name in the site; none leaves them as they are.
     pub base: Option<&'a str>,
+}
+
+impl Surroundings<'_> {
+    fn light(&self) -> Light<'_> {
+        let known = self.current_color != "currentcolor";
+        Light {
+            current: known.then_some(self.current_color),
+            dark: self.dark,
+            measures: self.measures,
+        }
+    }
 }
 
 /// The computed value of a declared value that fits its grammar.
@@ -120,11 +168,18 @@ pub fn computed(
     surroundings: &Surroundings<'_>,
 ) -> String {
     let measures = surroundings.measures;
-    let tokens: Vec<Token> = tokens
-        .iter()
-        .copied()
-        .filter(|t| !t.kind.is_blank())
-        .collect();
+    let tokens = without_blanks(tokens);
+    // These percentages are of the font size, which is known.
+    let percentage = matches!(property.name(), "font-size" | "line-height")
+        .then_some(surroundings.measures.font_size);
+    if let [first, ..] = tokens[..]
+        && first.kind == Kind::Function
+        && math::is_function(&first.name(source))
+        && arguments(&tokens, 0).1 == tokens.len()
+        && let Some(text) = whole_math(property, source, &tokens, measures, percentage)
+    {
+        return text;
+    }
     if let [only] = tokens[..]
         && let Some(special) = single(property, source, only, measures)
     {
@@ -133,14 +188,68 @@ pub fn computed(
     let mut walk = Walk {
         source,
         matched,
-        measures,
-        current_color: surroundings.current_color,
-        base: surroundings.base,
+        surroundings,
+        percentage,
         families: property.name() == "font-family",
         out: String::new(),
     };
     walk.run(&tokens);
     arranged(property, walk.out)
+}
+
+/// The computed value of a registered custom property, which has a type but no rules of its own.
+pub fn computed_free(
+    source: &str,
+    tokens: &[Token],
+    matched: &Match,
+    surroundings: &Surroundings<'_>,
+) -> String {
+    let mut walk = Walk {
+        source,
+        matched,
+        surroundings,
+        percentage: None,
+        families: false,
+        out: String::new(),
+    };
+    walk.run(&without_blanks(tokens));
+    walk.out
+}
+
+fn without_blanks(tokens: &[Token]) -> Vec<Token> {
+    let words = tokens.iter().copied();
+    words.filter(|t| !t.kind.is_blank()).collect()
+}
+
+/// A value that is one math function. Where it comes to one number, that is read as if it had been
+/// written, and clamped to what the property takes (CSS Values 4 § 10.5).
+fn whole_math(
+    property: PropertyId,
+    source: &str,
+    tokens: &[Token],
+    measures: &Measures,
+    percentage: Option<f64>,
+) -> Option<String> {
+    let basis = Basis {
+        measures,
+        percentage,
+        channels: &[],
+    };
+    let (value, unit) = simplify(&math::parse(source, tokens)?, &basis).leaf()?;
+    let text = |value: f64| Calc::Leaf(value, unit).text();
+    let fits = |text: &str| match_property(property, text, &value_tokens(text)).is_ok();
+    let wanted = [value, value.round(), 0.0, 1.0]
+        .into_iter()
+        .find(|value| fits(&text(*value)))?;
+    let exact = property.name() == "font-size" && unit == Unit::Of("px");
+    let shown = if exact {
+        format!("{}px", wanted.max(0.0))
+    } else {
+        text(wanted)
+    };
+    let only = *value_tokens(&shown).first()?;
+    let special = single(property, &shown, only, measures);
+    Some(arranged(property, special.unwrap_or(shown)))
 }
 
 /// Values of one word or number with a rule of their own.
@@ -249,9 +358,9 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
 struct Walk<'a> {
     source: &'a str,
     matched: &'a Match,
-    measures: &'a Measures,
-    current_color: &'a str,
-    base: Option<&'a str>,
+    surroundings: &'a Surroundings<'a>,
+    /// What 100 % is in px, where that is known.
+    percentage: Option<f64>,
     /// Whether the strings are font families, which are written without quotes where they can be.
     families: bool,
     out: String,
@@ -263,10 +372,11 @@ impl Walk<'_> {
         while at < tokens.len() {
             let token = tokens[at];
             if let Some(span) = self.color_at(token) {
-                let text = match color::read(&self.source[span]) {
+                let light = self.surroundings.light();
+                let text = match color::read_in(&self.source[span], &light) {
                     Colour::Known(text) => text,
-                    Colour::Current => self.current_color.to_owned(),
-                    Colour::AsWritten => self.source[span].to_owned(),
+                    Colour::Current => self.surroundings.current_color.to_owned(),
+                    Colour::AsWritten => self.source[span].to_ascii_lowercase(),
                 };
                 self.push(&text, false);
                 while at < tokens.len() && tokens[at].end <= u32::from(span.end()) {
@@ -324,7 +434,7 @@ impl Walk<'_> {
             Kind::Dimension => {
                 let value = token.number(self.source).unwrap_or(0.0);
                 let unit = token.name(self.source).to_ascii_lowercase();
-                match self.measures.pixels(value, &unit) {
+                match self.surroundings.measures.pixels(value, &unit) {
                     Some(pixels) => format!("{}px", number(pixels)),
                     None => absolute(value, &unit),
                 }
@@ -360,7 +470,7 @@ impl Walk<'_> {
 
     /// CSS Values 4 § 4.5.1: a URL's computed value is absolute; ours begin at the site's root.
     fn absolute_url(&self, url: &str) -> String {
-        let joined = self.base.and_then(|base| {
+        let joined = self.surroundings.base.and_then(|base| {
             let root = url::Url::parse("http://site.invalid/").ok()?;
             let absolute = root.join(base).ok()?.join(url).ok()?;
             (absolute.host_str() == Some("site.invalid") && !url.starts_with('#'))
@@ -397,25 +507,29 @@ impl Walk<'_> {
         self.out.push_str(text);
     }
 
-    /// A math function that comes to one length; others stay as they are written.
+    /// A math function as far as it can be worked out.
     fn math(&self, tokens: &[Token]) -> Option<String> {
-        let expression = math::parse(self.source, tokens)?;
-        match math::kind(self.source, tokens)? {
-            math::Kind::Of(Dimension::Length) => {
-                let value = evaluate(&expression, self.measures)?;
-                Some(format!("{}px", number(value)))
-            }
-            math::Kind::Number => evaluate(&expression, self.measures).map(number),
-            math::Kind::Percentage | math::Kind::Mixed(Dimension::Length) => {
-                let (percent, pixels) = linear(&expression, self.measures)?;
-                let (percent, sign) = (number(percent), if pixels < 0.0 { '-' } else { '+' });
-                Some(match pixels {
-                    0.0 => format!("{percent}%"),
-                    _ => format!("calc({percent}% {sign} {}px)", number(pixels.abs())),
-                })
-            }
-            _ => None,
-        }
+        let basis = Basis {
+            measures: self.surroundings.measures,
+            percentage: self.percentage,
+            channels: &[],
+        };
+        let calc = simplify(&math::parse(self.source, tokens)?, &basis);
+        // CSS Values 4 § 10.9.1: where an integer is asked for, a number is rounded.
+        let integer = self.captured_from(tokens, "integer");
+        Some(match calc.leaf() {
+            Some((value, Unit::Number)) if integer => number((value + 0.5).floor()),
+            _ => calc.text(),
+        })
+    }
+
+    fn captured_from(&self, tokens: &[Token], name: &'static str) -> bool {
+        let (Some(first), Some(last)) = (tokens.first(), tokens.last()) else {
+            return false;
+        };
+        let span = first.span().cover(last.span());
+        let mut all = self.matched.captured.iter();
+        all.any(|c| c.span == span && c.label == Label::Type(name))
     }
 }
 
@@ -473,116 +587,17 @@ pub fn string(text: &str) -> String {
     out
 }
 
-/// A sum of percentages and lengths: how much of each. Only sums and products with numbers are.
-fn linear(expression: &Expression, measures: &Measures) -> Option<(f64, f64)> {
-    Some(match expression {
-        Expression::Percentage(value) => (*value, 0.0),
-        Expression::Sum(terms) => {
-            let mut sum = (0.0, 0.0);
-            for (operator, term) in terms {
-                let (percent, pixels) = linear(term, measures)?;
-                let sign = if *operator == Operator::Minus {
-                    -1.0
-                } else {
-                    1.0
-                };
-                sum = (sum.0 + sign * percent, sum.1 + sign * pixels);
-            }
-            sum
-        }
-        Expression::Product(factors) => {
-            let mut scale = 1.0;
-            let mut measured = None;
-            for (operator, factor) in factors {
-                match (factor, operator) {
-                    (Expression::Number(value), Operator::Divide) => scale /= value,
-                    (Expression::Number(value), _) => scale *= value,
-                    (other, Operator::Times) if measured.is_none() => {
-                        measured = Some(linear(other, measures)?);
-                    }
-                    _ => return None,
-                }
-            }
-            let (percent, pixels) = measured?;
-            (percent * scale, pixels * scale)
-        }
-        other => (0.0, evaluate(other, measures)?),
-    })
-}
-
-/// What an expression without percentages comes to: px for lengths.
+/// What an expression comes to, where that is one number: px for lengths.
 pub fn evaluate(expression: &Expression, measures: &Measures) -> Option<f64> {
-    Some(match expression {
-        Expression::Number(value) => *value,
-        Expression::Percentage(_) | Expression::Name(_) => return None,
-        Expression::Dimension(value, unit) => match units::unit(unit)? {
-            (Dimension::Length, _) => measures.pixels(*value, unit)?,
-            (_, Scale::Fixed(scale)) => value * scale,
-            _ => return None,
-        },
-        Expression::Sum(terms) => {
-            let mut sum = 0.0;
-            for (operator, term) in terms {
-                let value = evaluate(term, measures)?;
-                sum += if *operator == Operator::Minus {
-                    -value
-                } else {
-                    value
-                };
-            }
-            sum
-        }
-        Expression::Product(factors) => {
-            let mut product = 1.0;
-            for (operator, factor) in factors {
-                let value = evaluate(factor, measures)?;
-                product = if *operator == Operator::Divide {
-                    product / value
-                } else {
-                    product * value
-                };
-            }
-            product
-        }
-        Expression::Function(name, arguments) => {
-            let values: Vec<f64> = arguments
-                .iter()
-                .filter_map(|a| evaluate(a, measures))
-                .collect();
-            if values.len() != arguments.len() {
-                return None;
-            }
-            function(name, &values)?
-        }
-    })
-}
-
-fn function(name: &str, values: &[f64]) -> Option<f64> {
-    let first = *values.first()?;
-    Some(match (name, values) {
-        ("min", _) => values.iter().copied().fold(f64::INFINITY, f64::min),
-        ("max", _) => values.iter().copied().fold(f64::NEG_INFINITY, f64::max),
-        ("clamp", [low, value, high]) => value.min(*high).max(*low),
-        ("abs", _) => first.abs(),
-        ("sign", _) => {
-            if first == 0.0 {
-                0.0
-            } else {
-                first.signum()
-            }
-        }
-        ("sqrt", _) => first.sqrt(),
-        ("exp", _) => first.exp(),
-        ("hypot", _) => values.iter().map(|v| v * v).sum::<f64>().sqrt(),
-        ("pow", [base, exponent]) => base.powf(*exponent),
-        ("log", [value]) => value.ln(),
-        ("log", [value, base]) => value.ln() / base.ln(),
-        ("mod", [a, b]) => a - b * (a / b).floor(),
-        ("rem", [a, b]) => a % b,
-        ("round", [a, b]) => (a / b).round() * b,
-        ("round", [a]) => a.round(),
-        _ => return None,
-    })
+    let basis = Basis {
+        measures,
+        percentage: None,
+        channels: &[],
+    };
+    match simplify(expression, &basis).leaf()? {
+        (_, Unit::Percentage | Unit::Container(_)) => None,
+        (value, _) => Some(value),
+    }
 }
 
 #[cfg(test)]
@@ -598,6 +613,7 @@ mod tests {
         root_line_height: 19.2,
         viewport_width: 1280.0,
         viewport_height: 800.0,
+        container: Container::Viewport,
     };
 
     fn value(property: &str, text: &str) -> String {
@@ -607,6 +623,7 @@ mod tests {
         let surroundings = Surroundings {
             measures: &MEASURES,
             current_color: "rgb(1, 2, 3)",
+            dark: false,
             base: Some("css/a.css"),
         };
         computed(property, text, &tokens, &matched, &surroundings)

@@ -1,5 +1,7 @@
 //! What a declaration means: which property it names, and whether its value fits.
 
+use std::borrow::Cow;
+
 use super::facts::PropertyId;
 use super::grammar::Mismatch;
 use super::is_css_wide;
@@ -39,15 +41,20 @@ pub fn name(sheet: &Sheet, declaration: &Declaration) -> Name {
     if name.starts_with("--") && name.len() > 2 {
         return Name::Custom;
     }
-    let resolved = if name.contains('\\') {
-        let tokens = super::substitution::value_tokens(name);
-        tokens
-            .first()
-            .and_then(|t| PropertyId::named(&t.name(name)))
-    } else {
-        PropertyId::named(name)
-    };
+    let resolved = PropertyId::named(&unescaped(name));
     resolved.map_or(Name::Unknown, Name::Property)
+}
+
+/// A name with its escapes resolved.
+pub fn unescaped(name: &str) -> Cow<'_, str> {
+    if !name.contains('\\') {
+        return Cow::Borrowed(name);
+    }
+    let tokens = super::substitution::value_tokens(name);
+    match tokens.first() {
+        Some(token) => Cow::Owned(token.name(name).into_owned()),
+        None => Cow::Borrowed(name),
+    }
 }
 
 /// What a declaration of a known property says.

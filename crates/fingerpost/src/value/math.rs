@@ -327,7 +327,8 @@ impl Measure {
 impl Expression {
     fn measure(&self) -> Option<Measure> {
         match self {
-            Expression::Number(_) | Expression::Name(_) => Some(Measure::default()),
+            Expression::Number(_) => Some(Measure::default()),
+            Expression::Name(name) => is_channel(name).then(Measure::default),
             Expression::Percentage(_) => Some(Measure::of(PERCENTAGE)),
             Expression::Dimension(_, unit) => {
                 let (dimension, _) = units::unit(unit)?;
@@ -346,6 +347,14 @@ impl Expression {
             Expression::Function(name, arguments) => function_measure(name, arguments),
         }
     }
+}
+
+/// Color 5 § 4.1: the channels of a relative colour, which stand where numbers do.
+fn is_channel(name: &str) -> bool {
+    matches!(
+        name,
+        "r" | "g" | "b" | "h" | "s" | "l" | "w" | "a" | "c" | "x" | "y" | "z" | "alpha"
+    )
 }
 
 fn same<'a>(mut parts: impl Iterator<Item = &'a Expression>) -> Option<Measure> {

@@ -1,6 +1,7 @@
 //! Values: what the standards say of each property, and what a value comes to.
 
 mod arranged;
+pub mod calc;
 pub mod color;
 pub mod computed;
 pub mod declared;
