@@ -17,6 +17,67 @@ pub const LONGHANDS_STILL: &[&str] = &[
     "vertical-align",
 ];
 
+/// Other names that engines take, which the extract does not have: the prefixed ones that the
+/// Compatibility standard does not list, and the old names of page breaks (Fragmentation 3 § 3.4).
+pub const ALIASES: &[(&str, &str)] = &[
+    ("-webkit-background-clip", "background-clip"),
+    ("-webkit-border-after", "border-block-end"),
+    ("-webkit-border-after-color", "border-block-end-color"),
+    ("-webkit-border-after-style", "border-block-end-style"),
+    ("-webkit-border-after-width", "border-block-end-width"),
+    ("-webkit-border-before", "border-block-start"),
+    ("-webkit-border-before-color", "border-block-start-color"),
+    ("-webkit-border-before-style", "border-block-start-style"),
+    ("-webkit-border-before-width", "border-block-start-width"),
+    ("-webkit-border-end", "border-inline-end"),
+    ("-webkit-border-end-color", "border-inline-end-color"),
+    ("-webkit-border-end-style", "border-inline-end-style"),
+    ("-webkit-border-end-width", "border-inline-end-width"),
+    ("-webkit-border-start", "border-inline-start"),
+    ("-webkit-border-start-color", "border-inline-start-color"),
+    ("-webkit-border-start-style", "border-inline-start-style"),
+    ("-webkit-border-start-width", "border-inline-start-width"),
+    ("-webkit-clip-path", "clip-path"),
+    ("-webkit-column-count", "column-count"),
+    ("-webkit-column-gap", "column-gap"),
+    ("-webkit-column-rule", "column-rule"),
+    ("-webkit-column-rule-color", "column-rule-color"),
+    ("-webkit-column-rule-style", "column-rule-style"),
+    ("-webkit-column-rule-width", "column-rule-width"),
+    ("-webkit-column-span", "column-span"),
+    ("-webkit-column-width", "column-width"),
+    ("-webkit-columns", "columns"),
+    ("-webkit-font-feature-settings", "font-feature-settings"),
+    ("-webkit-hyphenate-character", "hyphenate-character"),
+    ("-webkit-logical-height", "block-size"),
+    ("-webkit-logical-width", "inline-size"),
+    ("-webkit-margin-after", "margin-block-end"),
+    ("-webkit-margin-before", "margin-block-start"),
+    ("-webkit-margin-end", "margin-inline-end"),
+    ("-webkit-margin-start", "margin-inline-start"),
+    ("-webkit-max-logical-height", "max-block-size"),
+    ("-webkit-max-logical-width", "max-inline-size"),
+    ("-webkit-min-logical-height", "min-block-size"),
+    ("-webkit-min-logical-width", "min-inline-size"),
+    ("-webkit-opacity", "opacity"),
+    ("-webkit-padding-after", "padding-block-end"),
+    ("-webkit-padding-before", "padding-block-start"),
+    ("-webkit-padding-end", "padding-inline-end"),
+    ("-webkit-padding-start", "padding-inline-start"),
+    ("-webkit-print-color-adjust", "print-color-adjust"),
+    ("-webkit-shape-image-threshold", "shape-image-threshold"),
+    ("-webkit-shape-margin", "shape-margin"),
+    ("-webkit-shape-outside", "shape-outside"),
+    ("-webkit-text-emphasis", "text-emphasis"),
+    ("-webkit-text-emphasis-color", "text-emphasis-color"),
+    ("-webkit-text-emphasis-position", "text-emphasis-position"),
+    ("-webkit-text-emphasis-style", "text-emphasis-style"),
+    ("-webkit-user-select", "user-select"),
+    ("page-break-after", "break-after"),
+    ("page-break-before", "break-before"),
+    ("page-break-inside", "break-inside"),
+];
+
 /// Initial values that the extract leaves out or words as prose.
 pub const INITIAL: &[(&str, &str)] = &[
     ("-webkit-box-align", "stretch"),
@@ -130,7 +191,17 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
     // The draft adds animation-delay-start; see above.
     (
         "single-animation",
-        "<'animation-duration'> || <easing-function> || <'animation-delay'> || <single-animation-iteration-count> || <single-animation-direction> || <single-animation-fill-mode> || <single-animation-play-state> || [ none | <keyframes-name> ] || <single-animation-timeline>",
+        "<'animation-duration'> || <easing-function> || <'animation-delay'> || <single-animation-iteration-count> || <single-animation-direction> || <single-animation-fill-mode> || <single-animation-play-state> || [ none | <keyframes-name> ]",
+    ),
+    // Transitions 1 § 2.5: the first time is the duration, which can't be negative.
+    (
+        "single-transition",
+        "[ none | <single-transition-property> ] || <time [0,∞]> || <easing-function> || <time> || <transition-behavior-value>",
+    ),
+    // Compat § 3.4.1: the names of the old flexible boxes.
+    (
+        "display-legacy",
+        "inline-block | inline-table | inline-flex | inline-grid | -webkit-box | -webkit-inline-box | -webkit-flex | -webkit-inline-flex",
     ),
     // Color 5 § 4 says in prose that the channels of the origin stand where its numbers do.
     ("rgb-channel", "r | g | b | alpha"),

@@ -6,7 +6,7 @@ use std::path::Path;
 
 use serde_json::Value;
 
-use crate::corrections::{INITIAL, LONGHANDS_STILL, PROPERTY_SYNTAX, TYPE_SYNTAX};
+use crate::corrections::{ALIASES, INITIAL, LONGHANDS_STILL, PROPERTY_SYNTAX, TYPE_SYNTAX};
 
 const OUTPUT: &str = "crates/fingerpost/src/value/facts_table.rs";
 
@@ -47,6 +47,11 @@ fn names(entry: &Value, key: &str) -> Vec<String> {
     found.filter_map(Value::as_str).map(str::to_owned).collect()
 }
 
+fn alias_of<'a>(name: &str, entry: &'a Value) -> &'a str {
+    let ours = ALIASES.iter().find(|(alias, _)| *alias == name);
+    ours.map_or(text(entry, "legacyAliasOf"), |(_, property)| property)
+}
+
 fn properties(extract: &Value) -> Result<(String, usize), String> {
     let mut sorted = BTreeMap::new();
     for entry in list(extract, "properties")? {
@@ -54,6 +59,10 @@ fn properties(extract: &Value) -> Result<(String, usize), String> {
         if text(entry, "name") != "--*" {
             sorted.insert(text(entry, "name"), entry);
         }
+    }
+    let none = Value::Null;
+    for (alias, _) in ALIASES {
+        sorted.entry(*alias).or_insert(&none);
     }
     let mut out = String::from("pub(super) static PROPERTIES: &[Property] = &[\n");
     for (name, entry) in &sorted {
@@ -84,7 +93,7 @@ fn properties(extract: &Value) -> Result<(String, usize), String> {
             text(entry, "appliesTo"),
             text(entry, "computedValue"),
             text(entry, "href"),
-            text(entry, "legacyAliasOf"),
+            alias_of(name, entry),
         )
         .map_err(|e| e.to_string())?;
     }

@@ -316,7 +316,7 @@ impl Document {
 
     /// How many shadow trees a node is in, one inside the other.
     pub fn shadow_depth(&self, id: NodeId) -> u32 {
-        let inner = |id: NodeId| Some(self.host_of(self.shadow_tree_of(id)?)?);
+        let inner = |id: NodeId| self.host_of(self.shadow_tree_of(id)?);
         std::iter::successors(inner(id), |at| inner(*at)).count() as u32
     }
 
@@ -371,11 +371,12 @@ impl Document {
         };
         let tree = self.shadow_tree_of(slot);
         let of_text = tree.and_then(|root| self.descendant_elements(root).find(unnamed));
-        self.children(host).any(|child| match self.node(child).kind {
-            NodeKind::Element(_) => self.assigned_slot(child) == Some(slot),
-            NodeKind::Text(_) => of_text == Some(slot),
-            _ => false,
-        })
+        self.children(host)
+            .any(|child| match self.node(child).kind {
+                NodeKind::Element(_) => self.assigned_slot(child) == Some(slot),
+                NodeKind::Text(_) => of_text == Some(slot),
+                _ => false,
+            })
     }
 
     /// The way from the root element down to and including `id` in the flat tree.

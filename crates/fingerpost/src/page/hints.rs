@@ -44,7 +44,7 @@ pub(super) fn hints(document: &Document, id: NodeId) -> Option<Hints> {
     let sheet = Sheet::parse_attribute(text, span);
     debug_assert_eq!(sheet.declaration_count(), collected.attributes.len());
     Some(Hints {
-        styles: StyleSheet::new(sheet),
+        styles: StyleSheet::new(sheet, false),
         attributes: collected.attributes,
     })
 }
@@ -63,6 +63,12 @@ impl Collected {
     fn html(&mut self, document: &Document, id: NodeId, element: &Element) {
         let name = &*element.name;
         let table_part = matches!(name, "td" | "th" | "tr" | "thead" | "tbody" | "tfoot");
+        let image = element
+            .attribute("type")
+            .is_some_and(|t| t.eq_ignore_ascii_case("image"));
+        if name == "a" && element.attribute("href").is_some() {
+            self.of_body(document);
+        }
         for attribute in &element.attributes {
             let value = attribute.value.trim();
             let lower = value.to_ascii_lowercase();
@@ -70,19 +76,16 @@ impl Collected {
                 (
                     side @ ("width" | "height"),
                     "img" | "iframe" | "video" | "embed" | "object" | "input" | "marquee",
-                ) => {
-                    let image = element
-                        .attribute("type")
-                        .is_some_and(|t| t.eq_ignore_ascii_case("image"));
-                    if name != "input" || image {
-                        self.dimension(attribute, side, value, false);
-                    }
+                ) if (name != "input" || image) => {
+                    self.dimension(attribute, side, value, false);
                 }
                 (side @ "width", "table" | "td" | "th" | "col" | "hr")
                 | (side @ "height", "table" | "td" | "th" | "tr" | "thead" | "tbody" | "tfoot") => {
                     self.dimension(attribute, side, value, name != "hr");
                 }
-                ("bgcolor", "body" | "table") => self.color(attribute, "background-color", value),
+                ("bgcolor", "body" | "table" | "marquee") => {
+                    self.color(attribute, "background-color", value);
+                }
                 ("bgcolor", _) if table_part => self.color(attribute, "background-color", value),
                 ("text", "body") => self.color(attribute, "color", value),
                 ("color", "font") => self.color(attribute, "color", value),
@@ -119,6 +122,11 @@ impl Collected {
                     }
                     _ => {}
                 },
+                ("align", "input")
+                    if image && matches!(lower.as_str(), "top" | "middle" | "bottom") =>
+                {
+                    self.say(attribute, "vertical-align", &lower);
+                }
                 ("align", "img" | "iframe" | "object" | "embed" | "table") => {
                     match lower.as_str() {
                         "left" | "right" => {
@@ -140,6 +148,9 @@ impl Collected {
                     }
                 }
                 ("nowrap", "td" | "th") => self.say(attribute, "text-wrap-mode", "nowrap"),
+                ("frameborder", "iframe") if matches!(lower.as_str(), "0" | "no") => {
+                    self.say(attribute, "border-width", "0");
+                }
                 ("border", "table") => {
                     let width = leading_number(value).unwrap_or(1.0);
                     self.say(attribute, "border", &format!("{width}px outset"));
@@ -171,6 +182,17 @@ impl Collected {
         self.aspect_ratio(element);
         if matches!(name, "td" | "th") {
             self.of_table(document, id);
+        }
+    }
+
+    /// § 15.3.2: the colour that the body gives all links.
+    fn of_body(&mut self, document: &Document) {
+        let body = document
+            .child_elements(document.root_element())
+            .map(|id| document.expect_element(id))
+            .find(|element| element.is_html("body"));
+        if let Some(attribute) = body.and_then(|body| body.attribute_node("link")) {
+            self.color(attribute, "color", attribute.value.trim());
         }
     }
 

@@ -123,14 +123,23 @@ pub struct Failure {
 }
 
 /// The user-agent sheet: HTML § 15.3, in our own file.
-pub(super) fn user_agent_sheet() -> Arc<StyleSheet> {
+fn user_agent_sheet() -> Arc<StyleSheet> {
     static SHEET: OnceLock<Arc<StyleSheet>> = OnceLock::new();
-    let sheet = SHEET.get_or_init(|| {
-        let text = Text::new("user-agent.css", include_str!("user_agent.css"));
-        let span = text.span();
-        StyleSheet::new(Sheet::parse(text, span))
-    });
+    let sheet = SHEET.get_or_init(|| built_in("user-agent.css", include_str!("user_agent.css")));
     sheet.clone()
+}
+
+/// What it adds in quirks mode.
+fn quirks_sheet() -> Arc<StyleSheet> {
+    static SHEET: OnceLock<Arc<StyleSheet>> = OnceLock::new();
+    let sheet = SHEET.get_or_init(|| built_in("quirks.css", include_str!("quirks.css")));
+    sheet.clone()
+}
+
+fn built_in(name: &str, source: &str) -> Arc<StyleSheet> {
+    let text = Text::new(name, source);
+    let span = text.span();
+    StyleSheet::new(Sheet::parse(text, span), false)
 }
 
 type Loader<'a> = dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError> + 'a;
@@ -138,6 +147,8 @@ type Loader<'a> = dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError> + 'a;
 struct Collector<'a, 'b> {
     conditions: &'a Conditions,
     load: &'a mut Loader<'b>,
+    /// Whether the page is in quirks mode.
+    quirks: bool,
     sheets: Vec<PageSheet>,
     /// Whose sheets are being collected.
     origin: Origin,
@@ -152,17 +163,23 @@ pub(super) fn load(
     conditions: &Conditions,
     load: &mut Loader<'_>,
 ) -> (Vec<PageSheet>, Vec<Failure>) {
+    let of_browser = |styles| PageSheet {
+        styles,
+        origin: Origin::UserAgent,
+        arrival: Arrival::UserAgent,
+        gates: Vec::new(),
+        layer: None,
+        host: None,
+    };
+    let mut sheets = vec![of_browser(user_agent_sheet())];
+    if document.is_quirks() {
+        sheets.push(of_browser(quirks_sheet()));
+    }
     let mut collector = Collector {
         conditions,
         load,
-        sheets: vec![PageSheet {
-            styles: user_agent_sheet(),
-            origin: Origin::UserAgent,
-            arrival: Arrival::UserAgent,
-            gates: Vec::new(),
-            layer: None,
-            host: None,
-        }],
+        quirks: document.is_quirks(),
+        sheets,
         origin: Origin::User,
         host: None,
         failures: Vec::new(),
@@ -170,7 +187,7 @@ pub(super) fn load(
     if let Some(text) = user_sheet {
         let span = text.span();
         let chain = vec![text.name().to_owned()];
-        let sheet = StyleSheet::new(Sheet::parse(text, span));
+        let sheet = StyleSheet::new(Sheet::parse(text, span), collector.quirks);
         collector.add(sheet, Arrival::User, Vec::new(), None, &chain);
     }
     collector.origin = Origin::Author;
@@ -243,7 +260,7 @@ impl Collector<'_, '_> {
             Ok(loaded) => {
                 let span = loaded.span();
                 let chain = vec![loaded.name().to_owned()];
-                let sheet = StyleSheet::new(Sheet::parse(loaded, span));
+                let sheet = StyleSheet::new(Sheet::parse(loaded, span), self.quirks);
                 self.add(sheet, Arrival::Link(id), gates, None, &chain);
             }
             Err(error) => self.failures.push(Failure {
@@ -280,7 +297,7 @@ impl Collector<'_, '_> {
             }
         };
         let chain = vec![source.name().to_owned()];
-        let sheet = StyleSheet::new(sheet);
+        let sheet = StyleSheet::new(sheet, self.quirks);
         self.add(
             sheet,
             Arrival::Style(id),
@@ -383,7 +400,7 @@ impl Collector<'_, '_> {
                     from: sheet.text().name().to_owned(),
                     span: rule.span,
                 };
-                let styles = StyleSheet::new(Sheet::parse(text, span));
+                let styles = StyleSheet::new(Sheet::parse(text, span), self.quirks);
                 self.add(styles, arrival, gates, layer, &chain);
             }
             Err(error) => self.failures.push(Failure {

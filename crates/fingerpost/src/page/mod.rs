@@ -6,6 +6,7 @@
 //! question is answered. A page is immutable and can be shared between threads; a `Styles` is not.
 
 mod containers;
+mod font_size;
 mod hints;
 mod index;
 mod load;
@@ -43,19 +44,23 @@ type Selectors = Result<Arc<SelectorList>, SelectorError>;
 pub struct StyleSheet {
     sheet: Sheet,
     namespaces: Namespaces,
+    /// Whether it is read with the quirks of a page in quirks mode.
+    quirks: bool,
     selectors: Vec<OnceLock<Selectors>>,
     meanings: Vec<OnceLock<(Name, Meaning)>>,
 }
 
 impl StyleSheet {
-    /// A sheet whose declarations nobody has asked about yet.
-    pub fn new(sheet: Sheet) -> Arc<Self> {
+    /// A sheet whose declarations nobody has asked about yet; `quirks` where its page is in quirks
+    /// mode, in which some values may be written without their units.
+    pub fn new(sheet: Sheet, quirks: bool) -> Arc<Self> {
         let selectors = (0..sheet.rule_count()).map(|_| OnceLock::new()).collect();
         let meanings = (0..sheet.declaration_count())
             .map(|_| OnceLock::new())
             .collect();
         Arc::new(StyleSheet {
             namespaces: Namespaces::of(&sheet),
+            quirks,
             sheet,
             selectors,
             meanings,
@@ -109,7 +114,15 @@ impl StyleSheet {
         let source = self.sheet.text().source();
         let tokens = self.sheet.value_tokens(declaration);
         match name {
-            Name::Property(property) => declared::meaning(*property, source, tokens),
+            Name::Property(property) => {
+                let meaning = declared::meaning(*property, source, tokens);
+                match &meaning {
+                    Meaning::Misfit(_) if self.quirks => {
+                        declared::quirky(*property, source, tokens).unwrap_or(meaning)
+                    }
+                    _ => meaning,
+                }
+            }
             Name::Custom => match declared::wide_keyword(source, tokens) {
                 Some(word) => Meaning::Wide(word),
                 None => Meaning::Free,

@@ -3,6 +3,7 @@
 
 use super::styles::{PropertyName, Styles, Target, known};
 use super::values::pixels;
+use crate::markup::Namespace;
 use crate::value::PropertyId;
 use crate::value::computed::{MEDIUM_FONT_SIZE, number};
 
@@ -79,6 +80,14 @@ impl Styles<'_> {
                 let style = self.resolved_by_name(target, &format!("{side}style"));
                 matches!(style.as_str(), "none" | "hidden").then(|| "0px".to_owned())
             }
+            // Sizing 4 § 4.2: what may be skipped remembers its size.
+            "contain-intrinsic-width" | "contain-intrinsic-height"
+                if !computed.starts_with("auto")
+                    && computed != "none"
+                    && self.resolved_by_name(target, "content-visibility") == "auto" =>
+            {
+                Some(format!("auto {computed}"))
+            }
             "display" => self.display(target, computed),
             // CSS 2 § 9.7: what is positioned does not float.
             "float" if self.is_out_of_flow(target) => Some("none".to_owned()),
@@ -128,11 +137,27 @@ impl Styles<'_> {
 
     /// Display 3 § 2.7: automatic box type transformations.
     fn display(&self, target: &Target, computed: &str) -> Option<String> {
-        let floats = self.value(target, &known("float")).computed != "none";
-        let root = target.pseudo.is_none() && self.parent(target).is_none();
-        if !(root || floats || self.is_out_of_flow(target) || self.is_item(target)) {
-            return None;
+        let element = self.page.document().expect_element(target.element);
+        // MathML Core § 4.1: math is for MathML elements.
+        let computed = match computed {
+            "math" if element.namespace != Namespace::MathMl => "inline",
+            "block math" if element.namespace != Namespace::MathMl => "block",
+            other => other,
+        };
+        let plain = || Some(computed.to_owned());
+        // Writing Modes 4 § 3.1: text of another direction than its parent's is a block inside.
+        if computed == "inline"
+            && let Some(parent) = self.parent(target)
+            && self.resolved_by_name(target, "writing-mode")
+                != self.resolved_by_name(&parent, "writing-mode")
+            && !self.is_blockified(target)
+        {
+            return Some("inline-block".to_owned());
         }
+        if !self.is_blockified(target) {
+            return plain();
+        }
+        let root = target.pseudo.is_none() && self.parent(target).is_none();
         let block = match computed {
             "inline" | "inline-block" => "block",
             "inline-flex" => "flex",
@@ -140,9 +165,17 @@ impl Styles<'_> {
             "inline-table" => "table",
             "table-row-group" | "table-column" | "table-column-group" | "table-header-group"
             | "table-footer-group" | "table-row" | "table-cell" | "table-caption" => "block",
+            "ruby-text" | "ruby-base" => "block",
+            "-webkit-inline-box" => "-webkit-box",
             "contents" if root => "block",
-            _ => return None,
+            _ => return plain(),
         };
         Some(block.to_owned())
+    }
+
+    fn is_blockified(&self, target: &Target) -> bool {
+        let floats = self.value(target, &known("float")).computed != "none";
+        let root = target.pseudo.is_none() && self.parent(target).is_none();
+        root || floats || self.is_out_of_flow(target) || self.is_item(target)
     }
 }

@@ -12,6 +12,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::font_size::FontState;
 use super::hints::{self, Hints};
 use super::values::Value;
 use super::{Blocked, Page, StyleRule, StyleSheet};
@@ -161,6 +162,7 @@ pub struct Styles<'p> {
     hints: RefCell<HashMap<NodeId, Option<Rc<Hints>>>>,
     prepared: RefCell<HashMap<Target, Rc<Prepared>>>,
     pub(super) values: RefCell<HashMap<(Target, PropertyName), Rc<Value>>>,
+    pub(super) font_states: RefCell<HashMap<Target, FontState>>,
     pub(super) initial_values: RefCell<FxHashMap<PropertyId, String>>,
     /// The values being worked out that others may depend on, to find cycles.
     pub(super) open: RefCell<Vec<(Target, PropertyName)>>,
@@ -183,6 +185,7 @@ impl<'p> Styles<'p> {
             hints: RefCell::default(),
             prepared: RefCell::default(),
             values: RefCell::default(),
+            font_states: RefCell::default(),
             initial_values: RefCell::default(),
             open: RefCell::default(),
             cyclic: RefCell::default(),
@@ -307,7 +310,7 @@ impl<'p> Styles<'p> {
                 let span = copy.span();
                 Sheet::parse_attribute(copy, span)
             };
-            StyleSheet::new(sheet)
+            StyleSheet::new(sheet, document.is_quirks())
         });
         self.attributes.borrow_mut().insert(element, sheet.clone());
         sheet

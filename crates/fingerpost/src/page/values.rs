@@ -5,18 +5,21 @@ use std::rc::Rc;
 use super::styles::{DeclarationRef, PropertyName, Styles, Target, known};
 use crate::condition::{Axes, ContainerQuery};
 use crate::markup::NodeId;
-use crate::sheet::Token;
+use crate::sheet::{Kind, Token};
 use crate::value::PropertyId;
 use crate::value::color::depends_on_scheme;
 use crate::value::computed::{
     Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, Surroundings, computed,
-    computed_free,
+    computed_free, number, string,
 };
 use crate::value::declared::{self, Meaning, Name};
 use crate::value::grammar::{Definition, match_definition, match_property};
 use crate::value::logical;
 use crate::value::shorthand::Piece;
-use crate::value::substitution::{SubstitutionError, named_variables, substitute, value_tokens};
+use crate::value::substitution::{
+    Ask, AttributeType, SubstitutionError, named_variables, substitute, value_tokens,
+};
+use crate::value::units::{self, Scale};
 
 /// How far a custom property may refer to others through others. Real themes go a handful deep.
 const DEEPEST_VARIABLES: usize = 100;
@@ -63,6 +66,9 @@ pub struct Value {
     pub variables: Vec<VariableStep>,
     /// Why the declared value was not taken after all (invalid at computed-value time).
     pub fell_through: Option<String>,
+    /// Whether it is the guaranteed-invalid value that `var()` finds on its way round a cycle, which
+    /// not even a registered initial value stands in for.
+    pub hollow: bool,
 }
 
 impl Styles<'_> {
@@ -109,14 +115,13 @@ impl Styles<'_> {
             let mut open = self.open.borrow_mut();
             let seen = open.iter().position(|other| *other == key);
             if let Some(from) = seen {
-                let custom =
-                    |(_, p): &&(Target, PropertyName)| matches!(p, PropertyName::Custom(_));
-                let cycle = open[from..].iter().filter(custom).cloned();
-                self.cyclic.borrow_mut().extend(cycle);
+                self.cyclic.borrow_mut().extend_from_slice(&open[from..]);
             }
             if seen.is_some() || open.len() > DEEPEST_VARIABLES {
                 drop(open);
-                return Rc::new(self.initial(target, property));
+                let mut value = self.initial(target, property);
+                value.hollow = matches!(property, PropertyName::Custom(_));
+                return Rc::new(value);
             }
             open.push(key.clone());
         }
@@ -124,13 +129,24 @@ impl Styles<'_> {
         if watched {
             self.open.borrow_mut().pop();
             let mut cyclic = self.cyclic.borrow_mut();
-            if cyclic.contains(&key) {
-                cyclic.retain(|other| *other != key);
-                drop(cyclic);
+            let inside = cyclic.contains(&key);
+            cyclic.retain(|other| *other != key);
+            // Whoever asked may be in the cycle too; then it finds nothing here.
+            let open = self.open.borrow();
+            let above = open.iter().any(|other| cyclic.contains(other));
+            drop((cyclic, open));
+            if inside && matches!(property, PropertyName::Custom(_)) {
                 value = self.initial(target, property);
                 value.fell_through =
-                    Some("it refers to itself, so it has no value at all".to_owned());
+                    Some("it refers to itself, so its own value does not count".to_owned());
+                let kept = Rc::new(value.clone());
+                self.values.borrow_mut().insert(key, kept);
+                value.hollow = above;
+                return Rc::new(value);
             }
+        }
+        if *property == known("font-size") {
+            value.computed = self.font_size(target, &value);
         }
         if *property == known("line-height") && self.is_drop_down(target) {
             "normal".clone_into(&mut value.computed);
@@ -203,6 +219,7 @@ impl Styles<'_> {
                 source: ValueSource::Declared(reference),
                 variables: Vec::new(),
                 fell_through: None,
+                hollow: false,
             },
             // Custom Properties 1 § 3.1: without a type it is not even inherited.
             (Err(error), None) => {
@@ -218,6 +235,7 @@ impl Styles<'_> {
                     source: ValueSource::Declared(reference),
                     variables: Vec::new(),
                     fell_through: None,
+                    hollow: false,
                 },
                 None => {
                     let why = format!(
@@ -238,7 +256,10 @@ impl Styles<'_> {
     fn typed(&self, target: &Target, syntax: &Definition, text: &str) -> Option<String> {
         let tokens = value_tokens(text);
         let matched = match_definition(syntax, text, &tokens).ok()?;
-        let measures = self.measures_of(target);
+        let PropertyName::Known(width) = known("width") else {
+            unreachable!("the table has it");
+        };
+        let measures = self.measures(target, width, text);
         let surroundings = Surroundings {
             measures: &measures,
             current_color: "currentcolor",
@@ -324,6 +345,7 @@ impl Styles<'_> {
             source,
             variables: Vec::new(),
             fell_through: None,
+            hollow: false,
         }
     }
 
@@ -361,6 +383,7 @@ impl Styles<'_> {
             source: ValueSource::Initial,
             variables: Vec::new(),
             fell_through: None,
+            hollow: false,
         }
     }
 
@@ -380,6 +403,9 @@ impl Styles<'_> {
 
     /// Whether a custom property has a value at all, so that `var()` takes it and no fallback.
     fn has_value(&self, name: &str, value: &Value) -> bool {
+        if value.hollow {
+            return false;
+        }
         value.source != ValueSource::Initial
             || self
                 .page
@@ -403,6 +429,7 @@ impl Styles<'_> {
             source: ValueSource::Declared(reference),
             variables,
             fell_through: None,
+            hollow: false,
         }
     }
 
@@ -448,6 +475,7 @@ impl Styles<'_> {
                     source: ValueSource::Declared(reference),
                     variables,
                     fell_through: None,
+                    hollow: false,
                 }
             }
             _ => fallen(format!(
@@ -466,7 +494,12 @@ impl Styles<'_> {
         tokens: &[Token],
     ) -> (Result<String, SubstitutionError>, Vec<VariableStep>) {
         let mut steps: Vec<VariableStep> = Vec::new();
-        let result = substitute(source, tokens, &mut |name| {
+        let result = substitute(source, tokens, &mut |ask| {
+            let name = match ask {
+                Ask::Variable(name) => name,
+                Ask::Environment(name) => return environment(name),
+                Ask::Attribute(name, kind) => return self.attribute(target, name, kind),
+            };
             let value = Some(self.value(target, &PropertyName::Custom(name.into())));
             let mut inner = Vec::new();
             if let Some(value) = &value {
@@ -509,11 +542,29 @@ impl Styles<'_> {
         (result, steps)
     }
 
+    /// Values 5 § 7.7: an attribute's text as `attr()` reads it.
+    fn attribute(&self, target: &Target, name: &str, kind: AttributeType<'_>) -> Option<String> {
+        let element = self.page.document().expect_element(target.element);
+        let text = element.attribute(&name.to_ascii_lowercase())?;
+        match kind {
+            AttributeType::Text => Some(string(text)),
+            AttributeType::Unit(unit) => {
+                let number: f64 = text.trim().parse().ok()?;
+                Some(format!("{number}{unit}"))
+            }
+            AttributeType::Syntax("*") => Some(text.to_owned()),
+            AttributeType::Syntax(syntax) => {
+                let fits = match_definition(&Definition::parse(syntax), text, &value_tokens(text));
+                fits.is_ok().then(|| text.to_owned())
+            }
+        }
+    }
+
     fn compute(&self, target: &Target, property: PropertyId, text: &str) -> String {
         if property.name() == "font-weight"
             && let Some(weight) = self.relative_weight(target, text.trim())
         {
-            return weight.to_owned();
+            return weight;
         }
         let tokens = value_tokens(text);
         let Ok(matched) = match_property(property, text, &tokens) else {
@@ -540,7 +591,7 @@ impl Styles<'_> {
     }
 
     /// Fonts 4 § 2.2.1: bolder and lighter than the parent's weight.
-    fn relative_weight(&self, target: &Target, text: &str) -> Option<&'static str> {
+    fn relative_weight(&self, target: &Target, text: &str) -> Option<String> {
         let bolder = text.eq_ignore_ascii_case("bolder");
         if !bolder && !text.eq_ignore_ascii_case("lighter") {
             return None;
@@ -554,16 +605,16 @@ impl Styles<'_> {
                     .ok()
             })
             .unwrap_or(400.0);
-        Some(match (bolder, inherited) {
-            (true, weight) if weight < 350.0 => "400",
-            (true, weight) if weight < 550.0 => "700",
-            (true, weight) if weight < 900.0 => "900",
-            (false, weight) if weight < 100.0 => return None,
-            (false, weight) if weight < 550.0 => "100",
-            (false, weight) if weight < 750.0 => "400",
-            (false, _) => "700",
-            _ => return None,
-        })
+        Some(number(match (bolder, inherited) {
+            (true, weight) if weight < 350.0 => 400.0,
+            (true, weight) if weight < 550.0 => 700.0,
+            (true, weight) if weight < 900.0 => 900.0,
+            (false, weight) if weight < 100.0 => weight,
+            (false, weight) if weight < 550.0 => 100.0,
+            (false, weight) if weight < 750.0 => 400.0,
+            (false, _) => 700.0,
+            (true, weight) => weight,
+        }))
     }
 
     /// The file that relative URLs of a property's declaration refer to.
@@ -640,8 +691,8 @@ impl Styles<'_> {
         if text.to_ascii_lowercase().contains("cq") {
             measures.container = self.container_of(target);
         }
-        // Most values are words and colours; only numbers can have units.
-        if !text.bytes().any(|b| b.is_ascii_digit())
+        // Most values are words, colours and px.
+        if !has_font_units(text)
             && !matches!(property.name(), "font-size" | "line-height" | "font-weight")
         {
             return measures;
@@ -688,6 +739,22 @@ impl Styles<'_> {
             .collect()
     }
 }
+
+/// Whether a value has lengths in units of a font or line.
+fn has_font_units(text: &str) -> bool {
+    text.bytes().any(|b| b.is_ascii_digit())
+        && value_tokens(text).iter().any(|token| {
+            token.kind == Kind::Dimension
+                && matches!(units::unit(&token.name(text)), Some((_, Scale::Font(_))))
+        })
+}
+
+/// Environment Variables 1 § 2: a screen without notches; nothing else is known.
+fn environment(name: &str) -> Option<String> {
+    name.starts_with("safe-area-inset-")
+        .then(|| "0px".to_owned())
+}
+
 pub(super) fn pixels(text: &str) -> Option<f64> {
     text.strip_suffix("px")?.parse().ok()
 }

@@ -1,7 +1,12 @@
 //! What the markup says of links, languages, directions and form controls: HTML § 4.16.3.
 
+use regex::Regex;
+
 use super::FormState;
 use crate::markup::{Document, Element, Namespace, NodeId, NodeKind};
+
+/// How long a `pattern` may be to be read.
+const LONGEST_PATTERN: usize = 1000;
 
 pub(super) fn is_link(element: &Element) -> bool {
     match element.namespace {
@@ -312,8 +317,8 @@ fn in_range(element: &Element) -> Option<bool> {
     None
 }
 
-/// Whether a control takes part in validation and, if so, whether its value is good. Patterns and
-/// lengths are not looked at: lengths count only what a user typed, and patterns are scripts.
+/// Whether a control takes part in validation and, if so, whether its value is good. Lengths are not
+/// looked at: they count only what a user typed.
 fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
     let element = document.expect_element(id);
     if element.is_html("form") || element.is_html("fieldset") {
@@ -345,6 +350,9 @@ fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
         return Some(false);
     }
     let value = element.attribute("value").unwrap_or("");
+    if !value.is_empty() && takes_text(element) && !matches_pattern(element, value) {
+        return Some(false);
+    }
     if !value.is_empty() && is_input_of(element, &["email"]) {
         let good = value.split_once('@').is_some_and(|(user, host)| {
             !user.is_empty() && !host.is_empty() && !value.contains(char::is_whitespace)
@@ -359,6 +367,15 @@ fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
         );
     }
     Some(true)
+}
+
+/// HTML § 4.10.5.3.6. A pattern that only scripts can read (it looks around, or back) holds.
+fn matches_pattern(element: &Element, value: &str) -> bool {
+    let pattern = element
+        .attribute("pattern")
+        .filter(|p| p.len() <= LONGEST_PATTERN);
+    let expression = pattern.and_then(|p| Regex::new(&format!("^(?:{p})$")).ok());
+    expression.is_none_or(|expression| expression.is_match(value))
 }
 
 fn radio_group(document: &Document, id: NodeId) -> impl Iterator<Item = NodeId> {

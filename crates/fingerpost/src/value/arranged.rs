@@ -1,5 +1,6 @@
 //! Values whose parts may be written in any order, in the order in which CSSOM § 6.7.2 writes them.
 
+use super::computed::number;
 use super::facts::PropertyId;
 
 /// The order in which CSSOM writes the parts of a value that may be written in any order.
@@ -15,18 +16,110 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             let arranged = shadows.iter().map(|shadow| arranged_shadow(shadow, most));
             arranged.collect::<Vec<_>>().join(", ")
         }
-        "filter" | "backdrop-filter" if text.contains("drop-shadow(") => {
+        "filter" | "backdrop-filter" => {
             let functions = split_top(&text, ' ');
-            let arranged = functions.iter().map(|function| {
-                let inside = function
-                    .strip_prefix("drop-shadow(")
-                    .and_then(|rest| rest.strip_suffix(')'));
-                match inside {
-                    Some(shadow) => format!("drop-shadow({})", arranged_shadow(shadow, 3)),
-                    None => (*function).to_owned(),
-                }
-            });
+            let arranged = functions.iter().map(|function| filter_function(function));
             arranged.collect::<Vec<_>>().join(" ")
+        }
+        "display" => display(&text),
+        // Adjust 1 § 2.1: `only` stands last.
+        "color-scheme" => match text.strip_prefix("only ") {
+            Some(schemes) => format!("{schemes} only"),
+            None => text,
+        },
+        // Lists 3 § 4: the number is always there.
+        "counter-reset" | "counter-set" if text != "none" => with_integers(&text, "0"),
+        "counter-increment" if text != "none" => with_integers(&text, "1"),
+        // CSSOM leaves the usual style of a counter out.
+        "content" => text.replace(", decimal)", ")"),
+        // Fonts 4 § 6.12: sorted by tag, each once, and a lone 1 left out.
+        "font-feature-settings" | "font-variation-settings" if text != "normal" => {
+            let mut settings: Vec<String> = Vec::new();
+            for setting in split_top(&text, ',') {
+                let features = property.name() == "font-feature-settings";
+                let short = match setting.strip_suffix(" 1").or(setting.strip_suffix(" on")) {
+                    Some(tag) if features => tag.to_owned(),
+                    _ => setting.replace(" off", " 0"),
+                };
+                settings.retain(|s| s.get(..6) != short.get(..6));
+                settings.push(short);
+            }
+            settings.sort();
+            settings.join(", ")
+        }
+        "grid-row-start" | "grid-row-end" | "grid-column-start" | "grid-column-end" => {
+            let rank = |part: &&str| match *part {
+                "span" => 0,
+                part if part.parse::<i64>().is_ok() => 1,
+                _ => 2,
+            };
+            let mut parts = split_top(&text, ' ');
+            parts.sort_by_key(rank);
+            parts.join(" ")
+        }
+        // Grid 2 § 7.3: cells are told apart by one space.
+        "grid-template-areas" if text != "none" => {
+            let rows = split_quoted(&text);
+            let folded = rows.iter().map(|row| {
+                let cells: Vec<&str> = row.split_ascii_whitespace().collect();
+                format!("\"{}\"", cells.join(" "))
+            });
+            folded.collect::<Vec<_>>().join(" ")
+        }
+        // Sizing 4 § 5.1: a ratio has two sides.
+        "aspect-ratio" => match text.rsplit(' ').next() {
+            Some(last) if !text.contains('/') && last.parse::<f64>().is_ok() => {
+                format!("{text} / 1")
+            }
+            _ => text,
+        },
+        "stroke-dasharray" if text != "none" => {
+            let lengths = text.replace(',', " ");
+            let lengths = lengths.split_ascii_whitespace();
+            let lengths = lengths.map(|length| match length.parse::<f64>() {
+                Ok(_) => format!("{length}px"),
+                Err(_) => length.to_owned(),
+            });
+            lengths.collect::<Vec<_>>().join(", ")
+        }
+        "text-decoration-line" => {
+            let order = ["underline", "overline", "line-through", "blink"];
+            let place = |word: &&str| order.iter().position(|o| o == word);
+            let mut parts = split_top(&text, ' ');
+            parts.sort_by_key(place);
+            parts.join(" ")
+        }
+        // Transforms 2 § 5: an axis has a name, a percentage is a number.
+        "rotate" => match split_top(&text, ' ')[..] {
+            ["1", "0", "0", angle] => format!("x {angle}"),
+            ["0", "1", "0", angle] => format!("y {angle}"),
+            ["0", "0", "1", angle] | ["z", angle] => angle.to_owned(),
+            _ => text,
+        },
+        "scale" => {
+            let parts = split_top(&text, ' ');
+            let numbers: Vec<String> = parts.iter().map(|p| plain_number(p)).collect();
+            match &numbers[..] {
+                [a, b] if a == b => a.clone(),
+                _ => numbers.join(" "),
+            }
+        }
+        "transition-timing-function" | "animation-timing-function" if text.contains("linear(") => {
+            let functions = split_top(&text, ',');
+            let written = functions.iter().map(|function| linear_easing(function));
+            written.collect::<Vec<_>>().join(", ")
+        }
+        "background-image" | "mask-image" | "border-image-source" | "list-style-image"
+            if text.contains("gradient(") =>
+        {
+            let images = split_top(&text, ',');
+            let written = images.iter().map(|image| gradient(image));
+            written.collect::<Vec<_>>().join(", ")
+        }
+        "mask-position" | "object-position" => {
+            let layers = split_top(&text, ',');
+            let written = layers.iter().map(|layer| position(layer));
+            written.collect::<Vec<_>>().join(", ")
         }
         // Transforms 1 § 4: keywords are percentages.
         "transform-origin" | "perspective-origin" => {
@@ -67,6 +160,200 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
         "stroke-width" | "stroke-dashoffset" if text.parse::<f64>().is_ok() => format!("{text}px"),
         _ => text,
     }
+}
+
+/// One or two keywords of a position as percentages.
+fn position(text: &str) -> String {
+    let parts = split_top(text, ' ');
+    let percent = |part: &str| match part {
+        "left" | "top" => "0%".to_owned(),
+        "center" => "50%".to_owned(),
+        "right" | "bottom" => "100%".to_owned(),
+        other => other.to_owned(),
+    };
+    let vertical = |part: &str| matches!(part, "top" | "bottom");
+    match parts[..] {
+        [one] if vertical(one) => format!("50% {}", percent(one)),
+        [one] => format!("{} 50%", percent(one)),
+        [a, b] if vertical(a) || matches!(b, "left" | "right") => {
+            format!("{} {}", percent(b), percent(a))
+        }
+        [a, b] => format!("{} {}", percent(a), percent(b)),
+        _ => text.to_owned(),
+    }
+}
+
+/// Display 3 § 2.8: the shortest way to write it.
+fn display(text: &str) -> String {
+    let words = split_top(text, ' ');
+    let has = |word: &str| words.contains(&word);
+    if words.len() < 2 && text != "flow" {
+        return text.to_owned();
+    }
+    let inside = ["flow-root", "flex", "grid", "table", "ruby", "math"];
+    let inside = inside
+        .iter()
+        .copied()
+        .find(|word| has(word))
+        .unwrap_or("flow");
+    let outside = match (has("inline"), has("run-in"), has("block")) {
+        (true, ..) => "inline",
+        (_, true, _) => "run-in",
+        (.., true) => "block",
+        // Ruby and math are inline unless they say otherwise.
+        _ if matches!(inside, "ruby" | "math") => "inline",
+        _ => "block",
+    };
+    if has("list-item") {
+        let mut parts = Vec::new();
+        if outside != "block" {
+            parts.push(outside);
+        }
+        if inside != "flow" {
+            parts.push(inside);
+        }
+        parts.push("list-item");
+        return parts.join(" ");
+    }
+    match (outside, inside) {
+        (outside, "flow") => outside.to_owned(),
+        ("inline", "flow-root") => "inline-block".to_owned(),
+        ("inline", inside @ ("ruby" | "math")) => inside.to_owned(),
+        ("inline", inside) => format!("inline-{inside}"),
+        ("block", inside @ ("ruby" | "math")) => format!("block {inside}"),
+        ("block", inside) => inside.to_owned(),
+        (outside, inside) => format!("{outside} {inside}"),
+    }
+}
+
+/// Names, each with the number behind it.
+fn with_integers(text: &str, usual: &str) -> String {
+    let mut out: Vec<String> = Vec::new();
+    for part in split_top(text, ' ') {
+        let numeric = part.parse::<f64>().is_ok() || part.starts_with("calc(");
+        match out.last_mut() {
+            Some(last) if numeric => *last = format!("{last} {part}"),
+            _ => out.push(part.to_owned()),
+        }
+    }
+    let whole = out.into_iter().map(|part| {
+        if part.contains(' ') {
+            part
+        } else {
+            format!("{part} {usual}")
+        }
+    });
+    whole.collect::<Vec<_>>().join(" ")
+}
+
+/// `50%` as `0.5`.
+fn plain_number(text: &str) -> String {
+    match text.strip_suffix('%').map(str::parse::<f64>) {
+        Some(Ok(percent)) => number(percent / 100.0),
+        _ => text.to_owned(),
+    }
+}
+
+/// A filter function as engines write it: percentages as numbers, a shadow's colour first.
+fn filter_function(function: &str) -> String {
+    let Some((name, inside)) = function
+        .strip_suffix(')')
+        .and_then(|rest| rest.split_once('('))
+    else {
+        return function.to_owned();
+    };
+    match name {
+        "drop-shadow" => format!("drop-shadow({})", arranged_shadow(inside, 3)),
+        "brightness" | "contrast" | "grayscale" | "invert" | "opacity" | "saturate" | "sepia" => {
+            format!("{name}({})", plain_number(inside))
+        }
+        _ => function.to_owned(),
+    }
+}
+
+/// Easing 2 § 2.2: `linear()` with the place of every point.
+fn linear_easing(function: &str) -> String {
+    let Some(inside) = function
+        .strip_prefix("linear(")
+        .and_then(|rest| rest.strip_suffix(')'))
+    else {
+        return function.to_owned();
+    };
+    let mut points: Vec<(String, Option<f64>)> = Vec::new();
+    for stop in split_top(inside, ',') {
+        let parts = split_top(stop, ' ');
+        let output = parts.iter().find(|p| !p.ends_with('%'));
+        let output = output.map_or(String::new(), |p| (*p).to_owned());
+        let places: Vec<f64> = parts
+            .iter()
+            .filter_map(|p| p.strip_suffix('%')?.parse().ok())
+            .collect();
+        match places[..] {
+            [] => points.push((output, None)),
+            _ => points.extend(places.iter().map(|p| (output.clone(), Some(*p)))),
+        }
+    }
+    let count = points.len();
+    if let Some(first) = points.first_mut() {
+        first.1.get_or_insert(0.0);
+    }
+    if let Some(last) = points.last_mut() {
+        last.1.get_or_insert(100.0);
+    }
+    let mut at = 0;
+    while at < count {
+        if points[at].1.is_none() {
+            let before = points[at - 1].1.unwrap_or(0.0);
+            let next = (at..count)
+                .find(|n| points[*n].1.is_some())
+                .unwrap_or(count - 1);
+            let after = points[next].1.unwrap_or(100.0);
+            let steps = (next - at + 1) as f64;
+            for (step, place) in (at..next).enumerate() {
+                points[place].1 = Some(before + (after - before) * (step + 1) as f64 / steps);
+            }
+            at = next;
+        }
+        at += 1;
+    }
+    let written = points
+        .iter()
+        .map(|(output, place)| format!("{output} {}%", number(place.unwrap_or(0.0))));
+    format!("linear({})", written.collect::<Vec<_>>().join(", "))
+}
+
+/// Images 3 § 3.6: a corner is named sideways first, and a stop with two places is two stops.
+fn gradient(image: &str) -> String {
+    let Some((name, inside)) = image
+        .strip_suffix(')')
+        .and_then(|rest| rest.split_once('('))
+        .filter(|(name, _)| name.ends_with("gradient"))
+    else {
+        return image.to_owned();
+    };
+    let mut parts: Vec<String> = Vec::new();
+    for part in split_top(inside, ',') {
+        let words = split_top(part, ' ');
+        match words[..] {
+            ["to", a @ ("top" | "bottom"), b] => parts.push(format!("to {b} {a}")),
+            [color, a, b] if is_place(a) && is_place(b) && !is_place(color) => {
+                parts.push(format!("{color} {a}"));
+                parts.push(format!("{color} {b}"));
+            }
+            _ => parts.push(part.to_owned()),
+        }
+    }
+    format!("{name}({})", parts.join(", "))
+}
+
+fn is_place(text: &str) -> bool {
+    text.starts_with(|c: char| c.is_ascii_digit() || c == '-' || c == '.')
+        || text.starts_with("calc(")
+}
+
+/// The texts in quotes.
+fn split_quoted(text: &str) -> Vec<&str> {
+    text.split('"').skip(1).step_by(2).collect()
 }
 
 /// CSSOM writes a shadow's colour first and `inset` last, and all of its lengths.

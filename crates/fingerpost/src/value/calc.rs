@@ -360,6 +360,14 @@ impl Calc {
         match self {
             Calc::Leaf(value, unit) if value.is_finite() => leaf(*value, *unit),
             Calc::Function(..) => self.inner(),
+            // Engines keep a percentage and a length in one: no length is none.
+            Calc::Sum(terms) => match in_order(terms)[..] {
+                [
+                    Calc::Leaf(percent, Unit::Percentage),
+                    Calc::Leaf(0.0, Unit::Of("px")),
+                ] => leaf(*percent, Unit::Percentage),
+                _ => format!("calc({})", self.inner()),
+            },
             _ => format!("calc({})", self.inner()),
         }
     }

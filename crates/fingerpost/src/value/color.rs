@@ -155,10 +155,10 @@ impl Reader<'_> {
         }
         let mut values = [0.0f32; 4];
         let mut missing = Missing::default();
-        for at in 0..3 {
+        for (at, place) in values.iter_mut().enumerate().take(3) {
             let value = self.component(parts.get(at)?, &form, at, &channels)?;
             match value {
-                Some(value) => values[at] = value as f32,
+                Some(value) => *place = value as f32,
                 None => missing.insert(at),
             }
         }
@@ -515,7 +515,11 @@ impl Shade {
 /// Color 4 § 15.2 and § 15.3: in the colour's own space, with `none` where it is missing.
 fn modern(color: DynamicColor) -> String {
     let missing = color.flags.missing();
+    let hue = matches!(color.cs, ColorSpaceTag::Lch | ColorSpaceTag::Oklch);
     let part = |at: usize| {
+        if hue && at == 2 && !missing.contains(at) {
+            return number(f64::from(color.components[2]).rem_euclid(360.0));
+        }
         if missing.contains(at) {
             "none".to_owned()
         } else {

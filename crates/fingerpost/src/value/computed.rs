@@ -238,8 +238,15 @@ fn whole_math(
     let (value, unit) = simplify(&math::parse(source, tokens)?, &basis).leaf()?;
     let text = |value: f64| Calc::Leaf(value, unit).text();
     let fits = |text: &str| match_property(property, text, &value_tokens(text)).is_ok();
-    let wanted = [value, value.round(), 0.0, 1.0]
+    // What is too large goes to the end of the range; every range ends at 0, 1 or 1000.
+    let ends: &[f64] = if value > 1.0 {
+        &[1000.0, 1.0, 0.0]
+    } else {
+        &[0.0, 1.0]
+    };
+    let wanted = [value, (value + 0.5).floor()]
         .into_iter()
+        .chain(ends.iter().copied())
         .find(|value| fits(&text(*value)))?;
     let exact = property.name() == "font-size" && unit == Unit::Of("px");
     let shown = if exact {
@@ -325,6 +332,8 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
             }
             .to_owned(),
         ),
+        // Fragmentation 3 § 3.4: the old names' `always` is a page.
+        "break-before" | "break-after" if word == "always" => Some("page".to_owned()),
         // Text 4 § 9.1: normal is zero.
         "word-spacing" if word == "normal" => Some("0px".to_owned()),
         // Motion Path 1 § 4.5: the angle is always written.
@@ -415,6 +424,19 @@ impl Walk<'_> {
                 at = after;
                 continue;
             }
+            if self.families && token.kind == Kind::Ident {
+                let words = tokens[at..].iter().take_while(|t| t.kind == Kind::Ident);
+                let names: Vec<_> = words.map(|t| t.name(self.source)).collect();
+                let generic = names.len() == 1 && is_generic_family(&names[0]);
+                let family = if generic {
+                    names[0].to_ascii_lowercase()
+                } else {
+                    family_name(&names.join(" "))
+                };
+                self.push(&family, false);
+                at += names.len();
+                continue;
+            }
             self.token(token);
             at += 1;
         }
@@ -446,15 +468,8 @@ impl Walk<'_> {
             }
             Kind::Percentage => format!("{}%", number(token.number(self.source).unwrap_or(0.0))),
             Kind::Ident if self.is_keyword(token) => raw.to_ascii_lowercase(),
-            Kind::Ident if self.families && is_generic_family(raw) => raw.to_ascii_lowercase(),
-            Kind::Text => {
-                let text = token.string(self.source);
-                if self.families && is_plain_name(&text) {
-                    text.into_owned()
-                } else {
-                    string(&text)
-                }
-            }
+            Kind::Text if self.families => family_name(&token.string(self.source)),
+            Kind::Text => string(&token.string(self.source)),
             Kind::Url => format!(
                 "url({})",
                 string(&self.absolute_url(&token.string(self.source)))
@@ -561,6 +576,15 @@ fn is_generic_family(name: &str) -> bool {
     generic.iter().any(|g| name.eq_ignore_ascii_case(g))
 }
 
+/// CSSOM § 6.7.2: in quotes unless it is one identifier.
+fn family_name(name: &str) -> String {
+    if is_plain_name(name) {
+        name.to_owned()
+    } else {
+        string(name)
+    }
+}
+
 /// Whether a font family's name is one identifier.
 fn is_plain_name(text: &str) -> bool {
     !text.is_empty()
@@ -647,7 +671,7 @@ mod tests {
         assert_eq!(value("border-top-color", "currentcolor"), "rgb(1, 2, 3)");
         assert_eq!(
             value("font-family", "Skerry Sans,'A  B',serif"),
-            "Skerry Sans, \"A  B\", serif"
+            "\"Skerry Sans\", \"A  B\", serif"
         );
         assert_eq!(
             value("grid-template-columns", "[a]  1fr repeat( 2 , 1em )"),

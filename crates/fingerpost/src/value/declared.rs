@@ -72,6 +72,93 @@ pub fn meaning(property: PropertyId, source: &str, tokens: &[Token]) -> Meaning 
     }
 }
 
+/// Quirks Mode § 3.1 and § 3.2: colours without their `#` and lengths without their unit, which some
+/// properties take on a page in quirks mode.
+pub fn quirky(property: PropertyId, source: &str, tokens: &[Token]) -> Option<Meaning> {
+    let colored = is_colored(property.name());
+    if !colored && !is_measured(property.name()) {
+        return None;
+    }
+    let mut text = String::new();
+    let mut depth = 0;
+    for token in tokens {
+        let raw = token.source(source);
+        if token.kind.closer().is_some() {
+            depth += 1;
+        } else if token.kind == Kind::CloseParenthesis {
+            depth -= 1;
+        }
+        let hexadecimal = raw.bytes().all(|b| b.is_ascii_hexdigit());
+        match token.kind {
+            Kind::Number if !colored && depth == 0 => {
+                text.push_str(raw);
+                text.push_str("px");
+            }
+            Kind::Ident if colored && hexadecimal && matches!(raw.len(), 3 | 6) => {
+                text.push('#');
+                text.push_str(raw);
+            }
+            // A number loses its leading zeros and gets them back up to six digits.
+            Kind::Number | Kind::Dimension if colored && hexadecimal => {
+                let digits = raw.bytes().take_while(u8::is_ascii_digit).count();
+                let bare = raw[..digits].trim_start_matches('0');
+                let bare = if bare.is_empty() { "0" } else { bare };
+                text.push_str(&format!("#{:0>6}", format!("{bare}{}", &raw[digits..])));
+            }
+            _ => text.push_str(raw),
+        }
+    }
+    let pieces = expand(property, &text, &super::substitution::value_tokens(&text)).ok()?;
+    // The text is not the sheet's, so no piece can point into it.
+    let pieces = pieces.into_iter().map(|(longhand, piece)| match piece {
+        Piece::Part(span) => (longhand, Piece::Composed(text[span].to_owned())),
+        other => (longhand, other),
+    });
+    Some(Meaning::Fits(pieces.collect()))
+}
+
+fn is_colored(name: &str) -> bool {
+    matches!(
+        name,
+        "background-color"
+            | "border-color"
+            | "border-top-color"
+            | "border-right-color"
+            | "border-bottom-color"
+            | "border-left-color"
+            | "color"
+    )
+}
+
+fn is_measured(name: &str) -> bool {
+    let sides = ["-top", "-right", "-bottom", "-left", ""];
+    let sided = |start: &str, end: &str| sides.iter().any(|s| name == format!("{start}{s}{end}"));
+    sided("margin", "")
+        || sided("padding", "")
+        || sided("border", "-width")
+        || matches!(
+            name,
+            "background-position"
+                | "border-spacing"
+                | "bottom"
+                | "clip"
+                | "font-size"
+                | "height"
+                | "left"
+                | "letter-spacing"
+                | "max-height"
+                | "max-width"
+                | "min-height"
+                | "min-width"
+                | "right"
+                | "text-indent"
+                | "top"
+                | "vertical-align"
+                | "width"
+                | "word-spacing"
+        )
+}
+
 /// The CSS-wide keyword that a value is, in lower case.
 pub fn wide_keyword(source: &str, tokens: &[Token]) -> Option<Box<str>> {
     let mut words = tokens.iter().filter(|t| !t.kind.is_blank());

@@ -47,7 +47,6 @@ const ANIMATION: &[Longhand] = &[
     ("animation-fill-mode", "none"),
     ("animation-play-state", "running"),
     ("animation-name", "none"),
-    ("animation-timeline", "auto"),
 ];
 
 pub(super) fn expand(
@@ -213,7 +212,8 @@ impl Layer<'_> {
             ("mask", Label::Type("compositing-operator")) => self.say("mask-composite", span),
             ("mask", Label::Type("masking-mode")) => self.say("mask-mode", span),
             ("transition", Label::Type("time")) => {
-                let name = if self.has("transition-duration") {
+                let negative = self.source[span].starts_with('-');
+                let name = if negative || self.has("transition-duration") {
                     "transition-delay"
                 } else {
                     "transition-duration"
@@ -243,7 +243,6 @@ impl Layer<'_> {
                     "single-animation-direction" => "animation-direction",
                     "single-animation-fill-mode" => "animation-fill-mode",
                     "single-animation-play-state" => "animation-play-state",
-                    "single-animation-timeline" => "animation-timeline",
                     _ => "animation-name",
                 };
                 self.say(name, span);

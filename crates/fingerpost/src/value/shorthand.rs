@@ -108,6 +108,7 @@ impl Pieces<'_> {
             "flex" => self.flex(&outer, tokens),
             "list-style" => self.list_style(&outer),
             "border-radius" => self.corners(property, tokens),
+            "contain-intrinsic-size" => self.intrinsic_sizes(tokens),
             "grid-area" | "grid-row" | "grid-column" => self.grid_lines(property, &outer),
             "grid" | "grid-template" => {
                 for (name, piece) in super::grid::expand(self.source, tokens) {
@@ -165,8 +166,11 @@ impl Pieces<'_> {
             && !property.name().ends_with("clip")
         {
             for (label, suffix) in line.iter().zip(["width", "style", "color"]) {
-                let part = captured.iter().find(|c| c.label == Label::Type(label));
-                let Some(part) = part else { continue };
+                // A colour may hold others: the outermost is meant.
+                let all = captured.iter().filter(|c| c.label == Label::Type(label));
+                let Some(part) = all.min_by_key(|c| c.depth) else {
+                    continue;
+                };
                 for longhand in property.longhands() {
                     let name = longhand.name();
                     if name.ends_with(suffix) && !name.contains("image") {
@@ -344,6 +348,27 @@ impl Pieces<'_> {
             };
             self.put_named(name, piece);
         }
+    }
+
+    /// Sizing 4 § 4.1: one or two sizes, each with `auto` before it or without.
+    fn intrinsic_sizes(&mut self, tokens: &[Token]) {
+        let mut sizes: Vec<TextRange> = Vec::new();
+        let mut auto: Option<TextRange> = None;
+        for span in split_values(tokens) {
+            if self.is(span, "auto") {
+                auto = Some(span);
+            } else {
+                sizes.push(auto.take().map_or(span, |a| a.cover(span)));
+            }
+        }
+        let (Some(first), last) = (sizes.first().copied(), sizes.last().copied()) else {
+            return;
+        };
+        self.put_named("contain-intrinsic-width", Piece::Part(first));
+        self.put_named(
+            "contain-intrinsic-height",
+            Piece::Part(last.unwrap_or(first)),
+        );
     }
 
     /// Grid 2 § 8.4: a line left out is the same name as its opposite, or `auto`.

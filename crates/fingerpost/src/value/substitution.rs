@@ -49,7 +49,29 @@ pub enum SubstitutionError {
     TooLong,
 }
 
-/// Replaces each `var()` by what `lookup` says of its custom property, or by its fallback.
+/// What a substitution function asks for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Ask<'a> {
+    /// `var()`: a custom property.
+    Variable(&'a str),
+    /// `env()`: what the device says.
+    Environment(&'a str),
+    /// `attr()`: an attribute, read as a type (Values 5 § 7.7).
+    Attribute(&'a str, AttributeType<'a>),
+}
+
+/// What `attr()` reads an attribute as.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum AttributeType<'a> {
+    /// A string.
+    Text,
+    /// A number with this unit; none for a plain number.
+    Unit(&'a str),
+    /// A value of a syntax: `type(<color>)`.
+    Syntax(&'a str),
+}
+
+/// Replaces each substitution function by what `lookup` says of it, or by its fallback.
 ///
 /// # Errors
 /// Where a custom property has no value and no fallback: the declaration is then invalid at
@@ -57,7 +79,7 @@ pub enum SubstitutionError {
 pub fn substitute(
     source: &str,
     tokens: &[Token],
-    lookup: &mut dyn FnMut(&str) -> Option<String>,
+    lookup: &mut dyn FnMut(Ask<'_>) -> Option<String>,
 ) -> Result<String, SubstitutionError> {
     let mut out = String::new();
     run(source, tokens, lookup, &mut out, 0)?;
@@ -67,7 +89,7 @@ pub fn substitute(
 fn run(
     source: &str,
     tokens: &[Token],
-    lookup: &mut dyn FnMut(&str) -> Option<String>,
+    lookup: &mut dyn FnMut(Ask<'_>) -> Option<String>,
     out: &mut String,
     depth: usize,
 ) -> Result<(), SubstitutionError> {
@@ -81,29 +103,49 @@ fn run(
             at += 1;
             continue;
         }
-        if token.kind != Kind::Function || !token.is_name(source, "var") {
+        let is = |name: &str| token.kind == Kind::Function && token.is_name(source, name);
+        let variable = is("var");
+        if !(variable || is("env") || is("attr")) {
             append(out, token.source(source))?;
             at += 1;
             continue;
         }
         let (inside, after) = arguments(tokens, at);
         at = after;
-        let mut rest = inside.iter().skip_while(|t| t.kind.is_blank());
-        let name = rest
-            .next()
-            .filter(|t| t.kind == Kind::Ident && t.source(source).starts_with("--"))
+        let comma = top_comma(inside);
+        let head: Vec<&Token> = inside[..comma.unwrap_or(inside.len())]
+            .iter()
+            .filter(|t| !t.kind.is_blank())
+            .collect();
+        let name = head
+            .first()
+            .filter(|t| t.kind == Kind::Ident)
+            .filter(|t| !variable || t.source(source).starts_with("--"))
             .ok_or(SubstitutionError::Malformed)?;
         let name = name.name(source).into_owned();
-        let comma = rest.find(|t| !t.kind.is_blank());
-        let fallback = match comma {
-            None => None,
-            Some(token) if token.kind == Kind::Comma => {
-                let from = inside.iter().position(|t| t == token).unwrap_or(0) + 1;
-                Some(&inside[from..])
-            }
-            Some(_) => return Err(SubstitutionError::Malformed),
+        let fallback = comma.map(|at| &inside[at + 1..]);
+        let syntax;
+        let ask = if is("attr") {
+            syntax = attribute_syntax(source, &head[1..]).ok_or(SubstitutionError::Malformed)?;
+            let kind = match &syntax {
+                AttributeSyntax::Text => AttributeType::Text,
+                AttributeSyntax::Unit(unit) => AttributeType::Unit(unit),
+                AttributeSyntax::Syntax(text) => AttributeType::Syntax(text),
+            };
+            Ask::Attribute(&name, kind)
+        } else if variable && head.len() == 1 {
+            Ask::Variable(&name)
+        } else if variable {
+            return Err(SubstitutionError::Malformed);
+        } else {
+            Ask::Environment(&name)
         };
-        match (lookup(&name), fallback) {
+        let found = match (lookup(ask), ask, fallback) {
+            // § 7.7: an attribute that is not there is the empty string.
+            (None, Ask::Attribute(_, AttributeType::Text), None) => Some("\"\"".to_owned()),
+            (found, ..) => found,
+        };
+        match (found, fallback) {
             (Some(value), _) => append(out, value.trim())?,
             (None, Some(fallback)) => {
                 let mut inner = String::new();
@@ -114,6 +156,51 @@ fn run(
         }
     }
     Ok(())
+}
+
+/// The first comma outside blocks.
+fn top_comma(tokens: &[Token]) -> Option<usize> {
+    let mut at = 0;
+    while at < tokens.len() {
+        if tokens[at].kind == Kind::Comma {
+            return Some(at);
+        }
+        at = match tokens[at].kind.closer() {
+            Some(_) => arguments(tokens, at).1,
+            None => at + 1,
+        };
+    }
+    None
+}
+
+enum AttributeSyntax {
+    Text,
+    Unit(String),
+    Syntax(String),
+}
+
+/// What stands behind the attribute's name.
+fn attribute_syntax(source: &str, tokens: &[&Token]) -> Option<AttributeSyntax> {
+    Some(match tokens {
+        [] => AttributeSyntax::Text,
+        [only] if only.kind == Kind::Ident => {
+            match only.name(source).to_ascii_lowercase().as_str() {
+                "raw-string" | "string" => AttributeSyntax::Text,
+                "number" => AttributeSyntax::Unit(String::new()),
+                unit => AttributeSyntax::Unit(unit.to_owned()),
+            }
+        }
+        [only] if only.is_delim(source, '%') => AttributeSyntax::Unit("%".to_owned()),
+        [open, inner @ .., close]
+            if open.kind == Kind::Function
+                && open.is_name(source, "type")
+                && close.kind == Kind::CloseParenthesis =>
+        {
+            let text: Vec<&str> = inner.iter().map(|t| t.source(source)).collect();
+            AttributeSyntax::Syntax(text.concat())
+        }
+        _ => return None,
+    })
 }
 
 /// Appends a piece; two pieces never grow together into one token (§ 3.1).
@@ -169,7 +256,10 @@ mod tests {
     use super::*;
 
     fn with(source: &str, variables: &[(&str, &str)]) -> Result<String, SubstitutionError> {
-        substitute(source, &value_tokens(source), &mut |name| {
+        substitute(source, &value_tokens(source), &mut |ask| {
+            let Ask::Variable(name) = ask else {
+                return None;
+            };
             variables
                 .iter()
                 .find(|(n, _)| *n == name)
