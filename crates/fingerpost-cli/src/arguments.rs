@@ -109,6 +109,42 @@ pub enum Command {
         property: String,
     },
 
+    /// Say why a rule, a selector or a declaration does nothing for an element, and what would win
+    #[command(
+        after_help = "Examples:\n  fingerpost whynot pages/home.html h2.today css/skerry.css:120\n  fingerpost whynot pages/home.html h2.today \".panel > .today\"\n  fingerpost whynot pages/home.html h2.today \"color: navy\""
+    )]
+    Whynot {
+        #[command(flatten)]
+        subject: Subject,
+        /// A rule's place (FILE:LINE), a selector, or a declaration such as "color: navy"
+        what: String,
+    },
+
+    /// List every sheet of a page in cascade order, how it came, and what failed
+    #[command(after_help = "Example:\n  fingerpost sheets pages/home.html")]
+    Sheets {
+        /// A page of the site (a file)
+        page: PathBuf,
+    },
+
+    /// Offer names of properties, or what a value can go on with
+    #[command(
+        after_help = "Examples:\n  fingerpost complete text-dec\n  fingerpost complete border \"1px so\""
+    )]
+    Complete {
+        /// The beginning of a property's name; its whole name, to complete a value
+        property: String,
+        /// The beginning of a value; "" for an empty one
+        value: Option<String>,
+    },
+
+    /// Show what the standards say of a property
+    #[command(after_help = "Example:\n  fingerpost facts flex-basis")]
+    Facts {
+        /// The property
+        property: String,
+    },
+
     /// Show what the properties of an element come to, each with its place
     #[command(
         after_help = "Examples:\n  fingerpost values pages/home.html h2.today --filter font\n  fingerpost values pages/home.html \"li, a\" --each --all --json"

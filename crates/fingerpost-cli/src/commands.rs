@@ -5,11 +5,15 @@ use std::path::{Path, PathBuf};
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{Edit, SetError, set};
 use fingerpost::page::{Page, PropertyName, Target};
+use fingerpost::question::complete::{property_names, values_of};
+use fingerpost::question::facts::facts;
 use fingerpost::question::find::{FindError, What, elements, find, one};
+use fingerpost::question::sheets::sheets;
 use fingerpost::question::trace::trace;
 use fingerpost::question::tree::tree;
 use fingerpost::question::values::{each, values};
 use fingerpost::question::why::{WhyAnswer, why};
+use fingerpost::question::whynot::{Asked, whynot};
 use fingerpost::question::{Answer, ElementSummary};
 use fingerpost::selector::State;
 use fingerpost::site::{Change, Site, SiteError};
@@ -133,6 +137,53 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
                 to_json("why", &answer)
             } else {
                 opened.noting_draft(render::why::why(&answer))
+            };
+            Ok(Outcome { text, found: true })
+        }
+        Command::Whynot { subject, what } => {
+            let mut opened = Opened::new(&subject.page, surroundings)?;
+            let target = opened.element(&subject.element)?;
+            let asked = Asked::parse(what);
+            let elsewhere = opened.site.elsewhere();
+            let answer = whynot(&opened.page.styles(), &target, &asked, what, &elsewhere)
+                .map_err(|error| Problem::bad_use(error.to_string()))?;
+            let text = if json {
+                to_json("whynot", &answer)
+            } else {
+                opened.noting_draft(render::whynot::whynot(&answer))
+            };
+            Ok(Outcome { text, found: true })
+        }
+        Command::Sheets { page } => {
+            let opened = Opened::new(page, surroundings)?;
+            let elsewhere = opened.site.elsewhere();
+            let answer = sheets(&opened.page.styles(), &elsewhere);
+            let text = if json {
+                to_json("sheets", &answer)
+            } else {
+                opened.noting_draft(render::sheets::sheets(&answer))
+            };
+            Ok(Outcome { text, found: true })
+        }
+        Command::Complete { property, value } => {
+            let answer = match value {
+                None => property_names(property),
+                Some(value) => values_of(known_property(property)?, value),
+            };
+            let found = !answer.offers.is_empty() || answer.complete;
+            let text = if json {
+                to_json("complete", &answer)
+            } else {
+                render::facts::complete(&answer)
+            };
+            Ok(Outcome { text, found })
+        }
+        Command::Facts { property } => {
+            let answer = facts(known_property(property)?);
+            let text = if json {
+                to_json("facts", &answer)
+            } else {
+                render::facts::facts(&answer)
             };
             Ok(Outcome { text, found: true })
         }
@@ -300,6 +351,15 @@ fn property_named(name: &str) -> Result<PropertyName> {
         };
         Problem::bad_use(format!("no property is called '{name}'; {near}"))
     })
+}
+
+fn known_property(name: &str) -> Result<PropertyId> {
+    match property_named(name)? {
+        PropertyName::Known(property) => Ok(property),
+        PropertyName::Custom(_) => Err(Problem::bad_use(format!(
+            "{name} is a custom property: no standard says what it takes"
+        ))),
+    }
 }
 
 fn to_json(command: &str, body: impl Serialize) -> String {

@@ -1,11 +1,14 @@
 //! Answers as text for people. Nothing here computes: it lays out what the core said.
 
 pub mod draft;
+pub mod facts;
 pub mod find;
+pub mod sheets;
 pub mod trace;
 pub mod tree;
 pub mod values;
 pub mod why;
+pub mod whynot;
 
 use anstyle::{AnsiColor, Effects, Style};
 use fingerpost::question::{ElementSummary, RuleSummary};

@@ -227,6 +227,22 @@ impl<'p> Styles<'p> {
             .map(|(_, m)| (*m, &rules[at]))
     }
 
+    /// How many elements of the page each of its rules matches, by the rule's place in
+    /// [`Page::rules`]; an element counts once, whatever pseudo-elements of it a rule speaks of.
+    pub fn reach_of_rules(&self) -> Vec<u32> {
+        let mut counts = vec![0; self.page.rules.len()];
+        for element in self.page.document().elements() {
+            let matched = self.matched_by_pseudo(*element);
+            let mut last = None;
+            for (_, matched) in matched.iter() {
+                if last.replace(matched.rule) != Some(matched.rule) {
+                    counts[matched.rule as usize] += 1;
+                }
+            }
+        }
+        counts
+    }
+
     /// The pseudo-elements of an element that some rule speaks of.
     pub fn pseudo_elements(&self, element: NodeId) -> Vec<PseudoElement> {
         let matched = self.matched_by_pseudo(element);

@@ -138,7 +138,7 @@ pub(super) fn rule_of(
     }
 }
 
-fn arrival(arrival: &Arrival) -> &'static str {
+pub(super) fn arrival(arrival: &Arrival) -> &'static str {
     match arrival {
         Arrival::UserAgent => "user-agent",
         Arrival::User => "user",

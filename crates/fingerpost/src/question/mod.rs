@@ -3,12 +3,18 @@
 //! An answer says everything that a face needs to show it: places, names, numbers, sentences. It
 //! serialises to the documented JSON (`docs/json.md`); [`Answer`] puts the format's version on it.
 
+mod bundle;
+pub mod complete;
 mod describe;
+pub mod elsewhere;
+pub mod facts;
 pub mod find;
+pub mod sheets;
 pub mod trace;
 pub mod tree;
 pub mod values;
 pub mod why;
+pub mod whynot;
 
 pub(crate) use describe::misfit_text;
 pub use describe::{ElementSummary, RuleSummary};

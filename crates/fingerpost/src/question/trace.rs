@@ -7,7 +7,7 @@ use serde::Serialize;
 use super::describe::{self, ElementSummary, RuleSummary};
 use crate::cascade::{Criterion, Rank, Standing};
 use crate::page::{
-    DeclarationRef, PropertyContest, PropertyName, Row, SheetRef, Styles, Target, ValueSource,
+    DeclarationRef, Page, PropertyContest, PropertyName, Row, SheetRef, Styles, Target, ValueSource,
 };
 use crate::selector::Selector;
 use crate::sheet::RuleId;
@@ -157,18 +157,21 @@ pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
         rules,
         inherited,
         pseudo_elements,
-        failures: page
-            .failures()
-            .iter()
-            .map(|f| FailureAnswer {
-                url: f.url.clone(),
-                place: f.text.place(f.span.start()),
-                reason: f.error.to_string(),
-            })
-            .collect(),
+        failures: failures(page),
         unread: unread(styles),
         problems: problems(styles),
     }
+}
+
+/// The sheets of a page that did not load.
+pub(super) fn failures(page: &Page) -> Vec<FailureAnswer> {
+    let all = page.failures().iter();
+    all.map(|f| FailureAnswer {
+        url: f.url.clone(),
+        place: f.text.place(f.span.start()),
+        reason: f.error.to_string(),
+    })
+    .collect()
 }
 
 /// What could not be read in the page, its sheets, and the target's style attribute.

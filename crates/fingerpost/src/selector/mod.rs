@@ -4,6 +4,7 @@
 //! matches and says so, while one that the standard does not know makes its rule invalid, as it
 //! does in every browser. Spans are spans of the text that the selector stands in.
 
+mod explain;
 mod form;
 mod matching;
 mod names;
@@ -12,6 +13,7 @@ mod parse;
 mod pseudo;
 mod scope;
 
+pub use explain::{Miss, NearSelector, Relation};
 pub use matching::{Matcher, States};
 pub use namespace::{NamespaceTest, Namespaces};
 pub use parse::SelectorError;

@@ -77,6 +77,27 @@ pub enum AtRule {
 }
 
 impl AtRule {
+    /// Its name with the `@`; of one that is not known only that.
+    pub fn name(&self) -> &'static str {
+        match self {
+            AtRule::Charset => "@charset",
+            AtRule::Container => "@container",
+            AtRule::CounterStyle => "@counter-style",
+            AtRule::FontFace => "@font-face",
+            AtRule::Import => "@import",
+            AtRule::Keyframes => "@keyframes",
+            AtRule::Layer => "@layer",
+            AtRule::Media => "@media",
+            AtRule::Namespace => "@namespace",
+            AtRule::Page => "@page",
+            AtRule::Property => "@property",
+            AtRule::Scope => "@scope",
+            AtRule::StartingStyle => "@starting-style",
+            AtRule::Supports => "@supports",
+            AtRule::Other(_) => "@",
+        }
+    }
+
     fn named(name: &str) -> AtRule {
         let lower = name.to_ascii_lowercase();
         match lower.as_str() {

@@ -18,6 +18,8 @@ use url::Url;
 use crate::condition::Conditions;
 use crate::edit::{Draft, DraftError, Edit};
 use crate::page::{LoadError, Page, Request};
+use crate::question::elsewhere::{Elsewhere, SiteSheet};
+use crate::sheet::Sheet;
 use crate::text::{DecodeHint, EncodingError, Text};
 
 pub use store::StoreError;
@@ -306,6 +308,63 @@ impl Site {
                 reason: error.to_string(),
             }
             .into()),
+        }
+    }
+
+    /// The names of the site's files with one of these extensions, sorted. What version control
+    /// ignores, hidden files and installed packages are left out.
+    pub fn files(&self, extensions: &[&str]) -> Vec<String> {
+        let installed = |name: &std::ffi::OsStr| name == "node_modules" || name == "vendor";
+        let walk = ignore::WalkBuilder::new(&self.root)
+            .require_git(false)
+            .filter_entry(move |entry| !installed(entry.file_name()))
+            .build();
+        let mut names: Vec<String> = walk
+            .flatten()
+            .filter(|entry| entry.file_type().is_some_and(|t| t.is_file()))
+            .filter(|entry| {
+                let extension = entry.path().extension().and_then(|e| e.to_str());
+                extension.is_some_and(|e| extensions.iter().any(|x| e.eq_ignore_ascii_case(x)))
+            })
+            .map(|entry| site_name(entry.path(), &self.root))
+            .collect();
+        names.sort();
+        names
+    }
+
+    /// The names of the site's pages.
+    pub fn pages(&self) -> Vec<String> {
+        self.files(&["html", "htm", "xhtml"])
+    }
+
+    /// Every sheet of the site, and the sources that sheets are built from, with the pages that have
+    /// each. Files that can't be read are left out.
+    pub fn elsewhere(&self) -> Elsewhere {
+        let mut pages_of: HashMap<String, Vec<String>> = HashMap::new();
+        for name in self.pages() {
+            let Ok(page) = self.page(&name, Conditions::default()) else {
+                continue;
+            };
+            for sheet in page.sheets() {
+                let file = sheet.styles.sheet().text().name();
+                let pages = pages_of.entry(file.to_owned()).or_default();
+                if pages.last() != Some(&name) {
+                    pages.push(name.clone());
+                }
+            }
+        }
+        let files = self.files(&["css", "scss", "less"]);
+        let sheets = files.into_iter().filter_map(|name| {
+            let text = self.text(&name, DecodeHint::Css(encoding_rs::UTF_8)).ok()?;
+            let span = text.span();
+            Some(SiteSheet {
+                sheet: Sheet::parse(text.clone(), span),
+                pages: pages_of.remove(&name).unwrap_or_default(),
+                text,
+            })
+        });
+        Elsewhere {
+            sheets: sheets.collect(),
         }
     }
 

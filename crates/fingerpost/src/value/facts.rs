@@ -65,6 +65,13 @@ impl PropertyId {
             .filter(|id| id.facts().alias_of.is_empty())
     }
 
+    /// All names, sorted, each with its property; other names of a property among them.
+    pub fn names() -> impl Iterator<Item = (&'static str, PropertyId)> {
+        PROPERTIES
+            .iter()
+            .filter_map(|facts| Some((facts.name, PropertyId::named(facts.name)?)))
+    }
+
     /// What the standards say of it.
     pub fn facts(self) -> &'static Property {
         &PROPERTIES[usize::from(self.0)]

@@ -108,6 +108,30 @@ impl Definition {
         }
     }
 
+    /// The types of the table that it names itself, in order, each with its grammar.
+    pub fn named_types(&self) -> Vec<(&'static str, &'static str)> {
+        let mut found = Vec::new();
+        self.gather_types(&mut found);
+        found
+    }
+
+    fn gather_types(&self, found: &mut Vec<(&'static str, &'static str)>) {
+        match self {
+            Definition::Type(index) if !found.contains(&type_entry(*index)) => {
+                found.push(type_entry(*index));
+            }
+            Definition::Function(_, inner)
+            | Definition::Block(_, inner)
+            | Definition::Repeated(inner, _)
+            | Definition::NotEmpty(inner) => inner.gather_types(found),
+            Definition::Sequence(parts)
+            | Definition::AllOf(parts)
+            | Definition::SomeOf(parts)
+            | Definition::OneOf(parts) => parts.iter().for_each(|p| p.gather_types(found)),
+            _ => {}
+        }
+    }
+
     /// How a person reads it: `<length>`, `solid`, `rgb(…)`.
     pub fn label(&self) -> String {
         match self {

@@ -94,6 +94,7 @@ pub fn match_definition(
         farthest: 0,
         expected: Vec::new(),
         steps: 0,
+        tried: None,
     };
     let start = State { at: 0, chain: None };
     let ends = engine.ends(definition, start, tokens.len(), 0);
@@ -127,6 +128,35 @@ pub fn match_definition(
             })
         }
     }
+}
+
+/// What could stand next, behind the tokens of a value that is being written: the components that
+/// the grammar tries there, and whether the value could also end there.
+pub(super) fn tried_at_end(
+    definition: &Definition,
+    source: &str,
+    tokens: &[Token],
+) -> (Vec<Definition>, bool) {
+    let tokens: Vec<Token> = tokens
+        .iter()
+        .copied()
+        .filter(|t| !t.kind.is_blank())
+        .collect();
+    let closers = closers(&tokens);
+    let mut engine = Engine {
+        source,
+        tokens: &tokens,
+        closers,
+        chain: Vec::new(),
+        farthest: 0,
+        expected: Vec::new(),
+        steps: 0,
+        tried: Some(Vec::new()),
+    };
+    let start = State { at: 0, chain: None };
+    let ends = engine.ends(definition, start, tokens.len(), 0);
+    let complete = !tokens.is_empty() && ends.iter().any(|end| end.at == tokens.len());
+    (engine.tried.unwrap_or_default(), complete)
 }
 
 fn closers(tokens: &[Token]) -> Vec<usize> {
@@ -165,6 +195,8 @@ struct Engine<'a> {
     farthest: usize,
     expected: Vec<String>,
     steps: usize,
+    /// What was tried at the end of the value, in order, where that is wanted.
+    tried: Option<Vec<Definition>>,
 }
 
 /// Adds an end unless one at the same position is there already: the first is preferred.
@@ -206,6 +238,12 @@ impl Engine<'_> {
     }
 
     fn expect(&mut self, at: usize, definition: &Definition) {
+        if at == self.tokens.len()
+            && let Some(tried) = &mut self.tried
+            && !tried.contains(definition)
+        {
+            tried.push(definition.clone());
+        }
         if at > self.farthest {
             self.farthest = at;
             self.expected.clear();

@@ -1,0 +1,122 @@
+//! The sheets of a page.
+
+use fingerpost::question::sheets::{SheetAnswer, SheetsAnswer};
+
+use super::{BAD, FAINT, HEAD, LOST, painted, place};
+
+pub fn sheets(answer: &SheetsAnswer) -> String {
+    let mut text = format!(
+        "Sheets of {}, the weakest first\n",
+        painted(HEAD, &answer.page)
+    );
+    for (at, sheet) in answer.sheets.iter().enumerate() {
+        self::sheet(sheet, at, &mut text);
+    }
+    for failure in &answer.failures {
+        text.push_str(&format!(
+            "\n  {} {}  named at {}\n      {}\n",
+            painted(BAD, "✗ not loaded:"),
+            painted(HEAD, &failure.url),
+            place(&failure.place),
+            failure.reason
+        ));
+    }
+    text
+}
+
+fn sheet(sheet: &SheetAnswer, at: usize, text: &mut String) {
+    let mut name = sheet.file.clone();
+    if sheet.line > 1 {
+        name.push_str(&format!(":{}", sheet.line));
+    }
+    text.push_str(&format!("\n{at:>3} {}", painted(HEAD, name)));
+    let how = match sheet.arrival {
+        "user-agent" => "the browser's own".to_owned(),
+        "user" => "the reader's own".to_owned(),
+        other => {
+            let how = match other {
+                "link" => "linked",
+                "style" => "embedded",
+                _ => "imported",
+            };
+            match &sheet.named_at {
+                Some(at) => format!("{how} at {}", place(at)),
+                None => how.to_owned(),
+            }
+        }
+    };
+    text.push_str(&format!("  {how}\n"));
+    let mut parts = vec![
+        size(sheet.bytes),
+        counted(sheet.rules, "rule"),
+        format!("{} match here", sheet.rules_matching),
+    ];
+    if let Some(layer) = &sheet.layer {
+        let name = if layer.is_empty() {
+            "of its own"
+        } else {
+            layer
+        };
+        parts.push(format!("in layer {name}"));
+    }
+    if sheet.problems > 0 {
+        parts.push(painted(
+            BAD,
+            format!("{} not read", counted(sheet.problems, "place")),
+        ));
+    }
+    text.push_str(&format!("      {}\n", parts.join(", ")));
+    if !sheet.at_rules.is_empty() && sheet.arrival != "user-agent" {
+        let listed: Vec<String> = sheet
+            .at_rules
+            .iter()
+            .map(|(name, count)| format!("{count} {name}"))
+            .collect();
+        text.push_str(&format!("      {}\n", painted(FAINT, listed.join(", "))));
+    }
+    for gate in &sheet.conditions {
+        let why = gate.because.join("; ");
+        let line = if gate.holds {
+            painted(FAINT, format!("{} holds: {why}", gate.condition))
+        } else {
+            painted(BAD, format!("off: {}: {why}", gate.condition))
+        };
+        text.push_str(&format!("      {line}\n"));
+    }
+    let Some(bundle) = &sheet.bundle else { return };
+    text.push_str(&format!(
+        "      {} {}\n",
+        painted(LOST, "looks built:"),
+        bundle.signs.join("; ")
+    ));
+    for part in &bundle.parts {
+        text.push_str(&format!(
+            "        {} of {} rules of {} are in it just so",
+            part.same, part.rules, part.file
+        ));
+        if part.missing > 0 {
+            text.push_str(&format!(", {} are not", part.missing));
+        }
+        text.push('\n');
+        for changed in &part.changed {
+            text.push_str(&format!(
+                "        {} {}\n",
+                painted(BAD, "other values here:"),
+                place(changed)
+            ));
+        }
+    }
+}
+
+fn counted(count: usize, noun: &str) -> String {
+    let s = if count == 1 { "" } else { "s" };
+    format!("{count} {noun}{s}")
+}
+
+fn size(bytes: usize) -> String {
+    if bytes < 10_000 {
+        format!("{bytes} bytes")
+    } else {
+        format!("{:.0} kB", bytes as f64 / 1000.0)
+    }
+}
