@@ -147,11 +147,14 @@ pub enum Command {
 
     /// Show what the properties of an element come to, each with its place
     #[command(
-        after_help = "Examples:\n  fingerpost values pages/home.html h2.today --filter font\n  fingerpost values pages/home.html \"li, a\" --each --all --json"
+        after_help = "Examples:\n  fingerpost values pages/home.html h2.today --filter font\n  fingerpost values pages/home.html .sailings padding\n  fingerpost values pages/home.html \"li, a\" --each --all --json"
     )]
     Values {
         #[command(flatten)]
         subject: Subject,
+        /// One property to open: the way it came by its value; a shorthand with all its longhands
+        #[arg(conflicts_with_all = ["filter", "all", "each"])]
+        property: Option<String>,
         /// Only those with this in their name or value
         #[arg(long, value_name = "WORD")]
         filter: Option<String>,

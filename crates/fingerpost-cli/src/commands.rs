@@ -11,7 +11,7 @@ use fingerpost::question::find::{FindError, What, elements, find, one};
 use fingerpost::question::sheets::sheets;
 use fingerpost::question::trace::trace;
 use fingerpost::question::tree::tree;
-use fingerpost::question::values::{each, values};
+use fingerpost::question::values::{self, each};
 use fingerpost::question::why::{WhyAnswer, why};
 use fingerpost::question::whynot::{Asked, whynot};
 use fingerpost::question::{Answer, ElementSummary};
@@ -189,11 +189,23 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
         }
         Command::Values {
             subject,
+            property,
             filter,
             all,
             each,
         } => {
             let mut opened = Opened::new(&subject.page, surroundings)?;
+            if let Some(property) = property {
+                let target = opened.element(&subject.element)?;
+                let property = property_named(property)?;
+                let answer = values::opened(&opened.page.styles(), &target, &property);
+                let text = if json {
+                    to_json("values", &answer)
+                } else {
+                    opened.noting_draft(render::values::opened(&answer))
+                };
+                return Ok(Outcome { text, found: true });
+            }
             opened.values(&subject.element, filter.as_deref(), *all, *each, json)
         }
         Command::Edit {
@@ -278,7 +290,7 @@ impl Opened {
         if !many {
             let target = self.element(what)?;
             let styles = self.page.styles();
-            let answer = values(&styles, &target, filter, all);
+            let answer = values::values(&styles, &target, filter, all);
             let text = if json {
                 to_json("values", &answer)
             } else {
@@ -303,7 +315,7 @@ impl Opened {
             }
         } else {
             for id in &elements {
-                let answer = values(&styles, &Target::from(*id), filter, all);
+                let answer = values::values(&styles, &Target::from(*id), filter, all);
                 text.push_str(&render::values::values(&answer));
                 text.push('\n');
             }

@@ -1,6 +1,6 @@
 //! The rules that reach an element.
 
-use fingerpost::question::trace::{RuleAnswer, TraceAnswer, TracedDeclaration};
+use fingerpost::question::trace::{IdleGroup, RuleAnswer, TraceAnswer, TracedDeclaration};
 
 use super::{BAD, FAINT, GOOD, HEAD, LOST, PLACE, painted, place, provenance, selector, trail};
 
@@ -19,8 +19,19 @@ pub fn trace(answer: &TraceAnswer) -> String {
     } else {
         text.push_str("\nRules that reach it, strongest first\n");
     }
-    for (at, rule) in answer.rules.iter().enumerate() {
-        self::rule(rule, &format!("{:>3}  ", at + 1), &mut text);
+    let mut number = 1;
+    for rule in &answer.rules {
+        let mut said = String::new();
+        if self::rule(rule, &format!("{number:>3}  "), &mut said) {
+            text.push_str(&said);
+            number += 1;
+        }
+    }
+    if !answer.idle.is_empty() {
+        text.push_str("\nWhat does nothing here\n");
+    }
+    for group in &answer.idle {
+        idle(group, &mut text);
     }
     if !answer.inherited.is_empty() {
         text.push_str("\nWhat it inherits, nearest ancestor first\n");
@@ -88,32 +99,51 @@ pub fn trace(answer: &TraceAnswer) -> String {
     text
 }
 
-fn rule(answer: &RuleAnswer, lead: &str, text: &mut String) {
+/// Declarations that do nothing, under their reason.
+fn idle(group: &IdleGroup, text: &mut String) {
+    let head = match (group.reason, &group.condition) {
+        ("condition", Some(condition)) => condition.clone(),
+        ("unknown-property", _) => "unknown property".to_owned(),
+        ("invalid-value", _) => "invalid value".to_owned(),
+        _ => "beaten".to_owned(),
+    };
+    text.push_str(&format!("\n     {}\n", painted(HEAD, head)));
+    let mut last: Option<&str> = None;
+    for idle in &group.declarations {
+        if last != Some(idle.selector.as_str()) {
+            text.push_str(&format!("       {}\n", idle.selector));
+            last = Some(&idle.selector);
+        }
+        declaration(&idle.declaration, None, text);
+    }
+}
+
+/// A rule with what of it applies; says whether anything does.
+fn rule(answer: &RuleAnswer, lead: &str, text: &mut String) -> bool {
     text.push_str(&format!(
         "\n{lead}{}  {PLACE}{}{PLACE:#}  {}\n",
         selector(&answer.rule),
         answer.rule.place,
         painted(FAINT, provenance(&answer.rule)),
     ));
-    if let Some(blocked) = &answer.blocked {
-        text.push_str(&format!(
-            "       {}\n",
-            painted(LOST, format!("does not apply: {blocked}"))
-        ));
-    }
+    let mut any = false;
     for declaration in &answer.declarations {
-        self::declaration(declaration, answer, text);
+        if declaration.standing.starts_with("wins") {
+            any = true;
+            self::declaration(declaration, Some(answer), text);
+        }
     }
+    any
 }
 
-fn declaration(declaration: &TracedDeclaration, rule: &RuleAnswer, text: &mut String) {
+fn declaration(declaration: &TracedDeclaration, rule: Option<&RuleAnswer>, text: &mut String) {
     let important = if declaration.important {
         " !important"
     } else {
         ""
     };
     let written = format!("{}: {}{important}", declaration.property, declaration.value);
-    let line = if declaration.place.file == rule.rule.place.file {
+    let line = if rule.is_some_and(|rule| declaration.place.file == rule.rule.place.file) {
         format!(":{}", declaration.place.line)
     } else {
         declaration.place.to_string()

@@ -1,8 +1,52 @@
 //! Computed values.
 
-use fingerpost::question::values::ValuesAnswer;
+use fingerpost::question::values::{OpenedAnswer, ValuesAnswer};
 
-use super::{FAINT, HEAD, painted, place};
+use super::why::{inherited, variables};
+use super::{BAD, FAINT, GOOD, HEAD, painted, place};
+
+/// A value with the way it came.
+pub fn opened(answer: &OpenedAnswer) -> String {
+    let mut text = format!(
+        "{} of {}  {}\n",
+        painted(HEAD, &answer.property),
+        painted(HEAD, answer.element.label()),
+        place(&answer.element.place)
+    );
+    for link in &answer.links {
+        let value = &link.value;
+        let computed = if value.computed.is_empty() {
+            "(nothing)"
+        } else {
+            &value.computed
+        };
+        text.push_str(&format!(
+            "\n  {}: {}",
+            link.property,
+            painted(GOOD, computed)
+        ));
+        match value.source {
+            "inherited" => inherited(value, &mut text),
+            "initial" => text.push_str("  its initial value"),
+            _ => {}
+        }
+        text.push('\n');
+        if let Some(declaration) = &link.declaration {
+            text.push_str(&format!(
+                "    set by {}  {}  {}: {}\n",
+                declaration.rule.selector,
+                place(&declaration.place),
+                declaration.property,
+                declaration.value
+            ));
+        }
+        variables(value, &mut text);
+        if let Some(fallen) = &value.fell_through {
+            text.push_str(&format!("    {}\n", painted(BAD, fallen)));
+        }
+    }
+    text
+}
 
 pub fn values(answer: &ValuesAnswer) -> String {
     let mut text = format!(
@@ -23,6 +67,15 @@ pub fn values(answer: &ValuesAnswer) -> String {
         match (&row.place, row.source) {
             (Some(at), _) => text.push_str(&format!("  {}", place(at))),
             (None, source) => text.push_str(&painted(FAINT, format!("  {source}"))),
+        }
+        if let Some(shorthand) = &row.shorthand {
+            text.push_str(&painted(FAINT, format!("  by {shorthand}")));
+        }
+        if !row.through.is_empty() {
+            text.push_str(&painted(
+                FAINT,
+                format!("  through {}", row.through.join(", ")),
+            ));
         }
         if let Some(from) = &row.inherited_from {
             text.push_str(&painted(

@@ -73,7 +73,15 @@ fn values(group: &[&ContestAnswer], text: &mut String) {
         _ => {}
     }
     text.push('\n');
-    for variable in &first.variables {
+    variables(first, text);
+    if let Some(fallen) = &first.fell_through {
+        text.push_str(&format!("    {}\n", painted(BAD, fallen)));
+    }
+}
+
+/// The custom properties that a value went through.
+pub(super) fn variables(value: &ValueAnswer, text: &mut String) {
+    for variable in &value.variables {
         let value = variable.value.as_deref().unwrap_or("has no value here");
         text.push_str(&format!("    through {}: {value}", variable.name));
         if let Some(declaration) = &variable.declaration {
@@ -85,16 +93,13 @@ fn values(group: &[&ContestAnswer], text: &mut String) {
         }
         text.push('\n');
     }
-    if let Some(fallen) = &first.fell_through {
-        text.push_str(&format!("    {}\n", painted(BAD, fallen)));
-    }
 }
 
 fn shown(value: &str) -> &str {
     if value.is_empty() { "(nothing)" } else { value }
 }
 
-fn inherited(value: &ValueAnswer, text: &mut String) {
+pub(super) fn inherited(value: &ValueAnswer, text: &mut String) {
     if let Some(from) = &value.inherited_from {
         text.push_str(&format!(
             "  inherited from {}  {}",
@@ -140,6 +145,9 @@ fn contest(contest: &ContestAnswer, text: &mut String) {
             contender.sentence,
         ));
     }
+    for note in &contest.passing {
+        text.push_str(&format!("\n  {}\n", painted(FAINT, note)));
+    }
     if contest.excluded.is_empty() {
         return;
     }
@@ -154,5 +162,8 @@ fn contest(contest: &ContestAnswer, text: &mut String) {
             place(&declaration.place),
             excluded.sentence,
         ));
+        if let Some(outcomes) = &excluded.if_it_holds {
+            text.push_str(&format!("      {}\n", painted(LOST, outcomes)));
+        }
     }
 }

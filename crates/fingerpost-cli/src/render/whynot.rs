@@ -31,12 +31,10 @@ fn finding(finding: &Finding, answer: &WhyNotAnswer, first: bool, text: &mut Str
         }
         text.push('\n');
     }
-    // The sentence of the verdict is not said twice.
-    let told = first && finding.obstacles.len() == 1 && finding.obstacles[0].hints.is_empty();
-    if !(told && finding.obstacles[0].sentence == answer.verdict) {
-        for (at, obstacle) in finding.obstacles.iter().enumerate() {
-            self::obstacle(obstacle, at + 1, text);
-        }
+    for (at, obstacle) in finding.obstacles.iter().enumerate() {
+        // The verdict is the first one's sentence, and is not said twice.
+        let told = first && at == 0 && obstacle.sentence == answer.verdict;
+        self::obstacle(obstacle, told, text);
     }
     for declaration in &finding.effective {
         text.push_str(&format!("    {GOOD}●{GOOD:#} {declaration}\n"));
@@ -59,15 +57,14 @@ fn finding(finding: &Finding, answer: &WhyNotAnswer, first: bool, text: &mut Str
     }
 }
 
-fn obstacle(obstacle: &Obstacle, number: usize, text: &mut String) {
+fn obstacle(obstacle: &Obstacle, told: bool, text: &mut String) {
     let about = match &obstacle.declaration {
         Some(declaration) if !obstacle.sentence.contains(declaration) => format!("{declaration}: "),
         _ => String::new(),
     };
-    text.push_str(&format!(
-        "    {BAD}{number}{BAD:#} {about}{}\n",
-        obstacle.sentence
-    ));
+    if !told {
+        text.push_str(&format!("    {BAD}✗{BAD:#} {about}{}\n", obstacle.sentence));
+    }
     for hint in &obstacle.hints {
         text.push_str(&format!("      {}\n", painted(FAINT, hint)));
     }

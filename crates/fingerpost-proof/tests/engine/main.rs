@@ -12,6 +12,7 @@ mod browser;
 mod compare;
 mod differences;
 mod serve;
+mod themes;
 
 use std::path::{Path, PathBuf};
 
@@ -19,6 +20,7 @@ use browser::{Browser, Surroundings, is_installed};
 use compare::{Outcome, compare};
 use differences::Differences;
 use serve::Files;
+use themes::{fetched, pages};
 
 /// A browser that hangs is no answer; a second one nearly always gives it.
 const MOST_TRIES: usize = 4;
@@ -136,31 +138,73 @@ async fn small_pages_of_one_idea_each() {
         .join("crates/fingerpost-proof/pages")
         .canonicalize()
         .unwrap();
-    let mut pages: Vec<String> = std::fs::read_dir(&root)
+    let mut names: Vec<String> = std::fs::read_dir(&root)
         .unwrap()
         .map(|entry| entry.unwrap().file_name().into_string().unwrap())
         .filter(|name| name.ends_with(".html"))
         .collect();
-    pages.sort();
-    judge(&compare_all(&root, &pages, &[("wide", WIDE)]).await);
+    names.sort();
+    judge(&compare_all(&root, &names, &[("wide", WIDE)]).await);
 }
 
-/// A framework that many themes are built on; its sheet is fetched by `benches/fetch.sh`.
-#[tokio::test]
-async fn a_page_of_a_frameworks_components() {
-    let sheet = repository().join("crates/fingerpost/benches/fetched/bootstrap.css");
-    if !sheet.exists() {
-        println!("skipped: benches/fetched/bootstrap.css is missing; run benches/fetch.sh");
-        return;
-    }
+/// A theme of the registry, or a line that says why it is skipped.
+fn theme(package: &str) -> Option<PathBuf> {
     if skipped() {
-        return;
+        return None;
     }
+    fetched(package)
+        .map_err(|why| println!("skipped: {package}: {why}"))
+        .ok()
+}
+
+/// A copy of one of our pages beside the sheet of a package, which it links.
+async fn compare_beside(page: &str, sheet: &Path, copied: &str) -> Outcome {
     let folder = tempfile::tempdir().unwrap();
     let root = folder.path().canonicalize().unwrap();
-    let page = repository().join("crates/fingerpost-proof/themes/bootstrap.html");
-    std::fs::copy(page, root.join("bootstrap.html")).unwrap();
-    std::fs::copy(sheet, root.join("bootstrap.css")).unwrap();
-    let pages = ["bootstrap.html".to_owned()];
-    judge(&compare_all(&root, &pages, &[("wide", WIDE)]).await);
+    let ours = repository()
+        .join("crates/fingerpost-proof/themes")
+        .join(page);
+    std::fs::copy(ours, root.join(page)).unwrap();
+    std::fs::copy(sheet, root.join(copied)).unwrap();
+    compare_all(&root, &[page.to_owned()], &[("wide", WIDE)]).await
+}
+
+/// A framework that many themes are built on: a page of ours with its components.
+#[tokio::test]
+async fn theme_bootstrap() {
+    let Some(package) = theme("bootstrap@5") else {
+        return;
+    };
+    let sheet = package.join("dist/css/bootstrap.css");
+    judge(&compare_beside("bootstrap.html", &sheet, "bootstrap.css").await);
+}
+
+/// The sheet that evens browsers out, on a page of every element that it speaks of.
+#[tokio::test]
+async fn theme_normalize() {
+    let Some(package) = theme("normalize.css@8") else {
+        return;
+    };
+    let sheet = package.join("normalize.css");
+    judge(&compare_beside("normalize.html", &sheet, "normalize.css").await);
+}
+
+/// A template for sites to start from.
+#[tokio::test]
+async fn theme_html5_boilerplate() {
+    let Some(package) = theme("html5-boilerplate@9") else {
+        return;
+    };
+    let root = package.join("dist").canonicalize().unwrap();
+    judge(&compare_all(&root, &pages(&root), &[("wide", WIDE)]).await);
+}
+
+/// A whole theme: eleven pages over one built sheet.
+#[tokio::test]
+async fn theme_sb_admin() {
+    let Some(package) = theme("startbootstrap-sb-admin@7") else {
+        return;
+    };
+    let root = package.join("dist").canonicalize().unwrap();
+    judge(&compare_all(&root, &pages(&root), &[("wide", WIDE)]).await);
 }

@@ -33,7 +33,7 @@ impl Files {
                     Some((bytes, kind)) => {
                         let response = Response::from_data(bytes)
                             .with_header(header("Content-Type", kind))
-                            .with_header(header("Content-Security-Policy", "script-src 'none'"));
+                            .with_header(header("Content-Security-Policy", POLICY));
                         request.respond(response)
                     }
                     None => request.respond(Response::empty(404)),
@@ -54,6 +54,10 @@ impl Drop for Files {
         self.server.unblock();
     }
 }
+
+/// No scripts, and nothing from other servers: the sources on disk are the page.
+const POLICY: &str = "default-src 'self'; script-src 'none'; style-src 'self' 'unsafe-inline'; \
+                      img-src 'self' data:";
 
 fn header(name: &str, value: &str) -> Header {
     Header::from_bytes(name, value).expect("a header in ASCII")

@@ -204,7 +204,9 @@ impl Collected {
         let of = |name| {
             let attribute = element.attribute_node(name)?;
             let size = attribute.value.trim();
-            let number = leading_number(size).filter(|_| !size.ends_with('%'))?;
+            // A canvas counts pixels, whatever stands behind the number.
+            let canvas = &*element.name == "canvas";
+            let number = leading_number(size).filter(|_| canvas || !size.ends_with('%'))?;
             Some((attribute, number))
         };
         if let (Some((attribute, width)), Some((_, height))) = (of("width"), of("height")) {

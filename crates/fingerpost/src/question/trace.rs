@@ -26,6 +26,8 @@ pub struct TraceAnswer {
     pub trail: Vec<ElementSummary>,
     /// The rules that match it, strongest first.
     pub rules: Vec<RuleAnswer>,
+    /// What of the rules does nothing here, under its reason.
+    pub idle: Vec<IdleGroup>,
     /// What it inherits, nearest ancestor first.
     pub inherited: Vec<InheritedAnswer>,
     /// The pseudo-elements of it that rules speak of.
@@ -36,6 +38,27 @@ pub struct TraceAnswer {
     pub unread: Vec<UnreadAnswer>,
     /// What could not be read in the page and its sheets.
     pub problems: Vec<ProblemAnswer>,
+}
+
+/// Declarations that do nothing for the element, all for one reason.
+#[derive(Debug, Serialize)]
+pub struct IdleGroup {
+    /// `condition`, `unknown-property`, `invalid-value` or `beaten`.
+    pub reason: &'static str,
+    /// The condition that does not hold, where that is the reason.
+    pub condition: Option<String>,
+    /// The declarations, strongest rule first.
+    pub declarations: Vec<IdleDeclaration>,
+}
+
+/// A declaration that does nothing.
+#[derive(Debug, Serialize)]
+pub struct IdleDeclaration {
+    /// The selector of its rule.
+    pub selector: String,
+    /// The declaration.
+    #[serde(flatten)]
+    pub declaration: TracedDeclaration,
 }
 
 /// A rule that matches.
@@ -51,7 +74,7 @@ pub struct RuleAnswer {
 }
 
 /// A declaration of a rule that matches.
-#[derive(Debug, Serialize)]
+#[derive(Clone, Debug, Serialize)]
 pub struct TracedDeclaration {
     /// The property as written.
     pub property: String,
@@ -148,6 +171,7 @@ pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
             .collect(),
     };
     TraceAnswer {
+        idle: idle(&rules),
         page: document.text().name().to_owned(),
         element: ElementSummary::of_target(page, target),
         trail: trail
@@ -161,6 +185,38 @@ pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
         unread: unread(styles),
         problems: problems(styles),
     }
+}
+
+/// What of the rules does nothing, under its reason.
+fn idle(rules: &[RuleAnswer]) -> Vec<IdleGroup> {
+    let mut groups: Vec<IdleGroup> = Vec::new();
+    for rule in rules {
+        for declaration in &rule.declarations {
+            let (reason, condition) = match declaration.standing {
+                "blocked" => ("condition", rule.blocked.clone()),
+                other @ ("beaten" | "unknown-property" | "invalid-value") => (other, None),
+                _ => continue,
+            };
+            let known = groups
+                .iter_mut()
+                .find(|g| g.reason == reason && g.condition == condition);
+            let idle = IdleDeclaration {
+                selector: rule.rule.selector.clone(),
+                declaration: declaration.clone(),
+            };
+            match known {
+                Some(group) => group.declarations.push(idle),
+                None => groups.push(IdleGroup {
+                    reason,
+                    condition,
+                    declarations: vec![idle],
+                }),
+            }
+        }
+    }
+    let order = ["unknown-property", "invalid-value", "condition", "beaten"];
+    groups.sort_by_key(|g| order.iter().position(|o| *o == g.reason));
+    groups
 }
 
 /// The sheets of a page that did not load.

@@ -6,6 +6,7 @@ use serde::Serialize;
 
 use super::ElementSummary;
 use super::describe;
+use super::why::{DeclarationAnswer, ValueAnswer};
 use crate::markup::NodeId;
 use crate::page::{PropertyName, Styles, Target, ValueSource};
 use crate::text::Place;
@@ -33,9 +34,69 @@ pub struct ValueRow {
     pub source: &'static str,
     /// Where the declaration stands that gives it, here or on the ancestor it is inherited from.
     pub place: Option<Place>,
+    /// The shorthand that gives it, where one does.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub shorthand: Option<String>,
+    /// The custom properties that it went through.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub through: Vec<String>,
     /// The ancestor that it is inherited from.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub inherited_from: Option<ElementSummary>,
+}
+
+/// A value opened: the way that each longhand came by it.
+#[derive(Debug, Serialize)]
+pub struct OpenedAnswer {
+    /// The page.
+    pub page: String,
+    /// The element.
+    pub element: ElementSummary,
+    /// The property asked for.
+    pub property: String,
+    /// The longhands of a shorthand, or the property itself.
+    pub links: Vec<OpenedValue>,
+}
+
+/// One longhand or custom property, and how it came by its value.
+#[derive(Debug, Serialize)]
+pub struct OpenedValue {
+    /// Its name.
+    pub property: String,
+    /// The value, the variables that it went through, and the element it is inherited from.
+    pub value: ValueAnswer,
+    /// The declaration that wins on the element itself.
+    pub declaration: Option<DeclarationAnswer>,
+}
+
+/// How a property of a target came by its value: the winner, the variables it went through, the
+/// element it is inherited from, or that it is initial.
+pub fn opened(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> OpenedAnswer {
+    let page = styles.page();
+    let longhands: Vec<PropertyName> = match property {
+        PropertyName::Known(id) => {
+            let all = id.longhands().iter().copied();
+            all.map(PropertyName::Known).collect()
+        }
+        PropertyName::Custom(_) => vec![property.clone()],
+    };
+    let links = longhands.iter().map(|longhand| {
+        let contest = styles
+            .contest(target, &styles.physical(target, longhand))
+            .contest;
+        let winner = contest.winning().map(|winner| winner.declaration);
+        OpenedValue {
+            property: longhand.to_string(),
+            value: super::why::value(styles, target, longhand),
+            declaration: winner.map(|w| super::why::declaration(styles, target, w)),
+        }
+    });
+    OpenedAnswer {
+        page: page.document().text().name().to_owned(),
+        element: ElementSummary::of_target(page, target),
+        property: property.to_string(),
+        links: links.collect(),
+    }
 }
 
 /// The computed values of one of many elements: a line of JSON Lines.
@@ -73,15 +134,19 @@ pub fn values(
         if !keeps {
             continue;
         }
+        let (mut given, mut through) = (None, value.variables.clone());
         let (source, place, from) = match &value.source {
             ValueSource::Declared(reference) => {
                 let place = describe::declaration_place(styles, *reference);
+                given = Some(*reference);
                 ("declared", Some(place), None)
             }
             ValueSource::Inherited { from } => {
                 let above = styles.value(&Target::from(*from), &property);
                 let place = match &above.source {
                     ValueSource::Declared(reference) => {
+                        given = Some(*reference);
+                        through.clone_from(&above.variables);
                         Some(describe::declaration_place(styles, *reference))
                     }
                     _ => None,
@@ -95,6 +160,10 @@ pub fn values(
             value: shown.trim().to_owned(),
             source,
             place,
+            shorthand: given
+                .map(|reference| describe::name_of(styles, reference).to_ascii_lowercase())
+                .filter(|written| PropertyId::named(written).is_some_and(PropertyId::is_shorthand)),
+            through: through.into_iter().map(|step| step.name).collect(),
             inherited_from: from,
         });
     }

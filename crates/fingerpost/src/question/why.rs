@@ -3,11 +3,14 @@
 use serde::Serialize;
 
 use super::describe::{self, ElementSummary, RuleSummary};
-use crate::cascade::{Criterion, Standing};
+use crate::cascade::{Contender, Criterion, Standing};
 use crate::page::{
-    DeclarationRef, ExcludedBecause, PropertyName, Styles, Target, ValueSource, VariableStep,
+    Blocked, DeclarationRef, Excluded, ExcludedBecause, PropertyName, Styles, Target, ValueSource,
+    VariableStep,
 };
+use crate::sheet::{AtRule, Rule, RuleId, RuleKind};
 use crate::text::Place;
+use crate::value::PropertyId;
 
 /// The contests of a property: one for a longhand or custom property, one for each longhand of a
 /// shorthand.
@@ -34,6 +37,9 @@ pub struct ContestAnswer {
     pub contenders: Vec<ContenderAnswer>,
     /// The declarations that match but take no part.
     pub excluded: Vec<ExcludedAnswer>,
+    /// What sets the property for a while: animations and transitions, whose origins stand above
+    /// those of the contest (Cascade 5 § 6.2).
+    pub passing: Vec<String>,
 }
 
 /// A value and where it comes from.
@@ -106,10 +112,13 @@ pub struct ExcludedAnswer {
     /// The declaration.
     #[serde(flatten)]
     pub declaration: DeclarationAnswer,
-    /// `condition` or `invalid-value`.
+    /// `condition`, `depends-on-layout` or `invalid-value`.
     pub because: &'static str,
     /// The reason, in a sentence.
     pub sentence: String,
+    /// For one that depends on layout: what it would come to if its condition held.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub if_it_holds: Option<String>,
 }
 
 /// Why a property of a target is as it is.
@@ -183,10 +192,14 @@ fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Con
         .map(|excluded| ExcludedAnswer {
             declaration: declaration(styles, target, excluded.declaration),
             because: match excluded.because {
-                ExcludedBecause::Blocked(_) => "condition",
+                ExcludedBecause::Blocked(ref blocked) => match **blocked {
+                    Blocked::Undecided { .. } => "depends-on-layout",
+                    _ => "condition",
+                },
                 ExcludedBecause::Misfit(_) => "invalid-value",
             },
             sentence: describe::excluded(styles, excluded),
+            if_it_holds: if_it_holds(styles, excluded, outcome.contest.winning()),
         })
         .collect();
     ContestAnswer {
@@ -194,7 +207,90 @@ fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Con
         value,
         contenders: listed,
         excluded,
+        passing: passing(styles, target, property),
     }
+}
+
+/// What a declaration whose condition only layout knows would come to.
+fn if_it_holds(
+    styles: &Styles<'_>,
+    excluded: &Excluded,
+    winner: Option<&Contender<DeclarationRef>>,
+) -> Option<String> {
+    let ExcludedBecause::Blocked(blocked) = &excluded.because else {
+        return None;
+    };
+    if !matches!(**blocked, Blocked::Undecided { .. }) {
+        return None;
+    }
+    let value = describe::value_of(styles, excluded.declaration);
+    Some(match winner {
+        None => format!("if it holds, {value} wins: nothing else sets it"),
+        Some(winner) => {
+            let now = describe::value_of(styles, winner.declaration);
+            let (ordering, criterion) = excluded.rank.compare(&winner.rank);
+            if ordering.is_gt() {
+                format!("if it holds, {value} wins on {criterion}; if not, {now} does")
+            } else {
+                format!("if it holds, it still loses on {criterion} to {now}")
+            }
+        }
+    })
+}
+
+/// Animations of the target whose keyframes set a property, and transitions of it.
+fn passing(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Vec<String> {
+    let PropertyName::Known(id) = property else {
+        return Vec::new();
+    };
+    let computed = |name: &str| {
+        let name = PropertyName::parse(name).expect("the table has it");
+        styles.value(target, &name).computed.clone()
+    };
+    let mut notes = Vec::new();
+    for name in computed("animation-name").split(',').map(str::trim) {
+        let Some(place) = keyframes_setting(styles, name, *id) else {
+            continue;
+        };
+        notes.push(format!(
+            "while the animation {name} runs, its keyframes set it, {place}; only !important \
+             declarations are stronger"
+        ));
+    }
+    let durations = computed("transition-duration");
+    let durations: Vec<&str> = durations.split(',').map(str::trim).collect();
+    let transitioned = computed("transition-property");
+    for (at, name) in transitioned.split(',').map(str::trim).enumerate() {
+        let duration = durations[at % durations.len()];
+        let meant = name == "all" || PropertyId::named(name).is_some_and(|p| p.sets(*id));
+        if meant && duration != "0s" && name != "all" {
+            notes.push(format!(
+                "when it changes, a transition of {duration} leads there"
+            ));
+        }
+    }
+    notes
+}
+
+/// Where a `@keyframes` rule of that name sets a property.
+fn keyframes_setting(styles: &Styles<'_>, name: &str, property: PropertyId) -> Option<Place> {
+    styles.page().sheets().iter().rev().find_map(|page_sheet| {
+        let sheet = page_sheet.styles.sheet();
+        let is_named = |rule: &Rule| {
+            rule.kind == RuleKind::At(AtRule::Keyframes)
+                && sheet.prelude_source(rule).trim_matches(['"', '\'']) == name
+        };
+        let (keyframes, _) = sheet.rules().find(|(_, rule)| is_named(rule))?;
+        let inside = |at: RuleId| {
+            std::iter::successors(Some(at), |at| sheet.rule(*at).parent).any(|at| at == keyframes)
+        };
+        let mut declarations = sheet.declarations().map(|(_, d)| d);
+        let found = declarations.find(|d| {
+            inside(d.rule)
+                && PropertyId::named(sheet.name_source(d)).is_some_and(|p| p.sets(property))
+        })?;
+        Some(sheet.text().place(found.span.start()))
+    })
 }
 
 fn wins(count: usize, fell_through: Option<&str>) -> String {
@@ -225,7 +321,7 @@ pub(super) fn declaration(
     }
 }
 
-fn value(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> ValueAnswer {
+pub(super) fn value(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> ValueAnswer {
     let value = styles.value(target, property);
     let mut variables = value.variables.clone();
     let (source, from, inherited) = match &value.source {

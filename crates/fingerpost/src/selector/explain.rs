@@ -9,6 +9,9 @@ use crate::value::nearest::nearest;
 /// How many changed selectors are offered.
 const MOST_NEAR: usize = 3;
 
+/// How many changes are tried together.
+const MOST_CHANGES: usize = 2;
+
 /// Where a compound was looked for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Relation {
@@ -103,6 +106,10 @@ impl Matcher<'_> {
     /// The selectors nearest to one that misses that would match, the smallest change first.
     /// `source` is the selector's own text.
     pub fn near(&self, source: &str, element: NodeId) -> Vec<NearSelector> {
+        self.near_within(source, element, MOST_CHANGES)
+    }
+
+    fn near_within(&self, source: &str, element: NodeId, most: usize) -> Vec<NearSelector> {
         let Ok(list) = SelectorList::parse(source) else {
             return Vec::new();
         };
@@ -113,7 +120,8 @@ impl Matcher<'_> {
             return Vec::new();
         };
         let mut found: Vec<NearSelector> = Vec::new();
-        for near in changes(self, source, selector, &miss) {
+        let all = changes(self, source, selector, &miss);
+        for near in &all {
             let matches = SelectorList::parse(&near.selector).is_ok_and(|list| {
                 list.selectors
                     .iter()
@@ -121,7 +129,17 @@ impl Matcher<'_> {
                     && list.selectors.iter().any(|s| self.matches(s, element))
             });
             if matches && !found.iter().any(|f| f.selector == near.selector) {
-                found.push(near);
+                found.push(near.clone());
+            }
+        }
+        // One change was not enough: two may be.
+        if found.is_empty() && most > 1 {
+            for first in &all {
+                let more = self.near_within(&first.selector, element, most - 1);
+                found.extend(more.into_iter().map(|second| NearSelector {
+                    change: format!("{}, and {}", first.change, second.change),
+                    selector: second.selector,
+                }));
             }
         }
         found.truncate(MOST_NEAR);
@@ -303,6 +321,15 @@ mod tests {
         let (miss, near) = near("<div><b class=x>", "main.wide .x");
         assert_eq!((miss.compound, miss.relation), (0, Relation::Ancestor));
         assert_eq!(near, [".x (without main.wide)"]);
+    }
+
+    #[test]
+    fn two_slips_at_once() {
+        let (_, near) = near("<div class=panel><p><b class=today>", ".panel > .todya");
+        assert_eq!(
+            near[0],
+            ".panel .today (.today instead of .todya, and a space instead of >)"
+        );
     }
 
     #[test]

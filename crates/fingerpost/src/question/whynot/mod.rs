@@ -943,7 +943,10 @@ impl Question<'_, '_> {
             "beaten",
             format!(
                 "{shown} is beaten by {name}: {value} of {}, {place}: it {sentence}",
-                theirs.selector
+                match theirs.arrival {
+                    "attribute" => "the style attribute",
+                    _ => &theirs.selector,
+                }
             ),
         );
         obstacle.declaration = several;

@@ -246,6 +246,11 @@ fn raised(
         .map(|(selector, specificity, here)| {
             let beside = winner.rank.specificity;
             let sentence = match (loser.selector, here) {
+                (Some(_), true) if specificity == beside => format!(
+                    "raise its selector to {selector}  {specificity}, as strong as {}, and it \
+                     stands later",
+                    winner.rule
+                ),
                 (Some(_), true) => {
                     format!("raise its selector to {selector}  {specificity} against {beside}")
                 }
@@ -316,11 +321,12 @@ fn candidates(page: &Page, target: &Target, selector: Option<&str>) -> Vec<Strin
                 found.push(format!("{outer} {inner} {base}"));
             }
         }
-        // The last class said twice: it weighs more and matches the same.
-        if let Some(class) = element.classes().last() {
-            let class = escaped(class);
-            found.push(format!("{base}.{class}.{class}"));
-        }
+        // A class said twice: it weighs more and matches the same.
+        let said = element.classes().map(|c| format!(".{}", escaped(c)));
+        found.extend(
+            said.filter(|c| own(c))
+                .map(|class| format!("{base}{class}")),
+        );
         if let Some(id) = element.id() {
             found.push(format!("{base}#{}", escaped(id)));
         }

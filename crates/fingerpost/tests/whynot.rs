@@ -1,0 +1,302 @@
+//! Why not: each obstacle in its order, the nearest selector that would match, and what would win.
+
+mod support;
+
+use fingerpost::question::elsewhere::{Elsewhere, SiteSheet};
+use fingerpost::question::whynot::{Asked, WhyNotAnswer, whynot};
+use fingerpost::sheet::Sheet;
+use fingerpost::text::Text;
+use support::Fixture;
+
+#[track_caller]
+fn ask_beside(fixture: &Fixture, what: &str, elsewhere: &Elsewhere) -> WhyNotAnswer {
+    let styles = fixture.page.styles();
+    whynot(
+        &styles,
+        &fixture.target,
+        &Asked::parse(what),
+        what,
+        elsewhere,
+    )
+    .unwrap()
+}
+
+#[track_caller]
+fn ask(fixture: &Fixture, what: &str) -> WhyNotAnswer {
+    ask_beside(fixture, what, &Elsewhere::default())
+}
+
+fn kinds(answer: &WhyNotAnswer) -> Vec<&'static str> {
+    answer.findings[0]
+        .obstacles
+        .iter()
+        .map(|o| o.kind)
+        .collect()
+}
+
+fn remedies(answer: &WhyNotAnswer) -> Vec<String> {
+    let all = answer.findings[0].remedies.iter();
+    all.map(|r| r.sentence.clone()).collect()
+}
+
+fn site(name: &str, css: &str, pages: &[&str]) -> Elsewhere {
+    let text = Text::new(name, css);
+    let span = text.span();
+    Elsewhere {
+        sheets: vec![SiteSheet {
+            sheet: Sheet::parse(text.clone(), span),
+            text,
+            pages: pages.iter().map(|p| (*p).to_owned()).collect(),
+        }],
+    }
+}
+
+#[test]
+fn what_is_asked_is_told_by_its_form() {
+    let place = Asked::Place {
+        file: "css/a.css".to_owned(),
+        line: 12,
+    };
+    assert_eq!(Asked::parse("css/a.css:12"), place);
+    assert_eq!(Asked::parse("css/a.css:12:3"), place);
+    assert!(matches!(Asked::parse("a:hover"), Asked::Selector(_)));
+    assert!(matches!(Asked::parse("p::before"), Asked::Selector(_)));
+    assert!(matches!(
+        Asked::parse("color: navy;"),
+        Asked::Declaration { .. }
+    ));
+    assert!(matches!(
+        Asked::parse("--gap: 1px"),
+        Asked::Declaration { .. }
+    ));
+    assert!(matches!(
+        Asked::parse("colr: navy"),
+        Asked::Declaration { .. }
+    ));
+}
+
+#[test]
+fn a_sheet_that_the_page_does_not_have() {
+    let fixture = Fixture::new("¤<p class=a>");
+    let answer = ask_beside(
+        &fixture,
+        "css/late.css:1",
+        &site("css/late.css", ".a { color: red }", &["b.html"]),
+    );
+    assert_eq!(answer.verdict, "css/late.css is not on this page");
+    assert_eq!(
+        answer.findings[0].obstacles[0].hints,
+        ["pages that have it: b.html"]
+    );
+}
+
+#[test]
+fn a_sheet_that_did_not_load() {
+    let fixture = Fixture::new("<link rel=stylesheet href=css/gone.css>¤<p class=a>");
+    let answer = ask(&fixture, "css/gone.css:1");
+    assert_eq!(kinds(&answer), ["not-loaded"]);
+    assert!(
+        answer.verdict.contains("css/gone.css did not load"),
+        "{}",
+        answer.verdict
+    );
+}
+
+#[test]
+fn a_bundle_stands_in_for_the_file() {
+    let source = ".a { color: red; top: 0 }\n.b { left: 1px }\n.c { right: 2px }\n";
+    let fixture = Fixture::new(
+        "<link rel=stylesheet href=all.css>¤<p class=a>
+--- all.css
+.z{top:1px}.a{color:blue;top:0}.b{left:1px}.c{right:2px}
+",
+    );
+    let answer = ask_beside(&fixture, "src/a.css:1", &site("src/a.css", source, &[]));
+    assert_eq!(kinds(&answer)[..2], ["not-on-page", "bundle"]);
+    let bundle = &answer.findings[0].obstacles[1];
+    assert!(bundle.sentence.contains("all.css") && bundle.sentence.contains("2 of 3"));
+    assert_eq!(
+        bundle.hints,
+        ["this rule has other values there: build it again"]
+    );
+}
+
+#[test]
+fn a_condition_with_the_values_compared() {
+    let fixture = Fixture::new("<style>@media (max-width: 30em) { p { color: red } }</style>¤<p>");
+    let answer = ask(&fixture, "color: red");
+    assert_eq!(
+        answer.verdict,
+        "@media (max-width: 30em) does not hold: width is 1280px, not at most 30em"
+    );
+    assert_eq!(kinds(&answer), ["condition"]);
+}
+
+#[test]
+fn a_container_whose_size_nobody_knows() {
+    let text = "<style>div { container-type: inline-size } @container (width > 20em) { p { color: red } }</style><div>¤<p>";
+    let answer = ask(&Fixture::new(text), "color: red");
+    assert_eq!(kinds(&answer), ["depends-on-layout"]);
+}
+
+#[test]
+fn a_selector_that_misses_says_where_and_what_would_match() {
+    let fixture = Fixture::new(
+        "<style>.panel > .today { color: red }</style><div class=panel><div>¤<h2 class=today>",
+    );
+    let answer = ask(&fixture, ".panel > .today");
+    assert_eq!(
+        answer.verdict,
+        ".panel > .today does not match: the parent, div at page.html:1, is not .panel; div.panel at \
+         page.html:1 is, further off"
+    );
+    assert_eq!(
+        answer.findings[0].obstacles[0].hints[0],
+        ".panel .today would match: a space instead of >"
+    );
+}
+
+#[test]
+fn a_rule_that_misses_is_told_what_it_would_meet() {
+    let fixture =
+        Fixture::new("<style>.b { color: red } #x { color: blue }</style>¤<p id=x class=a>");
+    assert_eq!(kinds(&ask(&fixture, ".b")), ["not-matched", "beaten"]);
+}
+
+#[test]
+fn unknown_names_and_invalid_values() {
+    let fixture = Fixture::new("<style>p { colr: red; display: blok; top: 0 }</style>¤<p>");
+    let answer = ask(&fixture, "page.html:1");
+    assert_eq!(
+        kinds(&answer),
+        ["unknown-property", "invalid-value", "no-effect"]
+    );
+    let unwritten = ask(&fixture, "display: blok2");
+    assert_eq!(kinds(&unwritten), ["not-written", "invalid-value"]);
+}
+
+#[test]
+fn what_would_win_against_a_stronger_selector() {
+    let fixture = Fixture::new(
+        "<style>.a { color: red } #x .a { color: blue }</style><div id=x class=box>¤<p class=a>",
+    );
+    let answer = ask(&fixture, "color: red");
+    assert_eq!(kinds(&answer), ["beaten"]);
+    let first = &answer.findings[0].remedies[0];
+    assert_eq!(first.kind, "selector");
+    // Every offered selector is one that matches and wins.
+    for remedy in answer.findings[0]
+        .remedies
+        .iter()
+        .filter(|r| r.kind == "selector")
+    {
+        let selector = remedy.selector.as_deref().unwrap();
+        let text = format!(
+            "<style>#x .a {{ color: blue }} {selector} {{ color: red }}</style><div id=x class=box>¤<p class=a>"
+        );
+        assert_eq!(
+            Fixture::new(&text).computed("color"),
+            "rgb(255, 0, 0)",
+            "{selector}"
+        );
+    }
+    let last = answer.findings[0].remedies.last().unwrap();
+    assert!(last.kind == "important" && last.test_only);
+}
+
+#[test]
+fn what_would_win_against_order_layers_importance_and_attributes() {
+    let order = Fixture::new("<style>.a { color: red }\n.a { color: blue }</style>¤<p class=a>");
+    assert_eq!(
+        remedies(&ask(&order, "color: red"))[0],
+        "move it after line 2, behind .a"
+    );
+    let layers = Fixture::new(
+        "<style>@layer one, two; @layer one { .a { color: red } } @layer two { p { color: blue } }</style>¤<p class=a>",
+    );
+    let found = remedies(&ask(&layers, "color: red"));
+    assert_eq!(
+        found[0],
+        "take it out of its layer: what is in no layer is stronger"
+    );
+    assert!(found[1].starts_with("put it into layer two"), "{found:?}");
+    let important =
+        Fixture::new("<style>p { color: blue !important } .a { color: red }</style>¤<p class=a>");
+    assert_eq!(
+        remedies(&ask(&important, "color: red"))[0],
+        "take the !important off p, page.html:1"
+    );
+    let attached = Fixture::new("<style>.a { color: red }</style>¤<p class=a style='color: blue'>");
+    assert_eq!(
+        remedies(&ask(&attached, "color: red"))[0],
+        "take the declaration out of the style attribute, page.html:1"
+    );
+}
+
+#[test]
+fn a_value_without_effect() {
+    let says = |html: &str, what: &str| {
+        let answer = ask(&Fixture::new(html), what);
+        assert_eq!(
+            *kinds(&answer).last().unwrap(),
+            "no-effect",
+            "{what}: {}",
+            answer.verdict
+        );
+        answer.verdict
+    };
+    let css =
+        |declaration: &str, body: &str| format!("<style>.a {{ {declaration} }}</style>{body}");
+    for (declaration, body) in [
+        ("width: 10px", "¤<span class=a>"),
+        ("gap: 1em", "¤<div class=a>"),
+        ("z-index: 3", "¤<div class=a>"),
+        ("top: 3px", "¤<div class=a>"),
+        ("flex-grow: 2", "<div>¤<p class=a></div>"),
+        ("justify-content: center", "¤<div class=a>"),
+        ("border-top-width: 3px", "¤<div class=a>"),
+        ("object-fit: cover", "¤<div class=a>"),
+        ("background-size: cover", "¤<div class=a>"),
+        ("vertical-align: middle", "¤<div class=a>"),
+        ("animation-name: boat", "¤<div class=a>"),
+        ("color: red", "<div hidden>¤<p class=a></div>"),
+        ("text-overflow: ellipsis", "¤<div class=a>"),
+        ("content: 'x'", "¤<div class=a>"),
+    ] {
+        assert!(!says(&css(declaration, body), declaration).is_empty());
+    }
+    // And with what they need, they have one.
+    for (declaration, body) in [
+        ("width: 10px", "¤<div class=a>"),
+        ("gap: 1em", "¤<div class=a style='display: flex'>"),
+        ("z-index: 3", "¤<div class=a style='position: relative'>"),
+        (
+            "z-index: 3",
+            "<div style='display: grid'>¤<p class=a></div>",
+        ),
+        (
+            "flex-grow: 2",
+            "<div style='display: flex'>¤<p class=a></div>",
+        ),
+        (
+            "border-top-width: 3px",
+            "¤<div class=a style='border-style: solid'>",
+        ),
+        ("object-fit: cover", "¤<img class=a>"),
+        ("vertical-align: middle", "<table><tr>¤<td class=a>"),
+    ] {
+        let answer = ask(&Fixture::new(&css(declaration, body)), declaration);
+        assert!(answer.holds, "{declaration}: {}", answer.verdict);
+    }
+}
+
+#[test]
+fn nothing_in_the_way_is_said_too() {
+    let fixture = Fixture::new("<style>p { color: red }</style>¤<p>");
+    let answer = ask(&fixture, "color: red");
+    assert!(answer.holds);
+    assert_eq!(
+        answer.verdict,
+        "Nothing is in the way: it applies, from page.html:1"
+    );
+}
