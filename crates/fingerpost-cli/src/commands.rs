@@ -309,10 +309,10 @@ impl Opened {
         let styles = self.page.styles();
         let mut text = String::new();
         if json {
-            for line in each(&styles, &elements, all) {
+            each(&self.page, &elements, all, |line| {
                 text.push_str(&serde_json::to_string(&line).expect("answers are plain data"));
                 text.push('\n');
-            }
+            });
         } else {
             for id in &elements {
                 let answer = values::values(&styles, &Target::from(*id), filter, all);

@@ -5,7 +5,6 @@
 //! value where there is none, and the computed value ([`Styles::value`], in `values.rs`).
 
 use std::cell::RefCell;
-use std::collections::HashMap;
 use std::fmt;
 use std::rc::Rc;
 use std::sync::Arc;
@@ -157,13 +156,13 @@ type MatchedByPseudo = Rc<Vec<(Option<PseudoElement>, Matched)>>;
 /// Styles of a page's elements.
 pub struct Styles<'p> {
     pub(super) page: &'p Page,
-    matched: RefCell<HashMap<NodeId, MatchedByPseudo>>,
-    attributes: RefCell<HashMap<NodeId, Option<Arc<StyleSheet>>>>,
-    hints: RefCell<HashMap<NodeId, Option<Rc<Hints>>>>,
-    prepared: RefCell<HashMap<Target, Rc<Prepared>>>,
-    pub(super) values: RefCell<HashMap<(Target, PropertyName), Rc<Value>>>,
-    pub(super) font_states: RefCell<HashMap<Target, FontState>>,
-    pub(super) initial_values: RefCell<FxHashMap<PropertyId, String>>,
+    matched: RefCell<FxHashMap<NodeId, MatchedByPseudo>>,
+    attributes: RefCell<FxHashMap<NodeId, Option<Arc<StyleSheet>>>>,
+    hints: RefCell<FxHashMap<NodeId, Option<Rc<Hints>>>>,
+    prepared: RefCell<FxHashMap<Target, Rc<Prepared>>>,
+    pub(super) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Rc<Value>>>>,
+    pub(super) font_states: RefCell<FxHashMap<Target, FontState>>,
+    pub(super) initial_values: RefCell<FxHashMap<PropertyId, Rc<Value>>>,
     /// The values being worked out that others may depend on, to find cycles.
     pub(super) open: RefCell<Vec<(Target, PropertyName)>>,
     /// Those of them that turned out to depend on themselves.
@@ -493,6 +492,17 @@ impl<'p> Styles<'p> {
         }
     }
 
+    /// Whether any declaration of a target is about a property.
+    pub(super) fn is_spoken_of(&self, target: &Target, property: &PropertyName) -> bool {
+        match property {
+            PropertyName::Custom(name) => self.prepared(target).by_custom.contains_key(name),
+            PropertyName::Known(id) if id.facts().logical_group.is_empty() => {
+                self.prepared(target).by_property.contains_key(id)
+            }
+            PropertyName::Known(_) => !self.about(target, property).is_empty(),
+        }
+    }
+
     /// The declarations of a target that are about a property, under its physical and its logical
     /// name.
     fn about(&self, target: &Target, property: &PropertyName) -> Vec<Row> {
@@ -582,6 +592,11 @@ fn proximity(
     nearest
         .find(|(root, _)| matcher.scoped(*root).matches(selector, element))
         .map(|(_, steps)| steps)
+}
+
+/// Whether a property is the standards' one of that name.
+pub(super) fn is(property: &PropertyName, name: &str) -> bool {
+    matches!(property, PropertyName::Known(id) if id.name() == name)
 }
 
 /// A property that the table is known to have.

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::styles::{DeclarationRef, PropertyName, Styles, Target, known};
+use super::styles::{DeclarationRef, PropertyName, Styles, Target, is, known};
 use crate::condition::{Axes, ContainerQuery};
 use crate::markup::NodeId;
 use crate::sheet::{Kind, Token};
@@ -71,6 +71,19 @@ pub struct Value {
     pub hollow: bool,
 }
 
+impl Value {
+    fn initial(specified: String, computed: String) -> Value {
+        Value {
+            specified,
+            computed,
+            source: ValueSource::Initial,
+            variables: Vec::new(),
+            fell_through: None,
+            hollow: false,
+        }
+    }
+}
+
 impl Styles<'_> {
     /// What a target inherits from: the parent element, or the element of a pseudo-element.
     pub fn parent(&self, target: &Target) -> Option<Target> {
@@ -91,26 +104,69 @@ impl Styles<'_> {
         let property = &self.physical(target, property);
         // From the root down, so that no step has to go up more than one element: a tree may be
         // deep, the stack is not.
+        if let Some(known) = self.remembered(target, property) {
+            return known;
+        }
         if self.inherits(property) {
-            for above in self.page.document().flat_trail(target.element) {
-                let above = Target::from(above);
-                if above != *target {
-                    self.step(&above, property);
+            let mut open = Vec::new();
+            let mut at = self.parent(target);
+            while let Some(above) = at {
+                if self.remembered(&above, property).is_some() {
+                    break;
                 }
+                at = self.parent(&above);
+                open.push(above);
+            }
+            for above in open.iter().rev() {
+                self.step(above, property);
             }
         }
         self.step(target, property)
     }
 
-    fn step(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
-        let key = (target.clone(), property.clone());
-        if let Some(known) = self.values.borrow().get(&key) {
-            return known.clone();
+    fn remembered(&self, target: &Target, property: &PropertyName) -> Option<Rc<Value>> {
+        self.values.borrow().get(target)?.get(property).cloned()
+    }
+
+    fn remember(&self, target: &Target, property: &PropertyName, value: Rc<Value>) {
+        let mut values = self.values.borrow_mut();
+        if let Some(own) = values.get_mut(target) {
+            own.insert(property.clone(), value);
+        } else {
+            let own = values.entry(target.clone()).or_default();
+            own.insert(property.clone(), value);
         }
+    }
+
+    /// The value of a property that nothing on the element is about: the parent's, shared with all
+    /// that inherit it, or the initial one, shared with all that have it.
+    fn shared(&self, target: &Target, property: &PropertyName) -> Option<Rc<Value>> {
+        if self.is_spoken_of(target, property) {
+            return None;
+        }
+        if !self.inherits(property) {
+            return self.shared_initial(target, property);
+        }
+        let parent = self.parent(target)?;
+        let above = self.step(&parent, property);
+        match above.source {
+            ValueSource::Inherited { .. } if above.fell_through.is_none() => Some(above),
+            _ => None,
+        }
+    }
+
+    fn step(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
+        if let Some(known) = self.remembered(target, property) {
+            return known;
+        }
+        let of_font = is(property, "font-size") || is(property, "line-height");
+        if !of_font && let Some(shared) = self.shared(target, property) {
+            self.remember(target, property, shared.clone());
+            return shared;
+        }
+        let key = (target.clone(), property.clone());
         // What a custom property can be made of: others, and the font that its em refer to.
-        let watched = matches!(property, PropertyName::Custom(_))
-            || *property == known("font-size")
-            || *property == known("line-height");
+        let watched = matches!(property, PropertyName::Custom(_)) || of_font;
         if watched {
             let mut open = self.open.borrow_mut();
             let seen = open.iter().position(|other| *other == key);
@@ -140,22 +196,22 @@ impl Styles<'_> {
                 value.fell_through =
                     Some("it refers to itself, so its own value does not count".to_owned());
                 let kept = Rc::new(value.clone());
-                self.values.borrow_mut().insert(key, kept);
+                self.remember(target, property, kept);
                 value.hollow = above;
                 return Rc::new(value);
             }
         }
-        if *property == known("font-size") {
+        if is(property, "font-size") {
             value.computed = self.font_size(target, &value);
         }
-        if *property == known("line-height") && self.is_drop_down(target) {
+        if is(property, "line-height") && self.is_drop_down(target) {
             "normal".clone_into(&mut value.computed);
             let why =
                 "engines draw a drop-down list in its own line height while appearance is auto";
             value.fell_through = Some(why.to_owned());
         }
         let value = Rc::new(value);
-        self.values.borrow_mut().insert(key, value.clone());
+        self.remember(target, property, value.clone());
         value
     }
 
@@ -350,41 +406,37 @@ impl Styles<'_> {
     }
 
     fn initial(&self, target: &Target, property: &PropertyName) -> Value {
-        let specified = match property {
-            PropertyName::Known(property) => property.facts().initial.to_owned(),
-            PropertyName::Custom(name) => {
-                let registration = self.page.registration(name);
-                registration
-                    .and_then(|r| r.initial.clone())
-                    .unwrap_or_default()
-            }
-        };
-        let computed = match property {
-            PropertyName::Known(id) => {
-                // No initial value is relative to anything, so one computation serves all.
-                let known = self.initial_values.borrow().get(id).cloned();
-                known.unwrap_or_else(|| {
-                    let computed = self.compute(target, *id, &specified);
-                    let mut all = self.initial_values.borrow_mut();
-                    all.insert(*id, computed.clone());
-                    computed
-                })
-            }
-            PropertyName::Custom(name) => {
-                let syntax = self.page.registration(name).and_then(|r| r.syntax.as_ref());
-                syntax
-                    .and_then(|syntax| self.typed_initial(syntax, &specified))
-                    .unwrap_or_else(|| specified.clone())
-            }
-        };
-        Value {
-            specified,
-            computed,
-            source: ValueSource::Initial,
-            variables: Vec::new(),
-            fell_through: None,
-            hollow: false,
+        if let Some(shared) = self.shared_initial(target, property) {
+            return (*shared).clone();
         }
+        let PropertyName::Custom(name) = property else {
+            unreachable!("every other property has an initial value");
+        };
+        let registration = self.page.registration(name);
+        let specified = registration
+            .and_then(|r| r.initial.clone())
+            .unwrap_or_default();
+        let syntax = registration.and_then(|r| r.syntax.as_ref());
+        let computed = syntax
+            .and_then(|syntax| self.typed_initial(syntax, &specified))
+            .unwrap_or_else(|| specified.clone());
+        Value::initial(specified, computed)
+    }
+
+    /// The initial value of a property of the standards. None is relative to anything, so one
+    /// computation serves all.
+    fn shared_initial(&self, target: &Target, property: &PropertyName) -> Option<Rc<Value>> {
+        let PropertyName::Known(id) = property else {
+            return None;
+        };
+        if let Some(known) = self.initial_values.borrow().get(id) {
+            return Some(known.clone());
+        }
+        let specified = id.facts().initial.to_owned();
+        let computed = self.compute(target, *id, &specified);
+        let value = Rc::new(Value::initial(specified, computed));
+        self.initial_values.borrow_mut().insert(*id, value.clone());
+        Some(value)
     }
 
     /// An initial value depends on nothing of the element.

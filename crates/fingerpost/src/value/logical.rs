@@ -48,6 +48,12 @@ impl WritingMode {
         }
     }
 
+    fn index(self) -> usize {
+        usize::from(self.vertical)
+            | usize::from(self.block_reversed) << 1
+            | usize::from(self.inline_reversed) << 2
+    }
+
     /// The physical side of a flow-relative one.
     fn side(self, block: bool, start: bool) -> &'static str {
         let (horizontal, reversed) = if block {
@@ -71,15 +77,24 @@ const SIDES: [(&str, bool, bool); 4] = [
     ("inline-end", false, false),
 ];
 
+/// What each property of a logical group stands for, or is stood for by, under one writing mode.
+type Table = HashMap<PropertyId, PropertyId>;
+
 /// The physical property that a logical one stands for; any other gives itself.
 pub fn physical(property: PropertyId, mode: WritingMode) -> PropertyId {
-    let facts = property.facts();
-    if facts.logical_group.is_empty() {
+    static TABLES: [OnceLock<Table>; 8] = [const { OnceLock::new() }; 8];
+    if property.facts().logical_group.is_empty() {
         return property;
     }
-    physical_name(facts.name, mode)
-        .and_then(|name| PropertyId::named(&name))
-        .unwrap_or(property)
+    let table = TABLES[mode.index()].get_or_init(|| {
+        let grouped = PropertyId::all().filter(|p| !p.facts().logical_group.is_empty());
+        let named = grouped.filter_map(|p| {
+            let name = physical_name(p.name(), mode)?;
+            Some((p, PropertyId::named(&name)?))
+        });
+        named.collect()
+    });
+    table.get(&property).copied().unwrap_or(property)
 }
 
 fn physical_name(name: &str, mode: WritingMode) -> Option<String> {
@@ -143,12 +158,8 @@ fn physical_name(name: &str, mode: WritingMode) -> Option<String> {
 
 /// The logical property that stands for a physical one under a writing mode, if there is one.
 pub fn logical(property: PropertyId, mode: WritingMode) -> Option<PropertyId> {
-    type Table = HashMap<PropertyId, PropertyId>;
     static TABLES: [OnceLock<Table>; 8] = [const { OnceLock::new() }; 8];
-    let at = usize::from(mode.vertical)
-        | usize::from(mode.block_reversed) << 1
-        | usize::from(mode.inline_reversed) << 2;
-    let table = TABLES[at].get_or_init(|| {
+    let table = TABLES[mode.index()].get_or_init(|| {
         let grouped = PropertyId::all().filter(|p| !p.facts().logical_group.is_empty());
         grouped
             .map(|logical| (physical(logical, mode), logical))

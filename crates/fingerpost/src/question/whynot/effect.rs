@@ -190,10 +190,8 @@ impl Around<'_, '_> {
                 return says("a flex or grid container");
             }
             "flex-direction" | "flex-wrap" if !flex => return says("a flex container"),
-            _ if name.starts_with("grid-template") || name.starts_with("grid-auto") => {
-                if !grid {
-                    return says("a grid container");
-                }
+            _ if (name.starts_with("grid-template") || name.starts_with("grid-auto")) && !grid => {
+                return says("a grid container");
             }
             "border-collapse" | "border-spacing" | "table-layout" if !is(&display, "table") => {
                 return says("a table");
