@@ -236,10 +236,11 @@ fn values_lists_what_is_set_and_filters_it() {
 #[test]
 fn each_element_gives_a_line() {
     let fixture = Fixture::new("<p style='top: 1px'>a<b>b</b>");
-    let styles = fixture.page.styles();
     let elements = fixture.page.document().elements();
     let mut lines = Vec::new();
-    each(&fixture.page, &elements[3..], false, |line| lines.push(line));
+    each(&fixture.page, &elements[3..], false, |line| {
+        lines.push(line);
+    });
     assert_eq!(lines.len(), 2);
     assert_eq!((lines[0].index, lines[0].tag.as_str()), (3, "p"));
     assert_eq!(lines[0].values["top"], "1px");

@@ -145,6 +145,10 @@ fn contest(contest: &ContestAnswer, text: &mut String) {
             contender.sentence,
         ));
     }
+    if contest.more_contenders > 0 {
+        let line = format!("and {} more that lose", contest.more_contenders);
+        text.push_str(&format!("\n  {}\n", painted(FAINT, line)));
+    }
     for note in &contest.passing {
         text.push_str(&format!("\n  {}\n", painted(FAINT, note)));
     }

@@ -413,6 +413,47 @@ impl Collector<'_, '_> {
     }
 }
 
+/// What a document asks for: the URLs that its links and its embedded sheets' imports name, each
+/// with the page's base.
+pub(crate) fn asked_for(document: &Document) -> (Vec<String>, Option<&str>) {
+    let mut urls = Vec::new();
+    for id in document.elements() {
+        let element = document.expect_element(*id);
+        let rel = element.attribute("rel").unwrap_or("");
+        let linked = rel
+            .split_ascii_whitespace()
+            .any(|word| word.eq_ignore_ascii_case("stylesheet"));
+        if element.is_html("link") && linked {
+            urls.extend(element.attribute("href").map(|href| href.trim().to_owned()));
+        } else if &*element.name == "style" {
+            let source = document
+                .children(*id)
+                .next()
+                .and_then(|c| document.text_of(c));
+            if let Some(source) = source.filter(|s| s.contains("@import")) {
+                let text = Text::new("embedded.css", source);
+                let span = text.span();
+                urls.extend(imported(&Sheet::parse(text, span)));
+            }
+        }
+    }
+    (urls, base_href(document))
+}
+
+/// The URLs that a sheet imports.
+pub(crate) fn imported(sheet: &Sheet) -> Vec<String> {
+    let source = sheet.text().source();
+    let rules = sheet.top().iter().filter_map(|item| match item {
+        Item::Rule(id) => Some(sheet.rule(*id)),
+        Item::Declaration(_) => None,
+    });
+    rules
+        .filter(|rule| rule.kind == RuleKind::At(AtRule::Import))
+        .filter_map(|rule| Import::read(source, sheet.prelude_tokens(rule)))
+        .map(|import| import.url)
+        .collect()
+}
+
 fn cover(tokens: &[Token]) -> TextRange {
     match (tokens.first(), tokens.last()) {
         (Some(first), Some(last)) => first.span().cover(last.span()),

@@ -18,6 +18,7 @@ mod values;
 
 pub use hints::Hints;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
+pub(crate) use load::{asked_for, imported};
 pub use registrations::Registration;
 pub use rules::{Blocked, ContainerGate, StyleRule};
 pub use styles::{

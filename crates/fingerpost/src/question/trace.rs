@@ -280,16 +280,27 @@ fn unread(styles: &Styles<'_>) -> Vec<UnreadAnswer> {
 
 struct Tracer<'a, 'p> {
     styles: &'a Styles<'p>,
-    contests: HashMap<(Target, PropertyName), PropertyContest>,
+    contests: HashMap<(Target, PropertyName), Decided>,
+}
+
+/// A contest, and where in it each declaration stands.
+struct Decided {
+    contest: PropertyContest,
+    places: HashMap<DeclarationRef, usize>,
 }
 
 impl Tracer<'_, '_> {
-    fn contest(&mut self, target: &Target, property: &PropertyName) -> &PropertyContest {
+    fn contest(&mut self, target: &Target, property: &PropertyName) -> &Decided {
         let styles = self.styles;
         let property = styles.physical(target, property);
         self.contests
             .entry((target.clone(), property.clone()))
-            .or_insert_with(|| styles.contest(target, &property))
+            .or_insert_with(|| {
+                let contest = styles.contest(target, &property);
+                let all = contest.contest.contenders.iter().enumerate();
+                let places = all.map(|(at, c)| (c.declaration, at)).collect();
+                Decided { contest, places }
+            })
     }
 
     /// The rules of a target, strongest first, with the declarations that `keep` wants.
@@ -410,15 +421,13 @@ impl Tracer<'_, '_> {
         place: &Place,
     ) -> Option<BeatenAnswer> {
         let styles = self.styles;
-        let contest = self.contest(target, property).clone().contest;
-        let mine = contest
-            .contenders
-            .iter()
-            .find(|c| c.declaration == reference)?;
+        let decided = self.contest(target, property);
+        let contenders = &decided.contest.contest.contenders;
+        let mine = &contenders[*decided.places.get(&reference)?];
         let Standing::Loses { on, to } = mine.standing else {
             return None;
         };
-        let winner = &contest.contenders[to];
+        let (mine, winner) = (mine.clone(), contenders[to].clone());
         let rule = describe::rule_of(styles, target, winner.declaration);
         let own_rule = describe::rule_of(styles, target, reference);
         let winner_place = describe::declaration_place(styles, winner.declaration);
@@ -528,7 +537,12 @@ impl Tracer<'_, '_> {
             };
             for longhand in longhands(&name) {
                 if !found.contains(&longhand)
-                    && self.contest(target, &longhand).contest.winner.is_some()
+                    && self
+                        .contest(target, &longhand)
+                        .contest
+                        .contest
+                        .winner
+                        .is_some()
                 {
                     found.push(longhand);
                 }

@@ -12,6 +12,13 @@ use crate::sheet::{AtRule, Rule, RuleId, RuleKind};
 use crate::text::Place;
 use crate::value::PropertyId;
 
+/// How many contenders are described one by one.
+const MOST_CONTENDERS: usize = 1000;
+
+fn is_zero(count: &usize) -> bool {
+    *count == 0
+}
+
 /// The contests of a property: one for a longhand or custom property, one for each longhand of a
 /// shorthand.
 #[derive(Debug, Serialize)]
@@ -33,8 +40,11 @@ pub struct ContestAnswer {
     pub property: String,
     /// The value that results.
     pub value: ValueAnswer,
-    /// The declarations that compete, strongest first.
+    /// The declarations that compete, strongest first; of very many the strongest thousand.
     pub contenders: Vec<ContenderAnswer>,
+    /// How many more compete, and lose.
+    #[serde(skip_serializing_if = "is_zero")]
+    pub more_contenders: usize,
     /// The declarations that match but take no part.
     pub excluded: Vec<ExcludedAnswer>,
     /// What sets the property for a while: animations and transitions, whose origins stand above
@@ -146,7 +156,9 @@ pub fn why(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Why
 
 fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> ContestAnswer {
     let outcome = styles.contest(target, property);
-    let contenders = &outcome.contest.contenders;
+    let all = &outcome.contest.contenders;
+    let shown = MOST_CONTENDERS.max(outcome.contest.winner.map_or(0, |at| at + 1));
+    let contenders = &all[..all.len().min(shown)];
     let answers: Vec<DeclarationAnswer> = contenders
         .iter()
         .map(|c| declaration(styles, target, c.declaration))
@@ -189,6 +201,7 @@ fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Con
     let excluded = outcome
         .excluded
         .iter()
+        .take(MOST_CONTENDERS)
         .map(|excluded| ExcludedAnswer {
             declaration: declaration(styles, target, excluded.declaration),
             because: match excluded.because {
@@ -206,6 +219,7 @@ fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Con
         property: property.to_string(),
         value,
         contenders: listed,
+        more_contenders: all.len() - contenders.len(),
         excluded,
         passing: passing(styles, target, property),
     }

@@ -28,47 +28,52 @@ pub enum ScopeRoots {
 impl Matcher<'_> {
     /// The roots whose scope holds an element, the nearest first, each with the steps up to it.
     pub fn scope_roots(&self, scope: &Scope, element: NodeId) -> Vec<(NodeId, u32)> {
-        let above = std::iter::successors(Some(element), |at| self.parent(*at));
-        above
-            .zip(0..)
-            .filter(|(root, _)| self.is_root(scope, *root) && !self.is_cut(scope, *root, element))
+        let trail: Vec<NodeId> =
+            std::iter::successors(Some(element), |at| self.parent(*at)).collect();
+        let roots = self.roots_on(scope, &trail);
+        let uncut = roots
+            .into_iter()
+            .filter(|at| !self.is_cut(scope, &trail, *at, 0));
+        uncut.map(|at| (trail[at], at as u32)).collect()
+    }
+
+    /// Which elements of a way up are roots of a scope, by their place on it. Outer scopes are
+    /// asked once for the whole way, so that nesting costs no more than its depth.
+    fn roots_on(&self, scope: &Scope, trail: &[NodeId]) -> Vec<usize> {
+        let Some(outer) = &scope.outer else {
+            let all = trail.iter().enumerate();
+            return all
+                .filter(|(_, element)| self.is_root(scope, **element))
+                .map(|(at, _)| at)
+                .collect();
+        };
+        let outer_roots = self.roots_on(outer, trail);
+        (0..trail.len())
+            .filter(|at| {
+                outer_roots.iter().filter(|root| *root >= at).any(|root| {
+                    self.scoped(trail[*root]).is_root(scope, trail[*at])
+                        && !self.is_cut(outer, trail, *root, *at)
+                })
+            })
             .collect()
     }
 
-    fn is_root(&self, scope: &Scope, root: NodeId) -> bool {
+    fn is_root(&self, scope: &Scope, element: NodeId) -> bool {
         match &scope.roots {
-            ScopeRoots::Element(wanted) => root == *wanted && self.is_in_outer(scope, root),
-            ScopeRoots::Matching(list) => match &scope.outer {
-                None => self.matches_list(list, root),
-                Some(outer) => self
-                    .scope_roots(outer, root)
-                    .iter()
-                    .any(|(at, _)| self.scoped(*at).matches_list(list, root)),
-            },
+            ScopeRoots::Element(wanted) => element == *wanted,
+            ScopeRoots::Matching(list) => self.matches_list(list, element),
         }
     }
 
-    fn is_in_outer(&self, scope: &Scope, root: NodeId) -> bool {
-        let outer = scope.outer.as_ref();
-        outer.is_none_or(|outer| !self.scope_roots(outer, root).is_empty())
-    }
-
-    /// Whether a limit stands between a root and an element, or is the element.
-    fn is_cut(&self, scope: &Scope, root: NodeId, element: NodeId) -> bool {
+    /// Whether a limit stands between a root and an element, or is the element; both by their
+    /// places on the way up.
+    fn is_cut(&self, scope: &Scope, trail: &[NodeId], root: usize, element: usize) -> bool {
         let Some(limits) = &scope.limits else {
             return false;
         };
-        let scoped = self.scoped(root);
-        let mut at = Some(element);
-        while let Some(here) = at {
-            if scoped.matches_list(limits, here) {
-                return true;
-            }
-            if here == root {
-                return false;
-            }
-            at = self.parent(here);
-        }
-        false
+        let scoped = self.scoped(trail[root]);
+        trail[element..=root]
+            .iter()
+            .any(|here| scoped.matches_list(limits, *here))
     }
 }

@@ -11,13 +11,15 @@ use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use percent_encoding::percent_decode_str;
+use rayon::prelude::*;
 use serde::Deserialize;
 use thiserror::Error;
 use url::Url;
 
 use crate::condition::Conditions;
 use crate::edit::{Draft, DraftError, Edit};
-use crate::page::{LoadError, Page, Request};
+use crate::markup::Document;
+use crate::page::{LoadError, Page, Request, asked_for, imported};
 use crate::question::elsewhere::{Elsewhere, SiteSheet};
 use crate::sheet::Sheet;
 use crate::text::{DecodeHint, EncodingError, Text};
@@ -340,32 +342,57 @@ impl Site {
     /// Every sheet of the site, and the sources that sheets are built from, with the pages that have
     /// each. Files that can't be read are left out.
     pub fn elsewhere(&self) -> Elsewhere {
-        let mut pages_of: HashMap<String, Vec<String>> = HashMap::new();
-        for name in self.pages() {
-            let Ok(page) = self.page(&name, Conditions::default()) else {
-                continue;
-            };
-            for sheet in page.sheets() {
-                let file = sheet.styles.sheet().text().name();
-                let pages = pages_of.entry(file.to_owned()).or_default();
-                if pages.last() != Some(&name) {
-                    pages.push(name.clone());
+        let files = self.files(&["css", "scss", "less"]);
+        let mut sheets: Vec<SiteSheet> = files
+            .into_par_iter()
+            .filter_map(|name| {
+                let text = self.text(&name, DecodeHint::Css(encoding_rs::UTF_8)).ok()?;
+                let span = text.span();
+                Some(SiteSheet {
+                    sheet: Sheet::parse(text.clone(), span),
+                    text,
+                    pages: Vec::new(),
+                })
+            })
+            .collect();
+        let imports: HashMap<&str, Vec<String>> = sheets
+            .iter()
+            .map(|s| {
+                (
+                    s.text.name(),
+                    resolved(imported(&s.sheet), s.text.name(), None),
+                )
+            })
+            .collect();
+        let of_pages: Vec<(String, Vec<String>)> = self
+            .pages()
+            .into_par_iter()
+            .filter_map(|page| {
+                let document = Document::parse(self.text(&page, DecodeHint::Html).ok()?);
+                let (urls, base) = asked_for(&document);
+                let mut names = resolved(urls, &page, base);
+                let mut at = 0;
+                while at < names.len() {
+                    let inner = imports.get(names[at].as_str());
+                    for name in inner.into_iter().flatten() {
+                        if !names.contains(name) {
+                            names.push(name.clone());
+                        }
+                    }
+                    at += 1;
                 }
+                Some((page, names))
+            })
+            .collect();
+        for (page, names) in of_pages {
+            for sheet in sheets
+                .iter_mut()
+                .filter(|s| names.iter().any(|n| n == s.text.name()))
+            {
+                sheet.pages.push(page.clone());
             }
         }
-        let files = self.files(&["css", "scss", "less"]);
-        let sheets = files.into_iter().filter_map(|name| {
-            let text = self.text(&name, DecodeHint::Css(encoding_rs::UTF_8)).ok()?;
-            let span = text.span();
-            Some(SiteSheet {
-                sheet: Sheet::parse(text.clone(), span),
-                pages: pages_of.remove(&name).unwrap_or_default(),
-                text,
-            })
-        });
-        Elsewhere {
-            sheets: sheets.collect(),
-        }
+        Elsewhere { sheets }
     }
 
     /// Puts an edit into the draft, and the draft into its file.
@@ -480,6 +507,20 @@ fn site_name(path: &Path, root: &Path) -> String {
 
 /// The name of the file that a URL means, by the URL standard: as a browser would ask a server
 /// whose root is the site's root.
+/// The names in the site of URLs that a file names; those of other servers are left out.
+fn resolved(urls: Vec<String>, from: &str, base: Option<&str>) -> Vec<String> {
+    let names = urls.iter().filter_map(|url| {
+        resolve(&Request {
+            url,
+            from,
+            base,
+            encoding: encoding_rs::UTF_8,
+        })
+        .ok()
+    });
+    names.collect()
+}
+
 fn resolve(request: &Request<'_>) -> Result<String, LoadError> {
     let here = Url::parse("http://site.invalid/").map_err(|_| LoadError::Remote)?;
     let mut base = here.join(request.from).map_err(|_| LoadError::Remote)?;

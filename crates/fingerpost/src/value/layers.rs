@@ -125,8 +125,11 @@ fn layer_parts(captured: &[Captured], layer: TextRange) -> Vec<Captured> {
             )
         )
     };
-    let inside: Vec<&Captured> = captured
+    // The captures are sorted by their ends, so those of one layer stand together.
+    let first = captured.partition_point(|c| c.span.end() <= layer.start());
+    let inside: Vec<&Captured> = captured[first..]
         .iter()
+        .take_while(|c| c.span.end() <= layer.end())
         .filter(|c| layer.contains_range(c.span) && !is_wrapper(c))
         .collect();
     let shallowest = inside.iter().map(|c| c.depth).min().unwrap_or(0);
