@@ -80,7 +80,7 @@ fn whole_page(criterion: &mut Criterion) {
     println!("grammar: {} declarations", sheet.declaration_count());
     let mut group = criterion.benchmark_group("grammar");
     group.bench_function("every_declaration", |b| {
-        b.iter(|| black_box(validate(&sheet)))
+        b.iter(|| black_box(validate(&sheet)));
     });
     group.bench_function("only_tokenize", |b| {
         b.iter(|| black_box(fingerpost::sheet::tokenize(&css, span).len()));

@@ -301,7 +301,7 @@ pub enum PseudoElement {
     Before,
     /// `::after`
     After,
-    /// Any other, by its name in lower case with its argument; kept, not matched yet.
+    /// Any other, by its name in lower case with its argument.
     Other(Box<str>),
 }
 
@@ -384,12 +384,8 @@ impl Selector {
     /// The parts that are not matched yet, as written.
     pub fn not_yet(&self) -> impl Iterator<Item = &str> {
         let inside = self.compounds.iter().flat_map(|(_, c)| &c.simples);
-        let classes = inside.filter_map(|(simple, _)| match simple {
+        inside.filter_map(|(simple, _)| match simple {
             Simple::PseudoClass(PseudoClass::NotYet(source)) => Some(&**source),
-            _ => None,
-        });
-        classes.chain(match &self.pseudo_element {
-            Some(PseudoElement::Other(name)) => Some(&**name),
             _ => None,
         })
     }

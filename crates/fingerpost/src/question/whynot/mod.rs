@@ -740,6 +740,10 @@ impl Question<'_, '_> {
                         "not-matched",
                         self.miss_sentence(selector, &miss, &text, &slice),
                     );
+                    let states = miss.failing.iter().map(|span| slice(*span));
+                    obstacle
+                        .hints
+                        .extend(states.filter_map(|state| pretend(&state, &miss)));
                     let near = matcher.near(&text, element);
                     obstacle.hints.extend(
                         near.into_iter()
@@ -1056,6 +1060,16 @@ impl Question<'_, '_> {
             .all(|reason| reason.is_some())
             .then(|| Obstacle::new("no-effect", first))
     }
+}
+
+/// How to ask as if an element were in the state that a selector wants.
+fn pretend(state: &str, miss: &crate::selector::Miss) -> Option<String> {
+    let name = state.strip_prefix(':')?;
+    crate::selector::State::named(name)?;
+    Some(match miss.relation {
+        Relation::Subject => format!("it is a state: ask with --as :{name}"),
+        _ => format!("it is a state: ask with --at SELECTOR :{name}"),
+    })
 }
 
 fn bare(obstacle: Obstacle) -> Finding {

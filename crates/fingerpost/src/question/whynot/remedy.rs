@@ -134,9 +134,7 @@ pub(super) fn remedies(
             test_only: true,
             ..Remedy::new(
                 "important",
-                "mark it !important, only to see whether it would help, and take that back: it \
-                 beats everything, also what should beat it one day"
-                    .to_owned(),
+                "mark it !important to see whether it helps, and take that back".to_owned(),
                 None,
             )
         });
