@@ -10,11 +10,13 @@ mod font_size;
 mod hints;
 mod index;
 mod load;
+mod measures;
 mod registrations;
 mod resolved;
 mod rules;
 mod styles;
 mod values;
+mod variables;
 
 pub use hints::Hints;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};

@@ -3,23 +3,17 @@
 use std::rc::Rc;
 
 use super::styles::{DeclarationRef, PropertyName, Styles, Target, is, known};
-use crate::condition::{Axes, ContainerQuery};
+use super::variables::explain;
 use crate::markup::NodeId;
-use crate::sheet::{Kind, Token};
+use crate::sheet::Token;
 use crate::value::PropertyId;
 use crate::value::color::depends_on_scheme;
-use crate::value::computed::{
-    Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT, Surroundings, computed,
-    computed_free, number, string,
-};
-use crate::value::declared::{self, Meaning, Name};
+use crate::value::computed::{Measures, Surroundings, computed, computed_free, number};
+use crate::value::declared::{Meaning, Name};
 use crate::value::grammar::{Definition, match_definition, match_property};
 use crate::value::logical;
 use crate::value::shorthand::Piece;
-use crate::value::substitution::{
-    Ask, AttributeType, SubstitutionError, named_variables, substitute, value_tokens,
-};
-use crate::value::units::{self, Scale};
+use crate::value::substitution::value_tokens;
 
 /// How far a custom property may refer to others through others. Real themes go a handful deep.
 const DEEPEST_VARIABLES: usize = 100;
@@ -155,7 +149,7 @@ impl Styles<'_> {
         }
     }
 
-    fn step(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
+    pub(super) fn step(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
         if let Some(known) = self.remembered(target, property) {
             return known;
         }
@@ -326,7 +320,7 @@ impl Styles<'_> {
     }
 
     /// What a declaration says of a property, under its own name or its logical one.
-    fn piece(
+    pub(super) fn piece(
         &self,
         target: &Target,
         wanted: PropertyId,
@@ -341,7 +335,7 @@ impl Styles<'_> {
     }
 
     /// Cascade 5 § 7.3.
-    fn wide(
+    pub(super) fn wide(
         &self,
         word: &str,
         target: &Target,
@@ -368,7 +362,7 @@ impl Styles<'_> {
         value
     }
 
-    fn default(
+    pub(super) fn default(
         &self,
         target: &Target,
         property: &PropertyName,
@@ -453,19 +447,7 @@ impl Styles<'_> {
         Some(computed_free(text, &tokens, &matched, &surroundings))
     }
 
-    /// Whether a custom property has a value at all, so that `var()` takes it and no fallback.
-    fn has_value(&self, name: &str, value: &Value) -> bool {
-        if value.hollow {
-            return false;
-        }
-        value.source != ValueSource::Initial
-            || self
-                .page
-                .registration(name)
-                .is_some_and(|r| r.initial.is_some())
-    }
-
-    fn declared(
+    pub(super) fn declared(
         &self,
         target: &Target,
         property: PropertyId,
@@ -485,134 +467,7 @@ impl Styles<'_> {
         }
     }
 
-    /// A declaration with variables: put in, then read as if it had been written so.
-    fn substituted(
-        &self,
-        target: &Target,
-        property: &PropertyName,
-        reference: DeclarationRef,
-        declared: PropertyId,
-        source: &str,
-        tokens: &[Token],
-    ) -> Value {
-        let (result, variables) = self.put_in_variables(target, source, tokens);
-        let fallen = |why: String| {
-            let mut value = self.default(target, property, Some(why));
-            value.variables.clone_from(&variables);
-            value
-        };
-        let text = match result {
-            Ok(text) => text,
-            Err(error) => return fallen(explain(&error)),
-        };
-        let PropertyName::Known(wanted) = property else {
-            return fallen("a shorthand sets no custom property".to_owned());
-        };
-        let tokens = value_tokens(&text);
-        match declared::meaning(declared, &text, &tokens) {
-            Meaning::Wide(word) => {
-                let mut value = self.wide(&word, target, property, reference);
-                value.variables = variables;
-                value
-            }
-            Meaning::Fits(pieces) => {
-                let part = self.piece(target, *wanted, &pieces, &text);
-                self.declared(target, *wanted, reference, part, variables)
-            }
-            Meaning::Pending(_) => {
-                // What `env()` or `attr()` give is not in the sources: kept as written.
-                Value {
-                    specified: text.clone(),
-                    computed: text,
-                    source: ValueSource::Declared(reference),
-                    variables,
-                    fell_through: None,
-                    hollow: false,
-                }
-            }
-            _ => fallen(format!(
-                "with its variables put in it reads '{}', which {} does not take, so it is \
-                 invalid at computed-value time",
-                text.trim(),
-                declared.name()
-            )),
-        }
-    }
-
-    fn put_in_variables(
-        &self,
-        target: &Target,
-        source: &str,
-        tokens: &[Token],
-    ) -> (Result<String, SubstitutionError>, Vec<VariableStep>) {
-        let mut steps: Vec<VariableStep> = Vec::new();
-        let result = substitute(source, tokens, &mut |ask| {
-            let name = match ask {
-                Ask::Variable(name) => name,
-                Ask::Environment(name) => return environment(name),
-                Ask::Attribute(name, kind) => return self.attribute(target, name, kind),
-            };
-            let value = Some(self.value(target, &PropertyName::Custom(name.into())));
-            let mut inner = Vec::new();
-            if let Some(value) = &value {
-                inner.extend(value.variables.iter().cloned());
-            }
-            let (declaration, element) = match value.as_ref().map(|v| &v.source) {
-                Some(ValueSource::Declared(reference)) => (Some(*reference), target.element),
-                Some(ValueSource::Inherited { from }) => {
-                    let above = self.step(&Target::from(*from), &PropertyName::Custom(name.into()));
-                    inner.extend(above.variables.iter().cloned());
-                    match above.source {
-                        ValueSource::Declared(reference) => (Some(reference), *from),
-                        _ => (None, *from),
-                    }
-                }
-                _ => (None, target.element),
-            };
-            let text = value
-                .filter(|v| self.has_value(name, v))
-                .map(|v| v.computed.clone());
-            if steps.iter().any(|s| s.name == name) {
-                return text;
-            }
-            steps.push(VariableStep {
-                name: name.to_owned(),
-                value: text.clone(),
-                declaration,
-                element,
-            });
-            for step in inner {
-                let known = steps
-                    .iter()
-                    .any(|s| s.name == step.name && s.element == step.element);
-                if !known {
-                    steps.push(step);
-                }
-            }
-            text
-        });
-        (result, steps)
-    }
-
-    /// Values 5 § 7.7: an attribute's text as `attr()` reads it.
-    fn attribute(&self, target: &Target, name: &str, kind: AttributeType<'_>) -> Option<String> {
-        let element = self.page.document().expect_element(target.element);
-        let text = element.attribute(&name.to_ascii_lowercase())?;
-        match kind {
-            AttributeType::Text => Some(string(text)),
-            AttributeType::Unit(unit) => {
-                let number: f64 = text.trim().parse().ok()?;
-                Some(format!("{number}{unit}"))
-            }
-            AttributeType::Syntax("*") => Some(text.to_owned()),
-            AttributeType::Syntax(syntax) => {
-                let fits = match_definition(&Definition::parse(syntax), text, &value_tokens(text));
-                fits.is_ok().then(|| text.to_owned())
-            }
-        }
-    }
-
-    fn compute(&self, target: &Target, property: PropertyId, text: &str) -> String {
+    pub(super) fn compute(&self, target: &Target, property: PropertyId, text: &str) -> String {
         if property.name() == "font-weight"
             && let Some(weight) = self.relative_weight(target, text.trim())
         {
@@ -676,135 +531,10 @@ impl Styles<'_> {
         Some(self.sheet(winner.sheet).sheet().text().name().to_owned())
     }
 
-    /// Color Adjust 1 § 2.1: whether the used colour scheme is dark.
-    fn is_dark(&self, target: &Target) -> bool {
-        let scheme = self.value(target, &known("color-scheme"));
-        let has = |word: &str| scheme.computed.split_ascii_whitespace().any(|w| w == word);
-        let features = &self.page.conditions().features;
-        let prefers = features.get("prefers-color-scheme");
-        has("dark") && (!has("light") || prefers.is_some_and(|p| p == "dark"))
-    }
-
-    /// What container units refer to on a target.
-    fn container_of(&self, target: &Target) -> Container {
-        let nearest = |axes: Axes| {
-            let query = ContainerQuery {
-                name: None,
-                condition: Vec::new(),
-            };
-            self.container(target, &query, axes)
-        };
-        let wide = nearest(Axes {
-            inline: true,
-            ..Axes::default()
-        });
-        let high = nearest(Axes {
-            block: true,
-            ..Axes::default()
-        });
-        let viewport = self.page.conditions().viewport;
-        let size = |at: Option<NodeId>| match at {
-            None => Some(viewport),
-            Some(at) => self.given_size(at),
-        };
-        match (wide, high) {
-            (None, None) => Container::Viewport,
-            _ => match (size(wide), size(high)) {
-                (Some(wide), Some(high)) => Container::Known(wide.width, high.height),
-                _ => Container::OfLayout,
-            },
-        }
-    }
-
     /// What a value of a property would compute to on a target.
     pub(super) fn as_if(&self, target: &Target, property: PropertyId, value: &str) -> String {
         self.compute(target, property, value)
     }
-
-    /// A value with the variables of a target put in.
-    pub(super) fn with_variables(&self, target: &Target, value: &str) -> Option<String> {
-        self.put_in_variables(target, value, &value_tokens(value))
-            .0
-            .ok()
-    }
-
-    /// What relative units refer to on a target.
-    pub(super) fn measures_of(&self, target: &Target) -> Measures {
-        let PropertyName::Known(width) = known("width") else {
-            unreachable!("the table has it");
-        };
-        self.measures(target, width, "1em")
-    }
-
-    /// What relative units of a property refer to.
-    fn measures(&self, target: &Target, property: PropertyId, text: &str) -> Measures {
-        let viewport = self.page.conditions().viewport;
-        let mut measures = Measures::initial(viewport.width, viewport.height);
-        if text.to_ascii_lowercase().contains("cq") {
-            measures.container = self.container_of(target);
-        }
-        // Most values are words, colours and px.
-        if !has_font_units(text)
-            && !matches!(property.name(), "font-size" | "line-height" | "font-weight")
-        {
-            return measures;
-        }
-        let size_of = |target: &Target| pixels(&self.value(target, &known("font-size")).computed);
-        let height_of = |target: &Target, size: f64| {
-            let height = self.value(target, &known("line-height"));
-            match height.computed.parse::<f64>() {
-                Ok(times) => times * size,
-                Err(_) => pixels(&height.computed).unwrap_or(size * NORMAL_LINE_HEIGHT),
-            }
-        };
-        let of_font = property.name() == "font-size";
-        let of_line = property.name() == "line-height";
-        let basis = if of_font {
-            self.parent(target)
-        } else {
-            Some(target.clone())
-        };
-        let root = Target::from(self.page.document().root_element());
-        if let Some(basis) = basis {
-            measures.font_size = size_of(&basis).unwrap_or(MEDIUM_FONT_SIZE);
-            if !of_line && !of_font {
-                measures.line_height = height_of(&basis, measures.font_size);
-            }
-        }
-        if !(of_font && *target == root) {
-            measures.root_font_size = size_of(&root).unwrap_or(MEDIUM_FONT_SIZE);
-            if !of_font && (!of_line || *target != root) {
-                measures.root_line_height = height_of(&root, measures.root_font_size);
-            }
-        }
-        measures
-    }
-
-    /// The custom properties that a declaration's value names directly.
-    pub fn variables_of(&self, reference: DeclarationRef) -> Vec<String> {
-        let styles = self.sheet(reference.sheet);
-        let sheet = styles.sheet();
-        let tokens = sheet.value_tokens(sheet.declaration(reference.id));
-        named_variables(sheet.text().source(), tokens)
-            .into_iter()
-            .map(|(name, _)| name)
-            .collect()
-    }
-}
-
-/// Whether a value has lengths in units of a font or line.
-fn has_font_units(text: &str) -> bool {
-    text.bytes().any(|b| b.is_ascii_digit())
-        && value_tokens(text).iter().any(|token| {
-            token.kind == Kind::Dimension
-                && matches!(units::unit(&token.name(text)), Some((_, Scale::Font(_))))
-        })
-}
-
-/// Environment Variables 1 § 2: a screen without notches; nothing else is known.
-fn environment(name: &str) -> Option<String> {
-    name.starts_with("safe-area-inset-")
-        .then(|| "0px".to_owned())
 }
 
 pub(super) fn pixels(text: &str) -> Option<f64> {
@@ -816,19 +546,5 @@ fn piece_text(piece: &Piece, source: &str) -> Option<String> {
         Piece::Part(span) => Some(source[*span].to_owned()),
         Piece::Composed(text) => Some(text.clone()),
         Piece::Initial => None,
-    }
-}
-
-fn explain(error: &SubstitutionError) -> String {
-    match error {
-        SubstitutionError::Missing(name) => format!(
-            "{name} has no value here (not set, in a cycle, or invalid) and var() has no fallback, \
-             so the declaration is invalid at computed-value time"
-        ),
-        SubstitutionError::Malformed => "var() is not written as it should be".to_owned(),
-        SubstitutionError::TooLong => {
-            "its variables grow beyond what is read, so it is invalid at computed-value time"
-                .to_owned()
-        }
     }
 }

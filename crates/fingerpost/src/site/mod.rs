@@ -505,8 +505,6 @@ fn site_name(path: &Path, root: &Path) -> String {
     parts.collect::<Vec<_>>().join("/")
 }
 
-/// The name of the file that a URL means, by the URL standard: as a browser would ask a server
-/// whose root is the site's root.
 /// The names in the site of URLs that a file names; those of other servers are left out.
 fn resolved(urls: Vec<String>, from: &str, base: Option<&str>) -> Vec<String> {
     let names = urls.iter().filter_map(|url| {
@@ -521,6 +519,8 @@ fn resolved(urls: Vec<String>, from: &str, base: Option<&str>) -> Vec<String> {
     names.collect()
 }
 
+/// The name of the file that a URL means, by the URL standard: as a browser would ask a server
+/// whose root is the site's root.
 fn resolve(request: &Request<'_>) -> Result<String, LoadError> {
     let here = Url::parse("http://site.invalid/").map_err(|_| LoadError::Remote)?;
     let mut base = here.join(request.from).map_err(|_| LoadError::Remote)?;

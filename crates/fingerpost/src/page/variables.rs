@@ -1,0 +1,191 @@
+//! Substitution: `var()`, `env()` and `attr()` of an element, with every step remembered.
+
+use super::styles::{DeclarationRef, PropertyName, Styles, Target};
+use super::values::{Value, ValueSource, VariableStep};
+use crate::sheet::Token;
+use crate::value::PropertyId;
+use crate::value::computed::string;
+use crate::value::declared::{self, Meaning};
+use crate::value::grammar::{Definition, match_definition};
+use crate::value::substitution::{
+    Ask, AttributeType, SubstitutionError, named_variables, substitute, value_tokens,
+};
+
+impl Styles<'_> {
+    /// Whether a custom property has a value at all, so that `var()` takes it and no fallback.
+    pub(super) fn has_value(&self, name: &str, value: &Value) -> bool {
+        if value.hollow {
+            return false;
+        }
+        value.source != ValueSource::Initial
+            || self
+                .page
+                .registration(name)
+                .is_some_and(|r| r.initial.is_some())
+    }
+
+    /// A declaration with variables: put in, then read as if it had been written so.
+    pub(super) fn substituted(
+        &self,
+        target: &Target,
+        property: &PropertyName,
+        reference: DeclarationRef,
+        declared: PropertyId,
+        source: &str,
+        tokens: &[Token],
+    ) -> Value {
+        let (result, variables) = self.put_in_variables(target, source, tokens);
+        let fallen = |why: String| {
+            let mut value = self.default(target, property, Some(why));
+            value.variables.clone_from(&variables);
+            value
+        };
+        let text = match result {
+            Ok(text) => text,
+            Err(error) => return fallen(explain(&error)),
+        };
+        let PropertyName::Known(wanted) = property else {
+            return fallen("a shorthand sets no custom property".to_owned());
+        };
+        let tokens = value_tokens(&text);
+        match declared::meaning(declared, &text, &tokens) {
+            Meaning::Wide(word) => {
+                let mut value = self.wide(&word, target, property, reference);
+                value.variables = variables;
+                value
+            }
+            Meaning::Fits(pieces) => {
+                let part = self.piece(target, *wanted, &pieces, &text);
+                self.declared(target, *wanted, reference, part, variables)
+            }
+            Meaning::Pending(_) => {
+                // What `env()` or `attr()` give is not in the sources: kept as written.
+                Value {
+                    specified: text.clone(),
+                    computed: text,
+                    source: ValueSource::Declared(reference),
+                    variables,
+                    fell_through: None,
+                    hollow: false,
+                }
+            }
+            _ => fallen(format!(
+                "with its variables put in it reads '{}', which {} does not take, so it is \
+                 invalid at computed-value time",
+                text.trim(),
+                declared.name()
+            )),
+        }
+    }
+
+    pub(super) fn put_in_variables(
+        &self,
+        target: &Target,
+        source: &str,
+        tokens: &[Token],
+    ) -> (Result<String, SubstitutionError>, Vec<VariableStep>) {
+        let mut steps: Vec<VariableStep> = Vec::new();
+        let result = substitute(source, tokens, &mut |ask| {
+            let name = match ask {
+                Ask::Variable(name) => name,
+                Ask::Environment(name) => return environment(name),
+                Ask::Attribute(name, kind) => return self.attribute(target, name, kind),
+            };
+            let value = Some(self.value(target, &PropertyName::Custom(name.into())));
+            let mut inner = Vec::new();
+            if let Some(value) = &value {
+                inner.extend(value.variables.iter().cloned());
+            }
+            let (declaration, element) = match value.as_ref().map(|v| &v.source) {
+                Some(ValueSource::Declared(reference)) => (Some(*reference), target.element),
+                Some(ValueSource::Inherited { from }) => {
+                    let above = self.step(&Target::from(*from), &PropertyName::Custom(name.into()));
+                    inner.extend(above.variables.iter().cloned());
+                    match above.source {
+                        ValueSource::Declared(reference) => (Some(reference), *from),
+                        _ => (None, *from),
+                    }
+                }
+                _ => (None, target.element),
+            };
+            let text = value
+                .filter(|v| self.has_value(name, v))
+                .map(|v| v.computed.clone());
+            if steps.iter().any(|s| s.name == name) {
+                return text;
+            }
+            steps.push(VariableStep {
+                name: name.to_owned(),
+                value: text.clone(),
+                declaration,
+                element,
+            });
+            for step in inner {
+                let known = steps
+                    .iter()
+                    .any(|s| s.name == step.name && s.element == step.element);
+                if !known {
+                    steps.push(step);
+                }
+            }
+            text
+        });
+        (result, steps)
+    }
+
+    /// Values 5 § 7.7: an attribute's text as `attr()` reads it.
+    fn attribute(&self, target: &Target, name: &str, kind: AttributeType<'_>) -> Option<String> {
+        let element = self.page.document().expect_element(target.element);
+        let text = element.attribute(&name.to_ascii_lowercase())?;
+        match kind {
+            AttributeType::Text => Some(string(text)),
+            AttributeType::Unit(unit) => {
+                let number: f64 = text.trim().parse().ok()?;
+                Some(format!("{number}{unit}"))
+            }
+            AttributeType::Syntax("*") => Some(text.to_owned()),
+            AttributeType::Syntax(syntax) => {
+                let fits = match_definition(&Definition::parse(syntax), text, &value_tokens(text));
+                fits.is_ok().then(|| text.to_owned())
+            }
+        }
+    }
+
+    /// A value with the variables of a target put in.
+    pub(super) fn with_variables(&self, target: &Target, value: &str) -> Option<String> {
+        self.put_in_variables(target, value, &value_tokens(value))
+            .0
+            .ok()
+    }
+
+    /// The custom properties that a declaration's value names directly.
+    pub fn variables_of(&self, reference: DeclarationRef) -> Vec<String> {
+        let styles = self.sheet(reference.sheet);
+        let sheet = styles.sheet();
+        let tokens = sheet.value_tokens(sheet.declaration(reference.id));
+        named_variables(sheet.text().source(), tokens)
+            .into_iter()
+            .map(|(name, _)| name)
+            .collect()
+    }
+}
+
+/// Environment Variables 1 § 2: a screen without notches; nothing else is known.
+fn environment(name: &str) -> Option<String> {
+    name.starts_with("safe-area-inset-")
+        .then(|| "0px".to_owned())
+}
+
+pub(super) fn explain(error: &SubstitutionError) -> String {
+    match error {
+        SubstitutionError::Missing(name) => format!(
+            "{name} has no value here (not set, in a cycle, or invalid) and var() has no fallback, \
+             so the declaration is invalid at computed-value time"
+        ),
+        SubstitutionError::Malformed => "var() is not written as it should be".to_owned(),
+        SubstitutionError::TooLong => {
+            "its variables grow beyond what is read, so it is invalid at computed-value time"
+                .to_owned()
+        }
+    }
+}

@@ -1,0 +1,176 @@
+//! What `whynot` is asked, and what it answers.
+
+use serde::Serialize;
+use thiserror::Error;
+
+use super::Remedy;
+use crate::page::PropertyName;
+use crate::question::ElementSummary;
+use crate::text::Place;
+use crate::value::PropertyId;
+
+/// What is asked about.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Asked {
+    /// A rule or a declaration by its place: `css/skerry.css:120`.
+    Place {
+        /// The file.
+        file: String,
+        /// The line, from 1.
+        line: u32,
+    },
+    /// A selector.
+    Selector(String),
+    /// A declaration: `color: navy`.
+    Declaration {
+        /// The property as given.
+        property: String,
+        /// The value as given.
+        value: String,
+    },
+}
+
+impl Asked {
+    /// Reads what is asked about. What begins with the name of a property and a colon is a
+    /// declaration, what ends in a number behind a colon a place, anything else a selector.
+    pub fn parse(text: &str) -> Asked {
+        let text = text.trim().trim_end_matches(';');
+        if let Some((property, value)) = text.split_once(':') {
+            let property = property.trim();
+            let known = PropertyName::parse(property).is_some()
+                || (PropertyId::nearest(property).is_some() && value.starts_with(' '));
+            if known && !value.trim().is_empty() && !value.starts_with(':') {
+                return Asked::Declaration {
+                    property: property.to_owned(),
+                    value: value.trim().to_owned(),
+                };
+            }
+        }
+        let mut parts = text.rsplitn(3, ':');
+        let numbers: Vec<Option<u32>> = parts.by_ref().take(2).map(|p| p.parse().ok()).collect();
+        if let [Some(last), before] = numbers[..] {
+            let line = before.unwrap_or(last);
+            let cut = if before.is_some() { 2 } else { 1 };
+            let file = text.rsplitn(cut + 1, ':').last().unwrap_or("");
+            return Asked::Place {
+                file: file.to_owned(),
+                line,
+            };
+        }
+        Asked::Selector(text.to_owned())
+    }
+}
+
+/// Why the question can't be answered.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum WhyNotError {
+    /// There is no such sheet in the site.
+    #[error("no sheet of the site is called {file}; expected one such as {example}")]
+    NoSuchSheet {
+        /// As given.
+        file: String,
+        /// One that there is.
+        example: String,
+    },
+    /// Nothing stands there.
+    #[error("{file}:{line}: no rule stands there; the file has {lines} lines")]
+    NoRule {
+        /// The file.
+        file: String,
+        /// The line.
+        line: u32,
+        /// How many lines it has.
+        lines: u32,
+    },
+}
+
+/// Why something does nothing for an element.
+#[derive(Debug, Serialize)]
+pub struct WhyNotAnswer {
+    /// The page.
+    pub page: String,
+    /// The element.
+    pub element: ElementSummary,
+    /// What was asked about, as given.
+    pub asked: String,
+    /// The answer in a sentence: the first obstacle, or that there is none.
+    pub verdict: String,
+    /// Whether it has its effect.
+    pub holds: bool,
+    /// The rules or declarations that the question is about, those with the fewest obstacles first.
+    pub findings: Vec<Finding>,
+    /// How many more there are.
+    pub more: usize,
+}
+
+/// A rule or declaration that the question is about.
+#[derive(Debug, Serialize)]
+pub struct Finding {
+    /// Its selector list, or `style attribute`; none where no rule says so.
+    pub rule: Option<String>,
+    /// Where it stands.
+    pub place: Option<Place>,
+    /// The obstacles, in the order in which to look for them.
+    pub obstacles: Vec<Obstacle>,
+    /// The declarations of it that have their effect.
+    pub effective: Vec<String>,
+    /// What would win, the best first.
+    pub remedies: Vec<Remedy>,
+}
+
+/// Something in the way.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Obstacle {
+    /// `not-on-page`, `not-loaded`, `bundle`, `sheet-off`, `condition`, `depends-on-layout`,
+    /// `not-evaluated`, `invalid-selector`, `not-matched`, `unknown-property`, `invalid-value`,
+    /// `beaten`, `no-effect` or `not-written`.
+    pub kind: &'static str,
+    /// The declaration it is about, where it is about one of several.
+    pub declaration: Option<String>,
+    /// What is in the way, in a sentence.
+    pub sentence: String,
+    /// Where it stands.
+    pub place: Option<Place>,
+    /// What helps against it, in short: the nearest selector that would match, what is allowed.
+    pub hints: Vec<String>,
+}
+
+impl Obstacle {
+    pub(super) fn new(kind: &'static str, sentence: impl Into<String>) -> Obstacle {
+        Obstacle {
+            kind,
+            declaration: None,
+            sentence: sentence.into(),
+            place: None,
+            hints: Vec::new(),
+        }
+    }
+
+    pub(super) fn at(self, place: Place) -> Obstacle {
+        Obstacle {
+            place: Some(place),
+            ..self
+        }
+    }
+
+    /// Where the obstacle stands in the list of things to look for.
+    pub(super) fn step(&self) -> usize {
+        const ORDER: [&str; 14] = [
+            "not-written",
+            "not-on-page",
+            "not-loaded",
+            "bundle",
+            "sheet-off",
+            "condition",
+            "depends-on-layout",
+            "not-evaluated",
+            "invalid-selector",
+            "not-matched",
+            "unknown-property",
+            "invalid-value",
+            "beaten",
+            "no-effect",
+        ];
+        ORDER.iter().position(|k| *k == self.kind).unwrap_or(0)
+    }
+}

@@ -1,0 +1,278 @@
+//! Each declaration of a rule: whether it is valid, wins, and has an effect.
+
+use super::Question;
+use super::answer::{Finding, Obstacle};
+use super::effect;
+use super::remedy::{Loser, Winner, remedies};
+use crate::cascade::{Contender, Rank, Standing};
+use crate::page::{DeclarationRef, ExcludedBecause, PropertyName, SheetRef, StyleRule};
+use crate::question::describe::{self, fold};
+use crate::selector::Selector;
+use crate::sheet::DeclarationId;
+use crate::value::PropertyId;
+use crate::value::declared::{Meaning, Name};
+
+impl Question<'_, '_> {
+    /// Each declaration of a rule that matches: whether it is valid, wins, and has an effect.
+    pub(super) fn declarations(
+        &self,
+        sheet_ref: SheetRef,
+        ids: &[DeclarationId],
+        rule: Option<&StyleRule>,
+        selector: Option<&str>,
+        finding: &mut Finding,
+    ) {
+        let style_sheet = self.styles.sheet(sheet_ref);
+        let sheet = style_sheet.sheet();
+        for id in ids {
+            let declaration = sheet.declaration(*id);
+            let reference = DeclarationRef {
+                sheet: sheet_ref,
+                id: *id,
+            };
+            let shown = format!(
+                "{}: {}",
+                sheet.name_source(declaration),
+                fold(sheet.value_source(declaration))
+            );
+            let several = (ids.len() > 1).then(|| shown.clone());
+            if let Some(mut obstacle) = self.unusable(reference) {
+                obstacle.declaration = several;
+                finding.obstacles.push(obstacle);
+                continue;
+            }
+            let name = PropertyName::parse(sheet.name_source(declaration))
+                .expect("a usable declaration names a property");
+            let mut beaten: Vec<Obstacle> = Vec::new();
+            let mut won = 0;
+            for longhand in longhands(&name) {
+                let property = self.styles.physical(self.target, &longhand);
+                let contest = self.styles.contest(self.target, &property);
+                let excluded = contest.excluded.iter().any(|e| {
+                    e.declaration == reference && matches!(e.because, ExcludedBecause::Blocked(_))
+                });
+                let mine = contest
+                    .contest
+                    .contenders
+                    .iter()
+                    .find(|c| c.declaration == reference);
+                let Some(mine) = mine.filter(|_| !excluded) else {
+                    continue;
+                };
+                match mine.standing {
+                    Standing::Loses { to, .. } => {
+                        let winner = &contest.contest.contenders[to];
+                        let obstacle =
+                            self.lost(reference, mine.rank, winner, &shown, several.clone());
+                        if !beaten.iter().any(|b| b.place == obstacle.place) {
+                            beaten.push(obstacle);
+                            self.help(reference, mine.rank, winner, selector, finding);
+                        }
+                    }
+                    _ => {
+                        won += 1;
+                        let value = self.styles.value(self.target, &property);
+                        if let Some(why) = &value.fell_through {
+                            let mut obstacle = Obstacle::new("invalid-value", why.clone());
+                            obstacle.declaration = several.clone();
+                            beaten.push(obstacle);
+                        }
+                    }
+                }
+            }
+            let blocked = rule.is_some() && won == 0 && beaten.is_empty();
+            finding.obstacles.extend(beaten);
+            if won > 0 && !blocked {
+                match self.effectless(&name, sheet.value_source(declaration)) {
+                    Some(mut obstacle) => {
+                        obstacle.declaration = several;
+                        finding.obstacles.push(obstacle);
+                    }
+                    None => finding.effective.push(shown),
+                }
+            }
+        }
+    }
+
+    /// Unknown, or with a value that does not fit.
+    pub(super) fn unusable(&self, reference: DeclarationRef) -> Option<Obstacle> {
+        let style_sheet = self.styles.sheet(reference.sheet);
+        let place = describe::declaration_place(self.styles, reference);
+        match style_sheet.meaning(reference.id) {
+            (Name::Unknown, _) => {
+                let name = describe::name_of(self.styles, reference);
+                let mut obstacle = Obstacle::new(
+                    "unknown-property",
+                    format!("no property is called '{name}'"),
+                );
+                let near = PropertyId::nearest(&name);
+                obstacle
+                    .hints
+                    .extend(near.map(|near| format!("is '{near}' meant?")));
+                Some(obstacle.at(place))
+            }
+            (_, Meaning::Misfit(mismatch)) => {
+                let sentence = describe::misfit(self.styles, reference, mismatch);
+                Some(Obstacle::new("invalid-value", sentence).at(place))
+            }
+            _ => None,
+        }
+    }
+
+    fn lost(
+        &self,
+        reference: DeclarationRef,
+        rank: Rank,
+        winner: &Contender<DeclarationRef>,
+        shown: &str,
+        several: Option<String>,
+    ) -> Obstacle {
+        let own = describe::rule_of(self.styles, self.target, reference);
+        let theirs = describe::rule_of(self.styles, self.target, winner.declaration);
+        let place = describe::declaration_place(self.styles, winner.declaration);
+        let mine = describe::declaration_place(self.styles, reference);
+        let (_, criterion) = rank.compare(&winner.rank);
+        let sentence = describe::loss(
+            criterion,
+            (&rank, &mine, own.layer.as_deref()),
+            (&winner.rank, &place, theirs.layer.as_deref()),
+        );
+        let value = describe::value_of(self.styles, winner.declaration);
+        let name = describe::name_of(self.styles, winner.declaration);
+        let mut obstacle = Obstacle::new(
+            "beaten",
+            format!(
+                "{shown} is beaten by {name}: {value} of {}, {place}: it {sentence}",
+                match theirs.arrival {
+                    "attribute" => "the style attribute",
+                    _ => &theirs.selector,
+                }
+            ),
+        );
+        obstacle.declaration = several;
+        obstacle.at(place)
+    }
+
+    fn help(
+        &self,
+        reference: DeclarationRef,
+        rank: Rank,
+        winner: &Contender<DeclarationRef>,
+        selector: Option<&str>,
+        finding: &mut Finding,
+    ) {
+        let theirs = describe::rule_of(self.styles, self.target, winner.declaration);
+        let place = describe::declaration_place(self.styles, winner.declaration);
+        let mine = describe::declaration_place(self.styles, reference);
+        let loser = Loser {
+            rank,
+            selector,
+            file: Some(&mine.file),
+        };
+        let beaten = Winner {
+            rank: winner.rank,
+            place: &place,
+            rule: &theirs.selector,
+            layer: theirs.layer.as_deref(),
+            sheet: winner.declaration.sheet,
+        };
+        for remedy in remedies(self.styles, self.target, &loser, &beaten) {
+            let known = finding
+                .remedies
+                .iter()
+                .any(|r| *r == remedy || (r.test_only && remedy.test_only));
+            if !known {
+                finding.remedies.push(remedy);
+            }
+        }
+        finding.remedies.sort_by_key(|r| r.test_only);
+    }
+
+    /// A rule that does not match: what its declarations would meet if it did.
+    pub(super) fn even_so(
+        &self,
+        sheet_ref: SheetRef,
+        ids: &[DeclarationId],
+        rule: &StyleRule,
+        selector: Option<&Selector>,
+        finding: &mut Finding,
+    ) {
+        let style_sheet = self.styles.sheet(sheet_ref);
+        let sheet = style_sheet.sheet();
+        for id in ids {
+            let reference = DeclarationRef {
+                sheet: sheet_ref,
+                id: *id,
+            };
+            let declaration = sheet.declaration(*id);
+            let shown = format!(
+                "{}: {}",
+                sheet.name_source(declaration),
+                fold(sheet.value_source(declaration))
+            );
+            let several = (ids.len() > 1).then(|| shown.clone());
+            if let Some(mut obstacle) = self.unusable(reference) {
+                obstacle.declaration = several;
+                finding.obstacles.push(obstacle);
+                continue;
+            }
+            let Some(name) = PropertyName::parse(sheet.name_source(declaration)) else {
+                continue;
+            };
+            let rank = Rank {
+                origin: rule.origin,
+                important: declaration.important.is_some(),
+                context: rule.depth,
+                attached: false,
+                layer: rule.layer_order,
+                specificity: selector.map(|s| s.specificity).unwrap_or_default(),
+                proximity: u32::MAX,
+                order: (rule.sheet, id.index() as u32),
+            };
+            for longhand in longhands(&name) {
+                let property = self.styles.physical(self.target, &longhand);
+                let contest = self.styles.contest(self.target, &property).contest;
+                let Some(winner) = contest.winning() else {
+                    continue;
+                };
+                if rank.compare(&winner.rank).0.is_lt() {
+                    let mut obstacle = self.lost(reference, rank, winner, &shown, several.clone());
+                    obstacle.sentence = format!("even if it matched, {}", obstacle.sentence);
+                    finding.obstacles.push(obstacle);
+                    break;
+                }
+            }
+        }
+    }
+
+    pub(super) fn effectless(&self, name: &PropertyName, value: &str) -> Option<Obstacle> {
+        let mut reasons = longhands(name).into_iter().map(|longhand| {
+            let property = self.styles.physical(self.target, &longhand);
+            effect::no_effect(self.styles, self.target, &property, value)
+        });
+        let first = reasons.next()??;
+        // A shorthand has no effect where none of its longhands has.
+        reasons
+            .all(|reason| reason.is_some())
+            .then(|| Obstacle::new("no-effect", first))
+    }
+}
+
+pub(super) fn longhands(name: &PropertyName) -> Vec<PropertyName> {
+    match name {
+        PropertyName::Known(id) => {
+            let reset: Vec<PropertyId> = id
+                .facts()
+                .reset_only
+                .iter()
+                .filter_map(|name| PropertyId::named(name))
+                .flat_map(|p| p.longhands().iter().copied())
+                .collect();
+            let all = id.longhands().iter().copied();
+            all.filter(|p| !reset.contains(p))
+                .map(PropertyName::Known)
+                .collect()
+        }
+        PropertyName::Custom(_) => vec![name.clone()],
+    }
+}
