@@ -6,7 +6,7 @@ use super::{
     AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, NamespaceTest,
     PseudoClass, Selector, SelectorList, Setting, Simple, Specificity,
 };
-use crate::sheet::{Kind, Token, component_length, split_commas};
+use crate::sheet::{Kind, Token, component_length, split_commas, trim};
 use crate::text::TextRange;
 
 /// How deep selectors may stand in `:is()`, `:not()` and `:has()`.
@@ -64,21 +64,6 @@ pub(super) fn cover(tokens: &[Token]) -> TextRange {
         (Some(first), Some(last)) => first.span().cover(last.span()),
         _ => TextRange::default(),
     }
-}
-
-/// The tokens without the blank ones at either side.
-pub(super) fn trim(mut tokens: &[Token]) -> &[Token] {
-    while let [first, rest @ ..] = tokens
-        && first.kind.is_blank()
-    {
-        tokens = rest;
-    }
-    while let [rest @ .., last] = tokens
-        && last.kind.is_blank()
-    {
-        tokens = rest;
-    }
-    tokens
 }
 
 /// The arguments of the function or block at the front, without its marks.

@@ -4,11 +4,11 @@ use std::sync::Arc;
 
 use cssparser::{Parser, parse_nth};
 
-use super::parse::{Reader, Relative, SelectorError, cover, error, inside, trim};
+use super::parse::{Reader, Relative, SelectorError, cover, error, inside};
 use super::{
     Nth, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity, Through, names,
 };
-use crate::sheet::{Kind, Token, component_length, split_commas};
+use crate::sheet::{Kind, Token, component_length, split_commas, trim};
 use crate::text::TextRange;
 
 impl Reader<'_> {

@@ -12,7 +12,7 @@ mod token;
 
 pub use parse::DEEPEST_NESTING;
 pub use token::{Kind, Token, tokenize};
-pub(crate) use token::{component_length, split_commas};
+pub(crate) use token::{component_length, split_commas, trim};
 
 use std::ops::Range;
 use std::sync::Arc;

@@ -300,6 +300,21 @@ pub(crate) fn component_length(tokens: &[Token]) -> usize {
     tokens.len()
 }
 
+/// The tokens without the blank ones at either side.
+pub(crate) fn trim(mut tokens: &[Token]) -> &[Token] {
+    while let [first, rest @ ..] = tokens
+        && first.kind.is_blank()
+    {
+        tokens = rest;
+    }
+    while let [rest @ .., last] = tokens
+        && last.kind.is_blank()
+    {
+        tokens = rest;
+    }
+    tokens
+}
+
 /// The parts of a list between its commas; commas inside blocks and functions don't count.
 pub(crate) fn split_commas(tokens: &[Token]) -> Vec<&[Token]> {
     let mut parts = Vec::new();

@@ -9,7 +9,7 @@ use super::calc::{Basis, Unit, simplify};
 use super::computed::{Measures, number};
 use super::math;
 use super::substitution::{arguments, value_tokens};
-use crate::sheet::{Kind, Token, split_commas};
+use crate::sheet::{Kind, Token, split_commas, trim};
 
 /// How deep colours may stand in each other.
 const DEEPEST_COLOUR: usize = 32;
@@ -315,20 +315,6 @@ impl Reader<'_> {
         let shade = self.shade(color.1, depth + 1)?;
         Some((shade, share.map(|s| s.clamp(0.0, 100.0))))
     }
-}
-
-fn trim(mut tokens: &[Token]) -> &[Token] {
-    while let [first, rest @ ..] = tokens
-        && first.kind.is_blank()
-    {
-        tokens = rest;
-    }
-    while let [rest @ .., last] = tokens
-        && last.kind.is_blank()
-    {
-        tokens = rest;
-    }
-    tokens
 }
 
 /// The component values of a function, commas, slashes and white space left out.

@@ -6,11 +6,21 @@ use super::effect;
 use super::remedy::{Loser, Winner, remedies};
 use crate::cascade::{Contender, Rank, Standing};
 use crate::page::{DeclarationRef, ExcludedBecause, PropertyName, SheetRef, StyleRule};
-use crate::question::describe::{self, fold};
+use crate::question::describe;
 use crate::selector::Selector;
 use crate::sheet::DeclarationId;
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, Name};
+
+/// A declaration that could win.
+struct Usable {
+    reference: DeclarationRef,
+    name: PropertyName,
+    /// As it is named in sentences.
+    shown: String,
+    /// The same, where it is one of several.
+    several: Option<String>,
+}
 
 impl Question<'_, '_> {
     /// Each declaration of a rule that matches: whether it is valid, wins, and has an effect.
@@ -25,24 +35,16 @@ impl Question<'_, '_> {
         let style_sheet = self.styles.sheet(sheet_ref);
         let sheet = style_sheet.sheet();
         for id in ids {
-            let declaration = sheet.declaration(*id);
-            let reference = DeclarationRef {
-                sheet: sheet_ref,
-                id: *id,
-            };
-            let shown = format!(
-                "{}: {}",
-                sheet.name_source(declaration),
-                fold(sheet.value_source(declaration))
-            );
-            let several = (ids.len() > 1).then(|| shown.clone());
-            if let Some(mut obstacle) = self.unusable(reference) {
-                obstacle.declaration = several;
-                finding.obstacles.push(obstacle);
+            let Some(Usable {
+                reference,
+                name,
+                shown,
+                several,
+            }) = self.usable(sheet_ref, *id, ids.len(), finding)
+            else {
                 continue;
-            }
-            let name = PropertyName::parse(sheet.name_source(declaration))
-                .expect("a usable declaration names a property");
+            };
+            let declaration = sheet.declaration(*id);
             let mut beaten: Vec<Obstacle> = Vec::new();
             let mut won = 0;
             for longhand in longhands(&name) {
@@ -92,6 +94,31 @@ impl Question<'_, '_> {
                 }
             }
         }
+    }
+
+    /// A declaration with a known property and a valid value; of any other the obstacle is noted.
+    fn usable(
+        &self,
+        sheet: SheetRef,
+        id: DeclarationId,
+        count: usize,
+        finding: &mut Finding,
+    ) -> Option<Usable> {
+        let reference = DeclarationRef { sheet, id };
+        let written = describe::name_of(self.styles, reference);
+        let shown = format!("{written}: {}", describe::value_of(self.styles, reference));
+        let several = (count > 1).then(|| shown.clone());
+        if let Some(mut obstacle) = self.unusable(reference) {
+            obstacle.declaration = several;
+            finding.obstacles.push(obstacle);
+            return None;
+        }
+        Some(Usable {
+            reference,
+            name: PropertyName::parse(&written)?,
+            shown,
+            several,
+        })
     }
 
     /// Unknown, or with a value that does not fit.
@@ -200,25 +227,16 @@ impl Question<'_, '_> {
         let style_sheet = self.styles.sheet(sheet_ref);
         let sheet = style_sheet.sheet();
         for id in ids {
-            let reference = DeclarationRef {
-                sheet: sheet_ref,
-                id: *id,
+            let Some(Usable {
+                reference,
+                name,
+                shown,
+                several,
+            }) = self.usable(sheet_ref, *id, ids.len(), finding)
+            else {
+                continue;
             };
             let declaration = sheet.declaration(*id);
-            let shown = format!(
-                "{}: {}",
-                sheet.name_source(declaration),
-                fold(sheet.value_source(declaration))
-            );
-            let several = (ids.len() > 1).then(|| shown.clone());
-            if let Some(mut obstacle) = self.unusable(reference) {
-                obstacle.declaration = several;
-                finding.obstacles.push(obstacle);
-                continue;
-            }
-            let Some(name) = PropertyName::parse(sheet.name_source(declaration)) else {
-                continue;
-            };
             let rank = Rank {
                 origin: rule.origin,
                 important: declaration.important.is_some(),

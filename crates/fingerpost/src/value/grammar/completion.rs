@@ -79,7 +79,8 @@ impl Gathered {
         let depth = depth + 1;
         match definition {
             Definition::Keywords(words) => {
-                for word in words {
+                // An ellipsis in an extract is no word.
+                for word in words.iter().filter(|w| w.contains(char::is_alphanumeric)) {
                     let known = self
                         .offers
                         .iter()

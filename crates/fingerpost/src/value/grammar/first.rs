@@ -81,6 +81,12 @@ impl First {
         match definition {
             Definition::Keywords(words) => {
                 self.keywords.extend(words.iter().cloned());
+                if words
+                    .iter()
+                    .any(|w| w.starts_with(|c: char| c.is_ascii_digit()))
+                {
+                    self.kinds |= bit(Kind::Number) | bit(Kind::Dimension);
+                }
                 false
             }
             Definition::Mark(mark) => {

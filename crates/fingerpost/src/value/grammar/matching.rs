@@ -80,22 +80,8 @@ pub fn match_definition(
     source: &str,
     tokens: &[Token],
 ) -> Result<Match, Mismatch> {
-    let tokens: Vec<Token> = tokens
-        .iter()
-        .copied()
-        .filter(|t| !t.kind.is_blank())
-        .collect();
-    let closers = closers(&tokens);
-    let mut engine = Engine {
-        source,
-        tokens: &tokens,
-        closers,
-        chain: Vec::new(),
-        farthest: 0,
-        expected: Vec::new(),
-        steps: 0,
-        tried: None,
-    };
+    let tokens = without_blanks(tokens);
+    let mut engine = Engine::new(source, &tokens);
     let start = State { at: 0, chain: None };
     let ends = engine.ends(definition, start, tokens.len(), 0);
     if let Some(farthest) = ends.iter().map(|end| end.at).max()
@@ -137,26 +123,18 @@ pub(super) fn tried_at_end(
     source: &str,
     tokens: &[Token],
 ) -> (Vec<Definition>, bool) {
-    let tokens: Vec<Token> = tokens
-        .iter()
-        .copied()
-        .filter(|t| !t.kind.is_blank())
-        .collect();
-    let closers = closers(&tokens);
-    let mut engine = Engine {
-        source,
-        tokens: &tokens,
-        closers,
-        chain: Vec::new(),
-        farthest: 0,
-        expected: Vec::new(),
-        steps: 0,
-        tried: Some(Vec::new()),
-    };
+    let tokens = without_blanks(tokens);
+    let mut engine = Engine::new(source, &tokens);
+    engine.tried = Some(Vec::new());
     let start = State { at: 0, chain: None };
     let ends = engine.ends(definition, start, tokens.len(), 0);
     let complete = !tokens.is_empty() && ends.iter().any(|end| end.at == tokens.len());
     (engine.tried.unwrap_or_default(), complete)
+}
+
+fn without_blanks(tokens: &[Token]) -> Vec<Token> {
+    let words = tokens.iter().copied();
+    words.filter(|t| !t.kind.is_blank()).collect()
 }
 
 fn closers(tokens: &[Token]) -> Vec<usize> {
@@ -206,7 +184,20 @@ fn add(ends: &mut Vec<State>, end: State) {
     }
 }
 
-impl Engine<'_> {
+impl<'a> Engine<'a> {
+    fn new(source: &'a str, tokens: &'a [Token]) -> Self {
+        Engine {
+            source,
+            tokens,
+            closers: closers(tokens),
+            chain: Vec::new(),
+            farthest: 0,
+            expected: Vec::new(),
+            steps: 0,
+            tried: None,
+        }
+    }
+
     fn captured(&self, chain: Option<u32>) -> Vec<Captured> {
         let mut found: Vec<Captured> =
             std::iter::successors(chain, |at| self.chain[*at as usize].before)
@@ -269,10 +260,14 @@ impl Engine<'_> {
         match definition {
             Definition::Keywords(words) => {
                 let token = (at < limit).then(|| self.tokens[at]);
+                // A few grammars write numbers out: `0 | 90 | 90deg`.
                 if let Some(token) = token
-                    && token.kind == Kind::Ident
+                    && matches!(token.kind, Kind::Ident | Kind::Number | Kind::Dimension)
                 {
-                    let name = token.name(self.source).to_ascii_lowercase();
+                    let name = match token.kind {
+                        Kind::Ident => token.name(self.source).to_ascii_lowercase(),
+                        _ => token.source(self.source).to_ascii_lowercase(),
+                    };
                     if words.binary_search_by(|w| (**w).cmp(&name)).is_ok() {
                         let end = State { at: at + 1, ..from };
                         return vec![self.capture(Label::Keyword, at, end, depth)];
