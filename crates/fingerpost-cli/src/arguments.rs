@@ -217,13 +217,101 @@ pub enum EditCommand {
         #[arg(allow_hyphen_values = true)]
         value: String,
     },
+
+    /// Add a declaration to a rule, as its others are written
+    #[command(
+        after_help = "Examples:\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em --in css/custom.css:4"
+    )]
+    Add {
+        #[command(flatten)]
+        subject: Subject,
+        /// The property
+        property: String,
+        /// Its value
+        #[arg(allow_hyphen_values = true)]
+        value: String,
+        /// The rule, by its place; the strongest one that matches without it
+        #[arg(long = "in", value_name = "FILE:LINE")]
+        rule: Option<String>,
+    },
+
+    /// Take the winning declaration of a property out
+    #[command(after_help = "Example:\n  fingerpost edit remove pages/home.html h2.today color")]
+    Remove {
+        #[command(flatten)]
+        subject: Subject,
+        /// The property
+        property: String,
+    },
+
+    /// Add classes to an element, or take some off
+    #[command(
+        after_help = "Example:\n  fingerpost edit class pages/home.html h2.today +wide -today"
+    )]
+    Class {
+        #[command(flatten)]
+        subject: Subject,
+        /// +name to add one, -name to take one off
+        #[arg(
+            required = true,
+            allow_hyphen_values = true,
+            value_name = "+NAME|-NAME"
+        )]
+        changes: Vec<String>,
+        /// Every element that is found
+        #[arg(long)]
+        all: bool,
+    },
+
+    /// Set an attribute of an element, or take it off
+    #[command(
+        after_help = "Examples:\n  fingerpost edit attribute pages/home.html .hero data-season winter\n  fingerpost edit attribute pages/home.html .hero hidden --off"
+    )]
+    Attribute {
+        #[command(flatten)]
+        subject: Subject,
+        /// The attribute's name
+        name: String,
+        /// Its value; an empty one without it
+        #[arg(allow_hyphen_values = true)]
+        value: Option<String>,
+        /// Take the attribute off
+        #[arg(long, conflicts_with = "value")]
+        off: bool,
+        /// Every element that is found
+        #[arg(long)]
+        all: bool,
+    },
 }
 
 #[derive(Debug, Subcommand)]
 pub enum DraftCommand {
-    /// Throw the draft away
-    #[command(after_help = "Example:\n  fingerpost draft drop")]
-    Drop,
+    /// Throw a change away, or the whole draft
+    #[command(after_help = "Examples:\n  fingerpost draft drop 2\n  fingerpost draft drop")]
+    Drop {
+        /// The change's number; the whole draft without it
+        number: Option<u32>,
+    },
+
+    /// Leave a change out, and keep it
+    #[command(after_help = "Example:\n  fingerpost draft off 2")]
+    Off {
+        /// The change's number, as `draft` shows it
+        number: u32,
+    },
+
+    /// Let a change count again
+    #[command(after_help = "Example:\n  fingerpost draft on 2")]
+    On {
+        /// The change's number, as `draft` shows it
+        number: u32,
+    },
+
+    /// Take back what was done last
+    Undo,
+
+    /// Do again what was taken back last
+    Redo,
 }
 
 fn viewport(text: &str) -> Result<(f64, f64), String> {

@@ -3,8 +3,11 @@
 use std::path::{Path, PathBuf};
 
 use fingerpost::condition::{Conditions, Viewport};
-use fingerpost::edit::{Edit, SetError, set};
-use fingerpost::page::{Page, PropertyName, Target};
+use fingerpost::edit::{
+    AttributeError, Edit, EditState, SetError, add, attribute, class, remove, set,
+};
+use fingerpost::markup::NodeId;
+use fingerpost::page::{Page, PropertyName, Styles, Target};
 use fingerpost::question::complete::{property_names, values_of};
 use fingerpost::question::facts::facts;
 use fingerpost::question::find::{FindError, What, elements, find, one};
@@ -14,7 +17,7 @@ use fingerpost::question::tree::tree;
 use fingerpost::question::values::{self, each};
 use fingerpost::question::why::{WhyAnswer, why};
 use fingerpost::question::whynot::{Asked, whynot};
-use fingerpost::question::{Answer, ElementSummary};
+use fingerpost::question::{Answer, ElementSummary, RuleSummary};
 use fingerpost::selector::State;
 use fingerpost::site::{Change, Site, SiteError};
 use fingerpost::value::PropertyId;
@@ -73,6 +76,19 @@ impl From<SetError> for Problem {
     fn from(error: SetError) -> Problem {
         let status = match error {
             SetError::NothingToChange { .. } | SetError::Same { .. } => 1,
+            _ => 2,
+        };
+        Problem {
+            message: error.to_string(),
+            status,
+        }
+    }
+}
+
+impl From<AttributeError> for Problem {
+    fn from(error: AttributeError) -> Problem {
+        let status = match error {
+            AttributeError::Same { .. } => 1,
             _ => 2,
         };
         Problem {
@@ -208,19 +224,13 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             }
             opened.values(&subject.element, filter.as_deref(), *all, *each, json)
         }
-        Command::Edit {
-            edit:
-                EditCommand::Set {
-                    subject,
-                    property,
-                    value,
-                },
-        } => edit_set(subject, property, value, surroundings, json),
+        Command::Edit { edit } => self::edit(edit, surroundings, json),
         Command::Draft { draft, site } => {
             let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
             match draft {
                 None => draft_show(&folder, json),
-                Some(DraftCommand::Drop) => draft_drop(&folder, json),
+                Some(DraftCommand::Drop { number: None }) => draft_drop(&folder, json),
+                Some(change) => draft_change(&folder, change, json),
             }
         }
         Command::Save { site } => {
@@ -329,7 +339,12 @@ impl Opened {
 
     /// The answer, with a line that says so when it counts unsaved changes.
     fn noting_draft(&self, mut text: String) -> String {
-        let count = self.site.draft().edits.len();
+        let count = self
+            .site
+            .draft()
+            .edits()
+            .filter(|t| t.state == EditState::On)
+            .count();
         if count > 0 {
             text.push_str(&render::unsaved(count));
         }
@@ -391,17 +406,116 @@ struct SetAnswer<'a> {
     why: WhyAnswer,
 }
 
-fn edit_set(
+fn edit(command: &EditCommand, surroundings: &Surroundings, json: bool) -> Result<Outcome> {
+    match command {
+        EditCommand::Set {
+            subject,
+            property,
+            value,
+        } => {
+            let name = property_named(property)?;
+            declare(
+                "edit set",
+                subject,
+                &name,
+                surroundings,
+                json,
+                |styles, target| set(styles, target, &name, value),
+            )
+        }
+        EditCommand::Add {
+            subject,
+            property,
+            value,
+            rule,
+        } => {
+            let name = property_named(property)?;
+            let rule = rule.as_deref().map(rule_place).transpose()?;
+            declare(
+                "edit add",
+                subject,
+                &name,
+                surroundings,
+                json,
+                |styles, target| add(styles, target, &name, value, rule),
+            )
+        }
+        EditCommand::Remove { subject, property } => {
+            let name = property_named(property)?;
+            declare(
+                "edit remove",
+                subject,
+                &name,
+                surroundings,
+                json,
+                |styles, target| remove(styles, target, &name),
+            )
+        }
+        EditCommand::Class {
+            subject,
+            changes,
+            all,
+        } => {
+            // Behind the changes, which may begin with a hyphen, options look like changes.
+            let (options, changes): (Vec<String>, Vec<String>) = changes
+                .iter()
+                .cloned()
+                .partition(|c| c == "--all" || c == "--json");
+            let has = |name: &str| options.iter().any(|o| o == name);
+            let (all, json) = (*all || has("--all"), json || has("--json"));
+            mark(
+                "edit class",
+                subject,
+                all,
+                surroundings,
+                json,
+                |page, elements| class(page, elements, &changes),
+            )
+        }
+        EditCommand::Attribute {
+            subject,
+            name,
+            value,
+            off,
+            all,
+        } => {
+            let value = (!off).then(|| value.clone().unwrap_or_default());
+            mark(
+                "edit attribute",
+                subject,
+                *all,
+                surroundings,
+                json,
+                |page, elements| attribute(page, elements, name, value.as_deref()),
+            )
+        }
+    }
+}
+
+/// `css/custom.css:4`
+fn rule_place(text: &str) -> Result<(&str, u32)> {
+    let parsed = text
+        .rsplit_once(':')
+        .and_then(|(file, line)| Some((file, line.parse().ok()?)));
+    parsed.ok_or_else(|| {
+        Problem::bad_use(format!(
+            "--in {text}: expected the place of a rule, such as css/custom.css:4"
+        ))
+    })
+}
+
+/// Tries an edit of a declaration, and says what the property comes to then.
+fn declare(
+    command: &str,
     subject: &Subject,
-    property: &str,
-    value: &str,
+    property: &PropertyName,
     surroundings: &Surroundings,
     json: bool,
+    make: impl FnOnce(&Styles<'_>, &Target) -> std::result::Result<Edit, SetError>,
 ) -> Result<Outcome> {
     let mut opened = Opened::new(&subject.page, surroundings)?;
     let target = opened.element(&subject.element)?;
-    let property = property_named(property)?;
-    let edit = set(&opened.page.styles(), &target, &property, value)?;
+    let edit = make(&opened.page.styles(), &target)?;
     let element = ElementSummary::of_target(&opened.page, &target);
     let index = element.index as usize;
     opened.site.try_edit(edit.clone())?;
@@ -417,15 +531,93 @@ fn edit_set(
         property: property.to_string(),
         edit: &edit,
         diff: diff_of(&opened.site, &edit.file)?,
-        why: why(&page.styles(), &same, &property),
+        why: why(&page.styles(), &same, property),
     };
     let text = if json {
-        to_json("edit set", &answer)
+        to_json(command, &answer)
     } else {
         let hint = site_hint(opened.site.root());
         render::draft::tried(&answer.edit.intent, &answer.diff, &answer.why, &hint)
     };
     Ok(Outcome { text, found: true })
+}
+
+#[derive(Serialize)]
+struct MarkAnswer<'a> {
+    elements: Vec<ElementSummary>,
+    edit: &'a Edit,
+    diff: String,
+    /// The rules that match one of the elements now and did not before, and the other way round.
+    gained: Vec<RuleSummary>,
+    lost: Vec<RuleSummary>,
+}
+
+/// Tries an edit of tags, and says which rules that wins and loses.
+fn mark(
+    command: &str,
+    subject: &Subject,
+    all: bool,
+    surroundings: &Surroundings,
+    json: bool,
+    make: impl FnOnce(&Page, &[NodeId]) -> std::result::Result<Edit, AttributeError>,
+) -> Result<Outcome> {
+    let mut opened = Opened::new(&subject.page, surroundings)?;
+    let found = if all {
+        elements(&opened.page, &What::parse(&subject.element))?
+    } else {
+        vec![opened.element(&subject.element)?.element]
+    };
+    let edit = make(&opened.page, &found)?;
+    let indices: Vec<usize> = found
+        .iter()
+        .map(|id| opened.page.document().expect_element(*id).index as usize)
+        .collect();
+    let before = rules_of(&opened.page, &indices);
+    opened.site.try_edit(edit.clone())?;
+    let page = opened.site.page(&opened.name, opened.conditions.clone())?;
+    let after = rules_of(&page, &indices);
+    let missing = |rules: &[RuleSummary], others: &[RuleSummary]| -> Vec<RuleSummary> {
+        let new = rules.iter().filter(|rule| !others.contains(rule));
+        new.cloned().collect()
+    };
+    let answer = MarkAnswer {
+        elements: found
+            .iter()
+            .map(|id| ElementSummary::new(&opened.page, *id))
+            .collect(),
+        edit: &edit,
+        diff: diff_of(&opened.site, &edit.file)?,
+        gained: missing(&after, &before),
+        lost: missing(&before, &after),
+    };
+    let text = if json {
+        to_json(command, &answer)
+    } else {
+        let hint = site_hint(opened.site.root());
+        render::draft::marked(
+            &edit.intent,
+            &answer.diff,
+            &answer.gained,
+            &answer.lost,
+            &hint,
+        )
+    };
+    Ok(Outcome { text, found: true })
+}
+
+/// The rules of the site that match any of some elements.
+fn rules_of(page: &Page, indices: &[usize]) -> Vec<RuleSummary> {
+    let styles = page.styles();
+    let mut found: Vec<RuleSummary> = Vec::new();
+    for index in indices {
+        let target = Target::from(page.document().elements()[*index]);
+        for rule in trace(&styles, &target).rules {
+            if rule.rule.arrival != "user-agent" && !found.contains(&rule.rule) {
+                found.push(rule.rule);
+            }
+        }
+    }
+    found
 }
 
 fn diff_of(site: &Site, file: &str) -> Result<String> {
@@ -449,8 +641,78 @@ fn site_hint(root: &Path) -> String {
 
 #[derive(Serialize)]
 struct DraftAnswer<'a> {
-    edits: &'a [Edit],
+    edits: Vec<TriedAnswer<'a>>,
     files: Vec<FileAnswer>,
+}
+
+/// An edit of the draft.
+#[derive(Serialize)]
+pub struct TriedAnswer<'a> {
+    pub id: u32,
+    /// `on`, `off`, or `adrift`: on, but what it changes is not there.
+    pub state: &'static str,
+    #[serde(flatten)]
+    pub edit: &'a Edit,
+}
+
+fn tried_answers(site: &Site) -> Result<Vec<TriedAnswer<'_>>> {
+    let adrift = site.adrift()?;
+    let edits = site.draft().edits();
+    let answers = edits.map(|tried| TriedAnswer {
+        id: tried.id,
+        state: match tried.state {
+            EditState::On if adrift.contains(&tried.id) => "adrift",
+            EditState::On => "on",
+            _ => "off",
+        },
+        edit: &tried.edit,
+    });
+    Ok(answers.collect())
+}
+
+/// Switches a change, throws one away, or takes the last step back.
+fn draft_change(folder: &Path, change: &DraftCommand, json: bool) -> Result<Outcome> {
+    let mut site = Site::of_folder(folder)?;
+    let missing = |number: u32| Problem {
+        message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
+        status: 1,
+    };
+    let said = match change {
+        DraftCommand::Off { number } | DraftCommand::On { number } => {
+            let on = matches!(change, DraftCommand::On { .. });
+            let changed = site.change_draft(|draft| draft.switch(*number, on))?;
+            let word = if on { "on" } else { "off" };
+            match changed.ok_or_else(|| missing(*number))? {
+                true => format!("Change {number} is {word}."),
+                false => format!("Change {number} was {word} already."),
+            }
+        }
+        DraftCommand::Drop { number } => {
+            let number = number.unwrap_or_default();
+            let done = site.change_draft(|draft| draft.discard(number))?;
+            done.ok_or_else(|| missing(number))?;
+            format!("Dropped change {number}.")
+        }
+        DraftCommand::Undo | DraftCommand::Redo => {
+            let undo = matches!(change, DraftCommand::Undo);
+            let step = site.change_draft(|draft| if undo { draft.undo() } else { draft.redo() })?;
+            let word = if undo { "take back" } else { "do again" };
+            let step = step.ok_or_else(|| Problem {
+                message: format!("there is nothing to {word}"),
+                status: 1,
+            })?;
+            render::draft::stepped(&step, undo, site.draft().edit_of(step))
+        }
+    };
+    let files = file_answers(&site.changes()?);
+    let edits = tried_answers(&site)?;
+    let text = if json {
+        to_json("draft", DraftAnswer { edits, files })
+    } else {
+        let diffs: Vec<&str> = files.iter().map(|f| f.diff.as_str()).collect();
+        format!("{said}\n\n{}", render::draft::draft(&edits, &diffs))
+    };
+    Ok(Outcome { text, found: true })
 }
 
 #[derive(Serialize)]
@@ -472,17 +734,15 @@ fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
 fn draft_show(folder: &Path, json: bool) -> Result<Outcome> {
     let site = Site::of_folder(folder)?;
     let files = file_answers(&site.changes()?);
-    let edits = &site.draft().edits;
+    let edits = tried_answers(&site)?;
+    let found = !edits.is_empty();
     let text = if json {
         to_json("draft", DraftAnswer { edits, files })
     } else {
         let diffs: Vec<&str> = files.iter().map(|f| f.diff.as_str()).collect();
-        render::draft::draft(edits, &diffs)
+        render::draft::draft(&edits, &diffs)
     };
-    Ok(Outcome {
-        text,
-        found: !edits.is_empty(),
-    })
+    Ok(Outcome { text, found })
 }
 
 #[derive(Serialize)]

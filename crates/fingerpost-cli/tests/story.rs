@@ -414,3 +414,82 @@ fn the_answers_as_json_have_the_version_and_the_command() {
         assert!(!found["elements"][0][key].is_null() || key == "id", "{key}");
     }
 }
+
+#[test]
+fn changes_of_the_draft_are_left_out_and_taken_back() {
+    let site = Site::new();
+    let before = site.read("css/skerry.css");
+    site.good(&SET);
+    let added = site.good(&[
+        "edit",
+        "add",
+        "pages/home.html",
+        "h2.today",
+        "letter-spacing",
+        ".02em",
+    ]);
+    assert!(added.contains("+  letter-spacing: .02em;"), "{added}");
+    let off = site.good(&["draft", "off", "1"]);
+    assert!(off.starts_with("Change 1 is off."), "{off}");
+    assert!(site.good(&WHY).contains("color: var(--brass)"));
+    assert!(
+        site.good(&["draft", "undo"])
+            .starts_with("Taken back: switching change 1")
+    );
+    assert!(site.good(&WHY).contains("color: var(--rust)"));
+    assert!(
+        site.good(&["draft", "redo"])
+            .starts_with("Done again: switching change 1")
+    );
+    site.good(&["draft", "drop", "2"]);
+    let (status, _, errors) = site.run(&["draft", "on", "2"]);
+    assert_eq!(status, 1);
+    assert!(errors.contains("the draft has no change 2"), "{errors}");
+
+    // What is off is not saved, and stays.
+    site.run(&["save"]);
+    assert_eq!(site.read("css/skerry.css"), before);
+    assert!(site.good(&["draft"]).contains("off"));
+}
+
+#[test]
+fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
+    let site = Site::new();
+    let class = site.good(&[
+        "edit",
+        "class",
+        "pages/home.html",
+        "h2.today",
+        "-today",
+        "+lead",
+    ]);
+    assert!(
+        class.contains("Rules that match no more:\n  .today"),
+        "{class}"
+    );
+    assert!(class.contains("Rules that match now:\n  .note"), "{class}");
+    let all = site.good(&[
+        "edit",
+        "class",
+        "pages/home.html",
+        ".sailing",
+        "+busy",
+        "--all",
+    ]);
+    assert!(all.contains("class +busy of 4 elements"), "{all}");
+    let hidden = site.good(&["edit", "attribute", "pages/home.html", ".hero", "hidden"]);
+    assert!(hidden.contains("hidden=\"\""), "{hidden}");
+    let (status, _, errors) = site.run(&["edit", "class", "pages/home.html", ".hero", "+hero"]);
+    assert_eq!(status, 1);
+    assert!(errors.contains("nothing would change"), "{errors}");
+    let removed = site.good(&["edit", "remove", "pages/fares.html", ".page-title", "color"]);
+    assert!(
+        removed.contains("-.page-title { color: #7a1f0f; }") || removed.contains("color: #7a1f0f"),
+        "{removed}"
+    );
+    site.good(&["save"]);
+    assert_eq!(
+        site.read("pages/home.html").matches("sailing busy").count(),
+        4
+    );
+}

@@ -189,7 +189,7 @@ fn a_draft_replays_over_its_base_and_refuses_another() {
         draft.push(edit, &base);
     }
     assert_eq!(
-        draft.apply(&base).unwrap().source(),
+        draft.apply(&base).unwrap().text.source(),
         "p { color: navy; top: 1px }"
     );
     let read = Draft::from_json(&draft.to_json()).unwrap();
@@ -207,9 +207,9 @@ fn a_draft_replays_over_its_base_and_refuses_another() {
 #[test]
 fn a_draft_file_of_another_make_is_refused() {
     let error = |json: &str| Draft::from_json(json).unwrap_err().to_string();
-    assert!(error("{\"fingerpost\": 2, \"new\": []}").contains("version 2"));
+    assert!(error("{\"fingerpost\": 9, \"new\": []}").contains("version 9"));
     assert!(
-        error("{\"fingerpost\": 1, \"bases\": {}, \"edits\": [], \"more\": 1}")
+        error("{\"fingerpost\": 2, \"bases\": {}, \"edits\": [], \"more\": 1}")
             .contains("unknown field `more`")
     );
     assert!(error("nonsense").contains("line 1"));

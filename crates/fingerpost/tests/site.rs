@@ -116,7 +116,7 @@ fn the_draft_outlives_the_program_and_a_save_empties_it() {
         RED
     );
     let mut again = Site::of_folder(folder.path()).unwrap();
-    assert_eq!(again.draft().edits.len(), 1);
+    assert_eq!(again.draft().edits().count(), 1);
     let changes = again.save().unwrap();
     assert_eq!(changes.len(), 1);
     assert_eq!(

@@ -1,11 +1,13 @@
 //! The draft: what was tried, its diff, and what was saved.
 
 use anstyle::AnsiColor;
-use fingerpost::edit::{Edit, Intent};
+use fingerpost::edit::{Edit, Intent, Step};
+use fingerpost::question::RuleSummary;
 use fingerpost::question::why::WhyAnswer;
 use fingerpost::site::Change;
 
-use super::{FAINT, GOOD, HEAD, painted, place};
+use super::{BAD, FAINT, GOOD, HEAD, painted, place, selector};
+use crate::commands::TriedAnswer;
 
 /// A change that has just been put into the draft.
 pub fn tried(intent: &Intent, difference: &str, why: &WhyAnswer, site: &str) -> String {
@@ -23,22 +25,71 @@ pub fn tried(intent: &Intent, difference: &str, why: &WhyAnswer, site: &str) -> 
         ));
     }
     text.push_str(&format!(
-        "\nTo keep it: fingerpost save{site}\nTo drop it: fingerpost draft drop{site}\n"
+        "\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
     ));
     text
 }
 
-pub fn draft(edits: &[Edit], diffs: &[&str]) -> String {
+/// What was taken back, or done again.
+pub fn stepped(step: &Step, undo: bool, edit: Option<&Edit>) -> String {
+    let what = edit.map_or_else(String::new, |e| format!(": {}", e.intent));
+    let (id, done) = match step {
+        Step::Tried { id } => (id, "trying"),
+        Step::Switched { id } => (id, "switching"),
+        Step::Dropped { id, .. } => (id, "dropping"),
+    };
+    if undo {
+        format!("Taken back: {done} change {id}{what}")
+    } else {
+        format!("Done again: {done} change {id}{what}")
+    }
+}
+
+/// A change of tags that has just been put into the draft.
+pub fn marked(
+    intent: &Intent,
+    difference: &str,
+    gained: &[RuleSummary],
+    lost: &[RuleSummary],
+    site: &str,
+) -> String {
+    let mut text = format!("Tried, not saved: {intent}\n\n{}\n", diff(difference));
+    let mut list = |head: &str, rules: &[RuleSummary]| {
+        if rules.is_empty() {
+            return;
+        }
+        text.push_str(&format!("{head}\n"));
+        for rule in rules {
+            text.push_str(&format!("  {}  {}\n", selector(rule), place(&rule.place)));
+        }
+    };
+    list("Rules that match now:", gained);
+    list("Rules that match no more:", lost);
+    if gained.is_empty() && lost.is_empty() {
+        text.push_str("The same rules match as before.\n");
+    }
+    text.push_str(&format!(
+        "\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
+    ));
+    text
+}
+
+pub fn draft(edits: &[TriedAnswer<'_>], diffs: &[&str]) -> String {
     if edits.is_empty() {
         return "The draft is empty: nothing is tried that is not saved.\n".to_owned();
     }
     let mut text = String::new();
-    for (at, edit) in edits.iter().enumerate() {
+    for tried in edits {
+        let state = match tried.state {
+            "off" => painted(FAINT, "  off"),
+            "adrift" => painted(BAD, "  adrift: what it changes is not there"),
+            _ => String::new(),
+        };
         text.push_str(&format!(
-            "{:>3}  {}  {}\n",
-            at + 1,
-            edit.intent,
-            painted(FAINT, &edit.file)
+            "{:>3}  {}  {}{state}\n",
+            tried.id,
+            tried.edit.intent,
+            painted(FAINT, &tried.edit.file)
         ));
     }
     for difference in diffs {

@@ -4,11 +4,16 @@
 //! gives the file's name and the patch. The [`Draft`] holds the edits that are tried and not yet
 //! saved.
 
+mod attribute;
+mod declaration;
 mod draft;
 mod set;
+mod weave;
 
+pub use attribute::{AttributeError, attribute, class};
+pub use declaration::{add, remove};
 pub(crate) use draft::unified_diff;
-pub use draft::{Base, DRAFT_VERSION, Draft, DraftError};
+pub use draft::{Base, DRAFT_VERSION, Draft, DraftError, Drafted, EditState, Step, Tried};
 pub use set::{SetError, set};
 
 use serde::{Deserialize, Serialize};
@@ -32,6 +37,54 @@ pub enum Intent {
         /// The value after.
         to: String,
     },
+    /// A declaration more in a rule.
+    Add {
+        /// The page it was asked on.
+        page: String,
+        /// The rule's selectors.
+        rule: String,
+        /// The property.
+        property: String,
+        /// Its value.
+        value: String,
+    },
+    /// A property's winning declaration taken out.
+    Remove {
+        /// The page it was asked on.
+        page: String,
+        /// The element, as named then.
+        element: String,
+        /// The declaration as it was written.
+        declaration: String,
+    },
+    /// An attribute set, or taken out.
+    Attribute {
+        /// The page.
+        page: String,
+        /// The elements, as named then.
+        elements: Vec<String>,
+        /// The attribute.
+        name: String,
+        /// Its value; none where it was taken out.
+        value: Option<String>,
+    },
+    /// Classes added and taken out.
+    Class {
+        /// The page.
+        page: String,
+        /// The elements, as named then.
+        elements: Vec<String>,
+        /// `+name` and `-name`.
+        changes: Vec<String>,
+    },
+}
+
+/// One element by its name, several by their number.
+fn counted(elements: &[String]) -> String {
+    match elements {
+        [one] => one.clone(),
+        many => format!("{} elements", many.len()),
+    }
 }
 
 impl std::fmt::Display for Intent {
@@ -44,6 +97,43 @@ impl std::fmt::Display for Intent {
                 from,
                 to,
             } => write!(f, "set {property} of {element} on {page}: {from} → {to}"),
+            Intent::Add {
+                rule,
+                property,
+                value,
+                ..
+            } => write!(f, "add {property}: {value} to {rule}"),
+            Intent::Remove {
+                page,
+                element,
+                declaration,
+            } => write!(f, "remove {declaration} of {element} on {page}"),
+            Intent::Attribute {
+                page,
+                elements,
+                name,
+                value: Some(value),
+            } => write!(
+                f,
+                "set {name} of {} on {page} to '{value}'",
+                counted(elements)
+            ),
+            Intent::Attribute {
+                page,
+                elements,
+                name,
+                value: None,
+            } => write!(f, "take {name} off {} on {page}", counted(elements)),
+            Intent::Class {
+                page,
+                elements,
+                changes,
+            } => write!(
+                f,
+                "class {} of {} on {page}",
+                changes.join(" "),
+                counted(elements)
+            ),
         }
     }
 }

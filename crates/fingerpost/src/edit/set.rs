@@ -6,9 +6,9 @@ use thiserror::Error;
 
 use super::{Edit, Intent};
 use crate::cascade::Origin;
-use crate::page::{DeclarationRef, PropertyName, SheetRef, Styles, Target, ValueSource};
+use crate::page::{Arrival, DeclarationRef, PropertyName, SheetRef, Styles, Target, ValueSource};
 use crate::question::ElementSummary;
-use crate::sheet::{Kind, Sheet};
+use crate::sheet::{DeclarationId, Kind, Sheet};
 use crate::text::{Patch, Place, Text, TextRange};
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, meaning};
@@ -35,6 +35,12 @@ pub enum SetError {
         value: String,
         /// What ends it.
         found: String,
+    },
+    /// There is no rule to put a declaration into.
+    #[error("{place}: there is no rule of this page to put it into")]
+    NoRule {
+        /// The place asked for, or the element that none matches.
+        place: String,
     },
     /// No declaration of the site sets the property on the element.
     #[error("nothing sets {property} on {element}: {whence}. There is no declaration to change")]
@@ -98,13 +104,13 @@ pub fn set(
         {
             match own_part(pieces, *wanted) {
                 Some(part) => (part, value.to_owned()),
-                None => behind(sheet, reference, *wanted, value),
+                None => behind(sheet, reference.id, wanted.name(), value),
             }
         }
         (PropertyName::Known(wanted), _)
             if PropertyId::named(sheet.name_source(declaration)) != Some(*wanted) =>
         {
-            behind(sheet, reference, *wanted, value)
+            behind(sheet, reference.id, wanted.name(), value)
         }
         // An empty value stands right behind its colon.
         _ if declaration.value.is_empty() => (declaration.value, format!(" {value}")),
@@ -138,7 +144,7 @@ pub fn set(
 }
 
 /// Whether the value is one, and fits.
-fn check(property: &PropertyName, value: &str) -> Result<(), SetError> {
+pub(super) fn check(property: &PropertyName, value: &str) -> Result<(), SetError> {
     let tokens = value_tokens(value);
     let mut open: Vec<Kind> = Vec::new();
     for token in &tokens {
@@ -185,7 +191,7 @@ fn check(property: &PropertyName, value: &str) -> Result<(), SetError> {
 }
 
 /// The one declaration of the site's sources that gives the property its value.
-fn winner(
+pub(super) fn winner(
     styles: &Styles<'_>,
     target: &Target,
     property: &PropertyName,
@@ -248,6 +254,13 @@ fn winner(
             "its value comes from an attribute of the markup, not from a declaration".to_owned(),
         ));
     }
+    if !is_placed(styles, reference.sheet) {
+        return Err(nothing(
+            "its embedded sheet has characters that the parser changed, so it can't be patched in \
+             the page"
+                .to_owned(),
+        ));
+    }
     if let SheetRef::Listed(at) = reference.sheet
         && styles.page().sheets()[at as usize].origin == Origin::UserAgent
     {
@@ -256,6 +269,17 @@ fn winner(
         ));
     }
     Ok(reference)
+}
+
+/// Whether a sheet's spans are spans of the file that it is named after.
+pub(super) fn is_placed(styles: &Styles<'_>, sheet: SheetRef) -> bool {
+    let SheetRef::Listed(at) = sheet else {
+        return true;
+    };
+    let page_sheet = &styles.page().sheets()[at as usize];
+    let text = page_sheet.styles.sheet().text();
+    !matches!(page_sheet.arrival, Arrival::Style(_))
+        || Arc::ptr_eq(text, styles.page().document().text())
 }
 
 /// The part of a shorthand's value that one longhand has for itself.
@@ -268,14 +292,14 @@ fn own_part(pieces: &[(PropertyId, Piece)], wanted: PropertyId) -> Option<TextRa
     (users == 1).then_some(*part)
 }
 
-/// A declaration of the longhand, right behind the shorthand's, as the file writes its own.
-fn behind(
+/// A declaration right behind another one, as the file writes that one.
+pub(super) fn behind(
     sheet: &Sheet,
-    reference: DeclarationRef,
-    wanted: PropertyId,
+    other: DeclarationId,
+    name: &str,
     value: &str,
 ) -> (TextRange, String) {
-    let declaration = sheet.declaration(reference.id);
+    let declaration = sheet.declaration(other);
     let source = sheet.text().source();
     let start = usize::from(declaration.span.start());
     let line_start = source[..start].rfind('\n').map_or(0, |at| at + 1);
@@ -297,7 +321,7 @@ fn behind(
         let gap = &source[usize::from(declaration.value.end())..usize::from(mark.end())];
         gap.to_owned()
     });
-    let new = format!("{separator}{}{between}{value}{important}", wanted.name());
+    let new = format!("{separator}{name}{between}{value}{important}");
     if declaration.semicolon {
         // Behind the semicolon, with one of its own.
         let rest = &source[usize::from(declaration.span.end())..];
@@ -310,7 +334,7 @@ fn behind(
 }
 
 /// The patch of the file: in a style attribute the value is written as its quotes ask for.
-fn place(
+pub(super) fn place(
     styles: &Styles<'_>,
     reference: DeclarationRef,
     text: &Arc<Text>,

@@ -10,7 +10,7 @@ use thiserror::Error;
 use super::StyleSheet;
 use crate::cascade::Origin;
 use crate::condition::{Conditions, Verdict, media, supports};
-use crate::markup::{Document, NodeId};
+use crate::markup::{Content, Document, NodeId, NodeKind};
 use crate::sheet::{AtRule, Item, Kind, RuleId, RuleKind, Sheet, Token};
 use crate::text::{Text, TextRange};
 use crate::value::substitution::{arguments, value_tokens};
@@ -285,12 +285,19 @@ impl Collector<'_, '_> {
             return;
         };
         let source = document.text();
-        // The sheet's spans are spans of the page wherever the page has its text letter by letter.
-        let sheet = match &document.node(child).kind {
-            crate::markup::NodeKind::Text(crate::markup::Content::Source(span)) => {
-                Sheet::parse(source.clone(), *span)
-            }
-            _ => {
+        // The sheet's spans are spans of the page wherever the page has its text letter by letter,
+        // or with line endings that only the HTML parser makes one (HTML § 13.2.3.5).
+        let raw = element
+            .end_tag
+            .map(|end| TextRange::new(element.start_tag.end(), end.start()));
+        let as_written = raw.filter(|raw| same_but_endings(&source.source()[*raw], content));
+        let whole = match &document.node(child).kind {
+            NodeKind::Text(Content::Source(span)) => Some(*span),
+            _ => as_written,
+        };
+        let sheet = match whole {
+            Some(span) => Sheet::parse(source.clone(), span),
+            None => {
                 let copy = Text::new(source.name(), content);
                 let span = copy.span();
                 Sheet::parse(copy, span)
@@ -411,6 +418,12 @@ impl Collector<'_, '_> {
             }),
         }
     }
+}
+
+/// Whether two texts differ only in how their lines end.
+fn same_but_endings(raw: &str, content: &str) -> bool {
+    raw == content
+        || (raw.contains('\r') && raw.replace("\r\n", "\n").replace('\r', "\n") == content)
 }
 
 /// What a document asks for: the URLs that its links and its embedded sheets' imports name, each

@@ -17,7 +17,7 @@ pub(crate) use token::{component_length, split_commas, trim};
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::text::{Text, TextRange};
+use crate::text::{Text, TextRange, TextSize};
 
 /// A rule of a [`Sheet`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -272,6 +272,25 @@ impl Sheet {
             Item::Declaration(id) => Some((*id, self.declaration(*id))),
             Item::Rule(_) => None,
         })
+    }
+
+    /// The innermost rule at a line that elements can be matched against, and the declaration of it
+    /// that stands in the line, unless that is the line of its head.
+    pub fn rule_at(&self, line: u32) -> Option<(RuleId, Option<DeclarationId>)> {
+        let on = |span: TextRange| {
+            let one = TextSize::from(1);
+            let last = span.end().max(span.start() + one) - one;
+            (self.text.place(span.start()).line..=self.text.place(last).line).contains(&line)
+        };
+        let candidates = self.rules().filter(|(id, rule)| {
+            let holds = rule.kind == RuleKind::Style || self.declarations_of(*id).next().is_some();
+            holds && rule.kind != RuleKind::Attribute && on(rule.span)
+        });
+        let (id, rule) =
+            candidates.min_by_key(|(id, rule)| (rule.span.len(), std::cmp::Reverse(*id)))?;
+        let head = self.text.place(rule.span.start()).line == line;
+        let mut declarations = self.declarations_of(id).filter(|(_, d)| on(d.span));
+        Some((id, declarations.next().map(|(id, _)| id).filter(|_| !head)))
     }
 
     /// What could not be read, in order.

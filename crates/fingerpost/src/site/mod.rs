@@ -17,7 +17,7 @@ use thiserror::Error;
 use url::Url;
 
 use crate::condition::Conditions;
-use crate::edit::{Draft, DraftError, Edit};
+use crate::edit::{Draft, DraftError, Drafted, Edit};
 use crate::markup::Document;
 use crate::page::{LoadError, Page, Request, asked_for, imported};
 use crate::question::elsewhere::{Elsewhere, SiteSheet};
@@ -93,6 +93,12 @@ pub enum SiteError {
         path: PathBuf,
         /// Why.
         source: DraftError,
+    },
+    /// Edits of the draft have lost their place.
+    #[error("nothing was saved: {} of the draft lost its place, for what it changes is not there; drop it, or switch on what it was made over", numbered(.ids))]
+    Adrift {
+        /// Their numbers.
+        ids: Vec<u32>,
     },
     /// A file can't be written.
     #[error(transparent)]
@@ -244,10 +250,33 @@ impl Site {
     /// Where it can't be read, is no text, or the draft was based on other bytes.
     pub fn text(&self, name: &str, hint: DecodeHint) -> Result<Arc<Text>, SiteError> {
         let base = self.base_text(name, hint)?;
-        self.draft.apply(&base).map_err(|source| SiteError::Draft {
+        Ok(self.drafted(&base)?.text)
+    }
+
+    fn drafted(&self, base: &Arc<Text>) -> Result<Drafted, SiteError> {
+        let drafted = self.draft.apply(base);
+        drafted.map_err(|source| self.draft_error(source))
+    }
+
+    fn draft_error(&self, source: DraftError) -> SiteError {
+        SiteError::Draft {
             path: self.root.join(DRAFT_FILE),
             source,
-        })
+        }
+    }
+
+    /// The edits that are on and have lost their place, by their numbers.
+    ///
+    /// # Errors
+    /// Where a file can't be read, or is not what the draft was based on.
+    pub fn adrift(&self) -> Result<Vec<u32>, SiteError> {
+        let mut found = Vec::new();
+        for file in self.draft.files() {
+            let base = self.base_text(file, self.hint(file))?;
+            found.extend(self.drafted(&base)?.adrift);
+        }
+        found.sort_unstable();
+        Ok(found)
     }
 
     /// A file of the site as it is on disk.
@@ -403,11 +432,33 @@ impl Site {
         let base = self.base_text(&edit.file, self.hint(&edit.file))?;
         let mut draft = self.draft.clone();
         draft.push(edit, &base);
-        draft.apply(&base).map_err(|source| SiteError::Draft {
-            path: self.root.join(DRAFT_FILE),
-            source,
-        })?;
-        store::write_draft(&self.root, &draft)?;
+        draft
+            .apply(&base)
+            .map_err(|source| self.draft_error(source))?;
+        self.keep(draft)
+    }
+
+    /// Changes the draft by something other than an edit, such as [`Draft::switch`] or
+    /// [`Draft::undo`], and writes its file.
+    ///
+    /// # Errors
+    /// Where the draft file can't be written; the draft is then as it was.
+    pub fn change_draft<T>(
+        &mut self,
+        change: impl FnOnce(&mut Draft) -> T,
+    ) -> Result<T, SiteError> {
+        let mut draft = self.draft.clone();
+        let done = change(&mut draft);
+        self.keep(draft)?;
+        Ok(done)
+    }
+
+    fn keep(&mut self, draft: Draft) -> Result<(), SiteError> {
+        if draft.is_blank() {
+            store::remove_draft(&self.root)?;
+        } else {
+            store::write_draft(&self.root, &draft)?;
+        }
         self.draft = draft;
         Ok(())
     }
@@ -441,16 +492,34 @@ impl Site {
             .lock()
             .unwrap_or_else(PoisonError::into_inner)
             .clear();
+        let adrift = self.adrift()?;
+        if !adrift.is_empty() {
+            return Err(SiteError::Adrift { ids: adrift });
+        }
         let changes = self.changes()?;
         for change in &changes {
             let path = self.root.join(change.before.name());
             store::replace(&path, &change.before.to_bytes(), &change.after.to_bytes())?;
-            let name = change.before.name();
-            self.draft.bases.remove(name);
-            self.draft.edits.retain(|e| e.file != name);
-            store::write_draft(&self.root, &self.draft)?;
+            let mut draft = self.draft.clone();
+            draft
+                .saved(&change.before, &change.after)
+                .map_err(|source| self.draft_error(source))?;
+            self.keep(draft)?;
         }
-        self.drop_draft()?;
+        // Edits that changed nothing together are done with too.
+        let rest: Vec<String> = self.draft.files().map(str::to_owned).collect();
+        for file in rest {
+            self.texts
+                .lock()
+                .unwrap_or_else(PoisonError::into_inner)
+                .clear();
+            let base = self.base_text(&file, self.hint(&file))?;
+            let mut draft = self.draft.clone();
+            draft
+                .saved(&base, &base)
+                .map_err(|source| self.draft_error(source))?;
+            self.keep(draft)?;
+        }
         Ok(changes)
     }
 
@@ -459,7 +528,7 @@ impl Site {
     /// # Errors
     /// Where the draft file can't be removed.
     pub fn drop_draft(&mut self) -> Result<usize, SiteError> {
-        let count = self.draft.edits.len();
+        let count = self.draft.edits().count();
         store::remove_draft(&self.root)?;
         self.draft = Draft::default();
         self.texts
@@ -478,6 +547,15 @@ impl Site {
         let real = folder.canonicalize().unwrap_or_else(|_| folder.to_owned());
         store::remove_draft(root_above(&real).unwrap_or(&real))?;
         Ok(())
+    }
+}
+
+/// `change 3`, `changes 3 and 4`.
+fn numbered(ids: &[u32]) -> String {
+    let shown: Vec<String> = ids.iter().map(u32::to_string).collect();
+    match shown.len() {
+        1 => format!("change {}", shown[0]),
+        _ => format!("changes {}", shown.join(" and ")),
     }
 }
 

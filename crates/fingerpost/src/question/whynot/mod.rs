@@ -21,7 +21,6 @@ use crate::cascade::{LayerOrder, Origin, Rank};
 use crate::page::{Blocked, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
 use crate::selector::SelectorList;
 use crate::sheet::{DeclarationId, RuleId, RuleKind, Sheet};
-use crate::text::{TextRange, TextSize};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning};
 use crate::value::substitution::value_tokens;
@@ -102,7 +101,7 @@ impl Question<'_, '_> {
         for (at, page_sheet) in named {
             seen = true;
             let sheet = page_sheet.styles.sheet();
-            if let Some((rule, declaration)) = rule_at(sheet, line) {
+            if let Some((rule, declaration)) = sheet.rule_at(line) {
                 findings.push(self.of_rule(at as u32, rule, declaration.as_slice()));
             }
         }
@@ -133,8 +132,10 @@ impl Question<'_, '_> {
                 }),
             };
         };
-        let (rule, _) =
-            rule_at(&other.sheet, line).ok_or_else(|| nothing(lines_of(&other.text)))?;
+        let (rule, _) = other
+            .sheet
+            .rule_at(line)
+            .ok_or_else(|| nothing(lines_of(&other.text)))?;
         Ok(vec![self.beside(&other.sheet, rule)])
     }
 
@@ -551,32 +552,4 @@ fn normal(text: &str) -> String {
         folded.push_str(part.trim_start());
     }
     folded
-}
-
-/// The innermost rule at a line that an element can be matched against, and the declaration that
-/// stands in the line.
-fn rule_at(sheet: &Sheet, line: u32) -> Option<(RuleId, Option<DeclarationId>)> {
-    let text = sheet.text();
-    let on = |span: TextRange| {
-        let first = text.place(span.start()).line;
-        let last = text
-            .place(span.end().max(span.start() + TextSize::from(1)) - TextSize::from(1))
-            .line;
-        (first..=last).contains(&line)
-    };
-    let mut found: Option<(RuleId, TextRange)> = None;
-    for (id, rule) in sheet.rules() {
-        if !on(rule.span) || rule.kind == RuleKind::Attribute {
-            continue;
-        }
-        let holds = rule.kind == RuleKind::Style || sheet.declarations_of(id).next().is_some();
-        if holds && found.is_none_or(|(_, span)| rule.span.len() <= span.len()) {
-            found = Some((id, rule.span));
-        }
-    }
-    let (id, span) = found?;
-    let mut declarations = sheet.declarations_of(id).filter(|(_, d)| on(d.span));
-    let head = text.place(span.start()).line == line;
-    let declaration = declarations.next().map(|(id, _)| id).filter(|_| !head);
-    Some((id, declaration))
 }

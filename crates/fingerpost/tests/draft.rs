@@ -1,0 +1,300 @@
+//! The draft: edits on and off, thrown away, taken back and done again; what has lost its place; and
+//! what a save leaves.
+
+use std::sync::Arc;
+
+use fingerpost::edit::{Draft, Edit, Intent, set};
+use fingerpost::page::PropertyName;
+use fingerpost::prelude::*;
+use fingerpost::text::{Patch, Replacement, TextRange};
+use proptest::prelude::*;
+
+const CSS: &str = "h2 {\n  color: teal;\n  margin: 0 1em;\n}\n\n.note { color: gray }\n";
+
+fn edit(patch: Patch) -> Edit {
+    Edit {
+        intent: Intent::Set {
+            page: "a.html".to_owned(),
+            element: "h2".to_owned(),
+            property: "color".to_owned(),
+            from: String::new(),
+            to: String::new(),
+        },
+        file: "a.css".to_owned(),
+        patch,
+    }
+}
+
+fn replace(text: &str, what: &str, with: &str) -> Edit {
+    let start = text.find(what).expect("it is there") as u32;
+    let end = start + what.len() as u32;
+    edit(Patch::single(
+        TextRange::new(start.into(), end.into()),
+        with,
+    ))
+}
+
+struct Desk {
+    base: Arc<Text>,
+    draft: Draft,
+}
+
+impl Desk {
+    fn new() -> Desk {
+        Desk {
+            base: Text::new("a.css", CSS),
+            draft: Draft::default(),
+        }
+    }
+
+    fn text(&self) -> String {
+        self.draft
+            .apply(&self.base)
+            .unwrap()
+            .text
+            .source()
+            .to_owned()
+    }
+
+    fn change(&mut self, what: &str, with: &str) -> u32 {
+        let edit = replace(&self.text(), what, with);
+        self.draft.push(edit, &self.base)
+    }
+
+    fn adrift(&self) -> Vec<u32> {
+        self.draft.apply(&self.base).unwrap().adrift
+    }
+}
+
+#[test]
+fn an_edit_that_is_off_is_as_if_it_had_never_been_made() {
+    let mut desk = Desk::new();
+    let first = desk.change("teal", "navy");
+    desk.change("0 1em", "0 2em");
+    assert_eq!(desk.draft.switch(first, false), Some(true));
+    assert_eq!(desk.text(), CSS.replace("0 1em", "0 2em"));
+    assert_eq!(desk.draft.switch(first, false), Some(false));
+    desk.draft.switch(first, true);
+    assert_eq!(
+        desk.text(),
+        CSS.replace("0 1em", "0 2em").replace("teal", "navy")
+    );
+    assert_eq!(desk.draft.switch(99, true), None);
+}
+
+#[test]
+fn steps_are_taken_back_and_done_again() {
+    let mut desk = Desk::new();
+    let first = desk.change("teal", "navy");
+    desk.change("gray", "black");
+    desk.draft.switch(first, false);
+    desk.draft.discard(first);
+    let last = desk.text();
+    let mut seen = Vec::new();
+    while desk.draft.undo().is_some() {
+        seen.push(desk.text());
+    }
+    assert_eq!(seen.len(), 4);
+    assert_eq!(seen.last().unwrap(), CSS);
+    assert!(desk.draft.is_empty());
+    while desk.draft.redo().is_some() {}
+    assert_eq!(desk.text(), last);
+    // Something new makes what was taken back a thing of the past.
+    desk.draft.undo();
+    desk.change("black", "white");
+    assert!(desk.draft.redo().is_none());
+}
+
+#[test]
+fn an_edit_inside_what_another_put_in_is_adrift_without_it() {
+    let mut desk = Desk::new();
+    let rule = desk.change("\n\n.note", "\n\n.new { top: 0 }\n\n.note");
+    let inside = desk.change("top: 0", "top: 1px");
+    desk.draft.switch(rule, false);
+    assert_eq!(desk.adrift(), [inside]);
+    // It is never put into a wrong place.
+    assert_eq!(desk.text(), CSS);
+    desk.draft.switch(rule, true);
+    assert!(desk.adrift().is_empty());
+    assert!(desk.text().contains(".new { top: 1px }"));
+}
+
+#[test]
+fn the_file_of_a_draft_keeps_everything() {
+    let mut desk = Desk::new();
+    let first = desk.change("teal", "navy");
+    desk.change("navy", "olive");
+    desk.draft.switch(first, false);
+    desk.draft.undo();
+    let mut read = Draft::from_json(&desk.draft.to_json()).unwrap();
+    assert_eq!(read, desk.draft);
+    read.redo();
+    assert_eq!(
+        read.apply(&desk.base).unwrap().text.source(),
+        CSS.replace("teal", "olive")
+    );
+}
+
+#[test]
+fn a_save_keeps_what_is_off_and_refuses_what_is_adrift() {
+    let folder = tempfile::tempdir().unwrap();
+    let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
+    write("fingerpost.toml", "fingerpost = 1\n");
+    write("a.css", CSS);
+    write(
+        "a.html",
+        "<!doctype html><link rel=stylesheet href=a.css><h2>x</h2><p class=note>y",
+    );
+    let try_set = |site: &mut Site, element: &str, property: &str, value: &str| {
+        let page = site.page("a.html", Conditions::default()).unwrap();
+        let target = one(&page, &What::parse(element)).unwrap();
+        let property = PropertyName::parse(property).unwrap();
+        let edit = set(&page.styles(), &target, &property, value).unwrap();
+        site.try_edit(edit).unwrap();
+    };
+    let mut site = Site::of_folder(folder.path()).unwrap();
+    try_set(&mut site, "h2", "color", "navy");
+    try_set(&mut site, "h2", "margin", "0");
+    try_set(&mut site, ".note", "color", "black");
+    assert_eq!(
+        site.change_draft(|d| d.switch(2, false)).unwrap(),
+        Some(true)
+    );
+    site.save().unwrap();
+    let saved = std::fs::read_to_string(folder.path().join("a.css")).unwrap();
+    assert_eq!(saved, CSS.replace("teal", "navy").replace("gray", "black"));
+
+    // The one that was off is still there, over the saved text, and can be saved later.
+    let mut site = Site::of_folder(folder.path()).unwrap();
+    let left: Vec<u32> = site.draft().edits().map(|t| t.id).collect();
+    assert_eq!(left, [2]);
+    site.change_draft(|d| d.switch(2, true)).unwrap();
+    site.save().unwrap();
+    let again = std::fs::read_to_string(folder.path().join("a.css")).unwrap();
+    assert_eq!(again, saved.replace("0 1em", "0"));
+    assert!(!folder.path().join(".fingerpost").exists());
+
+    let mut site = Site::of_folder(folder.path()).unwrap();
+    let base = Text::new("a.css", again.as_str());
+    site.try_edit(replace(base.source(), ".note", ".x { top: 0 }\n.note"))
+        .unwrap();
+    let now = again.replace(".note", ".x { top: 0 }\n.note");
+    site.try_edit(replace(&now, "top: 0", "top: 9px")).unwrap();
+    let first = site.draft().edits().next().unwrap().id;
+    site.change_draft(|d| d.switch(first, false)).unwrap();
+    assert_eq!(site.adrift().unwrap(), [first + 1]);
+    let refused = site.save().unwrap_err().to_string();
+    assert!(refused.contains("nothing was saved: change"), "{refused}");
+    assert_eq!(
+        std::fs::read_to_string(folder.path().join("a.css")).unwrap(),
+        again
+    );
+}
+
+/// A step of a random desk: an edit at two places of the text, or a switch.
+#[derive(Clone, Debug)]
+enum Move {
+    Edit(Vec<(usize, usize, String)>),
+    Switch(usize),
+    Undo,
+    Redo,
+}
+
+fn moves() -> impl Strategy<Value = Vec<Move>> {
+    let place = (0usize..400, 0usize..12, "[a-z:; {}é]{0,8}");
+    let step = prop_oneof![
+        5 => proptest::collection::vec(place, 1..3).prop_map(Move::Edit),
+        3 => (0usize..12).prop_map(Move::Switch),
+        1 => Just(Move::Undo),
+        1 => Just(Move::Redo),
+    ];
+    proptest::collection::vec(step, 1..16)
+}
+
+/// A patch of a text at places that are taken round to its length.
+fn patch_of(text: &str, places: &[(usize, usize, String)]) -> Option<Patch> {
+    let snap = |at: usize| {
+        let mut at = at % (text.len() + 1);
+        while !text.is_char_boundary(at) {
+            at -= 1;
+        }
+        at
+    };
+    let replacements = places.iter().map(|(start, length, with)| {
+        let start = snap(*start);
+        let end = snap((start + length).min(text.len())).max(start);
+        Replacement {
+            range: TextRange::new((start as u32).into(), (end as u32).into()),
+            with: with.clone(),
+        }
+    });
+    Patch::new(replacements.collect())
+        .ok()
+        .filter(|p| !p.is_empty())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+
+    /// Whatever is tried, switched, taken back and done again: every state is read again from its
+    /// file, all taken back gives the file's own bytes, and all done again gives the last text.
+    #[test]
+    fn any_sequence_can_be_taken_back(moves in moves()) {
+        let mut desk = Desk::new();
+        for step in &moves {
+            match step {
+                Move::Edit(places) => {
+                    if let Some(patch) = patch_of(&desk.text(), places) {
+                        desk.draft.push(edit(patch), &desk.base);
+                    }
+                }
+                Move::Switch(at) => {
+                    let ids: Vec<u32> = desk.draft.edits().map(|t| t.id).collect();
+                    if !ids.is_empty() {
+                        let id = ids[at % ids.len()];
+                        let on = desk.draft.edit(id).unwrap().state == fingerpost::edit::EditState::On;
+                        desk.draft.switch(id, !on);
+                    }
+                }
+                Move::Undo => { desk.draft.undo(); }
+                Move::Redo => { desk.draft.redo(); }
+            }
+            let read = Draft::from_json(&desk.draft.to_json()).unwrap();
+            let drafted = read.apply(&desk.base).unwrap();
+            prop_assert_eq!(drafted.text.source(), desk.text());
+        }
+        let last = desk.text();
+        let mut count = 0;
+        while desk.draft.undo().is_some() { count += 1; }
+        prop_assert_eq!(desk.text(), CSS);
+        for _ in 0..count { desk.draft.redo(); }
+        prop_assert_eq!(desk.text(), last);
+    }
+
+    /// An edit switched off and on again leaves the same text, and one switched off that no later
+    /// edit touches gives what the others alone give.
+    #[test]
+    fn off_and_on_is_nothing(places in proptest::collection::vec((0usize..400, 0usize..6, "[a-z]{1,5}"), 2..8), which in 0usize..8) {
+        let mut desk = Desk::new();
+        for place in &places {
+            if let Some(patch) = patch_of(&desk.text(), std::slice::from_ref(place)) {
+                desk.draft.push(edit(patch), &desk.base);
+            }
+        }
+        let ids: Vec<u32> = desk.draft.edits().map(|t| t.id).collect();
+        let id = ids[which % ids.len()];
+        let before = desk.text();
+        desk.draft.switch(id, false);
+        desk.draft.switch(id, true);
+        prop_assert_eq!(desk.text(), before);
+        // The last edit of all off is as if it had never been made.
+        let mut without = Desk::new();
+        for place in &places[..places.len() - 1] {
+            if let Some(patch) = patch_of(&without.text(), std::slice::from_ref(place)) {
+                without.draft.push(edit(patch), &without.base);
+            }
+        }
+        desk.draft.switch(*ids.last().unwrap(), false);
+        prop_assert_eq!(desk.text(), without.text());
+    }
+}

@@ -1,0 +1,293 @@
+//! Edits: each keeps the habits of its file, changes only what was meant, and gives the value that
+//! was asked for when the page is read again.
+
+mod support;
+
+use std::sync::Arc;
+
+use fingerpost::edit::{Edit, add, attribute, class, remove};
+use fingerpost::markup::NodeId;
+use fingerpost::page::{LoadError, Page, PropertyName, Target};
+use fingerpost::prelude::*;
+use support::Fixture;
+
+fn property(name: &str) -> PropertyName {
+    PropertyName::parse(name).unwrap()
+}
+
+/// The page's text after an edit of it.
+#[track_caller]
+fn after(fixture: &Fixture, edit: &Edit) -> String {
+    assert_eq!(edit.file, "page.html");
+    edit.patch.apply(fixture.page.document().text().source())
+}
+
+/// Adds `top: 1px` to the rule that matches the marked element, and gives the sheet.
+#[track_caller]
+fn added(css: &str) -> String {
+    let fixture = Fixture::new(&format!("<style>{css}</style>¤<p class=a>"));
+    let edit = add(
+        &fixture.page.styles(),
+        &fixture.target,
+        &property("top"),
+        "1px",
+        None,
+    )
+    .unwrap();
+    let text = after(&fixture, &edit);
+    let again = Fixture::new(&text.replace("<p", "¤<p"));
+    assert_eq!(again.computed("top"), "1px", "{text}");
+    text.split("<style>")
+        .nth(1)
+        .unwrap()
+        .split("</style>")
+        .next()
+        .unwrap()
+        .to_owned()
+}
+
+#[test]
+fn a_declaration_is_added_as_its_neighbours_are_written() {
+    assert_eq!(added(".a { color: red; }"), ".a { color: red; top: 1px; }");
+    assert_eq!(added(".a{color:red}"), ".a{color:red; top:1px}");
+    assert_eq!(
+        added(".a {\n  color: red;\n}"),
+        ".a {\n  color: red;\n  top: 1px;\n}"
+    );
+    assert_eq!(
+        added(".a {\n\tcolor : red\n}"),
+        ".a {\n\tcolor : red;\n\ttop : 1px\n}"
+    );
+    assert_eq!(
+        added(".a {\r\n  color: red;\r\n}"),
+        ".a {\r\n  color: red;\r\n  top: 1px;\r\n}"
+    );
+    assert_eq!(
+        added(".a { color: red !important }"),
+        ".a { color: red !important; top: 1px }"
+    );
+    // The strongest rule takes it.
+    assert_eq!(
+        added("p { color: red } .a { left: 0 } p { right: 0 }"),
+        "p { color: red } .a { left: 0; top: 1px } p { right: 0 }"
+    );
+}
+
+#[test]
+fn an_empty_rule_takes_its_first_declaration() {
+    for (before, wanted) in [
+        (".a {}", ".a { top: 1px; }"),
+        (".a {\n}", ".a {\n  top: 1px;\n}"),
+        (
+            "@media screen {\n\t.a {\n\t}\n}",
+            "@media screen {\n\t.a {\n\t\ttop: 1px;\n\t}\n}",
+        ),
+    ] {
+        let text = format!("<style>\n{before}</style>¤<p class=a>");
+        let fixture = Fixture::new(&text);
+        let line = 2 + before.lines().position(|l| l.contains(".a")).unwrap() as u32;
+        let rule = Some(("page.html", line));
+        let edit = add(
+            &fixture.page.styles(),
+            &fixture.target,
+            &property("top"),
+            "1px",
+            rule,
+        );
+        assert!(after(&fixture, &edit.unwrap()).contains(wanted), "{before}");
+    }
+}
+
+#[test]
+fn what_can_t_be_added_is_refused() {
+    let fixture = Fixture::new("<style>.b { color: red }</style>¤<p class=a>");
+    let styles = fixture.page.styles();
+    let ask = |value: &str, rule| {
+        add(&styles, &fixture.target, &property("top"), value, rule)
+            .unwrap_err()
+            .to_string()
+    };
+    assert!(ask("red", None).contains("top: red is not valid"));
+    assert!(ask("1px; color: red", None).contains("more than a value"));
+    assert_eq!(
+        ask("1px", None),
+        "p.a: there is no rule of this page to put it into"
+    );
+    assert!(ask("1px", Some(("a.css", 3))).starts_with("a.css:3: there is no rule"));
+}
+
+#[test]
+fn a_declaration_is_taken_out_with_its_line() {
+    let removed = |css: &str| {
+        let fixture = Fixture::new(&format!("<style>{css}</style>¤<p>"));
+        let edit = remove(&fixture.page.styles(), &fixture.target, &property("color")).unwrap();
+        let text = after(&fixture, &edit);
+        text.split("<style>")
+            .nth(1)
+            .unwrap()
+            .split("</style>")
+            .next()
+            .unwrap()
+            .to_owned()
+    };
+    assert_eq!(
+        removed("p {\n  top: 0;\n  color: red;\n}"),
+        "p {\n  top: 0;\n}"
+    );
+    assert_eq!(removed("p { color: red; top: 0 }"), "p { top: 0 }");
+    assert_eq!(removed("p { top: 0; color: red }"), "p { top: 0; }");
+    assert_eq!(removed("p{color:red}"), "p{}");
+    assert_eq!(removed("p {\r\n  color: red;\r\n}"), "p {\r\n}");
+    let inherited = Fixture::new("<style>div { color: red }</style><div>¤<p>");
+    let refused = remove(
+        &inherited.page.styles(),
+        &inherited.target,
+        &property("color"),
+    );
+    assert!(
+        refused
+            .unwrap_err()
+            .to_string()
+            .contains("it inherits from div")
+    );
+}
+
+/// One change of the classes of the marked element.
+#[track_caller]
+fn classes(tag: &str, changes: &[&str]) -> String {
+    let fixture = Fixture::new(&format!("¤{tag}"));
+    let changes: Vec<String> = changes.iter().map(|c| (*c).to_owned()).collect();
+    let edit = class(&fixture.page, &[fixture.target.element], &changes).unwrap();
+    after(&fixture, &edit)
+}
+
+#[test]
+fn classes_are_added_and_taken_off() {
+    assert_eq!(classes("<p class='a b'>", &["+c", "-a"]), "<p class='b c'>");
+    assert_eq!(classes("<p class=a>", &["+b"]), "<p class=\"a b\">");
+    assert_eq!(classes("<p>", &["+b"]), "<p class=\"b\">");
+    assert_eq!(
+        classes("<p id='x' hidden>", &[".b"]),
+        "<p id='x' hidden class=\"b\">"
+    );
+    assert_eq!(classes("<p id='x'>", &["+b"]), "<p id='x' class='b'>");
+    assert_eq!(
+        classes("<p id=x class=\"a\" lang=en>", &["-a"]),
+        "<p id=x lang=en>"
+    );
+    assert_eq!(classes("<br/>", &["+b"]), "<br class=\"b\"/>");
+    assert_eq!(classes("<p class>", &["+b"]), "<p class=\"b\">");
+}
+
+#[test]
+fn attributes_are_set_and_taken_off() {
+    let set = |tag: &str, name: &str, value: Option<&str>| {
+        let fixture = Fixture::new(&format!("¤{tag}"));
+        let edit = attribute(&fixture.page, &[fixture.target.element], name, value);
+        edit.map(|e| after(&fixture, &e)).map_err(|e| e.to_string())
+    };
+    assert_eq!(
+        set("<p>", "title", Some("a \"b\" & c")).unwrap(),
+        "<p title=\"a &quot;b&quot; &amp; c\">"
+    );
+    assert_eq!(
+        set("<p title='x'>", "title", Some("it's")).unwrap(),
+        "<p title='it&#39;s'>"
+    );
+    assert_eq!(
+        set("<p TITLE=x>", "title", Some("y")).unwrap(),
+        "<p TITLE=\"y\">"
+    );
+    assert_eq!(set("<p hidden>", "hidden", None).unwrap(), "<p>");
+    assert_eq!(
+        set("<p a=1 hidden b=2>", "hidden", None).unwrap(),
+        "<p a=1 b=2>"
+    );
+    assert!(
+        set("<p>", "hidden", None)
+            .unwrap_err()
+            .contains("nothing would change")
+    );
+    assert!(
+        set("<p a=1>", "a", Some("1"))
+            .unwrap_err()
+            .contains("nothing would change")
+    );
+    assert!(
+        set("<p>", "a b", Some("1"))
+            .unwrap_err()
+            .contains("no name of an attribute")
+    );
+}
+
+#[test]
+fn many_elements_are_changed_at_once() {
+    let fixture = Fixture::new("<ul><li>1<li class=x>2<li>3</ul>");
+    let items: Vec<NodeId> = fixture
+        .page
+        .document()
+        .elements()
+        .iter()
+        .copied()
+        .filter(|id| fixture.page.document().expect_element(*id).is_html("li"))
+        .collect();
+    let edit = class(&fixture.page, &items, &["+x".to_owned()]).unwrap();
+    assert_eq!(
+        after(&fixture, &edit),
+        "<ul><li class=\"x\">1<li class=x>2<li class=\"x\">3</ul>"
+    );
+    assert_eq!(
+        edit.intent.to_string(),
+        "class +x of 3 elements on page.html"
+    );
+}
+
+#[test]
+fn an_element_without_a_tag_is_refused() {
+    let fixture = Fixture::new("<p>x");
+    let body = fixture.page.document().elements()[2];
+    let error = class(&fixture.page, &[body], &["+x".to_owned()]).unwrap_err();
+    assert!(error.to_string().starts_with("body has no tag of its own"));
+}
+
+/// Whatever an attribute is set to, reading the page again gives it back.
+#[test]
+fn any_value_comes_back() {
+    for value in [
+        "",
+        " ",
+        "a b",
+        "it's \"so\"",
+        "<p>",
+        "&amp;",
+        "&",
+        "é🚢",
+        "a\nb",
+        "{{ x }}",
+        "/>",
+    ] {
+        for tag in [
+            "<p>",
+            "<p id='x'>",
+            "<p title=y>",
+            "<p title='y'>",
+            "<p title>",
+            "<p a=b/>",
+        ] {
+            let fixture = Fixture::new(&format!("¤{tag}text"));
+            let edit = attribute(
+                &fixture.page,
+                &[fixture.target.element],
+                "title",
+                Some(value),
+            );
+            let Ok(edit) = edit else { continue };
+            let text: Arc<Text> = Text::new("page.html", after(&fixture, &edit));
+            let page = Page::build(text, Conditions::default(), &mut |_| Err(LoadError::Remote));
+            let p = Target::from(*page.document().elements().last().unwrap());
+            let element = page.document().expect_element(p.element);
+            assert_eq!(element.attribute("title"), Some(value), "{tag} {value:?}");
+            assert_eq!(page.document().folded_text(p.element, 9), "text");
+        }
+    }
+}
