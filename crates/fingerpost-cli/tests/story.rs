@@ -461,7 +461,7 @@ fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
         "pages/home.html",
         "h2.today",
         "-today",
-        "+lead",
+        "+note",
     ]);
     assert!(
         class.contains("Rules that match no more:\n  .today"),
