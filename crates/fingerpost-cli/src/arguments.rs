@@ -231,8 +231,39 @@ pub enum EditCommand {
         #[arg(allow_hyphen_values = true)]
         value: String,
         /// The rule, by its place; the strongest one that matches without it
-        #[arg(long = "in", value_name = "FILE:LINE")]
+        #[arg(long = "in", value_name = "FILE:LINE", conflicts_with = "here")]
         rule: Option<String>,
+        /// Into the element's own style attribute
+        #[arg(long)]
+        here: bool,
+    },
+
+    /// Make a value larger or smaller in its own unit
+    #[command(
+        after_help = "Examples:\n  fingerpost edit step pages/home.html h2.today font-size +.1\n  fingerpost edit step pages/home.html .sailings padding -4"
+    )]
+    Step {
+        #[command(flatten)]
+        subject: Subject,
+        /// The property
+        property: String,
+        /// How much more or less, such as +1 or -0.1
+        #[arg(allow_hyphen_values = true)]
+        by: String,
+    },
+
+    /// Mark the winning declaration of a property !important, or take the mark off
+    #[command(
+        after_help = "Example:\n  fingerpost edit important pages/home.html .button background-color --off"
+    )]
+    Important {
+        #[command(flatten)]
+        subject: Subject,
+        /// The property
+        property: String,
+        /// Take the mark off
+        #[arg(long)]
+        off: bool,
     },
 
     /// Take the winning declaration of a property out

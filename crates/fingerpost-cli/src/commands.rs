@@ -4,7 +4,8 @@ use std::path::{Path, PathBuf};
 
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{
-    AttributeError, Edit, EditState, SetError, add, attribute, class, remove, set,
+    AttributeError, Edit, EditState, SetError, add, add_here, attribute, class, important, remove,
+    set, step,
 };
 use fingerpost::markup::NodeId;
 use fingerpost::page::{Page, PropertyName, Styles, Target};
@@ -428,6 +429,7 @@ fn edit(command: &EditCommand, surroundings: &Surroundings, json: bool) -> Resul
             property,
             value,
             rule,
+            here,
         } => {
             let name = property_named(property)?;
             let rule = rule.as_deref().map(rule_place).transpose()?;
@@ -437,7 +439,43 @@ fn edit(command: &EditCommand, surroundings: &Surroundings, json: bool) -> Resul
                 &name,
                 surroundings,
                 json,
-                |styles, target| add(styles, target, &name, value, rule),
+                |styles, target| {
+                    if *here {
+                        add_here(styles, target.element, &name, value)
+                    } else {
+                        add(styles, target, &name, value, rule)
+                    }
+                },
+            )
+        }
+        EditCommand::Step {
+            subject,
+            property,
+            by,
+        } => {
+            let name = property_named(property)?;
+            declare(
+                "edit step",
+                subject,
+                &name,
+                surroundings,
+                json,
+                |styles, target| step(styles, target, &name, by),
+            )
+        }
+        EditCommand::Important {
+            subject,
+            property,
+            off,
+        } => {
+            let name = property_named(property)?;
+            declare(
+                "edit important",
+                subject,
+                &name,
+                surroundings,
+                json,
+                |styles, target| important(styles, target, &name, !off),
             )
         }
         EditCommand::Remove { subject, property } => {

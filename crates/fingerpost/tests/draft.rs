@@ -298,3 +298,120 @@ proptest! {
         prop_assert_eq!(desk.text(), without.text());
     }
 }
+
+/// Try, ask, save, open again, ask: the same answer, and only the meant line of the meant file.
+#[test]
+fn every_kind_of_edit_is_the_same_after_a_save() {
+    use fingerpost::edit::{add, add_here, attribute, class, important, remove, step};
+    type Make = fn(&Page, &Target) -> Edit;
+    let kinds: [(&str, Make); 9] = [
+        ("set", |page, at| {
+            set(
+                &page.styles(),
+                at,
+                &PropertyName::parse("color").unwrap(),
+                "navy",
+            )
+            .unwrap()
+        }),
+        ("step", |page, at| {
+            step(
+                &page.styles(),
+                at,
+                &PropertyName::parse("font-size").unwrap(),
+                "+1",
+            )
+            .unwrap()
+        }),
+        ("add", |page, at| {
+            add(
+                &page.styles(),
+                at,
+                &PropertyName::parse("top").unwrap(),
+                "1px",
+                None,
+            )
+            .unwrap()
+        }),
+        ("here", |page, at| {
+            add_here(
+                &page.styles(),
+                at.element,
+                &PropertyName::parse("left").unwrap(),
+                "2px",
+            )
+            .unwrap()
+        }),
+        ("remove", |page, at| {
+            remove(&page.styles(), at, &PropertyName::parse("color").unwrap()).unwrap()
+        }),
+        ("important", |page, at| {
+            important(
+                &page.styles(),
+                at,
+                &PropertyName::parse("color").unwrap(),
+                true,
+            )
+            .unwrap()
+        }),
+        ("class", |page, at| {
+            class(page, &[at.element], &["-today".to_owned()]).unwrap()
+        }),
+        ("attribute", |page, at| {
+            attribute(page, &[at.element], "hidden", Some("")).unwrap()
+        }),
+        ("off", |page, at| {
+            attribute(page, &[at.element], "class", None).unwrap()
+        }),
+    ];
+    for (kind, make) in kinds {
+        let folder = tempfile::tempdir().unwrap();
+        let write =
+            |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
+        write("fingerpost.toml", "fingerpost = 1\n");
+        let css = "h2 { color: gray; }\n.today {\r\n  color: teal;\n  font-size: 20px;\n}\n/* the end */\n";
+        let html =
+            "<!doctype html>\n<link rel=stylesheet href=a.css>\n<h2 class='today'>x</h2>\n<p>y\n";
+        write("a.css", css);
+        write("a.html", html);
+        let answer = |site: &Site| {
+            let page = site.page("a.html", Conditions::default()).unwrap();
+            let target = one(&page, &What::parse("h2")).unwrap();
+            let styles = page.styles();
+            let told = trace(&styles, &target);
+            serde_json::to_string(&told).unwrap()
+        };
+        let mut site = Site::of_folder(folder.path()).unwrap();
+        let untried = answer(&site);
+        let page = site.page("a.html", Conditions::default()).unwrap();
+        let target = one(&page, &What::parse("h2")).unwrap();
+        let edit = make(&page, &target);
+        let file = edit.file.clone();
+        site.try_edit(edit).unwrap();
+        let tried = answer(&site);
+        assert_ne!(tried, untried, "{kind}");
+        let changes = site.save().unwrap();
+        assert_eq!(changes.len(), 1, "{kind}");
+        let saved = Site::of_folder(folder.path()).unwrap();
+        assert!(saved.draft().is_empty(), "{kind}");
+        assert_eq!(answer(&saved), tried, "{kind}");
+
+        let (before, other) = if file == "a.css" {
+            (css, "a.html")
+        } else {
+            (html, "a.css")
+        };
+        let after = std::fs::read_to_string(folder.path().join(&file)).unwrap();
+        let changed = before
+            .lines()
+            .filter(|line| !after.lines().any(|l| l == *line))
+            .count();
+        assert!(changed <= 1, "{kind}: {after}");
+        assert!(after.contains(".today {\r\n") || file == "a.html", "{kind}");
+        let untouched = if other == "a.css" { css } else { html };
+        assert_eq!(
+            std::fs::read_to_string(folder.path().join(other)).unwrap(),
+            untouched
+        );
+    }
+}

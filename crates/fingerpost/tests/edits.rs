@@ -5,7 +5,7 @@ mod support;
 
 use std::sync::Arc;
 
-use fingerpost::edit::{Edit, add, attribute, class, remove};
+use fingerpost::edit::{Edit, add, add_here, attribute, class, important, remove, step};
 use fingerpost::markup::NodeId;
 use fingerpost::page::{LoadError, Page, PropertyName, Target};
 use fingerpost::prelude::*;
@@ -290,4 +290,124 @@ fn any_value_comes_back() {
             assert_eq!(page.document().folded_text(p.element, 9), "text");
         }
     }
+}
+
+#[test]
+fn steps_keep_the_unit_and_the_way_it_is_written() {
+    let stepped = |css: &str, name: &str, by: &str| {
+        let fixture = Fixture::new(&format!("<!doctype html><style>p {{ {css} }}</style>¤<p>"));
+        let edit = step(&fixture.page.styles(), &fixture.target, &property(name), by);
+        edit.map(|e| {
+            let text = after(&fixture, &e);
+            text.split("{ ")
+                .nth(1)
+                .unwrap()
+                .split(" }")
+                .next()
+                .unwrap()
+                .to_owned()
+        })
+        .map_err(|e| e.to_string())
+    };
+    for (css, name, by, wanted) in [
+        ("font-size: 1em", "font-size", "+0.1", "font-size: 1.1em"),
+        ("top: .5rem", "top", "+.25", "top: .75rem"),
+        ("top: 12px", "top", "-1", "top: 11px"),
+        ("top: 0.1em", "top", "0.2", "top: 0.3em"),
+        ("top: 0", "top", "+4", "top: 4px"),
+        ("top: 2px", "top", "-5", "top: -3px"),
+        ("opacity: 0.5", "opacity", "+.5", "opacity: 1"),
+        ("padding: 4px", "padding", "+4", "padding: 8px"),
+        ("width: 50%", "width", "-10", "width: 40%"),
+    ] {
+        assert_eq!(stepped(css, name, by).as_deref(), Ok(wanted), "{css} {by}");
+    }
+    assert!(
+        stepped("width: auto", "width", "+1")
+            .unwrap_err()
+            .contains("no single number")
+    );
+    assert!(
+        stepped("padding-top: 2px", "padding-top", "-5")
+            .unwrap_err()
+            .contains("not valid")
+    );
+    assert!(
+        stepped("top: 1px", "top", "more")
+            .unwrap_err()
+            .contains("no single number")
+    );
+}
+
+#[test]
+fn a_declaration_for_one_element_goes_into_its_style_attribute() {
+    let here = |tag: &str, name: &str, value: &str| {
+        let fixture = Fixture::new(&format!("¤{tag}"));
+        let styles = fixture.page.styles();
+        let edit = add_here(&styles, fixture.target.element, &property(name), value).unwrap();
+        let text = after(&fixture, &edit);
+        let again = Fixture::new(&format!("¤{text}"));
+        assert!(
+            again.contest(name).contenders[0]
+                .sentence
+                .starts_with("wins"),
+            "{text}"
+        );
+        text
+    };
+    assert_eq!(here("<p>", "top", "1px"), "<p style=\"top: 1px\">");
+    assert_eq!(
+        here("<p style='left: 0'>", "top", "1px"),
+        "<p style='left: 0; top: 1px'>"
+    );
+    assert_eq!(
+        here("<p style='left: 0;'>", "top", "1px"),
+        "<p style='left: 0; top: 1px'>"
+    );
+    assert_eq!(
+        here("<p style='top: 0; left: 0'>", "top", "1px"),
+        "<p style='top: 1px; left: 0'>"
+    );
+    assert_eq!(
+        here("<p style=\"content: &quot;&quot;; top: 0\">", "top", "1px"),
+        "<p style=\"content: &quot;&quot;; top: 1px\">"
+    );
+    assert_eq!(
+        here("<p>", "font-family", "\"A B\""),
+        "<p style=\"font-family: &quot;A B&quot;\">"
+    );
+}
+
+#[test]
+fn importance_is_marked_and_taken_off() {
+    let marked = |css: &str, on: bool| {
+        let fixture = Fixture::new(&format!("<style>p {{ {css} }}</style>¤<p>"));
+        let edit = important(
+            &fixture.page.styles(),
+            &fixture.target,
+            &property("top"),
+            on,
+        );
+        edit.map(|e| {
+            let text = after(&fixture, &e);
+            text.split("{ ")
+                .nth(1)
+                .unwrap()
+                .split(" }")
+                .next()
+                .unwrap()
+                .to_owned()
+        })
+        .map_err(|e| e.to_string())
+    };
+    assert_eq!(
+        marked("top: 1px; left: 0", true).unwrap(),
+        "top: 1px !important; left: 0"
+    );
+    assert_eq!(marked("top: 1px ! important", false).unwrap(), "top: 1px");
+    assert!(
+        marked("top: 1px", false)
+            .unwrap_err()
+            .contains("is not !important already")
+    );
 }

@@ -1,8 +1,9 @@
 //! `add` and `remove`: a declaration more, or one less.
 
 use super::set::{SetError, behind, check, is_placed, place, winner};
-use super::{Edit, Intent};
+use super::{AttributeError, Edit, Intent, attribute};
 use crate::cascade::Origin;
+use crate::markup::NodeId;
 use crate::page::{DeclarationRef, PropertyName, SheetRef, Styles, Target};
 use crate::question::ElementSummary;
 use crate::sheet::{Declaration, RuleId, RuleKind, Sheet};
@@ -89,6 +90,112 @@ pub fn remove(
         },
         file: sheet.text().name().to_owned(),
         patch: place(styles, reference, sheet.text(), range, ""),
+    })
+}
+
+/// Adds a declaration to an element's own style attribute, which it gets if it has none. A
+/// declaration of the property that stands there gets the value.
+///
+/// # Errors
+/// Where the value does not fit, or the element has no tag of its own.
+pub fn add_here(
+    styles: &Styles<'_>,
+    element: NodeId,
+    property: &PropertyName,
+    value: &str,
+) -> Result<Edit, SetError> {
+    let value = value.trim();
+    check(property, value)?;
+    let page = styles.page();
+    let label = ElementSummary::new(page, element).label();
+    let name = property.to_string();
+    let written = page
+        .document()
+        .expect_element(element)
+        .attribute("style")
+        .unwrap_or("");
+    let own = styles.attribute_sheet(element).and_then(|styles| {
+        let sheet = styles.sheet();
+        let same =
+            |d: &&Declaration| PropertyName::parse(sheet.name_source(d)).as_ref() == Some(property);
+        let all: Vec<&Declaration> = sheet.declarations_of(RuleId(0)).map(|(_, d)| d).collect();
+        // In the attribute's own text, whichever text the sheet is read from.
+        let start = sheet.span().start();
+        all.into_iter().rev().find(same).map(|d| d.value - start)
+    });
+    let text = match own {
+        Some(range) => Patch::single(range, value).apply(written),
+        None => {
+            let before = written.trim_end();
+            let gap = match before {
+                "" => "",
+                ended if ended.ends_with(';') => " ",
+                _ => "; ",
+            };
+            format!("{before}{gap}{name}: {value}")
+        }
+    };
+    let edit = attribute(page, &[element], "style", Some(&text)).map_err(|error| match error {
+        AttributeError::Same { .. } => SetError::Same {
+            property: name.clone(),
+            value: value.to_owned(),
+            place: ElementSummary::new(page, element).place,
+        },
+        other => SetError::NoRule {
+            place: other.to_string(),
+        },
+    })?;
+    Ok(Edit {
+        intent: Intent::AddHere {
+            page: page.document().text().name().to_owned(),
+            element: label,
+            property: name,
+            value: value.to_owned(),
+        },
+        ..edit
+    })
+}
+
+/// Marks the winning declaration of a property `!important`, or takes the mark off.
+///
+/// # Errors
+/// Where nothing of the site sets the property, several declarations do, or it is so already.
+pub fn important(
+    styles: &Styles<'_>,
+    target: &Target,
+    property: &PropertyName,
+    on: bool,
+) -> Result<Edit, SetError> {
+    let element = ElementSummary::of_target(styles.page(), target).label();
+    let reference = winner(styles, target, property, &element)?;
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    let declaration = sheet.declaration(reference.id);
+    let (range, with) = match (declaration.important, on) {
+        (None, true) => (TextRange::empty(declaration.value.end()), " !important"),
+        (Some(mark), false) => (TextRange::new(declaration.value.end(), mark.end()), ""),
+        (marked, _) => {
+            let word = if marked.is_some() {
+                "!important"
+            } else {
+                "not !important"
+            };
+            return Err(SetError::Same {
+                property: property.to_string(),
+                value: word.to_owned(),
+                place: sheet.text().place(declaration.span.start()),
+            });
+        }
+    };
+    Ok(Edit {
+        intent: Intent::Important {
+            page: styles.page().document().text().name().to_owned(),
+            element,
+            property: property.to_string(),
+            on,
+        },
+        file: sheet.text().name().to_owned(),
+        patch: place(styles, reference, sheet.text(), range, with),
     })
 }
 

@@ -8,13 +8,15 @@ mod attribute;
 mod declaration;
 mod draft;
 mod set;
+mod step;
 mod weave;
 
 pub use attribute::{AttributeError, attribute, class};
-pub use declaration::{add, remove};
+pub use declaration::{add, add_here, important, remove};
 pub(crate) use draft::unified_diff;
 pub use draft::{Base, DRAFT_VERSION, Draft, DraftError, Drafted, EditState, Step, Tried};
 pub use set::{SetError, set};
+pub use step::step;
 
 use serde::{Deserialize, Serialize};
 
@@ -47,6 +49,28 @@ pub enum Intent {
         property: String,
         /// Its value.
         value: String,
+    },
+    /// A declaration more in an element's style attribute.
+    AddHere {
+        /// The page.
+        page: String,
+        /// The element, as named then.
+        element: String,
+        /// The property.
+        property: String,
+        /// Its value.
+        value: String,
+    },
+    /// A property's winning declaration marked `!important`, or no longer.
+    Important {
+        /// The page it was asked on.
+        page: String,
+        /// The element, as named then.
+        element: String,
+        /// The property.
+        property: String,
+        /// Whether it is marked now.
+        on: bool,
     },
     /// A property's winning declaration taken out.
     Remove {
@@ -103,6 +127,22 @@ impl std::fmt::Display for Intent {
                 value,
                 ..
             } => write!(f, "add {property}: {value} to {rule}"),
+            Intent::AddHere {
+                page,
+                element,
+                property,
+                value,
+            } => write!(f, "add {property}: {value} to {element} itself on {page}"),
+            Intent::Important {
+                page,
+                element,
+                property,
+                on,
+            } => {
+                let what = if *on { "mark" } else { "take !important off" };
+                write!(f, "{what} {property} of {element} on {page}")?;
+                f.write_str(if *on { " !important" } else { "" })
+            }
             Intent::Remove {
                 page,
                 element,

@@ -36,6 +36,14 @@ pub enum SetError {
         /// What ends it.
         found: String,
     },
+    /// The value is no number that could be stepped.
+    #[error("{property} is '{value}', which is no single number with a unit; set it instead")]
+    NoNumber {
+        /// The property.
+        property: String,
+        /// Its value.
+        value: String,
+    },
     /// There is no rule to put a declaration into.
     #[error("{place}: there is no rule of this page to put it into")]
     NoRule {
