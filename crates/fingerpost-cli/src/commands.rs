@@ -250,6 +250,25 @@ struct Opened {
     conditions: Conditions,
     /// What the asked element is pretended to be in.
     states: Vec<State>,
+    /// What other elements are: selectors and states in turn.
+    at: Vec<String>,
+}
+
+/// Puts elements into the states of `--at`.
+fn pretend_at(page: &mut Page, at: &[String]) -> Result<()> {
+    for pair in at.chunks(2) {
+        let [selector, state] = pair else { continue };
+        let state = State::named(state).ok_or_else(|| {
+            Problem::bad_use(format!(
+                "--at {selector} {state}: '{state}' is no state that can be pretended; \
+                 expected one such as :hover, :checked or :open"
+            ))
+        })?;
+        for element in elements(page, &What::parse(selector))? {
+            page.pretend(element, state);
+        }
+    }
+    Ok(())
 }
 
 impl Opened {
@@ -260,25 +279,27 @@ impl Opened {
         }
         let conditions = conditions(surroundings);
         let mut page = site.page(&name, conditions.clone())?;
-        for pair in surroundings.at.chunks(2) {
-            let [selector, state] = pair else { continue };
-            let state = State::named(state).ok_or_else(|| {
-                Problem::bad_use(format!(
-                    "--at {selector} {state}: '{state}' is no state that can be pretended; \
-                     expected one such as :hover, :checked or :open"
-                ))
-            })?;
-            for element in elements(&page, &What::parse(selector))? {
-                page.pretend(element, state);
-            }
-        }
+        pretend_at(&mut page, &surroundings.at)?;
         Ok(Opened {
             site,
             name,
             page,
             conditions,
             states: surroundings.states.clone(),
+            at: surroundings.at.clone(),
         })
+    }
+
+    /// The page as the draft leaves it now, the element of that number in the same states.
+    fn again(&self, index: usize) -> Result<(Page, NodeId)> {
+        let mut page = self.site.page(&self.name, self.conditions.clone())?;
+        // What an edit took away can't be pretended to be in a state any more.
+        let _ = pretend_at(&mut page, &self.at);
+        let element = page.document().elements()[index];
+        for state in &self.states {
+            page.pretend(element, *state);
+        }
+        Ok((page, element))
     }
 
     /// The asked element, in the states it is pretended to be in.
@@ -559,9 +580,9 @@ fn declare(
     opened.site.try_edit(edit.clone())?;
 
     // Asked again, on the page as it is now.
-    let page = opened.site.page(&opened.name, opened.conditions.clone())?;
+    let (page, element_now) = opened.again(index)?;
     let same = Target {
-        element: page.document().elements()[index],
+        element: element_now,
         pseudo: target.pseudo.clone(),
     };
     let answer = SetAnswer {

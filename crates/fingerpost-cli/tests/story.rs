@@ -493,3 +493,19 @@ fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
         4
     );
 }
+
+#[test]
+fn an_edit_of_a_pretended_state_is_asked_again_in_that_state() {
+    let site = Site::new();
+    let tried = site.good(&[
+        "edit",
+        "set",
+        "pages/home.html",
+        "index=16",
+        "border-bottom-color",
+        "teal",
+        "--as",
+        ":hover",
+    ]);
+    assert!(tried.contains("is now rgb(0, 128, 128)"), "{tried}");
+}
