@@ -5,6 +5,8 @@
 mod arguments;
 mod commands;
 mod demo;
+mod drafts;
+mod edits;
 mod render;
 
 use std::process::ExitCode;

@@ -15,6 +15,12 @@ fn property(name: &str) -> PropertyName {
     PropertyName::parse(name).unwrap()
 }
 
+/// What stands between two marks of a text.
+fn between(text: &str, start: &str, end: &str) -> String {
+    let (_, rest) = text.split_once(start).unwrap();
+    rest.split_once(end).unwrap().0.to_owned()
+}
+
 /// The page's text after an edit of it.
 #[track_caller]
 fn after(fixture: &Fixture, edit: &Edit) -> String {
@@ -37,13 +43,7 @@ fn added(css: &str) -> String {
     let text = after(&fixture, &edit);
     let again = Fixture::new(&text.replace("<p", "¤<p"));
     assert_eq!(again.computed("top"), "1px", "{text}");
-    text.split("<style>")
-        .nth(1)
-        .unwrap()
-        .split("</style>")
-        .next()
-        .unwrap()
-        .to_owned()
+    between(&text, "<style>", "</style>")
 }
 
 #[test]
@@ -122,13 +122,7 @@ fn a_declaration_is_taken_out_with_its_line() {
         let fixture = Fixture::new(&format!("<style>{css}</style>¤<p>"));
         let edit = remove(&fixture.page.styles(), &fixture.target, &property("color")).unwrap();
         let text = after(&fixture, &edit);
-        text.split("<style>")
-            .nth(1)
-            .unwrap()
-            .split("</style>")
-            .next()
-            .unwrap()
-            .to_owned()
+        between(&text, "<style>", "</style>")
     };
     assert_eq!(
         removed("p {\n  top: 0;\n  color: red;\n}"),
@@ -297,17 +291,8 @@ fn steps_keep_the_unit_and_the_way_it_is_written() {
     let stepped = |css: &str, name: &str, by: &str| {
         let fixture = Fixture::new(&format!("<!doctype html><style>p {{ {css} }}</style>¤<p>"));
         let edit = step(&fixture.page.styles(), &fixture.target, &property(name), by);
-        edit.map(|e| {
-            let text = after(&fixture, &e);
-            text.split("{ ")
-                .nth(1)
-                .unwrap()
-                .split(" }")
-                .next()
-                .unwrap()
-                .to_owned()
-        })
-        .map_err(|e| e.to_string())
+        edit.map(|e| between(&after(&fixture, &e), "{ ", " }"))
+            .map_err(|e| e.to_string())
     };
     for (css, name, by, wanted) in [
         ("font-size: 1em", "font-size", "+0.1", "font-size: 1.1em"),
@@ -388,17 +373,8 @@ fn importance_is_marked_and_taken_off() {
             &property("top"),
             on,
         );
-        edit.map(|e| {
-            let text = after(&fixture, &e);
-            text.split("{ ")
-                .nth(1)
-                .unwrap()
-                .split(" }")
-                .next()
-                .unwrap()
-                .to_owned()
-        })
-        .map_err(|e| e.to_string())
+        edit.map(|e| between(&after(&fixture, &e), "{ ", " }"))
+            .map_err(|e| e.to_string())
     };
     assert_eq!(
         marked("top: 1px; left: 0", true).unwrap(),

@@ -7,7 +7,7 @@ use fingerpost::question::why::WhyAnswer;
 use fingerpost::site::Change;
 
 use super::{BAD, FAINT, GOOD, HEAD, painted, place, selector};
-use crate::commands::TriedAnswer;
+use crate::drafts::TriedAnswer;
 
 /// A change that has just been put into the draft.
 pub fn tried(intent: &Intent, difference: &str, why: &WhyAnswer, site: &str) -> String {

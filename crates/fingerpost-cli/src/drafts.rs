@@ -1,0 +1,186 @@
+//! The draft: shown, changed, thrown away, saved.
+
+use std::path::Path;
+
+use fingerpost::edit::{Edit, EditState};
+use fingerpost::site::{Change, Site, SiteError};
+use serde::Serialize;
+
+use crate::arguments::DraftCommand;
+use crate::commands::{Outcome, Problem, Result, to_json};
+use crate::render;
+
+/// The diff of one file of the draft.
+pub fn diff_of(site: &Site, file: &str) -> Result<String> {
+    let changes = site.changes()?;
+    let change = changes.iter().find(|c| c.before.name() == file);
+    Ok(change.map(Change::diff).unwrap_or_default())
+}
+
+/// What to add to a command so that it finds the site from the present folder.
+pub fn site_hint(root: &Path) -> String {
+    let here = std::env::current_dir().and_then(|d| d.canonicalize());
+    match here {
+        Ok(here) if here.starts_with(root) => String::new(),
+        Ok(here) => match root.strip_prefix(&here) {
+            Ok(below) => format!(" --site {}", below.display()),
+            Err(_) => format!(" --site {}", root.display()),
+        },
+        Err(_) => format!(" --site {}", root.display()),
+    }
+}
+
+#[derive(Serialize)]
+struct DraftAnswer<'a> {
+    edits: Vec<TriedAnswer<'a>>,
+    files: Vec<FileAnswer>,
+}
+
+/// An edit of the draft.
+#[derive(Serialize)]
+pub struct TriedAnswer<'a> {
+    pub id: u32,
+    /// `on`, `off`, or `adrift`: on, but what it changes is not there.
+    pub state: &'static str,
+    #[serde(flatten)]
+    pub edit: &'a Edit,
+}
+
+fn tried_answers(site: &Site) -> Result<Vec<TriedAnswer<'_>>> {
+    let adrift = site.adrift()?;
+    let edits = site.draft().edits();
+    let answers = edits.map(|tried| TriedAnswer {
+        id: tried.id,
+        state: match tried.state {
+            EditState::On if adrift.contains(&tried.id) => "adrift",
+            EditState::On => "on",
+            _ => "off",
+        },
+        edit: &tried.edit,
+    });
+    Ok(answers.collect())
+}
+
+/// Switches a change, throws one away, or takes the last step back.
+pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outcome> {
+    let mut site = Site::of_folder(folder)?;
+    let missing = |number: u32| Problem {
+        message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
+        status: 1,
+    };
+    let said = match command {
+        DraftCommand::Off { number } | DraftCommand::On { number } => {
+            let on = matches!(command, DraftCommand::On { .. });
+            let changed = site.change_draft(|draft| draft.switch(*number, on))?;
+            let word = if on { "on" } else { "off" };
+            match changed.ok_or_else(|| missing(*number))? {
+                true => format!("Change {number} is {word}."),
+                false => format!("Change {number} was {word} already."),
+            }
+        }
+        DraftCommand::Drop { number } => {
+            let number = number.unwrap_or_default();
+            let done = site.change_draft(|draft| draft.discard(number))?;
+            done.ok_or_else(|| missing(number))?;
+            format!("Dropped change {number}.")
+        }
+        DraftCommand::Undo | DraftCommand::Redo => {
+            let undo = matches!(command, DraftCommand::Undo);
+            let step = site.change_draft(|draft| if undo { draft.undo() } else { draft.redo() })?;
+            let word = if undo { "take back" } else { "do again" };
+            let step = step.ok_or_else(|| Problem {
+                message: format!("there is nothing to {word}"),
+                status: 1,
+            })?;
+            render::draft::stepped(&step, undo, site.draft().edit_of(step))
+        }
+    };
+    let files = file_answers(&site.changes()?);
+    let edits = tried_answers(&site)?;
+    let text = if json {
+        to_json("draft", DraftAnswer { edits, files })
+    } else {
+        let diffs: Vec<&str> = files.iter().map(|f| f.diff.as_str()).collect();
+        format!("{said}\n\n{}", render::draft::draft(&edits, &diffs))
+    };
+    Ok(Outcome { text, found: true })
+}
+
+#[derive(Serialize)]
+struct FileAnswer {
+    file: String,
+    diff: String,
+}
+
+fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
+    changes
+        .iter()
+        .map(|change| FileAnswer {
+            file: change.before.name().to_owned(),
+            diff: change.diff(),
+        })
+        .collect()
+}
+
+/// What is tried, and its diff.
+pub fn show(folder: &Path, json: bool) -> Result<Outcome> {
+    let site = Site::of_folder(folder)?;
+    let files = file_answers(&site.changes()?);
+    let edits = tried_answers(&site)?;
+    let found = !edits.is_empty();
+    let text = if json {
+        to_json("draft", DraftAnswer { edits, files })
+    } else {
+        let diffs: Vec<&str> = files.iter().map(|f| f.diff.as_str()).collect();
+        render::draft::draft(&edits, &diffs)
+    };
+    Ok(Outcome { text, found })
+}
+
+#[derive(Serialize)]
+struct DropAnswer {
+    /// How many edits were thrown away; none where the draft could not be read.
+    dropped: Option<usize>,
+}
+
+/// Throws the whole draft away.
+pub fn drop(folder: &Path, json: bool) -> Result<Outcome> {
+    let dropped = match Site::of_folder(folder) {
+        Ok(mut site) => Some(site.drop_draft()?),
+        Err(SiteError::Draft { .. }) => {
+            Site::drop_draft_of(folder)?;
+            None
+        }
+        Err(error) => return Err(error.into()),
+    };
+    let text = if json {
+        to_json("draft drop", DropAnswer { dropped })
+    } else {
+        render::draft::dropped(dropped)
+    };
+    Ok(Outcome {
+        text,
+        found: dropped != Some(0),
+    })
+}
+
+#[derive(Serialize)]
+struct SaveAnswer {
+    files: Vec<FileAnswer>,
+}
+
+/// Writes the draft into the sources.
+pub fn save(folder: &Path, json: bool) -> Result<Outcome> {
+    let mut site = Site::of_folder(folder)?;
+    let changes = site.save()?;
+    let text = if json {
+        let files = file_answers(&changes);
+        to_json("save", SaveAnswer { files })
+    } else {
+        render::draft::saved(&changes)
+    };
+    Ok(Outcome {
+        text,
+        found: !changes.is_empty(),
+    })
+}
