@@ -1,9 +1,13 @@
 //! What can be asked on the command line.
 
+mod edit;
+
 use std::path::PathBuf;
 
 use clap::{ArgAction, Args, Parser, Subcommand};
 use fingerpost::selector::{SelectorList, State};
+
+pub use edit::EditCommand;
 
 /// Why does this element look like this? Asks a site theme's own sources, tries changes, and saves
 /// the smallest one.
@@ -170,9 +174,16 @@ pub enum Command {
     #[command(
         after_help = "Example:\n  fingerpost edit set pages/home.html h2.today color \"var(--rust)\""
     )]
+    #[command(args_conflicts_with_subcommands = true, arg_required_else_help = true)]
     Edit {
         #[command(subcommand)]
-        edit: EditCommand,
+        edit: Option<EditCommand>,
+        /// Try every change of a script (docs/edits.md)
+        #[arg(long, value_name = "FILE")]
+        script: Option<PathBuf>,
+        /// A folder of the site that the script is for; the present one without it
+        #[arg(long, value_name = "FOLDER", requires = "script")]
+        site: Option<PathBuf>,
     },
 
     /// Show what is tried and not yet saved, or drop it
@@ -186,8 +197,26 @@ pub enum Command {
     },
 
     /// Write the draft into the source files
-    #[command(after_help = "Example:\n  fingerpost save")]
+    #[command(
+        after_help = "Examples:\n  fingerpost save\n  fingerpost save 2 5\n  fingerpost save --file css/custom.css\n  fingerpost save --patch change.patch"
+    )]
     Save {
+        /// Only these changes, by their numbers
+        numbers: Vec<u32>,
+        /// Only the changes of this file
+        #[arg(long, value_name = "FILE", conflicts_with = "numbers")]
+        file: Vec<String>,
+        /// Write a unified patch that `git apply` takes, and leave the sources as they are
+        #[arg(long, value_name = "FILE")]
+        patch: Option<PathBuf>,
+        /// A folder of the site; the present one without it
+        #[arg(long, value_name = "FOLDER")]
+        site: Option<PathBuf>,
+    },
+
+    /// Take the last save back
+    #[command(after_help = "Example:\n  fingerpost unsave")]
+    Unsave {
         /// A folder of the site; the present one without it
         #[arg(long, value_name = "FOLDER")]
         site: Option<PathBuf>,
@@ -199,119 +228,6 @@ pub enum Command {
         /// An empty or new folder for the copy; a temporary one without it
         #[arg(long, value_name = "FOLDER")]
         into: Option<PathBuf>,
-    },
-}
-
-#[derive(Debug, Subcommand)]
-pub enum EditCommand {
-    /// Give the winning declaration of a property a new value
-    #[command(
-        after_help = "Example:\n  fingerpost edit set pages/home.html h2.today color \"var(--rust)\""
-    )]
-    Set {
-        #[command(flatten)]
-        subject: Subject,
-        /// The property
-        property: String,
-        /// The new value
-        #[arg(allow_hyphen_values = true)]
-        value: String,
-    },
-
-    /// Add a declaration to a rule, as its others are written
-    #[command(
-        after_help = "Examples:\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em --in css/custom.css:4"
-    )]
-    Add {
-        #[command(flatten)]
-        subject: Subject,
-        /// The property
-        property: String,
-        /// Its value
-        #[arg(allow_hyphen_values = true)]
-        value: String,
-        /// The rule, by its place; the strongest one that matches without it
-        #[arg(long = "in", value_name = "FILE:LINE", conflicts_with = "here")]
-        rule: Option<String>,
-        /// Into the element's own style attribute
-        #[arg(long)]
-        here: bool,
-    },
-
-    /// Make a value larger or smaller in its own unit
-    #[command(
-        after_help = "Examples:\n  fingerpost edit step pages/home.html h2.today font-size +.1\n  fingerpost edit step pages/home.html .sailings padding -4"
-    )]
-    Step {
-        #[command(flatten)]
-        subject: Subject,
-        /// The property
-        property: String,
-        /// How much more or less, such as +1 or -0.1
-        #[arg(allow_hyphen_values = true)]
-        by: String,
-    },
-
-    /// Mark the winning declaration of a property !important, or take the mark off
-    #[command(
-        after_help = "Example:\n  fingerpost edit important pages/home.html .button background-color --off"
-    )]
-    Important {
-        #[command(flatten)]
-        subject: Subject,
-        /// The property
-        property: String,
-        /// Take the mark off
-        #[arg(long)]
-        off: bool,
-    },
-
-    /// Take the winning declaration of a property out
-    #[command(after_help = "Example:\n  fingerpost edit remove pages/home.html h2.today color")]
-    Remove {
-        #[command(flatten)]
-        subject: Subject,
-        /// The property
-        property: String,
-    },
-
-    /// Add classes to an element, or take some off
-    #[command(
-        after_help = "Example:\n  fingerpost edit class pages/home.html h2.today +wide -today"
-    )]
-    Class {
-        #[command(flatten)]
-        subject: Subject,
-        /// +name to add one, -name to take one off
-        #[arg(
-            required = true,
-            allow_hyphen_values = true,
-            value_name = "+NAME|-NAME"
-        )]
-        changes: Vec<String>,
-        /// Every element that is found
-        #[arg(long)]
-        all: bool,
-    },
-
-    /// Set an attribute of an element, or take it off
-    #[command(
-        after_help = "Examples:\n  fingerpost edit attribute pages/home.html .hero data-season winter\n  fingerpost edit attribute pages/home.html .hero hidden --off"
-    )]
-    Attribute {
-        #[command(flatten)]
-        subject: Subject,
-        /// The attribute's name
-        name: String,
-        /// Its value; an empty one without it
-        #[arg(allow_hyphen_values = true)]
-        value: Option<String>,
-        /// Take the attribute off
-        #[arg(long, conflicts_with = "value")]
-        off: bool,
-        /// Every element that is found
-        #[arg(long)]
-        all: bool,
     },
 }
 
@@ -337,6 +253,18 @@ pub enum DraftCommand {
         /// The change's number, as `draft` shows it
         number: u32,
     },
+
+    /// Make a change again, for another element or rule
+    #[command(after_help = "Example:\n  fingerpost draft aim 2 \".panel .today\"")]
+    Aim {
+        /// The change's number
+        number: u32,
+        /// The element, or the place of the rule
+        what: String,
+    },
+
+    /// Carry the draft over to files that changed on disk meanwhile
+    Merge,
 
     /// Take back what was done last
     Undo,

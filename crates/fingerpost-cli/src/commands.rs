@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use fingerpost::condition::{Conditions, Viewport};
-use fingerpost::edit::{AttributeError, EditState, SetError};
+use fingerpost::edit::{DraftError, EditError, EditState};
 use fingerpost::markup::NodeId;
 use fingerpost::page::{Page, PropertyName, Target};
 use fingerpost::question::Answer;
@@ -17,7 +17,7 @@ use fingerpost::question::values::{self, each};
 use fingerpost::question::why::why;
 use fingerpost::question::whynot::{Asked, whynot};
 use fingerpost::selector::State;
-use fingerpost::site::{Site, SiteError};
+use fingerpost::site::{Site, SiteError, Which};
 use fingerpost::value::PropertyId;
 use serde::Serialize;
 
@@ -48,12 +48,27 @@ impl Problem {
 impl From<SiteError> for Problem {
     fn from(error: SiteError) -> Problem {
         let message = match &error {
+            SiteError::Draft {
+                source: DraftError::Changed { .. },
+                ..
+            } => format!(
+                "{error}\nTo carry the draft over: fingerpost draft merge\nTo throw it away: \
+                 fingerpost draft drop"
+            ),
+            SiteError::Draft {
+                source: DraftError::Apart { .. },
+                ..
+            } => error.to_string(),
             SiteError::Draft { .. } => {
                 format!("{error}\nTo throw it away: fingerpost draft drop")
             }
             _ => error.to_string(),
         };
-        Problem::bad_use(message)
+        let status = match &error {
+            SiteError::NothingSaved => 1,
+            _ => 2,
+        };
+        Problem { message, status }
     }
 }
 
@@ -70,29 +85,11 @@ impl From<FindError> for Problem {
     }
 }
 
-impl From<SetError> for Problem {
-    fn from(error: SetError) -> Problem {
-        let status = match error {
-            SetError::NothingToChange { .. } | SetError::Same { .. } => 1,
-            _ => 2,
-        };
-        Problem {
-            message: error.to_string(),
-            status,
-        }
-    }
-}
-
-impl From<AttributeError> for Problem {
-    fn from(error: AttributeError) -> Problem {
-        let status = match error {
-            AttributeError::Same { .. } => 1,
-            _ => 2,
-        };
-        Problem {
-            message: error.to_string(),
-            status,
-        }
+impl From<EditError> for Problem {
+    fn from(error: EditError) -> Problem {
+        let status = if error.is_an_answer() { 1 } else { 2 };
+        let message = error.to_string();
+        Problem { message, status }
     }
 }
 
@@ -222,18 +219,46 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             }
             opened.values(&subject.element, filter.as_deref(), *all, *each, json)
         }
-        Command::Edit { edit } => edits::edit(edit, surroundings, json),
+        Command::Edit {
+            edit: Some(edit), ..
+        } => edits::edit(edit, surroundings, json),
+        Command::Edit { script, site, .. } => {
+            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
+            let script = script.clone().unwrap_or_default();
+            edits::script(&folder, &script, surroundings, json)
+        }
         Command::Draft { draft, site } => {
             let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
             match draft {
                 None => drafts::show(&folder, json),
                 Some(DraftCommand::Drop { number: None }) => drafts::drop(&folder, json),
+                Some(DraftCommand::Merge) => drafts::merge(&folder, json),
+                Some(DraftCommand::Aim { number, what }) => {
+                    edits::aim(&folder, *number, what, surroundings, json)
+                }
                 Some(change) => drafts::change(&folder, change, json),
             }
         }
-        Command::Save { site } => {
+        Command::Save {
+            numbers,
+            file,
+            patch,
+            site,
+        } => {
             let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
-            drafts::save(&folder, json)
+            let which = match (&numbers[..], &file[..]) {
+                ([], []) => Which::All,
+                (numbers, []) => Which::Edits(numbers.iter().copied().collect()),
+                (_, files) => Which::Files(files.iter().cloned().collect()),
+            };
+            match patch {
+                Some(patch) => drafts::patch(&folder, &which, patch, json),
+                None => drafts::save(&folder, &which, json),
+            }
+        }
+        Command::Unsave { site } => {
+            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
+            drafts::unsave(&folder, json)
         }
         Command::Demo { into } => demo::demo(into.as_deref()),
     }
@@ -270,7 +295,18 @@ fn pretend_at(page: &mut Page, at: &[String]) -> Result<()> {
 
 impl Opened {
     pub fn new(path: &Path, surroundings: &Surroundings) -> Result<Opened> {
+        let (site, name) = Site::of_page(path)?;
+        Opened::of_site(site, name, surroundings)
+    }
+
+    /// The same, with the draft for ourselves: for what changes it.
+    pub fn to_edit(path: &Path, surroundings: &Surroundings) -> Result<Opened> {
         let (mut site, name) = Site::of_page(path)?;
+        site.hold()?;
+        Opened::of_site(site, name, surroundings)
+    }
+
+    pub fn of_site(mut site: Site, name: String, surroundings: &Surroundings) -> Result<Opened> {
         if let Some(sheet) = &surroundings.user_sheet {
             site.set_user_sheet(sheet)?;
         }
@@ -287,16 +323,21 @@ impl Opened {
         })
     }
 
-    /// The page as the draft leaves it now, the element of that number in the same states.
-    pub fn again(&self, index: usize) -> Result<(Page, NodeId)> {
-        let mut page = self.site.page(&self.name, self.conditions.clone())?;
+    /// Reads the page again, as the draft leaves it now, its elements in the same states.
+    pub fn refresh(&mut self) -> Result<()> {
+        self.page = self.site.page(&self.name, self.conditions.clone())?;
         // What an edit took away can't be pretended to be in a state any more.
-        let _ = pretend_at(&mut page, &self.at);
-        let element = page.document().elements()[index];
-        for state in &self.states {
-            page.pretend(element, *state);
+        let _ = pretend_at(&mut self.page, &self.at);
+        Ok(())
+    }
+
+    /// Puts elements into the states that the asked ones are pretended to be in.
+    pub fn pretend(&mut self, elements: &[NodeId]) {
+        for element in elements {
+            for state in &self.states {
+                self.page.pretend(*element, *state);
+            }
         }
-        Ok((page, element))
     }
 
     /// The asked element, in the states it is pretended to be in.

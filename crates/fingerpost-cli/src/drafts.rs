@@ -3,18 +3,18 @@
 use std::path::Path;
 
 use fingerpost::edit::{Edit, EditState};
-use fingerpost::site::{Change, Site, SiteError};
+use fingerpost::site::{Change, Site, SiteError, Which};
 use serde::Serialize;
 
 use crate::arguments::DraftCommand;
 use crate::commands::{Outcome, Problem, Result, to_json};
 use crate::render;
 
-/// The diff of one file of the draft.
-pub fn diff_of(site: &Site, file: &str) -> Result<String> {
+/// The files of an edit, as all that is tried leaves them.
+pub fn files_of(site: &Site, edit: &Edit) -> Result<Vec<FileAnswer>> {
     let changes = site.changes()?;
-    let change = changes.iter().find(|c| c.before.name() == file);
-    Ok(change.map(Change::diff).unwrap_or_default())
+    let here = |change: &&Change| edit.files().any(|file| file == change.before.name());
+    Ok(changes.iter().filter(here).map(file_answer).collect())
 }
 
 /// What to add to a command so that it finds the site from the present folder.
@@ -84,7 +84,8 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
             done.ok_or_else(|| missing(number))?;
             format!("Dropped change {number}.")
         }
-        DraftCommand::Undo | DraftCommand::Redo => {
+        // The others are no steps of the draft.
+        _ => {
             let undo = matches!(command, DraftCommand::Undo);
             let step = site.change_draft(|draft| if undo { draft.undo() } else { draft.redo() })?;
             let word = if undo { "take back" } else { "do again" };
@@ -95,8 +96,13 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
             render::draft::stepped(&step, undo, site.draft().edit_of(step))
         }
     };
+    listed(&site, &said, json)
+}
+
+/// A sentence, and the draft as it is now.
+pub fn listed(site: &Site, said: &str, json: bool) -> Result<Outcome> {
     let files = file_answers(&site.changes()?);
-    let edits = tried_answers(&site)?;
+    let edits = tried_answers(site)?;
     let text = if json {
         to_json("draft", DraftAnswer { edits, files })
     } else {
@@ -106,20 +112,73 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
     Ok(Outcome { text, found: true })
 }
 
-#[derive(Serialize)]
-struct FileAnswer {
-    file: String,
-    diff: String,
+/// Carries the draft over to files that changed on disk.
+pub fn merge(folder: &Path, json: bool) -> Result<Outcome> {
+    let mut site = Site::of_folder(folder)?;
+    let files = site.merge()?;
+    let said = match &files[..] {
+        [] => "No file of the draft has changed on disk.".to_owned(),
+        files => format!("Carried the draft over to what changed in {}.", files.join(" and ")),
+    };
+    listed(&site, &said, json)
 }
 
-fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
-    changes
-        .iter()
-        .map(|change| FileAnswer {
-            file: change.before.name().to_owned(),
-            diff: change.diff(),
-        })
-        .collect()
+/// Takes the last save back.
+pub fn unsave(folder: &Path, json: bool) -> Result<Outcome> {
+    let mut site = Site::of_folder(folder)?;
+    let (changes, said) = site.unsave()?;
+    let text = if json {
+        let files = file_answers(&changes);
+        to_json("unsave", UnsaveAnswer { said, files })
+    } else {
+        render::draft::unsaved(&changes, &said)
+    };
+    Ok(Outcome { text, found: true })
+}
+
+#[derive(Serialize)]
+struct UnsaveAnswer {
+    /// What had been saved.
+    said: Vec<String>,
+    files: Vec<FileAnswer>,
+}
+
+/// Writes what would be saved as a patch.
+pub fn patch(folder: &Path, which: &Which, path: &Path, json: bool) -> Result<Outcome> {
+    let site = Site::of_folder(folder)?;
+    let changes = site.changes_of(which)?;
+    let patch: String = changes.iter().map(Change::patch).collect();
+    std::fs::write(path, patch).map_err(|error| {
+        Problem::bad_use(format!("{}: can't be written: {error}", path.display()))
+    })?;
+    let text = if json {
+        let files = file_answers(&changes);
+        to_json("save", SaveAnswer { files })
+    } else {
+        render::draft::patched(changes.len(), path)
+    };
+    Ok(Outcome {
+        text,
+        found: !changes.is_empty(),
+    })
+}
+
+/// A file and its unified diff.
+#[derive(Serialize)]
+pub struct FileAnswer {
+    pub file: String,
+    pub diff: String,
+}
+
+pub fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
+    changes.iter().map(file_answer).collect()
+}
+
+fn file_answer(change: &Change) -> FileAnswer {
+    FileAnswer {
+        file: change.before.name().to_owned(),
+        diff: change.diff(),
+    }
 }
 
 /// What is tried, and its diff.
@@ -169,18 +228,18 @@ struct SaveAnswer {
     files: Vec<FileAnswer>,
 }
 
-/// Writes the draft into the sources.
-pub fn save(folder: &Path, json: bool) -> Result<Outcome> {
+/// Writes the draft, or some of it, into the sources.
+pub fn save(folder: &Path, which: &Which, json: bool) -> Result<Outcome> {
     let mut site = Site::of_folder(folder)?;
-    let changes = site.save()?;
+    let outcome = site.save(which)?;
     let text = if json {
-        let files = file_answers(&changes);
+        let files = file_answers(&outcome.changes);
         to_json("save", SaveAnswer { files })
     } else {
-        render::draft::saved(&changes)
+        render::draft::saved(&outcome)
     };
     Ok(Outcome {
         text,
-        found: !changes.is_empty(),
+        found: !outcome.changes.is_empty(),
     })
 }

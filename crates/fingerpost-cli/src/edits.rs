@@ -1,278 +1,340 @@
 //! The edits: each is put into the draft, and the page is asked again.
 
-use fingerpost::edit::{
-    AttributeError, Edit, SetError, add, add_here, attribute, class, important, remove, set, step,
-};
+use std::path::Path;
+
+use fingerpost::edit::{Anchor, Change, Edit, Intent, SelectorChange};
 use fingerpost::markup::NodeId;
-use fingerpost::page::{Page, PropertyName, Styles, Target};
-use fingerpost::question::find::{What, elements};
+use fingerpost::page::{Page, PropertyName, Target};
+use fingerpost::question::find::{What, elements, one};
 use fingerpost::question::trace::trace;
 use fingerpost::question::why::{WhyAnswer, why};
 use fingerpost::question::{ElementSummary, RuleSummary};
+use fingerpost::site::Site;
 use serde::Serialize;
 
-use crate::arguments::{EditCommand, Subject, Surroundings};
-use crate::commands::{Opened, Outcome, Problem, Result, property_named, to_json};
+use crate::arguments::{EditCommand, Surroundings};
+use crate::commands::{Opened, Outcome, Problem, Result, to_json};
 use crate::{drafts, render};
 
+/// What a tried edit did.
 #[derive(Serialize)]
-struct SetAnswer<'a> {
-    element: ElementSummary,
-    property: String,
-    edit: &'a Edit,
-    diff: String,
-    /// What the property comes to now.
-    why: WhyAnswer,
+pub struct EditAnswer {
+    /// Its number in the draft.
+    pub id: u32,
+    /// The elements that it is about, as they were.
+    pub elements: Vec<ElementSummary>,
+    pub edit: Edit,
+    /// The files that it changes, as all that is tried leaves them.
+    pub files: Vec<drafts::FileAnswer>,
+    /// What the properties that it is about come to now, for the first of the elements.
+    pub why: Vec<WhyAnswer>,
+    /// The rules that match one of the elements now and did not before, and the other way round.
+    pub gained: Vec<RuleSummary>,
+    pub lost: Vec<RuleSummary>,
+    /// How many elements of the page a changed selector list reached, and reaches.
+    pub reach: Option<Reach>,
 }
 
-/// Each edit: try it, and say what it did.
+#[derive(Serialize)]
+pub struct Reach {
+    pub before: usize,
+    pub after: usize,
+}
+
+/// One edit: try it, and say what it did.
 pub fn edit(command: &EditCommand, surroundings: &Surroundings, json: bool) -> Result<Outcome> {
-    match command {
-        EditCommand::Set {
-            subject,
-            property,
-            value,
-        } => {
-            let name = property_named(property)?;
-            declare(
-                "edit set",
-                subject,
-                &name,
-                surroundings,
-                json,
-                |styles, target| set(styles, target, &name, value),
-            )
-        }
-        EditCommand::Add {
-            subject,
-            property,
-            value,
-            rule,
-            here,
-        } => {
-            let name = property_named(property)?;
-            let rule = rule.as_deref().map(rule_place).transpose()?;
-            declare(
-                "edit add",
-                subject,
-                &name,
-                surroundings,
-                json,
-                |styles, target| {
-                    if *here {
-                        add_here(styles, target.element, &name, value)
-                    } else {
-                        add(styles, target, &name, value, rule)
-                    }
-                },
-            )
-        }
-        EditCommand::Step {
-            subject,
-            property,
-            by,
-        } => {
-            let name = property_named(property)?;
-            declare(
-                "edit step",
-                subject,
-                &name,
-                surroundings,
-                json,
-                |styles, target| step(styles, target, &name, by),
-            )
-        }
-        EditCommand::Important {
-            subject,
-            property,
-            off,
-        } => {
-            let name = property_named(property)?;
-            declare(
-                "edit important",
-                subject,
-                &name,
-                surroundings,
-                json,
-                |styles, target| important(styles, target, &name, !off),
-            )
-        }
-        EditCommand::Remove { subject, property } => {
-            let name = property_named(property)?;
-            declare(
-                "edit remove",
-                subject,
-                &name,
-                surroundings,
-                json,
-                |styles, target| remove(styles, target, &name),
-            )
-        }
-        EditCommand::Class {
-            subject,
-            changes,
-            all,
-        } => {
-            // Behind the changes, which may begin with a hyphen, options look like changes.
-            let (options, changes): (Vec<String>, Vec<String>) = changes
-                .iter()
-                .cloned()
-                .partition(|c| c == "--all" || c == "--json");
-            let has = |name: &str| options.iter().any(|o| o == name);
-            let (all, json) = (*all || has("--all"), json || has("--json"));
-            mark(
-                "edit class",
-                subject,
-                all,
-                surroundings,
-                json,
-                |page, elements| class(page, elements, &changes),
-            )
-        }
-        EditCommand::Attribute {
-            subject,
-            name,
-            value,
-            off,
-            all,
-        } => {
-            let value = (!off).then(|| value.clone().unwrap_or_default());
-            mark(
-                "edit attribute",
-                subject,
-                *all,
-                surroundings,
-                json,
-                |page, elements| attribute(page, elements, name, value.as_deref()),
-            )
+    let json = json || command.has_late_option("--json");
+    let mut opened = Opened::to_edit(command.page(), surroundings)?;
+    let mut intent = command.intent(&opened.name);
+    from_standard_input(&mut intent.change)?;
+    let answer = attempt(&mut opened, &intent)?;
+    let text = if json {
+        to_json("edit", &answer)
+    } else {
+        let hint = drafts::site_hint(opened.site.root());
+        render::edit::tried(&answer, &hint)
+    };
+    Ok(Outcome { text, found: true })
+}
+
+/// Markup given as `-` is read from standard input.
+fn from_standard_input(change: &mut Change) -> Result<()> {
+    let (Change::Markup { source, .. } | Change::Insert { source, .. }) = change else {
+        return Ok(());
+    };
+    if source == "-" {
+        let read = std::io::read_to_string(std::io::stdin());
+        *source = read
+            .map_err(|error| Problem::bad_use(format!("standard input can't be read: {error}")))?;
+    }
+    Ok(())
+}
+
+/// The properties that a change is about.
+fn properties(change: &Change) -> Vec<PropertyName> {
+    let names: Vec<&str> = match change {
+        Change::Set { property, .. }
+        | Change::Step { property, .. }
+        | Change::Add { property, .. }
+        | Change::Remove { property }
+        | Change::Off { property }
+        | Change::On { property }
+        | Change::Important { property, .. }
+        | Change::Notation { property, .. } => vec![property],
+        Change::Rename { property, to } => vec![property, to],
+        Change::Variable { name, .. } => vec![name],
+        Change::Rule { declarations, .. } => declarations
+            .split(';')
+            .filter_map(|d| Some(d.split_once(':')?.0.trim()))
+            .collect(),
+        _ => Vec::new(),
+    };
+    let mut found: Vec<PropertyName> = Vec::new();
+    for name in names.into_iter().filter_map(PropertyName::parse) {
+        if !found.contains(&name) {
+            found.push(name);
         }
     }
+    found
 }
 
-/// `css/custom.css:4`
-fn rule_place(text: &str) -> Result<(&str, u32)> {
-    let parsed = text
-        .rsplit_once(':')
-        .and_then(|(file, line)| Some((file, line.parse().ok()?)));
-    parsed.ok_or_else(|| {
-        Problem::bad_use(format!(
-            "--in {text}: expected the place of a rule, such as css/custom.css:4"
-        ))
+/// Tries an intent on an opened page, and asks the page again.
+fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
+    let found = subjects(opened, intent)?;
+    let elements: Vec<NodeId> = found.iter().map(|t| t.element).collect();
+    opened.pretend(&elements);
+    let edit = opened.site.make(&opened.page, intent)?;
+    let summaries: Vec<ElementSummary> = found
+        .iter()
+        .map(|target| ElementSummary::of_target(&opened.page, target))
+        .collect();
+    let anchors = anchors(opened, &elements);
+    let before = rules_of(&opened.page, &elements);
+    let reached = reached(opened, &intent.change);
+    let id = opened.site.try_edit(edit.clone())?;
+
+    opened.refresh()?;
+    let still = anchored(opened, &anchors);
+    let now: Vec<NodeId> = still.iter().flatten().copied().collect();
+    opened.pretend(&now);
+    let after = rules_of(&opened.page, &now);
+    let styles = opened.page.styles();
+    let first = still.first().copied().flatten().map(|element| Target {
+        element,
+        pseudo: found[0].pseudo.clone(),
+    });
+    let asked = first.iter().flat_map(|target| {
+        let properties = properties(&intent.change);
+        properties.into_iter().map(|p| why(&styles, target, &p)).collect::<Vec<_>>()
+    });
+    let missing = |rules: &[RuleSummary], others: &[RuleSummary]| -> Vec<RuleSummary> {
+        let same = |a: &RuleSummary, b: &RuleSummary| {
+            a.selector == b.selector && a.place.file == b.place.file && a.layer == b.layer
+        };
+        let new = rules.iter().filter(|rule| !others.iter().any(|o| same(o, rule)));
+        new.cloned().collect()
+    };
+    Ok(EditAnswer {
+        id,
+        elements: summaries,
+        files: drafts::files_of(&opened.site, &edit)?,
+        why: asked.collect(),
+        gained: missing(&after, &before),
+        lost: if still.iter().all(Option::is_some) {
+            missing(&before, &after)
+        } else {
+            Vec::new()
+        },
+        reach: reached.map(|(before, selectors)| Reach {
+            before,
+            after: reach_of(&opened.page, &selectors),
+        }),
+        edit,
     })
 }
 
-/// Tries an edit of a declaration, and says what the property comes to then.
-fn declare(
-    command: &str,
-    subject: &Subject,
-    property: &PropertyName,
-    surroundings: &Surroundings,
-    json: bool,
-    make: impl FnOnce(&Styles<'_>, &Target) -> std::result::Result<Edit, SetError>,
-) -> Result<Outcome> {
-    let mut opened = Opened::new(&subject.page, surroundings)?;
-    let target = opened.element(&subject.element)?;
-    let edit = make(&opened.page.styles(), &target)?;
-    let element = ElementSummary::of_target(&opened.page, &target);
-    let index = element.index as usize;
-    opened.site.try_edit(edit.clone())?;
-
-    // Asked again, on the page as it is now.
-    let (page, element_now) = opened.again(index)?;
-    let same = Target {
-        element: element_now,
-        pseudo: target.pseudo.clone(),
+/// The elements that an intent is about.
+fn subjects(opened: &Opened, intent: &Intent) -> Result<Vec<Target>> {
+    let page = &opened.page;
+    let what = match (&intent.element, &intent.change) {
+        (Some(element), _) => What::parse(element),
+        (None, Change::Variable { .. }) => {
+            return Ok(vec![Target::from(page.document().root_element())]);
+        }
+        (None, _) => return Ok(Vec::new()),
     };
-    let answer = SetAnswer {
-        element,
-        property: property.to_string(),
-        edit: &edit,
-        diff: drafts::diff_of(&opened.site, &edit.file)?,
-        why: why(&page.styles(), &same, property),
-    };
-    let text = if json {
-        to_json(command, &answer)
+    if intent.all {
+        let found = elements(page, &what)?;
+        Ok(found.into_iter().map(Target::from).collect())
     } else {
-        let hint = drafts::site_hint(opened.site.root());
-        render::draft::tried(&answer.edit.intent, &answer.diff, &answer.why, &hint)
-    };
-    Ok(Outcome { text, found: true })
+        Ok(vec![one(page, &what)?])
+    }
 }
 
-#[derive(Serialize)]
-struct MarkAnswer<'a> {
-    elements: Vec<ElementSummary>,
-    edit: &'a Edit,
-    diff: String,
-    /// The rules that match one of the elements now and did not before, and the other way round.
-    gained: Vec<RuleSummary>,
-    lost: Vec<RuleSummary>,
-}
-
-/// Tries an edit of tags, and says which rules that wins and loses.
-fn mark(
-    command: &str,
-    subject: &Subject,
-    all: bool,
-    surroundings: &Surroundings,
-    json: bool,
-    make: impl FnOnce(&Page, &[NodeId]) -> std::result::Result<Edit, AttributeError>,
-) -> Result<Outcome> {
-    let mut opened = Opened::new(&subject.page, surroundings)?;
-    let found = if all {
-        elements(&opened.page, &What::parse(&subject.element))?
-    } else {
-        vec![opened.element(&subject.element)?.element]
-    };
-    let edit = make(&opened.page, &found)?;
-    let indices: Vec<usize> = found
+fn anchors(opened: &Opened, elements: &[NodeId]) -> Vec<Option<Anchor>> {
+    let document = opened.page.document();
+    let file = document.text().name();
+    let start = |id: &NodeId| document.expect_element(*id).start_tag.start();
+    elements
         .iter()
-        .map(|id| opened.page.document().expect_element(*id).index as usize)
-        .collect();
-    let before = rules_of(&opened.page, &indices);
-    opened.site.try_edit(edit.clone())?;
-    let page = opened.site.page(&opened.name, opened.conditions.clone())?;
-    let after = rules_of(&page, &indices);
-    let missing = |rules: &[RuleSummary], others: &[RuleSummary]| -> Vec<RuleSummary> {
-        let new = rules.iter().filter(|rule| !others.contains(rule));
-        new.cloned().collect()
+        .map(|id| opened.site.anchor(file, start(id)))
+        .collect()
+}
+
+/// The elements of the page whose tags begin at anchors.
+fn anchored(opened: &Opened, anchors: &[Option<Anchor>]) -> Vec<Option<NodeId>> {
+    let document = opened.page.document();
+    let at = |anchor: &Option<Anchor>| {
+        let offset = opened.site.offset(anchor.as_ref()?)?;
+        let mut all = document.elements().iter().copied();
+        all.find(|id| document.expect_element(*id).start_tag.start() == offset)
     };
-    let answer = MarkAnswer {
-        elements: found
-            .iter()
-            .map(|id| ElementSummary::new(&opened.page, *id))
-            .collect(),
-        edit: &edit,
-        diff: drafts::diff_of(&opened.site, &edit.file)?,
-        gained: missing(&after, &before),
-        lost: missing(&before, &after),
+    anchors.iter().map(at).collect()
+}
+
+/// How many elements a rule reaches whose selectors are to change, and what these will be.
+fn reached(opened: &Opened, change: &Change) -> Option<(usize, String)> {
+    let Change::Selector { rule, how } = change else {
+        return None;
     };
-    let text = if json {
-        to_json(command, &answer)
-    } else {
-        let hint = drafts::site_hint(opened.site.root());
-        render::draft::marked(
-            &edit.intent,
-            &answer.diff,
-            &answer.gained,
-            &answer.lost,
-            &hint,
-        )
+    let (file, line) = rule.split_once(':')?;
+    let line: u32 = line.split(':').next()?.parse().ok()?;
+    let mut sheets = opened.page.sheets().iter().map(|s| s.styles.sheet());
+    let sheet = sheets.find(|s| s.text().name() == file)?;
+    let (id, _) = sheet.rule_at(line)?;
+    let was = sheet.prelude_source(sheet.rule(id)).to_owned();
+    let fold = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+    let will = match how {
+        SelectorChange::To(to) => to.clone(),
+        SelectorChange::Add(more) => format!("{was}, {more}"),
+        SelectorChange::Drop(less) => {
+            let kept: Vec<&str> = was.split(',').filter(|s| fold(s) != fold(less)).collect();
+            kept.join(",")
+        }
     };
-    Ok(Outcome { text, found: true })
+    Some((reach_of(&opened.page, &was), will))
+}
+
+fn reach_of(page: &Page, selectors: &str) -> usize {
+    elements(page, &What::Selector(selectors.to_owned())).map_or(0, |found| found.len())
 }
 
 /// The rules of the site that match any of some elements.
-fn rules_of(page: &Page, indices: &[usize]) -> Vec<RuleSummary> {
+fn rules_of(page: &Page, elements: &[NodeId]) -> Vec<RuleSummary> {
     let styles = page.styles();
     let mut found: Vec<RuleSummary> = Vec::new();
-    for index in indices {
-        let target = Target::from(page.document().elements()[*index]);
-        for rule in trace(&styles, &target).rules {
+    for element in elements {
+        for rule in trace(&styles, &Target::from(*element)).rules {
             if rule.rule.arrival != "user-agent" && !found.contains(&rule.rule) {
                 found.push(rule.rule);
             }
         }
     }
     found
+}
+
+/// Makes a change of the draft again, for something else.
+pub fn aim(
+    folder: &Path,
+    number: u32,
+    what: &str,
+    surroundings: &Surroundings,
+    json: bool,
+) -> Result<Outcome> {
+    let mut site = Site::of_folder(folder)?;
+    site.hold()?;
+    let tried = site.draft().edit(number).ok_or_else(|| Problem {
+        message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
+        status: 1,
+    })?;
+    let mut intent = tried.edit.intent.clone();
+    match &mut intent.change {
+        Change::Selector { rule, .. } | Change::MoveRule { rule, .. } => what.clone_into(rule),
+        Change::Set {
+            rule: Some(rule), ..
+        }
+        | Change::Add {
+            rule: Some(rule), ..
+        } => what.clone_into(rule),
+        _ => intent.element = Some(what.to_owned()),
+    }
+    // Made over what there is without the old one.
+    let mut bare = Site::of_folder(folder)?;
+    bare.without(number);
+    let mut opened = Opened::of_site(bare, intent.page.clone(), surroundings)?;
+    let found: Vec<NodeId> = subjects(&opened, &intent)?.iter().map(|t| t.element).collect();
+    opened.pretend(&found);
+    let edit = opened.site.make(&opened.page, &intent)?;
+    let said = edit.said.clone();
+    let id = site.aim(number, edit)?.unwrap_or(number);
+    drafts::listed(&site, &format!("Change {number} is now change {id}: {said}"), json)
+}
+
+/// Tries every edit of a script, in order; none where one of them can't be made.
+pub fn script(
+    folder: &Path,
+    script: &Path,
+    surroundings: &Surroundings,
+    json: bool,
+) -> Result<Outcome> {
+    let text = std::fs::read_to_string(script).map_err(|error| {
+        Problem::bad_use(format!("{}: can't be read: {error}", script.display()))
+    })?;
+    let script_of = fingerpost::edit::Script::from_json(&text)
+        .map_err(|error| Problem::bad_use(format!("{}: {error}", script.display())))?;
+    let mut site = Site::of_folder(folder)?;
+    site.hold()?;
+    let before = site.draft().clone();
+    let mut opened: Option<Opened> = None;
+    let mut answers = Vec::new();
+    let mut waiting = Some(site);
+    for (at, intent) in script_of.edits.iter().enumerate() {
+        let site = match opened.take() {
+            Some(opened) => opened.site,
+            None => waiting.take().expect("the site is in one of two hands"),
+        };
+        let next = Opened::of_site(site, intent.page.clone(), surroundings);
+        let tried = next.and_then(|mut next| {
+            let done = attempt(&mut next, intent);
+            opened = Some(next);
+            done
+        });
+        match tried {
+            Ok(answer) => answers.push(answer),
+            Err(problem) => {
+                // All or nothing: half a script is a state that nobody asked for.
+                if let Some(opened) = &mut opened {
+                    opened.site.change_draft(|draft| *draft = before)?;
+                } else {
+                    let mut site = Site::of_folder(folder)?;
+                    site.change_draft(|draft| *draft = before)?;
+                }
+                return Err(Problem {
+                    message: format!(
+                        "{}: edit {}: {}; nothing of the script was tried",
+                        script.display(),
+                        at + 1,
+                        problem.message
+                    ),
+                    status: problem.status,
+                });
+            }
+        }
+    }
+    let site = opened.map(|o| o.site).or(waiting).expect("the site is in one of two hands");
+    let text = if json {
+        to_json("edit --script", Scripted { edits: answers })
+    } else {
+        let hint = drafts::site_hint(site.root());
+        render::edit::scripted(&answers, &drafts::file_answers(&site.changes()?), &hint)
+    };
+    Ok(Outcome {
+        text,
+        found: !script_of.edits.is_empty(),
+    })
+}
+
+#[derive(Serialize)]
+struct Scripted {
+    edits: Vec<EditAnswer>,
 }

@@ -28,21 +28,26 @@
 //!
 //! # Change
 //!
-//! An [`Edit`](edit::Edit) is a [`Patch`](text::Patch) of one file and what was meant by it. Nothing
-//! is ever changed in a tree and written out again: the patch is all that a save writes.
+//! An [`Intent`](edit::Intent) says what is wanted; an [`Edit`](edit::Edit) is what it comes to: a
+//! [`Patch`](text::Patch) of a file or two. Nothing is ever changed in a tree and written out again:
+//! the patch is all that a save writes.
 //!
 //! ```
-//! use fingerpost::page::PropertyName;
 //! use fingerpost::prelude::*;
 //!
 //! let css = "h2{color:teal; top : 0}";
 //! let html = Text::new("a.html", format!("<style>{css}</style><h2>Hi"));
 //! let page = Page::build(html.clone(), Conditions::default(), &mut no_sheets);
-//! let target = one(&page, &What::parse("h2"))?;
-//! let edit = set(&page.styles(), &target, &PropertyName::parse("color").unwrap(), "navy")?;
+//! let change = Change::Set {
+//!     property: "color".into(),
+//!     value: "navy".into(),
+//!     rule: None,
+//!     here: false,
+//! };
+//! let edit = make(&page, &Intent::new("a.html", "h2", change))?;
 //!
 //! assert_eq!(
-//!     edit.patch.apply(html.source()),
+//!     edit.changes[0].patch.apply(html.source()),
 //!     "<style>h2{color:navy; top : 0}</style><h2>Hi"
 //! );
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -74,7 +79,7 @@ pub mod value;
 /// What a program that asks questions needs.
 pub mod prelude {
     pub use crate::condition::Conditions;
-    pub use crate::edit::set;
+    pub use crate::edit::{Change, Intent, make};
     pub use crate::page::{Page, PropertyName, Target};
     pub use crate::question::find::{What, find, one};
     pub use crate::question::trace::trace;

@@ -1,77 +1,29 @@
 //! The draft: what was tried, its diff, and what was saved.
 
+use std::path::Path;
+
 use anstyle::AnsiColor;
-use fingerpost::edit::{Edit, Intent, Step};
-use fingerpost::question::RuleSummary;
-use fingerpost::question::why::WhyAnswer;
-use fingerpost::site::Change;
+use fingerpost::edit::{Edit, Step};
+use fingerpost::site::{Change, Outcome};
 
-use super::{BAD, FAINT, GOOD, HEAD, painted, place, selector};
+use super::{BAD, FAINT, HEAD, painted};
 use crate::drafts::TriedAnswer;
-
-/// A change that has just been put into the draft.
-pub fn tried(intent: &Intent, difference: &str, why: &WhyAnswer, site: &str) -> String {
-    let mut text = format!("Tried, not saved: {intent}\n\n{}\n", diff(difference));
-    for contest in &why.contests {
-        let winner = contest.contenders.iter().find(|c| c.standing == "wins");
-        let from = winner.map_or_else(String::new, |w| {
-            format!("  {}", place(&w.declaration.place))
-        });
-        text.push_str(&format!(
-            "{} of {} is now {}{from}\n",
-            contest.property,
-            why.element.label(),
-            painted(GOOD, &contest.value.computed),
-        ));
-    }
-    text.push_str(&format!(
-        "\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
-    ));
-    text
-}
 
 /// What was taken back, or done again.
 pub fn stepped(step: &Step, undo: bool, edit: Option<&Edit>) -> String {
-    let what = edit.map_or_else(String::new, |e| format!(": {}", e.intent));
-    let (id, done) = match step {
-        Step::Tried { id } => (id, "trying"),
-        Step::Switched { id } => (id, "switching"),
-        Step::Dropped { id, .. } => (id, "dropping"),
+    let what = edit.map_or_else(String::new, |e| format!(": {}", e.said));
+    let id = step.id();
+    let done = match step {
+        Step::Tried { .. } => "trying",
+        Step::Switched { .. } => "switching",
+        Step::Dropped { .. } => "dropping",
+        Step::Aimed { .. } => "aiming",
     };
     if undo {
         format!("Taken back: {done} change {id}{what}")
     } else {
         format!("Done again: {done} change {id}{what}")
     }
-}
-
-/// A change of tags that has just been put into the draft.
-pub fn marked(
-    intent: &Intent,
-    difference: &str,
-    gained: &[RuleSummary],
-    lost: &[RuleSummary],
-    site: &str,
-) -> String {
-    let mut text = format!("Tried, not saved: {intent}\n\n{}\n", diff(difference));
-    let mut list = |head: &str, rules: &[RuleSummary]| {
-        if rules.is_empty() {
-            return;
-        }
-        text.push_str(&format!("{head}\n"));
-        for rule in rules {
-            text.push_str(&format!("  {}  {}\n", selector(rule), place(&rule.place)));
-        }
-    };
-    list("Rules that match now:", gained);
-    list("Rules that match no more:", lost);
-    if gained.is_empty() && lost.is_empty() {
-        text.push_str("The same rules match as before.\n");
-    }
-    text.push_str(&format!(
-        "\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
-    ));
-    text
 }
 
 pub fn draft(edits: &[TriedAnswer<'_>], diffs: &[&str]) -> String {
@@ -88,9 +40,12 @@ pub fn draft(edits: &[TriedAnswer<'_>], diffs: &[&str]) -> String {
         text.push_str(&format!(
             "{:>3}  {}  {}{state}\n",
             tried.id,
-            tried.edit.intent,
-            painted(FAINT, &tried.edit.file)
+            tried.edit.said,
+            painted(FAINT, &tried.edit.files().collect::<Vec<_>>().join(", "))
         ));
+        for warning in &tried.edit.warnings {
+            text.push_str(&format!("     {} {warning}\n", painted(BAD, "mind:")));
+        }
     }
     for difference in diffs {
         text.push_str(&format!("\n{}", diff(difference)));
@@ -110,23 +65,55 @@ pub fn dropped(count: Option<usize>) -> String {
     }
 }
 
-pub fn saved(changes: &[Change]) -> String {
-    if changes.is_empty() {
-        return "There was nothing to save.\n".to_owned();
-    }
+pub fn saved(outcome: &Outcome) -> String {
     let mut text = String::new();
-    for change in changes {
+    for change in &outcome.changes {
         text.push_str(&format!(
             "Saved {}\n\n{}",
             painted(HEAD, change.before.name()),
             diff(&change.diff())
         ));
     }
+    if outcome.changes.is_empty() {
+        text.push_str("There was nothing to save.\n");
+    }
+    for tried in &outcome.lost {
+        text.push_str(&format!(
+            "Dropped change {}, which was off and has lost its place: {}\n",
+            tried.id, tried.edit.said
+        ));
+    }
     text
 }
 
+/// A save that was taken back.
+pub fn unsaved(changes: &[Change], said: &[String]) -> String {
+    let mut text = "Took the last save back:\n".to_owned();
+    for sentence in said {
+        text.push_str(&format!("  {sentence}\n"));
+    }
+    for change in changes {
+        text.push_str(&format!("\n{}", diff(&change.diff())));
+    }
+    text
+}
+
+/// A patch that was written.
+pub fn patched(files: usize, path: &Path) -> String {
+    let files = match files {
+        0 => return format!("There was nothing to save; {} is empty.\n", path.display()),
+        1 => "1 file".to_owned(),
+        many => format!("{many} files"),
+    };
+    format!(
+        "Wrote the changes of {files} to {}. The draft is as it was.\nTo apply it: git apply {}\n",
+        path.display(),
+        path.display()
+    )
+}
+
 /// A unified diff with its lines coloured by what they do.
-fn diff(unified: &str) -> String {
+pub fn diff(unified: &str) -> String {
     let added = AnsiColor::Green.on_default();
     let removed = AnsiColor::Red.on_default();
     let mut text = String::new();

@@ -1,6 +1,7 @@
 //! Answers as text for people. Nothing here computes: it lays out what the core said.
 
 pub mod draft;
+pub mod edit;
 pub mod facts;
 pub mod find;
 pub mod sheets;

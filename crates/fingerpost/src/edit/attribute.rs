@@ -1,76 +1,31 @@
 //! `attribute` and `class`: an attribute set, changed or taken out, of one element or of many.
 
-use thiserror::Error;
-
-use super::{Edit, Intent};
+use super::{EditError, Made};
 use crate::markup::{Document, Element, NodeId, Written};
 use crate::page::Page;
 use crate::question::ElementSummary;
 use crate::text::{Patch, Replacement, TextRange, TextSize};
 
-/// Why an attribute can't be changed.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
-pub enum AttributeError {
-    /// The element has no tag of its own.
-    #[error("{element} has no tag of its own in the source ({place}); the parser put it there")]
-    NoTag {
-        /// The element.
-        element: String,
-        /// Where the parser put it.
-        place: String,
-    },
-    /// The name is none.
-    #[error("'{name}' is no name of an attribute")]
-    NoName {
-        /// As given.
-        name: String,
-    },
-    /// A class is none.
-    #[error("'{class}' is no class; write +name to add one and -name to take one out")]
-    NoClass {
-        /// As given.
-        class: String,
-    },
-    /// Nothing would change.
-    #[error("nothing would change: {why}")]
-    Same {
-        /// Why.
-        why: String,
-    },
-}
-
-/// Sets an attribute of some elements, or takes it out where `value` is none.
-///
-/// # Errors
-/// Where an element has no tag in the source, the name is none, or nothing would change.
-pub fn attribute(
+/// Sets an attribute of an element, or takes it off where `value` is none.
+pub(super) fn attribute(
     page: &Page,
-    elements: &[NodeId],
+    element: NodeId,
     name: &str,
     value: Option<&str>,
-) -> Result<Edit, AttributeError> {
+) -> Result<Made, EditError> {
     let bad =
         |c: char| c.is_whitespace() || c.is_control() || matches!(c, '"' | '\'' | '>' | '/' | '=');
     if name.is_empty() || name.contains(bad) {
-        return Err(AttributeError::NoName {
+        return Err(EditError::NoName {
+            what: "an attribute",
             name: name.to_owned(),
         });
     }
-    let intent = Intent::Attribute {
-        page: page.document().text().name().to_owned(),
-        elements: labels(page, elements),
-        name: name.to_owned(),
-        value: value.map(str::to_owned),
-    };
-    let lower = name.to_ascii_lowercase();
-    edit(page, elements, intent, &lower, |_| value.map(str::to_owned))
+    edit(page, element, &name.to_ascii_lowercase(), value.map(str::to_owned))
 }
 
-/// Adds and takes out classes of some elements: each of `changes` is `+name` or `-name`.
-///
-/// # Errors
-/// Where an element has no tag in the source, a change is none, or nothing would change.
-pub fn class(page: &Page, elements: &[NodeId], changes: &[String]) -> Result<Edit, AttributeError> {
+/// Adds classes to an element and takes some off: each of `changes` is `+name` or `-name`.
+pub(super) fn class(page: &Page, id: NodeId, changes: &[String]) -> Result<Made, EditError> {
     let mut parsed: Vec<(bool, &str)> = Vec::new();
     for change in changes {
         let (adds, name) = match change.split_at_checked(1) {
@@ -80,69 +35,55 @@ pub fn class(page: &Page, elements: &[NodeId], changes: &[String]) -> Result<Edi
         };
         let name = name.trim_start_matches('.');
         if name.is_empty() || name.contains(char::is_whitespace) {
-            return Err(AttributeError::NoClass {
+            return Err(EditError::NoClass {
                 class: change.clone(),
             });
         }
         parsed.push((adds, name));
     }
-    let intent = Intent::Class {
-        page: page.document().text().name().to_owned(),
-        elements: labels(page, elements),
-        changes: changes.to_vec(),
-    };
-    edit(page, elements, intent, "class", |element| {
-        let mut classes: Vec<&str> = element.classes().collect();
-        for (adds, name) in &parsed {
-            classes.retain(|class| *adds || class != name);
-            if *adds && !classes.contains(name) {
-                classes.push(name);
-            }
+    let element = page.document().expect_element(id);
+    let mut classes: Vec<&str> = element.classes().collect();
+    for (adds, name) in &parsed {
+        classes.retain(|class| *adds || class != name);
+        if *adds && !classes.contains(name) {
+            classes.push(name);
         }
-        let same = classes.iter().copied().eq(element.classes());
-        if same {
-            return element.attribute("class").map(str::to_owned);
-        }
+    }
+    let value = if classes.iter().copied().eq(element.classes()) {
+        element.attribute("class").map(str::to_owned)
+    } else {
         (!classes.is_empty()).then(|| classes.join(" "))
+    };
+    edit(page, id, "class", value)
+}
+
+/// The error of an element that has no tag of its own.
+pub(super) fn needs_tag(page: &Page, id: NodeId) -> Result<&Element, EditError> {
+    let element = page.document().expect_element(id);
+    if element.written == Written::Tag {
+        return Ok(element);
+    }
+    let summary = ElementSummary::new(page, id);
+    Err(EditError::NoTag {
+        element: summary.label(),
+        place: summary.place.to_string(),
     })
 }
 
-fn labels(page: &Page, elements: &[NodeId]) -> Vec<String> {
-    elements
-        .iter()
-        .map(|id| ElementSummary::new(page, *id).label())
-        .collect()
-}
-
-fn edit(
-    page: &Page,
-    elements: &[NodeId],
-    intent: Intent,
-    name: &str,
-    wanted: impl Fn(&Element) -> Option<String>,
-) -> Result<Edit, AttributeError> {
+fn edit(page: &Page, id: NodeId, name: &str, wanted: Option<String>) -> Result<Made, EditError> {
+    let element = needs_tag(page, id)?;
     let document = page.document();
-    let mut replacements = Vec::new();
-    for id in elements {
-        let element = document.expect_element(*id);
-        if element.written != Written::Tag {
-            let summary = ElementSummary::new(page, *id);
-            return Err(AttributeError::NoTag {
-                element: summary.label(),
-                place: summary.place.to_string(),
-            });
-        }
-        replacements.extend(change(document, element, name, wanted(element)));
-    }
-    if replacements.is_empty() {
-        return Err(AttributeError::Same {
-            why: format!("{name} is so already"),
-        });
-    }
-    Ok(Edit {
-        intent,
-        file: document.text().name().to_owned(),
-        patch: Patch::new(replacements).expect("tags don't overlap"),
+    let was = element.attribute(name).map(str::to_owned);
+    let change = change(document, element, name, wanted).ok_or_else(|| EditError::Nothing {
+        why: match &was {
+            Some(value) => format!("{name} is '{value}' already"),
+            None => format!("it has no {name}"),
+        },
+    })?;
+    let patch = Patch::single(change.range, change.with);
+    Ok(Made {
+        was,
+        ..Made::of(document.text().name(), patch)
     })
 }
 

@@ -1,113 +1,109 @@
-//! `add` and `remove`: a declaration more, or one less.
+//! `add`, `remove`, `rename`, `important`: a declaration more, one less, or one that says otherwise.
 
-use super::set::{SetError, behind, check, is_placed, place, winner};
-use super::{AttributeError, Edit, Intent, attribute};
-use crate::cascade::Origin;
+use super::attribute::attribute;
+use super::habits::{indent_at, indent_step, line_ending};
+use super::place::{RuleAt, place, strongest, winner};
+use super::set::{behind, check};
+use super::{EditError, Made};
 use crate::markup::NodeId;
-use crate::page::{DeclarationRef, PropertyName, SheetRef, Styles, Target};
+use crate::page::{PropertyName, Styles, Target};
 use crate::question::ElementSummary;
-use crate::sheet::{Declaration, RuleId, RuleKind, Sheet};
+use crate::sheet::{Declaration, RuleId, Sheet};
 use crate::text::{Patch, TextRange, TextSize};
 
-/// Adds a declaration to a rule, behind those that it has, as they are written.
-///
-/// `rule` is a place of the rule, a file and a line; without it the declaration goes into the
-/// strongest of the site's rules that match the target.
-///
-/// # Errors
-/// Where the value does not fit, or there is no such rule.
-pub fn add(
+/// A declaration more in a rule, or in the strongest that matches.
+pub(super) fn add(
     styles: &Styles<'_>,
     target: &Target,
     property: &PropertyName,
     value: &str,
-    rule: Option<(&str, u32)>,
-) -> Result<Edit, SetError> {
+) -> Result<Made, EditError> {
+    let rule = strongest(styles, target).ok_or_else(|| EditError::NoRule {
+        place: ElementSummary::of_target(styles.page(), target).label(),
+    })?;
+    add_to(styles, rule, property, value)
+}
+
+/// A declaration more in a rule, behind those that it has, as they are written.
+pub(super) fn add_to(
+    styles: &Styles<'_>,
+    rule: RuleAt,
+    property: &PropertyName,
+    value: &str,
+) -> Result<Made, EditError> {
     let value = value.trim();
     check(property, value)?;
-    let (sheet_at, rule) = match rule {
-        Some((file, line)) => rule_named(styles, file, line)?,
-        None => strongest(styles, target)?,
-    };
-    let page = styles.page();
-    let sheet = page.sheets()[sheet_at as usize].styles.sheet();
-    if !is_placed(styles, SheetRef::Listed(sheet_at)) {
-        return Err(SetError::NoRule {
-            place: sheet
-                .text()
-                .place(sheet.rule(rule).span.start())
-                .to_string(),
-        });
-    }
+    let sheet = rule.sheet(styles);
     let name = property.to_string();
-    let (range, with) = match sheet.declarations_of(rule).last() {
+    let (range, with) = match sheet.declarations_of(rule.rule).last() {
         Some((last, _)) => {
-            let (range, text) = behind(sheet, last, &name, value);
-            // What the last one is marked with is not the new one's.
-            (range, text.replace("!important", "").trim_end().to_owned())
+            let (range, text) = behind(sheet, last, &name, value, false);
+            (range, text)
         }
-        None => first(sheet, rule, &name, value),
+        None => first(sheet, rule.rule, &name, value),
     };
-    let head = sheet.rule(rule);
-    Ok(Edit {
-        intent: Intent::Add {
-            page: page.document().text().name().to_owned(),
-            rule: sheet
-                .prelude_source(head)
-                .split_whitespace()
-                .collect::<Vec<_>>()
-                .join(" "),
-            property: name,
-            value: value.to_owned(),
-        },
-        file: sheet.text().name().to_owned(),
-        patch: Patch::single(range, with),
+    let head = sheet.prelude_source(sheet.rule(rule.rule));
+    Ok(Made {
+        was: Some(head.split_whitespace().collect::<Vec<_>>().join(" ")),
+        ..rule.change(styles, Patch::single(range, with))
     })
 }
 
 /// Takes the winning declaration of a property out.
-///
-/// # Errors
-/// Where nothing of the site sets the property, or several declarations do.
-pub fn remove(
+pub(super) fn remove(
     styles: &Styles<'_>,
     target: &Target,
     property: &PropertyName,
-) -> Result<Edit, SetError> {
+) -> Result<Made, EditError> {
     let element = ElementSummary::of_target(styles.page(), target).label();
     let reference = winner(styles, target, property, &element)?;
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
     let source = sheet.text().source();
-    let written = source[declaration.span].to_owned();
     let range = with_its_line(source, declaration);
-    Ok(Edit {
-        intent: Intent::Remove {
-            page: styles.page().document().text().name().to_owned(),
-            element,
-            declaration: written,
-        },
-        file: sheet.text().name().to_owned(),
-        patch: place(styles, reference, sheet.text(), range, ""),
+    Ok(Made {
+        was: Some(source[declaration.span].to_owned()),
+        ..place(styles, reference, range, "")
+    })
+}
+
+/// Makes the winning declaration one of another property.
+pub(super) fn rename(
+    styles: &Styles<'_>,
+    target: &Target,
+    property: &PropertyName,
+    to: &PropertyName,
+) -> Result<Made, EditError> {
+    let element = ElementSummary::of_target(styles.page(), target).label();
+    let reference = winner(styles, target, property, &element)?;
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    let declaration = sheet.declaration(reference.id);
+    let written = sheet.name_source(declaration).to_owned();
+    if PropertyName::parse(&written).as_ref() == Some(to) {
+        return Err(EditError::Nothing {
+            why: format!("the declaration that wins {property} is one of {to} already"),
+        });
+    }
+    check(to, sheet.value_source(declaration))?;
+    Ok(Made {
+        was: Some(written),
+        ..place(styles, reference, declaration.name, &to.to_string())
     })
 }
 
 /// Adds a declaration to an element's own style attribute, which it gets if it has none. A
 /// declaration of the property that stands there gets the value.
-///
-/// # Errors
-/// Where the value does not fit, or the element has no tag of its own.
-pub fn add_here(
+pub(super) fn add_here(
     styles: &Styles<'_>,
     element: NodeId,
     property: &PropertyName,
     value: &str,
-) -> Result<Edit, SetError> {
+) -> Result<Made, EditError> {
     let value = value.trim();
     check(property, value)?;
     let page = styles.page();
-    let label = ElementSummary::new(page, element).label();
     let name = property.to_string();
     let written = page
         .document()
@@ -135,37 +131,27 @@ pub fn add_here(
             format!("{before}{gap}{name}: {value}")
         }
     };
-    let edit = attribute(page, &[element], "style", Some(&text)).map_err(|error| match error {
-        AttributeError::Same { .. } => SetError::Same {
+    let made = attribute(page, element, "style", Some(&text)).map_err(|error| match error {
+        EditError::Nothing { .. } => EditError::Same {
             property: name.clone(),
             value: value.to_owned(),
             place: ElementSummary::new(page, element).place,
         },
-        other => SetError::NoRule {
-            place: other.to_string(),
-        },
+        other => other,
     })?;
-    Ok(Edit {
-        intent: Intent::AddHere {
-            page: page.document().text().name().to_owned(),
-            element: label,
-            property: name,
-            value: value.to_owned(),
-        },
-        ..edit
+    Ok(Made {
+        was: Some("its own style attribute".to_owned()),
+        ..made
     })
 }
 
 /// Marks the winning declaration of a property `!important`, or takes the mark off.
-///
-/// # Errors
-/// Where nothing of the site sets the property, several declarations do, or it is so already.
-pub fn important(
+pub(super) fn important(
     styles: &Styles<'_>,
     target: &Target,
     property: &PropertyName,
     on: bool,
-) -> Result<Edit, SetError> {
+) -> Result<Made, EditError> {
     let element = ElementSummary::of_target(styles.page(), target).label();
     let reference = winner(styles, target, property, &element)?;
     let style_sheet = styles.sheet(reference.sheet);
@@ -180,68 +166,14 @@ pub fn important(
             } else {
                 "not !important"
             };
-            return Err(SetError::Same {
+            return Err(EditError::Same {
                 property: property.to_string(),
                 value: word.to_owned(),
                 place: sheet.text().place(declaration.span.start()),
             });
         }
     };
-    Ok(Edit {
-        intent: Intent::Important {
-            page: styles.page().document().text().name().to_owned(),
-            element,
-            property: property.to_string(),
-            on,
-        },
-        file: sheet.text().name().to_owned(),
-        patch: place(styles, reference, sheet.text(), range, with),
-    })
-}
-
-fn rule_named(styles: &Styles<'_>, file: &str, line: u32) -> Result<(u32, RuleId), SetError> {
-    let sheets = styles.page().sheets().iter().enumerate();
-    let mut named = sheets.filter(|(_, s)| s.styles.sheet().text().name() == file);
-    let found = named.find_map(|(at, page_sheet)| {
-        let sheet = page_sheet.styles.sheet();
-        let (rule, _) = sheet.rule_at(line)?;
-        (sheet.rule(rule).kind == RuleKind::Style).then_some((at as u32, rule))
-    });
-    found.ok_or_else(|| SetError::NoRule {
-        place: format!("{file}:{line}"),
-    })
-}
-
-/// The strongest rule of the site's sheets that matches and applies.
-fn strongest(styles: &Styles<'_>, target: &Target) -> Result<(u32, RuleId), SetError> {
-    let rows = styles.declarations(target);
-    let own = rows.iter().filter(|(reference, rank, blocked)| {
-        rank.origin == Origin::Author
-            && blocked.is_none()
-            && matches!(reference.sheet, SheetRef::Listed(_))
-    });
-    let best = own.max_by(|(_, a, _), (_, b, _)| {
-        let plain = |rank: &crate::cascade::Rank| crate::cascade::Rank {
-            important: false,
-            ..*rank
-        };
-        plain(a).compare(&plain(b)).0
-    });
-    match best {
-        Some((
-            DeclarationRef {
-                sheet: SheetRef::Listed(at),
-                id,
-            },
-            ..,
-        )) => {
-            let sheet = styles.page().sheets()[*at as usize].styles.sheet();
-            Ok((*at, sheet.declaration(*id).rule))
-        }
-        _ => Err(SetError::NoRule {
-            place: ElementSummary::of_target(styles.page(), target).label(),
-        }),
-    }
+    Ok(place(styles, reference, range, with))
 }
 
 /// The first declaration of an empty rule, on a line of its own where the block has lines.
@@ -255,14 +187,9 @@ fn first(sheet: &Sheet, rule: RuleId, name: &str, value: &str) -> (TextRange, St
         let gap = if text == "{}" { " " } else { "" };
         return (TextRange::empty(inside), format!(" {name}: {value};{gap}"));
     }
-    let start = usize::from(rule.span.start());
-    let line = source[..start].rfind('\n').map_or(0, |at| at + 1);
-    let indent: String = source[line..start]
-        .chars()
-        .take_while(|c| c.is_whitespace())
-        .collect();
-    let step = if source.contains("\n\t") { "\t" } else { "  " };
-    let ending = if text.contains("\r\n") { "\r\n" } else { "\n" };
+    let indent = indent_at(source, rule.span.start().into());
+    let step = indent_step(&source[sheet.span()]);
+    let ending = line_ending(source);
     (
         TextRange::empty(inside),
         format!("{ending}{indent}{step}{name}: {value};"),
@@ -270,7 +197,7 @@ fn first(sheet: &Sheet, rule: RuleId, name: &str, value: &str) -> (TextRange, St
 }
 
 /// A declaration with its semicolon, and with its line where it stands there alone.
-fn with_its_line(source: &str, declaration: &Declaration) -> TextRange {
+pub(super) fn with_its_line(source: &str, declaration: &Declaration) -> TextRange {
     let start = usize::from(declaration.span.start());
     let mut end = usize::from(declaration.span.end());
     if declaration.semicolon {

@@ -12,11 +12,11 @@ use similar::TextDiff;
 use thiserror::Error;
 
 use super::Edit;
-use super::weave::Weave;
-use crate::text::{EncodingError, Patch, Text, TextRange, TextSize};
+use super::weave::{PieceAnchor, Weave};
+use crate::text::{EncodingError, Patch, Replacement, Text, TextRange, TextSize};
 
 /// The version of the draft file.
-pub const DRAFT_VERSION: u32 = 2;
+pub const DRAFT_VERSION: u32 = 3;
 
 /// The bytes that a file had when the first edit of it was made.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -71,13 +71,18 @@ pub enum DraftError {
         found: u32,
     },
     /// A file is not what the draft was based on.
-    #[error(
-        "{file} has changed on disk since the draft was made; drop the draft and make the change \
-         again"
-    )]
+    #[error("{file} has changed on disk since the draft was made")]
     Changed {
         /// The file.
         file: String,
+    },
+    /// Edits stand in lines that changed on disk too.
+    #[error("{} in lines of {file} that changed on disk too; drop them and make them again", standing(.ids))]
+    Conflict {
+        /// The file.
+        file: String,
+        /// The numbers of the edits.
+        ids: Vec<u32>,
     },
     /// A patch does not fit its text.
     #[error("the draft's change of {file} does not fit the file; drop the draft")]
@@ -85,10 +90,46 @@ pub enum DraftError {
         /// The file.
         file: String,
     },
+    /// A file that the draft is about was not given.
+    #[error("{file} can't be read")]
+    NoBase {
+        /// The file.
+        file: String,
+    },
+    /// Edits were made over others that are not to be saved with them.
+    #[error("{} made over others that are not among them; save those too", made(.ids))]
+    Apart {
+        /// The numbers of the edits.
+        ids: Vec<u32>,
+    },
     /// The changed text can't be written in the file's encoding.
     #[error(transparent)]
     Encoding(#[from] EncodingError),
 }
+
+/// `change 3 stands`, `changes 3 and 4 stand`.
+fn standing(ids: &[u32]) -> String {
+    let verb = if ids.len() == 1 { "stands" } else { "stand" };
+    format!("{} {verb}", numbered(ids))
+}
+
+/// `change 3 was`, `changes 3 and 4 were`.
+fn made(ids: &[u32]) -> String {
+    let verb = if ids.len() == 1 { "was" } else { "were" };
+    format!("{} {verb}", numbered(ids))
+}
+
+/// `change 3`, `changes 3 and 4`.
+pub(crate) fn numbered(ids: &[u32]) -> String {
+    let shown: Vec<String> = ids.iter().map(u32::to_string).collect();
+    match shown.len() {
+        1 => format!("change {}", shown[0]),
+        _ => format!("changes {}", shown.join(" and ")),
+    }
+}
+
+/// Files as they are on disk, by name.
+pub type Bases = BTreeMap<String, Arc<Text>>;
 
 /// Whether an edit of the draft counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -111,7 +152,7 @@ pub struct Tried {
     pub id: u32,
     /// Whether it counts.
     pub state: EditState,
-    /// The edits of the same file that were on when it was made: its patch is of the text so.
+    /// The edits that counted when it was made: its patches are of the texts so.
     over: BTreeSet<u32>,
     /// The edit.
     pub edit: Edit,
@@ -138,15 +179,42 @@ pub enum Step {
         /// What it was before.
         was: EditState,
     },
+    /// An edit was made anew, for another element.
+    Aimed {
+        /// The number of the new one.
+        id: u32,
+        /// The number of the old one, which was thrown away.
+        instead_of: u32,
+        /// What that was before.
+        was: EditState,
+    },
 }
 
-/// A file as the draft leaves it.
-#[derive(Debug)]
+impl Step {
+    /// The edit that the step is about.
+    pub fn id(self) -> u32 {
+        let (Step::Tried { id }
+        | Step::Switched { id }
+        | Step::Dropped { id, .. }
+        | Step::Aimed { id, .. }) = self;
+        id
+    }
+}
+
+/// The files as the draft leaves them.
+#[derive(Debug, Default)]
 pub struct Drafted {
-    /// Its text.
-    pub text: Arc<Text>,
-    /// The edits of it that are on and have lost their place: what they change is not there.
+    /// Their texts, by name.
+    pub texts: Bases,
+    /// The edits that are on and have lost their place: what they change is not there.
     pub adrift: Vec<u32>,
+}
+
+/// A place in a file that stays the same whatever is switched, dropped or tried later.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Anchor {
+    file: String,
+    piece: PieceAnchor,
 }
 
 /// The edits tried and not yet saved.
@@ -227,20 +295,72 @@ impl Draft {
         self.is_empty() && self.done.is_empty() && self.undone.is_empty()
     }
 
-    fn on(&self, file: &str) -> BTreeSet<u32> {
+    fn on(&self) -> BTreeSet<u32> {
         let all = self.edits.iter();
-        all.filter(|t| t.edit.file == file && t.state == EditState::On)
+        all.filter(|t| t.state == EditState::On)
             .map(|t| t.id)
             .collect()
     }
 
-    /// Adds an edit, made over what the draft shows now; `base` is the edited file as it is on disk.
-    /// Gives the edit's number.
-    pub fn push(&mut self, edit: Edit, base: &Arc<Text>) -> u32 {
-        let over = self.counting(base);
-        self.bases
-            .entry(edit.file.clone())
-            .or_insert_with(|| Base::of(base));
+    /// Adds an edit, made over what the draft shows now; `bases` are the files of the draft and of
+    /// the edit as they are on disk. Gives the edit's number.
+    ///
+    /// # Errors
+    /// Where a file is not what the draft was based on, or the edit does not fit; the draft is then
+    /// as it was.
+    pub fn push(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {
+        let before = self.clone();
+        let id = self.insert(edit, bases)?;
+        self.did(Step::Tried { id });
+        if let Err(error) = self.weaves(bases) {
+            *self = before;
+            return Err(error);
+        }
+        Ok(id)
+    }
+
+    /// Puts an edit, made over what the draft shows without `old`, in that one's place. Gives its
+    /// number; `None` where there is none of the old number.
+    ///
+    /// # Errors
+    /// As [`Draft::push`].
+    pub fn aim(&mut self, old: u32, edit: Edit, bases: &Bases) -> Result<Option<u32>, DraftError> {
+        let Some(was) = self.edit(old).map(|t| t.state) else {
+            return Ok(None);
+        };
+        let before = self.clone();
+        if let Some(tried) = self.tried_mut(old) {
+            tried.state = EditState::Dropped;
+        }
+        let made = self
+            .insert(edit, bases)
+            .and_then(|id| self.weaves(bases).map(|_| id));
+        match made {
+            Ok(id) => {
+                self.did(Step::Aimed {
+                    id,
+                    instead_of: old,
+                    was,
+                });
+                Ok(Some(id))
+            }
+            Err(error) => {
+                *self = before;
+                Err(error)
+            }
+        }
+    }
+
+    fn insert(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {
+        let over = self.counting(&self.weaves(bases)?);
+        for file in edit.files() {
+            let base = bases.get(file).ok_or_else(|| DraftError::NoBase {
+                file: file.to_owned(),
+            })?;
+            self.bases
+                .entry(file.to_owned())
+                .or_insert_with(|| Base::of(base));
+        }
         let id = self.next;
         self.next += 1;
         self.edits.push(Tried {
@@ -249,20 +369,12 @@ impl Draft {
             over,
             edit,
         });
-        self.did(Step::Tried { id });
-        id
+        Ok(id)
     }
 
-    /// The edits of a file that its text shows: those that are on and have not lost their place.
-    fn counting(&self, base: &Arc<Text>) -> BTreeSet<u32> {
-        let on = self.on(base.name());
-        match self.weave(base) {
-            Ok(Some(weave)) => {
-                let placed = on.iter().copied();
-                placed.filter(|id| !weave.is_adrift(*id, &on)).collect()
-            }
-            _ => on,
-        }
+    /// The edits that the texts show: those that are on and have not lost their place.
+    fn counting(&self, weaves: &Weaves<'_>) -> BTreeSet<u32> {
+        placed(weaves, &self.on())
     }
 
     fn did(&mut self, step: Step) {
@@ -317,13 +429,21 @@ impl Draft {
     }
 
     fn turn(&mut self, step: Step, back: bool) {
-        let (Step::Tried { id } | Step::Switched { id } | Step::Dropped { id, .. }) = step;
-        let Some(tried) = self.tried_mut(id) else {
+        if let Step::Aimed {
+            instead_of, was, ..
+        } = step
+            && let Some(old) = self.tried_mut(instead_of)
+        {
+            old.state = if back { was } else { EditState::Dropped };
+        }
+        let Some(tried) = self.tried_mut(step.id()) else {
             return;
         };
         tried.state = match (step, back) {
-            (Step::Tried { .. }, true) | (Step::Dropped { .. }, false) => EditState::Dropped,
-            (Step::Tried { .. }, false) => EditState::On,
+            (Step::Tried { .. } | Step::Aimed { .. }, true) | (Step::Dropped { .. }, false) => {
+                EditState::Dropped
+            }
+            (Step::Tried { .. } | Step::Aimed { .. }, false) => EditState::On,
             (Step::Dropped { was, .. }, true) => was,
             (Step::Switched { .. }, _) => match tried.state {
                 EditState::On => EditState::Off,
@@ -334,9 +454,8 @@ impl Draft {
 
     /// The edit that a step is about, thrown away or not.
     pub fn edit_of(&self, step: Step) -> Option<&Edit> {
-        let (Step::Tried { id } | Step::Switched { id } | Step::Dropped { id, .. }) = step;
-        let all = self.edits.iter();
-        all.filter(|tried| tried.id == id).map(|t| &t.edit).next()
+        let mut all = self.edits.iter();
+        all.find(|tried| tried.id == step.id()).map(|t| &t.edit)
     }
 
     /// The files that the draft is about.
@@ -344,92 +463,314 @@ impl Draft {
         self.bases.keys().map(String::as_str)
     }
 
-    /// A file after those edits of it that are on.
+    /// The files after those edits that are on, of those files that are given.
     ///
     /// # Errors
-    /// Where the file is not what the draft was based on, or an edit does not fit.
-    pub fn apply(&self, base: &Arc<Text>) -> Result<Drafted, DraftError> {
-        let Some(weave) = self.weave(base)? else {
-            return Ok(Drafted {
-                text: base.clone(),
-                adrift: Vec::new(),
-            });
-        };
-        let on = self.on(base.name());
-        let adrift: Vec<u32> = on
-            .iter()
-            .copied()
-            .filter(|id| weave.is_adrift(*id, &on))
-            .collect();
+    /// Where a file is not what the draft was based on, or an edit does not fit.
+    pub fn replay(&self, bases: &Bases) -> Result<Drafted, DraftError> {
+        let weaves = self.weaves(bases)?;
+        let on = self.on();
         // What has lost its place is never put into a wrong one.
-        let counts: BTreeSet<u32> = on.into_iter().filter(|id| !adrift.contains(id)).collect();
-        Ok(Drafted {
-            text: replaced(base, &weave.text(&counts))?,
-            adrift,
+        let counts = placed(&weaves, &on);
+        self.texts(&weaves, bases, &counts).map(|texts| Drafted {
+            texts,
+            adrift: on.difference(&counts).copied().collect(),
         })
     }
 
-    fn weave<'a>(&'a self, base: &'a Arc<Text>) -> Result<Option<Weave<'a>>, DraftError> {
-        let file = base.name();
-        let Some(expected) = self.bases.get(file) else {
-            return Ok(None);
-        };
-        if *expected != Base::of(base) {
-            return Err(DraftError::Changed {
-                file: file.to_owned(),
-            });
-        }
-        let mut weave = Weave::new(base.source());
-        for tried in self.edits.iter().filter(|t| t.edit.file == file) {
-            if !weave.record(tried.id, &tried.edit.patch, &tried.over) {
-                return Err(DraftError::Misfit {
-                    file: file.to_owned(),
-                });
-            }
-        }
-        Ok(Some(weave))
+    /// One file after those edits that are on, of a draft that is about no other.
+    ///
+    /// # Errors
+    /// As [`Draft::replay`].
+    pub fn apply(&self, base: &Arc<Text>) -> Result<Arc<Text>, DraftError> {
+        let bases = Bases::from([(base.name().to_owned(), base.clone())]);
+        let mut drafted = self.replay(&bases)?;
+        Ok(drafted.texts.remove(base.name()).unwrap_or(base.clone()))
     }
 
-    /// Takes a file that has just been saved out of the draft. Edits of it that are off stay, carried
-    /// over to the saved text.
-    pub(crate) fn saved(
-        &mut self,
-        before: &Arc<Text>,
-        after: &Arc<Text>,
-    ) -> Result<(), DraftError> {
-        let file = before.name().to_owned();
-        let on = self.on(&file);
-        let mut kept: Vec<(u32, Patch)> = Vec::new();
-        if let Some(weave) = self.weave(before)? {
-            let off = self.edits.iter().filter(|t| t.edit.file == file);
-            for tried in off.filter(|t| t.state == EditState::Off) {
-                let mut with = on.clone();
-                with.insert(tried.id);
-                if !weave.is_adrift(tried.id, &with) {
-                    kept.push((tried.id, difference(after.source(), &weave.text(&with))));
+    fn texts(
+        &self,
+        weaves: &Weaves<'_>,
+        bases: &Bases,
+        on: &BTreeSet<u32>,
+    ) -> Result<Bases, DraftError> {
+        let texts = weaves.iter().map(|(file, weave)| {
+            let base = &bases[*file];
+            Ok(((*file).to_owned(), replaced(base, &weave.text(on))?))
+        });
+        texts.collect()
+    }
+
+    /// Where an offset of a file, as the draft leaves it, is in any later state of the draft.
+    pub fn anchor(&self, bases: &Bases, file: &str, offset: TextSize) -> Option<Anchor> {
+        let weaves = self.weaves(bases).ok()?;
+        let piece = match weaves.get(file) {
+            Some(weave) => weave.anchor(offset.into(), &self.counting(&weaves))?,
+            // A file that the draft is not about has its own text only.
+            None => PieceAnchor::of_base(offset.into()),
+        };
+        Some(Anchor {
+            file: file.to_owned(),
+            piece,
+        })
+    }
+
+    /// The offset of an anchor in its file as the draft leaves it now; none where its text is gone.
+    pub fn offset(&self, bases: &Bases, anchor: &Anchor) -> Option<TextSize> {
+        let weaves = self.weaves(bases).ok()?;
+        let offset = match weaves.get(anchor.file.as_str()) {
+            Some(weave) => weave.offset(&anchor.piece, &self.counting(&weaves))?,
+            None => anchor.piece.in_base()?,
+        };
+        Some(TextSize::new(offset as u32))
+    }
+
+    fn weaves<'a>(&'a self, bases: &'a Bases) -> Result<Weaves<'a>, DraftError> {
+        let mut weaves = Weaves::new();
+        for (file, expected) in &self.bases {
+            let Some(base) = bases.get(file) else {
+                continue;
+            };
+            if *expected != Base::of(base) {
+                return Err(DraftError::Changed { file: file.clone() });
+            }
+            weaves.insert(file, Weave::new(base.source()));
+        }
+        for tried in &self.edits {
+            for change in &tried.edit.changes {
+                let Some(weave) = weaves.get_mut(change.file.as_str()) else {
+                    continue;
+                };
+                if !weave.record(tried.id, &change.patch, &tried.over) {
+                    return Err(DraftError::Misfit {
+                        file: change.file.clone(),
+                    });
                 }
             }
         }
-        self.bases.remove(&file);
-        if !kept.is_empty() {
-            self.bases.insert(file.clone(), Base::of(after));
+        Ok(weaves)
+    }
+
+    /// The files after only some of the edits, all of which must be on: what a save of them writes.
+    ///
+    /// # Errors
+    /// [`DraftError::Apart`] where one of them was made over another that is not among them.
+    pub fn partly(&self, bases: &Bases, ids: &BTreeSet<u32>) -> Result<Bases, DraftError> {
+        let weaves = self.weaves(bases)?;
+        let alone = placed(&weaves, ids);
+        let apart: Vec<u32> = ids.difference(&alone).copied().collect();
+        if !apart.is_empty() {
+            return Err(DraftError::Apart { ids: apart });
         }
-        self.edits.retain_mut(|tried| {
-            if tried.edit.file != file {
-                return true;
+        self.texts(&weaves, bases, ids)
+    }
+
+    /// Takes edits that have just been saved out of the draft; `after` are the files as they are now.
+    /// The others stay, carried over to the saved texts. Gives those that could not be carried over:
+    /// they were off, and what they change is gone.
+    ///
+    /// # Errors
+    /// Where a file is not what the draft was based on.
+    pub fn saved(
+        &mut self,
+        bases: &Bases,
+        after: &Bases,
+        ids: &BTreeSet<u32>,
+    ) -> Result<Vec<Tried>, DraftError> {
+        let weaves = self.weaves(bases)?;
+        let stay: BTreeSet<u32> = self
+            .edits()
+            .map(|t| t.id)
+            .filter(|id| !ids.contains(id))
+            .collect();
+        let mut kept: Vec<Tried> = Vec::new();
+        let mut lost: Vec<Tried> = Vec::new();
+        for tried in self.edits.iter().filter(|t| stay.contains(&t.id)) {
+            let over: BTreeSet<u32> = tried.over.intersection(&stay).copied().collect();
+            let around: BTreeSet<u32> = over.union(ids).copied().collect();
+            match carried(&weaves, tried, &around) {
+                Some(edit) => kept.push(Tried {
+                    edit,
+                    over,
+                    ..tried.clone()
+                }),
+                None => lost.push(tried.clone()),
             }
-            let Some((_, patch)) = kept.iter().find(|(id, _)| *id == tried.id) else {
-                return false;
-            };
-            tried.edit.patch = patch.clone();
-            tried.over = BTreeSet::new();
-            true
-        });
+        }
+        drop(weaves);
+        self.edits = kept;
+        self.bases.clear();
+        let files: BTreeSet<String> = self
+            .edits
+            .iter()
+            .flat_map(|t| t.edit.files().map(str::to_owned))
+            .collect();
+        for file in files {
+            if let Some(text) = after.get(&file) {
+                self.bases.insert(file, Base::of(text));
+            }
+        }
         // What was done before a save is not taken back step by step.
         self.done.clear();
         self.undone.clear();
-        Ok(())
+        Ok(lost)
     }
+
+    /// Carries the draft over to files that changed on disk: a three-way merge, line by line, of
+    /// what the draft was based on, what is there now, and the edits. `old` and `new` hold the files
+    /// before and now.
+    ///
+    /// # Errors
+    /// [`DraftError::Conflict`] where an edit stands in lines that changed; the draft is then as it
+    /// was.
+    pub fn merge(&mut self, old: &Bases, new: &Bases) -> Result<Vec<String>, DraftError> {
+        let mut moved: Vec<(String, Patch)> = Vec::new();
+        for (file, base) in &self.bases {
+            let (Some(before), Some(after)) = (old.get(file), new.get(file)) else {
+                return Err(DraftError::NoBase { file: file.clone() });
+            };
+            if *base != Base::of(after) {
+                moved.push((
+                    file.clone(),
+                    line_difference(before.source(), after.source()),
+                ));
+            }
+        }
+        let nothing = BTreeSet::new();
+        let mut weaves = Weaves::new();
+        for file in self.bases.keys() {
+            let mut weave = Weave::new(old[file].source());
+            if let Some((_, patch)) = moved.iter().find(|(name, _)| name == file)
+                && !weave.record(ON_DISK, patch, &nothing)
+            {
+                return Err(DraftError::Misfit { file: file.clone() });
+            }
+            weaves.insert(file, weave);
+        }
+        let live: BTreeSet<u32> = self.edits().map(|t| t.id).collect();
+        for tried in &self.edits {
+            for change in &tried.edit.changes {
+                let weave = weaves.get_mut(change.file.as_str());
+                if weave.is_some_and(|w| !w.record(tried.id, &change.patch, &tried.over)) {
+                    return Err(DraftError::Misfit {
+                        file: change.file.clone(),
+                    });
+                }
+            }
+        }
+        for (file, _) in &moved {
+            let weave = &weaves[file.as_str()];
+            let all = self.edits().filter(|t| t.edit.patch_of(file).is_some());
+            let stuck: Vec<u32> = all
+                .filter(|t| {
+                    let mut around = t.over.clone();
+                    around.insert(t.id);
+                    let before = weave.is_adrift(t.id, &around);
+                    around.insert(ON_DISK);
+                    !before && weave.is_adrift(t.id, &around)
+                })
+                .map(|t| t.id)
+                .collect();
+            if !stuck.is_empty() {
+                return Err(DraftError::Conflict {
+                    file: file.clone(),
+                    ids: stuck,
+                });
+            }
+        }
+        let mut edits = Vec::new();
+        for tried in self.edits.iter().filter(|t| live.contains(&t.id)) {
+            let over: BTreeSet<u32> = tried.over.intersection(&live).copied().collect();
+            let mut around = over.clone();
+            around.insert(ON_DISK);
+            if let Some(edit) = carried(&weaves, tried, &around) {
+                edits.push(Tried {
+                    edit,
+                    over,
+                    ..tried.clone()
+                });
+            }
+        }
+        drop(weaves);
+        self.edits = edits;
+        for (file, base) in &mut self.bases {
+            *base = Base::of(&new[file]);
+        }
+        self.done.clear();
+        self.undone.clear();
+        Ok(moved.into_iter().map(|(file, _)| file).collect())
+    }
+}
+
+type Weaves<'a> = BTreeMap<&'a str, Weave<'a>>;
+
+/// The number that stands for what changed on disk while a draft is merged; edits count from 1.
+const ON_DISK: u32 = 0;
+
+/// Those of some edits that have their place when only these count.
+fn placed(weaves: &Weaves<'_>, on: &BTreeSet<u32>) -> BTreeSet<u32> {
+    let mut counts = on.clone();
+    loop {
+        let lost: Vec<u32> = counts
+            .iter()
+            .copied()
+            .filter(|id| {
+                weaves
+                    .values()
+                    .any(|weave| weave.holds(*id) && weave.is_adrift(*id, &counts))
+            })
+            .collect();
+        if lost.is_empty() {
+            return counts;
+        }
+        // What stood in what is lost now is lost too.
+        counts.retain(|id| !lost.contains(id));
+    }
+}
+
+/// An edit with its patches as they are over other edits; none where it has no place there.
+fn carried(weaves: &Weaves<'_>, tried: &Tried, over: &BTreeSet<u32>) -> Option<Edit> {
+    let mut with = over.clone();
+    with.insert(tried.id);
+    let mut changes = Vec::new();
+    for change in &tried.edit.changes {
+        let weave = weaves.get(change.file.as_str())?;
+        if weave.is_adrift(tried.id, &with) {
+            return None;
+        }
+        changes.push(super::FileChange {
+            file: change.file.clone(),
+            patch: weave.patch(tried.id, over),
+        });
+    }
+    Some(Edit {
+        changes,
+        ..tried.edit.clone()
+    })
+}
+
+/// The changed lines between two texts.
+fn line_difference(from: &str, to: &str) -> Patch {
+    let diff = TextDiff::from_lines(from, to);
+    let offsets = |text: &str| -> Vec<usize> {
+        let mut at = 0;
+        let mut starts = vec![0];
+        for line in text.split_inclusive('\n') {
+            at += line.len();
+            starts.push(at);
+        }
+        starts
+    };
+    let (old, new) = (offsets(from), offsets(to));
+    let changed = diff.ops().iter().filter(|op| op.tag() != similar::DiffTag::Equal);
+    let replacements = changed.map(|op| {
+        let (before, after) = (op.old_range(), op.new_range());
+        Replacement {
+            range: crate::text::span(old[before.start], old[before.end]),
+            with: to[new[after.start]..new[after.end]].to_owned(),
+        }
+    });
+    Patch::new(replacements.collect()).expect("changed lines don't overlap")
 }
 
 /// A text with other characters, in its own encoding.
@@ -442,7 +783,7 @@ fn replaced(base: &Arc<Text>, source: &str) -> Result<Arc<Text>, DraftError> {
 }
 
 /// The one replacement that leads from one text to another.
-fn difference(from: &str, to: &str) -> Patch {
+pub(crate) fn difference(from: &str, to: &str) -> Patch {
     if from == to {
         return Patch::default();
     }

@@ -1,191 +1,115 @@
-//! Edits: what a person wants changed, turned into a [`Patch`] of one source text.
+//! Edits: what a person wants changed, turned into [`Patch`]es of source texts.
 //!
-//! One file each kind of edit. An edit decides nothing about files on disk: it takes a page, and
-//! gives the file's name and the patch. The [`Draft`] holds the edits that are tried and not yet
+//! An [`Intent`] says what is wanted; [`make`] turns it into an [`Edit`], a file or two with the
+//! patch of each. One file each kind of edit. An edit decides nothing about files on disk: it takes
+//! a page, and gives names and patches. The [`Draft`] holds the edits that are tried and not yet
 //! saved.
+//!
+//! ```
+//! use fingerpost::edit::{Change, Intent, make};
+//! use fingerpost::prelude::*;
+//!
+//! let html = Text::new("a.html", "<style>h2{color:teal; top : 0}</style><h2>Hi</h2>");
+//! let page = Page::build(html.clone(), Conditions::default(), &mut no_sheets);
+//! let change = Change::Rename { property: "top".into(), to: "left".into() };
+//! let edit = make(&page, &Intent::new("a.html", "h2", change))?;
+//!
+//! assert_eq!(
+//!     edit.changes[0].patch.apply(html.source()),
+//!     "<style>h2{color:teal; left : 0}</style><h2>Hi</h2>"
+//! );
+//! # Ok::<(), fingerpost::edit::EditError>(())
+//! ```
 
 mod attribute;
 mod declaration;
 mod draft;
+mod element;
+mod error;
+mod habits;
+mod intent;
+mod make;
+mod notation;
+mod place;
+mod rule;
+mod script;
 mod set;
+mod stand;
 mod step;
+mod switch;
+mod variable;
+mod warnings;
 mod weave;
 
-pub use attribute::{AttributeError, attribute, class};
-pub use declaration::{add, add_here, important, remove};
-pub(crate) use draft::unified_diff;
-pub use draft::{Base, DRAFT_VERSION, Draft, DraftError, Drafted, EditState, Step, Tried};
-pub use set::{SetError, set};
-pub use step::step;
+pub use draft::{
+    Anchor, Base, Bases, DRAFT_VERSION, Draft, DraftError, Drafted, EditState, Step, Tried,
+};
+pub(crate) use draft::{difference, numbered, unified_diff};
+pub use error::EditError;
+pub use intent::{Change, Destination, Intent, SelectorChange, Side};
+pub use make::make;
+pub use notation::NOTATIONS;
+pub use script::{SCRIPT_VERSION, Script, ScriptError};
 
 use serde::{Deserialize, Serialize};
 
 use crate::text::Patch;
 
-/// What was asked for, in its own terms.
+/// The change of one file.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub enum Intent {
-    /// The value of a property's winning declaration.
-    Set {
-        /// The page it was asked on.
-        page: String,
-        /// The element, as named then.
-        element: String,
-        /// The property.
-        property: String,
-        /// The value before.
-        from: String,
-        /// The value after.
-        to: String,
-    },
-    /// A declaration more in a rule.
-    Add {
-        /// The page it was asked on.
-        page: String,
-        /// The rule's selectors.
-        rule: String,
-        /// The property.
-        property: String,
-        /// Its value.
-        value: String,
-    },
-    /// A declaration more in an element's style attribute.
-    AddHere {
-        /// The page.
-        page: String,
-        /// The element, as named then.
-        element: String,
-        /// The property.
-        property: String,
-        /// Its value.
-        value: String,
-    },
-    /// A property's winning declaration marked `!important`, or no longer.
-    Important {
-        /// The page it was asked on.
-        page: String,
-        /// The element, as named then.
-        element: String,
-        /// The property.
-        property: String,
-        /// Whether it is marked now.
-        on: bool,
-    },
-    /// A property's winning declaration taken out.
-    Remove {
-        /// The page it was asked on.
-        page: String,
-        /// The element, as named then.
-        element: String,
-        /// The declaration as it was written.
-        declaration: String,
-    },
-    /// An attribute set, or taken out.
-    Attribute {
-        /// The page.
-        page: String,
-        /// The elements, as named then.
-        elements: Vec<String>,
-        /// The attribute.
-        name: String,
-        /// Its value; none where it was taken out.
-        value: Option<String>,
-    },
-    /// Classes added and taken out.
-    Class {
-        /// The page.
-        page: String,
-        /// The elements, as named then.
-        elements: Vec<String>,
-        /// `+name` and `-name`.
-        changes: Vec<String>,
-    },
+#[serde(deny_unknown_fields)]
+pub struct FileChange {
+    /// The file, relative to the site's root.
+    pub file: String,
+    /// The change, of the file's text after the edits before this one.
+    pub patch: Patch,
 }
 
-/// One element by its name, several by their number.
-fn counted(elements: &[String]) -> String {
-    match elements {
-        [one] => one.clone(),
-        many => format!("{} elements", many.len()),
-    }
-}
-
-impl std::fmt::Display for Intent {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match self {
-            Intent::Set {
-                page,
-                element,
-                property,
-                from,
-                to,
-            } => write!(f, "set {property} of {element} on {page}: {from} → {to}"),
-            Intent::Add {
-                rule,
-                property,
-                value,
-                ..
-            } => write!(f, "add {property}: {value} to {rule}"),
-            Intent::AddHere {
-                page,
-                element,
-                property,
-                value,
-            } => write!(f, "add {property}: {value} to {element} itself on {page}"),
-            Intent::Important {
-                page,
-                element,
-                property,
-                on,
-            } => {
-                let what = if *on { "mark" } else { "take !important off" };
-                write!(f, "{what} {property} of {element} on {page}")?;
-                f.write_str(if *on { " !important" } else { "" })
-            }
-            Intent::Remove {
-                page,
-                element,
-                declaration,
-            } => write!(f, "remove {declaration} of {element} on {page}"),
-            Intent::Attribute {
-                page,
-                elements,
-                name,
-                value: Some(value),
-            } => write!(
-                f,
-                "set {name} of {} on {page} to '{value}'",
-                counted(elements)
-            ),
-            Intent::Attribute {
-                page,
-                elements,
-                name,
-                value: None,
-            } => write!(f, "take {name} off {} on {page}", counted(elements)),
-            Intent::Class {
-                page,
-                elements,
-                changes,
-            } => write!(
-                f,
-                "class {} of {} on {page}",
-                changes.join(" "),
-                counted(elements)
-            ),
-        }
-    }
-}
-
-/// One change of one file.
+/// What an intent comes to.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Edit {
     /// What was asked for.
     pub intent: Intent,
-    /// The file that changes, relative to the site's root.
-    pub file: String,
-    /// The change, of the file's text after the edits before this one.
-    pub patch: Patch,
+    /// What was done, in a sentence.
+    pub said: String,
+    /// The files that change, each once.
+    pub changes: Vec<FileChange>,
+    /// What its author should know about it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub warnings: Vec<String>,
+}
+
+impl Edit {
+    /// The change of a file.
+    pub fn patch_of(&self, file: &str) -> Option<&Patch> {
+        let change = self.changes.iter().find(|change| change.file == file)?;
+        Some(&change.patch)
+    }
+
+    /// The files that change.
+    pub fn files(&self) -> impl Iterator<Item = &str> {
+        self.changes.iter().map(|change| change.file.as_str())
+    }
+}
+
+/// What one kind of edit comes to for one element.
+#[derive(Clone, Debug, Default)]
+struct Made {
+    changes: Vec<FileChange>,
+    /// What stood there before, for the sentence.
+    was: Option<String>,
+    warnings: Vec<String>,
+}
+
+impl Made {
+    fn of(file: &str, patch: Patch) -> Made {
+        Made {
+            changes: vec![FileChange {
+                file: file.to_owned(),
+                patch,
+            }],
+            ..Made::default()
+        }
+    }
 }

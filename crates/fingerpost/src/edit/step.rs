@@ -1,7 +1,8 @@
 //! `step`: a number of the winning declaration, so much more or less in its own unit.
 
-use super::Edit;
-use super::set::{SetError, set, winner};
+use super::place::winner;
+use super::set::set;
+use super::{EditError, Made};
 use crate::page::{PropertyName, Styles, Target};
 use crate::question::ElementSummary;
 use crate::sheet::Kind;
@@ -13,12 +14,12 @@ use crate::value::substitution::value_tokens;
 /// # Errors
 /// Where the value is no single number with or without a unit, the new one does not fit, or there is
 /// no declaration to change.
-pub fn step(
+pub(super) fn step(
     styles: &Styles<'_>,
     target: &Target,
     property: &PropertyName,
     by: &str,
-) -> Result<Edit, SetError> {
+) -> Result<Made, EditError> {
     let element = ElementSummary::of_target(styles.page(), target).label();
     winner(styles, target, property, &element)?;
     let longhand = match property {
@@ -26,7 +27,7 @@ pub fn step(
         PropertyName::Custom(_) => property.clone(),
     };
     let value = styles.value(target, &longhand).specified.trim().to_owned();
-    let no_number = || SetError::NoNumber {
+    let no_number = || EditError::NoNumber {
         property: property.to_string(),
         value: value.clone(),
     };
@@ -42,9 +43,20 @@ pub fn step(
             .trim_start_matches(|c: char| c.is_ascii_digit() || matches!(c, '.' | '-' | '+'))
             .len();
     let (number, unit) = value.split_at(digits);
+    let by = &match by {
+        "+" | "-" | "++" | "--" => {
+            let (fine, coarse) = fitting(property, unit);
+            let size = if by.len() == 1 { fine } else { coarse };
+            format!("{}{size}", &by[..1])
+        }
+        given => given.to_owned(),
+    };
     let bare = by.strip_prefix('+').unwrap_or(by);
-    let (Ok(from), Ok(more)) = (number.parse::<f64>(), bare.parse::<f64>()) else {
+    let Ok(from) = number.parse::<f64>() else {
         return Err(no_number());
+    };
+    let Some(more) = bare.parse::<f64>().ok().filter(|n| n.is_finite()) else {
+        return Err(EditError::NoStep { by: by.clone() });
     };
     // As many decimals as either has, so that 0.1 and 0.2 make 0.3.
     let decimals = |text: &str| text.split_once('.').map_or(0, |(_, rest)| rest.len());
@@ -66,7 +78,27 @@ pub fn step(
     } else {
         unit
     };
-    set(styles, target, property, &format!("{text}{unit}"))
+    let made = set(styles, target, property, &format!("{text}{unit}"))?;
+    Ok(Made {
+        was: Some(value),
+        ..made
+    })
+}
+
+/// A fine and a coarse step for a unit. What is a coarse step for pixels is far too large for an
+/// em: a step changes a usual value by about a tenth, a coarse one by about a half.
+fn fitting(property: &PropertyName, unit: &str) -> (&'static str, &'static str) {
+    let name = property.to_string();
+    match unit.to_ascii_lowercase().as_str() {
+        "" if name == "font-weight" => ("100", "300"),
+        "" if name.contains("opacity") || name == "line-height" || name == "zoom" => ("0.05", "0.25"),
+        "" if name.starts_with("flex-") || name == "scale" => ("0.1", "0.5"),
+        "em" | "rem" | "ex" | "rex" | "ch" | "rch" | "cap" | "rcap" | "ic" | "ric" | "lh"
+        | "rlh" | "fr" | "s" | "in" | "pc" | "turn" | "rad" | "dppx" | "x" => ("0.1", "0.5"),
+        "cm" => ("0.1", "1"),
+        "ms" => ("10", "100"),
+        _ => ("1", "10"),
+    }
 }
 
 /// Whether a plain number other than 0 is no value of a property.

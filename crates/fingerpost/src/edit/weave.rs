@@ -8,7 +8,7 @@
 use std::collections::BTreeSet;
 use std::ops::Range;
 
-use crate::text::Patch;
+use crate::text::{Patch, Replacement};
 
 /// An edit of the text, by its number in the draft.
 pub(super) type EditId = u32;
@@ -24,6 +24,30 @@ struct Piece {
     range: Range<usize>,
     /// Who took it out.
     gone: BTreeSet<EditId>,
+}
+
+/// A place in the text of one piece's origin, whatever is shown.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct PieceAnchor {
+    by: Option<EditId>,
+    replacement: usize,
+    offset: usize,
+}
+
+impl PieceAnchor {
+    /// A place in a text without edits.
+    pub fn of_base(offset: usize) -> PieceAnchor {
+        PieceAnchor {
+            by: None,
+            replacement: 0,
+            offset,
+        }
+    }
+
+    /// The place, where it is one of the text without edits.
+    pub fn in_base(&self) -> Option<usize> {
+        self.by.is_none().then_some(self.offset)
+    }
 }
 
 /// A patch, and the edits that were on when it was made.
@@ -168,6 +192,79 @@ impl<'a> Weave<'a> {
         shown.map(|p| self.text_of(p)).collect()
     }
 
+    /// Whether an edit is one of this text.
+    pub fn holds(&self, id: EditId) -> bool {
+        self.recorded.iter().any(|r| r.id == id)
+    }
+
+    /// What an edit changes of the text with `over` on.
+    pub fn patch(&self, id: EditId, over: &BTreeSet<EditId>) -> Patch {
+        let mut with = over.clone();
+        with.insert(id);
+        let mut replacements = Vec::new();
+        let mut open: Option<(usize, usize, String)> = None;
+        let mut at = 0;
+        for piece in &self.pieces {
+            let (before, after) = (
+                Weave::is_shown(piece, over),
+                Weave::is_shown(piece, &with),
+            );
+            let length = piece.range.len();
+            match (before, after) {
+                (true, true) => {
+                    if length > 0 {
+                        replacements.extend(open.take());
+                    }
+                    at += length;
+                }
+                (true, false) => {
+                    open.get_or_insert((at, at, String::new())).1 += length;
+                    at += length;
+                }
+                (false, true) => {
+                    let (_, _, text) = open.get_or_insert((at, at, String::new()));
+                    text.push_str(self.text_of(piece));
+                }
+                (false, false) => {}
+            }
+        }
+        replacements.extend(open);
+        let replacements = replacements.into_iter().map(|(start, end, with)| Replacement {
+            range: crate::text::span(start, end),
+            with,
+        });
+        Patch::new(replacements.collect()).expect("pieces follow each other")
+    }
+
+    /// The place of an offset of the text with `on` on, in whatever it comes from.
+    pub fn anchor(&self, offset: usize, on: &BTreeSet<EditId>) -> Option<PieceAnchor> {
+        let mut before = 0;
+        for piece in self.pieces.iter().filter(|p| Weave::is_shown(p, on)) {
+            if offset < before + piece.range.len() {
+                return Some(PieceAnchor {
+                    by: piece.by,
+                    replacement: piece.replacement,
+                    offset: piece.range.start + offset - before,
+                });
+            }
+            before += piece.range.len();
+        }
+        None
+    }
+
+    /// The offset of a place in the text with `on` on; none where it is not shown.
+    pub fn offset(&self, anchor: &PieceAnchor, on: &BTreeSet<EditId>) -> Option<usize> {
+        let mut before = 0;
+        for piece in self.pieces.iter().filter(|p| Weave::is_shown(p, on)) {
+            let same = piece.by == anchor.by && piece.replacement == anchor.replacement;
+            if same && piece.range.contains(&anchor.offset) {
+                return Some(before + anchor.offset - piece.range.start);
+            }
+            before += piece.range.len();
+        }
+        None
+    }
+
     /// Whether an edit has lost its place while some edits are on: all that it changes was put in by
     /// an edit that is off, or is taken out by another.
     pub fn is_adrift(&self, id: EditId, on: &BTreeSet<EditId>) -> bool {
@@ -214,7 +311,7 @@ impl<'a> Weave<'a> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::text::{Replacement, TextRange};
+    use crate::text::TextRange;
 
     fn patch(start: u32, end: u32, with: &str) -> Patch {
         Patch::new(vec![Replacement {

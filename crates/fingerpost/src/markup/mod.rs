@@ -9,6 +9,7 @@
 
 mod content;
 mod parse;
+pub(crate) use parse::is_void;
 mod sink;
 
 pub use content::Content;
@@ -193,6 +194,7 @@ pub struct Document {
     shadow_roots: Vec<ShadowRoot>,
     quirks: bool,
     problems: Vec<MarkupProblem>,
+    ignored: Vec<TextRange>,
 }
 
 /// A shadow tree that the markup declares: DOM § 4.8, HTML § 4.12.3.
@@ -265,6 +267,11 @@ impl Document {
     /// What the parser had to give up on.
     pub fn problems(&self) -> &[MarkupProblem] {
         &self.problems
+    }
+
+    /// The tags that made and closed nothing: a `<tr>` outside of a table, an end tag too many.
+    pub fn ignored(&self) -> &[TextRange] {
+        &self.ignored
     }
 
     /// The parent, when it is an element.

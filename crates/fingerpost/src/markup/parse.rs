@@ -23,7 +23,7 @@ use crate::text::{Text, TextRange, TextSize, span};
 pub const DEEPEST_TREE: usize = 512;
 
 pub(super) fn parse(text: Arc<Text>) -> Document {
-    let (tree, problems) = {
+    let (tree, problems, ignored) = {
         let source = text.source();
         // Scripting counts as enabled, as in the browser that the theme is made for: what stands
         // in <noscript> is text.
@@ -36,6 +36,7 @@ pub(super) fn parse(text: Arc<Text>) -> Document {
             depths: Vec::new(),
             flattened: 0,
             problems: Vec::new(),
+            ignored: Vec::new(),
             before: Vec::new(),
             after: Vec::new(),
         };
@@ -44,12 +45,17 @@ pub(super) fn parse(text: Arc<Text>) -> Document {
         };
         let Ok(()) = Tokenizer::new_with_emitter(source, &mut emitter).finish();
         let feed = std::mem::replace(emitter.inner.callback_mut(), Feed::empty());
-        (feed.builder.sink.finish(), feed.problems)
+        (feed.builder.sink.finish(), feed.problems, feed.ignored)
     };
-    number(text, tree, problems)
+    number(text, tree, problems, ignored)
 }
 
-fn number(text: Arc<Text>, tree: Tree, problems: Vec<MarkupProblem>) -> Document {
+fn number(
+    text: Arc<Text>,
+    tree: Tree,
+    problems: Vec<MarkupProblem>,
+    ignored: Vec<TextRange>,
+) -> Document {
     let mut document = Document {
         text,
         nodes: tree.nodes,
@@ -57,6 +63,7 @@ fn number(text: Arc<Text>, tree: Tree, problems: Vec<MarkupProblem>) -> Document
         shadow_roots: Vec::new(),
         quirks: tree.quirks,
         problems,
+        ignored,
     };
     let (elements, shadow_roots) = in_order(&document);
     document.shadow_roots = shadow_roots;
@@ -108,6 +115,8 @@ struct Feed<'a> {
     /// Elements open at the depth limit that were made siblings.
     flattened: usize,
     problems: Vec<MarkupProblem>,
+    /// The tags that made and closed nothing.
+    ignored: Vec<TextRange>,
     /// The open elements before and after an end tag.
     before: Vec<NodeId>,
     after: Vec<NodeId>,
@@ -123,6 +132,7 @@ impl<'a> Feed<'a> {
             depths: Vec::new(),
             flattened: 0,
             problems: Vec::new(),
+            ignored: Vec::new(),
             before: Vec::new(),
             after: Vec::new(),
         }
@@ -158,6 +168,7 @@ impl<'a> Feed<'a> {
         };
         self.process(Token::TagToken(tag), origin);
         let Some(newest) = self.builder.sink.newest() else {
+            self.ignored.push(here);
             return;
         };
         if self.depth(newest) <= DEEPEST_TREE || !stays_open {
@@ -330,6 +341,10 @@ impl Callback<Infallible, usize> for Feed<'_> {
                     .take_while(|(a, b)| a == b)
                     .count();
                 self.builder.sink.end(&name, span, &before[kept..]);
+                let stays = matches!(&*name, "body" | "html" | "head");
+                if before == after && !stays && self.builder.sink.newest().is_none() {
+                    self.ignored.push(span);
+                }
                 (self.before, self.after) = (before, after);
             }
             CallbackEvent::String { value } => self.text(value, at),
@@ -373,7 +388,7 @@ fn utf8(bytes: &[u8]) -> Cow<'_, str> {
 }
 
 /// HTML § 13.1.2: elements that have no end tag.
-fn is_void(name: &LocalName) -> bool {
+pub(crate) fn is_void(name: &LocalName) -> bool {
     matches!(
         &**name,
         "area"

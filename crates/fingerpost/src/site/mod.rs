@@ -4,6 +4,11 @@
 //! own folder. Nothing outside it is read or written. Every answer is given over the sources as the
 //! draft leaves them: what was tried is seen at once, and saving changes no answer.
 
+mod config;
+mod journal;
+mod keep;
+mod lock;
+mod saving;
 mod store;
 
 use std::collections::HashMap;
@@ -12,38 +17,23 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use percent_encoding::percent_decode_str;
 use rayon::prelude::*;
-use serde::Deserialize;
 use thiserror::Error;
 use url::Url;
 
 use crate::condition::Conditions;
-use crate::edit::{Draft, DraftError, Drafted, Edit};
+use crate::edit::{Bases, Draft, DraftError, Drafted, numbered};
 use crate::markup::Document;
 use crate::page::{LoadError, Page, Request, asked_for, imported};
 use crate::question::elsewhere::{Elsewhere, SiteSheet};
 use crate::sheet::Sheet;
 use crate::text::{DecodeHint, EncodingError, Text};
+use config::read_config;
+use lock::Lock;
 
+pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Mount};
+pub use keep::{DRAFT_FILE, STATE_FOLDER};
+pub use saving::{Change, Outcome, Which};
 pub use store::StoreError;
-
-/// The configuration file in the site's root.
-pub const CONFIG_FILE: &str = "fingerpost.toml";
-
-/// Where the draft is kept, relative to the site's root.
-pub const DRAFT_FILE: &str = ".fingerpost/draft.json";
-
-/// The version of the configuration file.
-pub const CONFIG_VERSION: u32 = 1;
-
-/// What `fingerpost.toml` says.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct Config {
-    /// The version of the file's format: 1.
-    pub fingerpost: u32,
-    /// What the site is called, for headings.
-    pub name: Option<String>,
-}
 
 /// Why a site or a page of it can't be read, or a draft can't be saved.
 #[derive(Debug, Error)]
@@ -95,30 +85,61 @@ pub enum SiteError {
         source: DraftError,
     },
     /// Edits of the draft have lost their place.
-    #[error("nothing was saved: {} of the draft lost its place, for what it changes is not there; drop it, or switch on what it was made over", numbered(.ids))]
+    #[error("nothing was saved: {} of the draft lost its place, for what it changes is not there; drop it, aim it elsewhere, or switch on what it was made over", numbered(.ids))]
     Adrift {
         /// Their numbers.
         ids: Vec<u32>,
     },
+    /// The draft has no edit of that number that is on.
+    #[error("the draft has no change {id} that is on; `fingerpost draft` lists them")]
+    NoSuchEdit {
+        /// The number given.
+        id: u32,
+    },
+    /// Another program is at work on the draft.
+    #[error("{}: another program is changing this site's draft; try again when it is done", .path.display())]
+    Locked {
+        /// The lock's file.
+        path: PathBuf,
+    },
+    /// The draft is not what was read.
+    #[error("{}: another program changed the draft meanwhile; nothing was done. Ask again", .path.display())]
+    Overtaken {
+        /// The draft file.
+        path: PathBuf,
+    },
+    /// A save was cut off, and can't be finished.
+    #[error("{}: a save was cut off, and {file} has changed since. Its new text is in {}; put it in place or delete it, then delete {}", .root.display(), .new.display(), .journal.display())]
+    Interrupted {
+        /// The site's root.
+        root: PathBuf,
+        /// The file.
+        file: String,
+        /// Where its new text is.
+        new: PathBuf,
+        /// The journal.
+        journal: PathBuf,
+    },
+    /// There is no save to take back.
+    #[error("there is no save to take back")]
+    NothingSaved,
+    /// A file has changed since it was saved.
+    #[error("{file} has changed since it was saved, so that the save can't be taken back; nothing was written")]
+    ChangedSince {
+        /// The file.
+        file: String,
+    },
+    /// A file of the program's own is not one.
+    #[error("{}: {message}", .path.display())]
+    State {
+        /// The file.
+        path: PathBuf,
+        /// What is wrong.
+        message: String,
+    },
     /// A file can't be written.
     #[error(transparent)]
     Store(#[from] StoreError),
-}
-
-/// A file that a save would change: before and after.
-#[derive(Debug)]
-pub struct Change {
-    /// As it is on disk.
-    pub before: Arc<Text>,
-    /// As the draft leaves it.
-    pub after: Arc<Text>,
-}
-
-impl Change {
-    /// The change as a unified diff.
-    pub fn diff(&self) -> String {
-        crate::edit::unified_diff(&self.before, &self.after)
-    }
 }
 
 /// A theme on disk.
@@ -128,8 +149,12 @@ pub struct Site {
     config: Config,
     draft: Draft,
     user_sheet: Option<Arc<Text>>,
+    /// The lock on the draft, while it is held.
+    lock: Option<Lock>,
     /// Files as they are on disk, by name.
     texts: Mutex<HashMap<String, Arc<Text>>>,
+    /// The files of the draft as it leaves them.
+    drafted: Mutex<Option<Arc<Drafted>>>,
 }
 
 impl Site {
@@ -174,12 +199,15 @@ impl Site {
     }
 
     fn open(root: &Path) -> Result<Site, SiteError> {
+        journal::finish(root)?;
         Ok(Site {
             root: root.to_owned(),
             config: read_config(&root.join(CONFIG_FILE))?,
-            draft: read_draft(&root.join(DRAFT_FILE))?,
+            draft: keep::read_draft(root)?,
             user_sheet: None,
+            lock: None,
             texts: Mutex::default(),
+            drafted: Mutex::default(),
         })
     }
 
@@ -249,13 +277,37 @@ impl Site {
     /// # Errors
     /// Where it can't be read, is no text, or the draft was based on other bytes.
     pub fn text(&self, name: &str, hint: DecodeHint) -> Result<Arc<Text>, SiteError> {
-        let base = self.base_text(name, hint)?;
-        Ok(self.drafted(&base)?.text)
+        if self.draft.files().any(|file| file == name)
+            && let Some(text) = self.drafted()?.texts.get(name)
+        {
+            return Ok(text.clone());
+        }
+        self.base_text(name, hint)
     }
 
-    fn drafted(&self, base: &Arc<Text>) -> Result<Drafted, SiteError> {
-        let drafted = self.draft.apply(base);
-        drafted.map_err(|source| self.draft_error(source))
+    /// The files of the draft as they are on disk.
+    fn bases(&self) -> Result<Bases, SiteError> {
+        let files = self.draft.files();
+        let texts = files.map(|file| Ok((file.to_owned(), self.base_text(file, self.hint(file))?)));
+        texts.collect()
+    }
+
+    fn drafted(&self) -> Result<Arc<Drafted>, SiteError> {
+        let mut known = self.drafted.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(drafted) = &*known {
+            return Ok(drafted.clone());
+        }
+        let drafted = self.draft.replay(&self.bases()?);
+        let drafted = Arc::new(drafted.map_err(|source| self.draft_error(source))?);
+        *known = Some(drafted.clone());
+        Ok(drafted)
+    }
+
+    /// Forgets what was read and worked out: what is on disk now is what counts.
+    fn forget(&self) {
+        let poisoned = PoisonError::into_inner;
+        self.texts.lock().unwrap_or_else(poisoned).clear();
+        *self.drafted.lock().unwrap_or_else(PoisonError::into_inner) = None;
     }
 
     fn draft_error(&self, source: DraftError) -> SiteError {
@@ -270,13 +322,7 @@ impl Site {
     /// # Errors
     /// Where a file can't be read, or is not what the draft was based on.
     pub fn adrift(&self) -> Result<Vec<u32>, SiteError> {
-        let mut found = Vec::new();
-        for file in self.draft.files() {
-            let base = self.base_text(file, self.hint(file))?;
-            found.extend(self.drafted(&base)?.adrift);
-        }
-        found.sort_unstable();
-        Ok(found)
+        Ok(self.drafted()?.adrift.clone())
     }
 
     /// A file of the site as it is on disk.
@@ -294,21 +340,6 @@ impl Site {
             .map_err(|source| SiteError::NotText { path, source })?;
         texts.insert(name.to_owned(), text.clone());
         Ok(text)
-    }
-
-    /// How a file that the draft is about is decoded: in the encoding that the draft read it in.
-    fn hint(&self, file: &str) -> DecodeHint {
-        let extension = Path::new(file).extension().and_then(|e| e.to_str());
-        if extension.is_none_or(|e| !e.eq_ignore_ascii_case("css")) {
-            return DecodeHint::Html;
-        }
-        let label = self
-            .draft
-            .bases
-            .get(file)
-            .map(|base| base.encoding.as_bytes());
-        let known = label.and_then(encoding_rs::Encoding::for_label);
-        DecodeHint::Css(known.unwrap_or(encoding_rs::UTF_8))
     }
 
     fn load(&self, request: &Request<'_>) -> Result<Arc<Text>, LoadOrDraft> {
@@ -423,140 +454,6 @@ impl Site {
         }
         Elsewhere { sheets }
     }
-
-    /// Puts an edit into the draft, and the draft into its file.
-    ///
-    /// # Errors
-    /// Where the edit does not fit, or the draft file can't be written; the draft is then as it was.
-    pub fn try_edit(&mut self, edit: Edit) -> Result<(), SiteError> {
-        let base = self.base_text(&edit.file, self.hint(&edit.file))?;
-        let mut draft = self.draft.clone();
-        draft.push(edit, &base);
-        draft
-            .apply(&base)
-            .map_err(|source| self.draft_error(source))?;
-        self.keep(draft)
-    }
-
-    /// Changes the draft by something other than an edit, such as [`Draft::switch`] or
-    /// [`Draft::undo`], and writes its file.
-    ///
-    /// # Errors
-    /// Where the draft file can't be written; the draft is then as it was.
-    pub fn change_draft<T>(
-        &mut self,
-        change: impl FnOnce(&mut Draft) -> T,
-    ) -> Result<T, SiteError> {
-        let mut draft = self.draft.clone();
-        let done = change(&mut draft);
-        self.keep(draft)?;
-        Ok(done)
-    }
-
-    fn keep(&mut self, draft: Draft) -> Result<(), SiteError> {
-        if draft.is_blank() {
-            store::remove_draft(&self.root)?;
-        } else {
-            store::write_draft(&self.root, &draft)?;
-        }
-        self.draft = draft;
-        Ok(())
-    }
-
-    /// What a save would change.
-    ///
-    /// # Errors
-    /// Where a file can't be read, or is not what the draft was based on.
-    pub fn changes(&self) -> Result<Vec<Change>, SiteError> {
-        let mut changes = Vec::new();
-        for file in self.draft.files() {
-            let hint = self.hint(file);
-            let before = self.base_text(file, hint)?;
-            let after = self.text(file, hint)?;
-            if before.source() != after.source() {
-                changes.push(Change { before, after });
-            }
-        }
-        Ok(changes)
-    }
-
-    /// Writes the draft into the sources and empties it. Every file is checked before the first is
-    /// written; each is replaced whole.
-    ///
-    /// # Errors
-    /// Where a file has changed since it was read, or can't be written. Files written before the
-    /// one that failed stay written, the rest stays in the draft.
-    pub fn save(&mut self) -> Result<Vec<Change>, SiteError> {
-        // What is on disk now is what counts, not what was read before.
-        self.texts
-            .lock()
-            .unwrap_or_else(PoisonError::into_inner)
-            .clear();
-        let adrift = self.adrift()?;
-        if !adrift.is_empty() {
-            return Err(SiteError::Adrift { ids: adrift });
-        }
-        let changes = self.changes()?;
-        for change in &changes {
-            let path = self.root.join(change.before.name());
-            store::replace(&path, &change.before.to_bytes(), &change.after.to_bytes())?;
-            let mut draft = self.draft.clone();
-            draft
-                .saved(&change.before, &change.after)
-                .map_err(|source| self.draft_error(source))?;
-            self.keep(draft)?;
-        }
-        // Edits that changed nothing together are done with too.
-        let rest: Vec<String> = self.draft.files().map(str::to_owned).collect();
-        for file in rest {
-            self.texts
-                .lock()
-                .unwrap_or_else(PoisonError::into_inner)
-                .clear();
-            let base = self.base_text(&file, self.hint(&file))?;
-            let mut draft = self.draft.clone();
-            draft
-                .saved(&base, &base)
-                .map_err(|source| self.draft_error(source))?;
-            self.keep(draft)?;
-        }
-        Ok(changes)
-    }
-
-    /// Throws the draft away; says how many edits it held.
-    ///
-    /// # Errors
-    /// Where the draft file can't be removed.
-    pub fn drop_draft(&mut self) -> Result<usize, SiteError> {
-        let count = self.draft.edits().count();
-        store::remove_draft(&self.root)?;
-        self.draft = Draft::default();
-        self.texts
-            .lock()
-            .unwrap_or_else(PoisonError::into_inner)
-            .clear();
-        Ok(count)
-    }
-
-    /// Throws away the draft of a folder's site without reading it: the way out when a draft can't
-    /// be read.
-    ///
-    /// # Errors
-    /// Where the draft file can't be removed.
-    pub fn drop_draft_of(folder: &Path) -> Result<(), SiteError> {
-        let real = folder.canonicalize().unwrap_or_else(|_| folder.to_owned());
-        store::remove_draft(root_above(&real).unwrap_or(&real))?;
-        Ok(())
-    }
-}
-
-/// `change 3`, `changes 3 and 4`.
-fn numbered(ids: &[u32]) -> String {
-    let shown: Vec<String> = ids.iter().map(u32::to_string).collect();
-    match shown.len() {
-        1 => format!("change {}", shown[0]),
-        _ => format!("changes {}", shown.join(" and ")),
-    }
 }
 
 enum LoadOrDraft {
@@ -613,53 +510,13 @@ fn resolve(request: &Request<'_>) -> Result<String, LoadError> {
     Ok(path.trim_start_matches('/').to_owned())
 }
 
-fn read_config(path: &Path) -> Result<Config, SiteError> {
-    let text = match std::fs::read_to_string(path) {
-        Ok(text) => text,
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => {
-            return Ok(Config {
-                fingerpost: CONFIG_VERSION,
-                name: None,
-            });
-        }
-        Err(source) => {
-            return Err(SiteError::Unreadable {
-                path: path.to_owned(),
-                source,
-            });
-        }
-    };
-    let config: Config = toml::from_str(&text).map_err(|error| SiteError::Config {
-        path: path.to_owned(),
-        line: error.span().map_or(1, |span| {
-            text[..span.start.min(text.len())].matches('\n').count() + 1
-        }),
-        message: error.message().to_owned(),
-    })?;
-    if config.fingerpost != CONFIG_VERSION {
-        return Err(SiteError::Config {
-            path: path.to_owned(),
-            line: 1,
-            message: format!(
-                "it is of version {}, and this program reads version {CONFIG_VERSION}; expected \
-                 fingerpost = {CONFIG_VERSION}",
-                config.fingerpost
-            ),
-        });
-    }
-    Ok(config)
-}
-
-fn read_draft(path: &Path) -> Result<Draft, SiteError> {
-    match std::fs::read_to_string(path) {
-        Ok(json) => Draft::from_json(&json).map_err(|source| SiteError::Draft {
-            path: path.to_owned(),
-            source,
-        }),
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(Draft::default()),
-        Err(source) => Err(SiteError::Unreadable {
-            path: path.to_owned(),
-            source,
-        }),
+/// How a file is decoded that was read in an encoding before: a sheet in that one, a page as its own
+/// declarations say.
+fn hint_of(file: &str, encoding: &'static encoding_rs::Encoding) -> DecodeHint {
+    let extension = Path::new(file).extension().and_then(|e| e.to_str());
+    let is_sheet = ["css", "scss", "less", "map"];
+    match extension {
+        Some(e) if is_sheet.iter().any(|s| e.eq_ignore_ascii_case(s)) => DecodeHint::Css(encoding),
+        _ => DecodeHint::Html,
     }
 }

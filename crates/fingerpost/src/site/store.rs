@@ -7,9 +7,6 @@ use std::path::{Path, PathBuf};
 use tempfile::NamedTempFile;
 use thiserror::Error;
 
-use super::DRAFT_FILE;
-use crate::edit::Draft;
-
 /// Why a file was not written.
 #[derive(Debug, Error)]
 pub enum StoreError {
@@ -29,32 +26,75 @@ pub enum StoreError {
     },
 }
 
-/// Replaces a file whose bytes are `before` by `after`: a new file beside it, flushed, with the old
-/// one's permissions, takes its place in one step. A symbolic link stays one; the file it points to
-/// is replaced.
-pub(super) fn replace(path: &Path, before: &[u8], after: &[u8]) -> Result<(), StoreError> {
-    let unwritable = |source| StoreError::Unwritable {
-        path: path.to_owned(),
-        source,
-    };
-    let real = path.canonicalize().map_err(unwritable)?;
-    let present = fs::read(&real).map_err(unwritable)?;
-    if present != before {
-        return Err(StoreError::Changed {
-            path: path.to_owned(),
-        });
+impl StoreError {
+    pub(super) fn unwritable(path: &Path) -> impl Fn(std::io::Error) -> StoreError {
+        let path = path.to_owned();
+        move |source| StoreError::Unwritable {
+            path: path.clone(),
+            source,
+        }
     }
-    let permissions = fs::metadata(&real).map_err(unwritable)?.permissions();
-    if permissions.readonly() {
-        return Err(unwritable(std::io::Error::new(
-            std::io::ErrorKind::PermissionDenied,
-            "the file is read-only",
-        )));
-    }
-    write_beside(&real, after, Some(permissions)).map_err(unwritable)
 }
 
-fn write_beside(
+/// A new file beside another one, flushed and with its permissions, ready to take its place in one
+/// step. A symbolic link stays one; the file that it points to is replaced.
+#[derive(Debug)]
+pub(super) struct Prepared {
+    /// The file itself, behind any links.
+    pub real: PathBuf,
+    /// The new one.
+    pub new: PathBuf,
+}
+
+/// Where the new file of a file is prepared.
+pub(super) fn beside(real: &Path) -> PathBuf {
+    let name = real.file_name().unwrap_or_default().to_string_lossy();
+    real.with_file_name(format!(".{name}.fingerpost"))
+}
+
+impl Prepared {
+    /// Checks that a file is what was read, and may be written.
+    pub fn check(path: &Path, before: &[u8]) -> Result<Prepared, StoreError> {
+        let unwritable = StoreError::unwritable(path);
+        let real = path.canonicalize().map_err(&unwritable)?;
+        let present = fs::read(&real).map_err(&unwritable)?;
+        if present != before {
+            return Err(StoreError::Changed {
+                path: path.to_owned(),
+            });
+        }
+        let permissions = fs::metadata(&real).map_err(&unwritable)?.permissions();
+        if permissions.readonly() {
+            return Err(unwritable(std::io::Error::new(
+                std::io::ErrorKind::PermissionDenied,
+                "the file is read-only",
+            )));
+        }
+        Ok(Prepared {
+            new: beside(&real),
+            real,
+        })
+    }
+
+    /// Writes the new file.
+    pub fn write(&self, after: &[u8]) -> Result<(), std::io::Error> {
+        let permissions = fs::metadata(&self.real)?.permissions();
+        let mut file = fs::File::create(&self.new)?;
+        file.write_all(after)?;
+        file.set_permissions(permissions)?;
+        file.sync_all()
+    }
+
+    /// Puts the new file in the place of the old one.
+    pub fn commit(&self) -> Result<(), std::io::Error> {
+        fs::rename(&self.new, &self.real)?;
+        sync_folder(&self.real);
+        Ok(())
+    }
+}
+
+/// Writes a file whole, in the place of one that may be there.
+pub(super) fn write_beside(
     path: &Path,
     bytes: &[u8],
     permissions: Option<fs::Permissions>,
@@ -67,37 +107,16 @@ fn write_beside(
     }
     file.as_file().sync_all()?;
     file.persist(path).map_err(|e| e.error)?;
-    // So that the new name is on disk too. Not every system can sync a folder; the file is whole
-    // either way.
-    if let Ok(folder) = fs::File::open(folder) {
+    sync_folder(path);
+    Ok(())
+}
+
+/// So that a new name is on disk too. Not every system can sync a folder; the file is whole either
+/// way.
+fn sync_folder(path: &Path) {
+    if let Some(folder) = path.parent()
+        && let Ok(folder) = fs::File::open(folder)
+    {
         let _ = folder.sync_all();
     }
-    Ok(())
-}
-
-/// Writes the draft file.
-pub(super) fn write_draft(root: &Path, draft: &Draft) -> Result<(), StoreError> {
-    let path = root.join(DRAFT_FILE);
-    let written = (|| {
-        if let Some(folder) = path.parent() {
-            fs::create_dir_all(folder)?;
-        }
-        write_beside(&path, draft.to_json().as_bytes(), None)
-    })();
-    written.map_err(|source| StoreError::Unwritable { path, source })
-}
-
-/// Removes the draft file, and its folder when nothing else is in it.
-pub(super) fn remove_draft(root: &Path) -> Result<(), StoreError> {
-    let path = root.join(DRAFT_FILE);
-    match fs::remove_file(&path) {
-        Ok(()) => {}
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => {}
-        Err(source) => return Err(StoreError::Unwritable { path, source }),
-    }
-    if let Some(folder) = path.parent() {
-        // Other things may be kept there; then it stays.
-        let _ = fs::remove_dir(folder);
-    }
-    Ok(())
 }

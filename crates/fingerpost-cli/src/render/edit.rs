@@ -1,0 +1,119 @@
+//! What an edit did that has just been put into the draft.
+
+use fingerpost::question::RuleSummary;
+
+use super::draft::diff;
+use super::{BAD, GOOD, HEAD, painted, place, selector};
+use crate::drafts::FileAnswer;
+use crate::edits::EditAnswer;
+
+/// How many properties of an answer are shown one by one.
+const MOST_PROPERTIES: usize = 6;
+
+/// One edit.
+pub fn tried(answer: &EditAnswer, site: &str) -> String {
+    let mut text = String::new();
+    if answer.elements.len() > 1 {
+        text.push_str(&format!("{} elements:\n", answer.elements.len()));
+        for element in answer.elements.iter().take(MOST_PROPERTIES) {
+            text.push_str(&format!(
+                "  {}  {}\n",
+                painted(HEAD, &element.label()),
+                place(&element.place)
+            ));
+        }
+        if let Some(more) = answer.elements.len().checked_sub(MOST_PROPERTIES)
+            && more > 0
+        {
+            text.push_str(&format!("  and {more} more\n"));
+        }
+        text.push('\n');
+    }
+    text.push_str(&format!("Tried, not saved: {}\n\n", answer.edit.said));
+    text.push_str(&diffs(&answer.files));
+    for warning in &answer.edit.warnings {
+        text.push_str(&format!("{} {warning}\n", painted(BAD, "Mind:")));
+    }
+    text.push_str(&outcome(answer));
+    text.push_str(&format!(
+        "\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
+    ));
+    text
+}
+
+fn diffs(files: &[FileAnswer]) -> String {
+    let mut text = String::new();
+    for file in files {
+        text.push_str(&diff(&file.diff));
+        text.push('\n');
+    }
+    text
+}
+
+fn outcome(answer: &EditAnswer) -> String {
+    let mut text = String::new();
+    let asked = !answer.why.is_empty();
+    for why in &answer.why {
+        for contest in why.contests.iter().take(MOST_PROPERTIES) {
+            let winner = contest.contenders.iter().find(|c| c.standing == "wins");
+            let from = winner.map_or_else(String::new, |w| {
+                format!("  {}", place(&w.declaration.place))
+            });
+            text.push_str(&format!(
+                "{} of {} is now {}{from}\n",
+                contest.property,
+                why.element.label(),
+                painted(GOOD, &contest.value.computed),
+            ));
+        }
+    }
+    if let Some(reach) = &answer.reach {
+        text.push_str(&format!(
+            "The rule reaches {} of this page; before, {}.\n",
+            counted(reach.after),
+            counted(reach.before)
+        ));
+        return text;
+    }
+    text.push_str(&list("Rules that match now:", &answer.gained));
+    text.push_str(&list("Rules that match no more:", &answer.lost));
+    if !asked && answer.gained.is_empty() && answer.lost.is_empty() && !answer.elements.is_empty() {
+        text.push_str("The same rules match as before.\n");
+    }
+    text
+}
+
+fn counted(elements: usize) -> String {
+    match elements {
+        1 => "1 element".to_owned(),
+        many => format!("{many} elements"),
+    }
+}
+
+fn list(head: &str, rules: &[RuleSummary]) -> String {
+    if rules.is_empty() {
+        return String::new();
+    }
+    let mut text = format!("{head}\n");
+    for rule in rules {
+        text.push_str(&format!("  {}  {}\n", selector(rule), place(&rule.place)));
+    }
+    text
+}
+
+/// A script of edits.
+pub fn scripted(answers: &[EditAnswer], files: &[FileAnswer], site: &str) -> String {
+    let mut text = format!("Tried, not saved: {} changes\n\n", answers.len());
+    for answer in answers {
+        text.push_str(&format!("{:>3}  {}\n", answer.id, answer.edit.said));
+        for warning in &answer.edit.warnings {
+            text.push_str(&format!("     {} {warning}\n", painted(BAD, "mind:")));
+        }
+    }
+    text.push('\n');
+    text.push_str(&diffs(files));
+    text.push_str(&format!(
+        "To keep them: fingerpost save{site}\nTo take the last one back: fingerpost draft undo{site}\n"
+    ));
+    text
+}

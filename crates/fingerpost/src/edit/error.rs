@@ -1,0 +1,184 @@
+//! Why an edit can't be made.
+
+use thiserror::Error;
+
+use crate::question::find::FindError;
+use crate::text::Place;
+
+/// Why an edit can't be made.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum EditError {
+    /// The element is not found.
+    #[error(transparent)]
+    Find(#[from] FindError),
+    /// The edit needs an element.
+    #[error("this change is one of an element; name one")]
+    NoElement,
+    /// No property has the name.
+    #[error("no property is called '{name}'{}", meant(.nearest.as_deref()))]
+    NoProperty {
+        /// As given.
+        name: String,
+        /// One that may be meant.
+        nearest: Option<String>,
+    },
+    /// The value does not fit the property.
+    #[error("{property}: {value} is not valid: {problem}")]
+    Invalid {
+        /// The property.
+        property: String,
+        /// The value given.
+        value: String,
+        /// Where it stops to fit and what was expected.
+        problem: String,
+    },
+    /// The value is no single value.
+    #[error("'{value}' is more than a value ({found} ends it); give the value alone")]
+    NotAValue {
+        /// The value given.
+        value: String,
+        /// What ends it.
+        found: String,
+    },
+    /// The value is no number that could be stepped.
+    #[error("{property} is '{value}', which is no single number with a unit; set it instead")]
+    NoNumber {
+        /// The property.
+        property: String,
+        /// Its value.
+        value: String,
+    },
+    /// The step is no number.
+    #[error("'{by}' is no step; expected a number such as +1 or -0.1")]
+    NoStep {
+        /// As given.
+        by: String,
+    },
+    /// There is no rule to put a declaration into.
+    #[error("{place}: there is no rule of this page to put it into")]
+    NoRule {
+        /// The place asked for, or the element that none matches.
+        place: String,
+    },
+    /// What was given is no place of a rule.
+    #[error("'{given}' is no place of a rule; expected one such as css/custom.css:4")]
+    NoPlace {
+        /// As given.
+        given: String,
+    },
+    /// No declaration of the site sets the property on the element.
+    #[error("nothing sets {property} on {element}: {whence}. There is no declaration to change")]
+    NothingToChange {
+        /// The property.
+        property: String,
+        /// The element.
+        element: String,
+        /// Where the value comes from instead.
+        whence: String,
+    },
+    /// Several declarations set the longhands of a shorthand.
+    #[error(
+        "{property} of {element} is set by several declarations; set one of these instead:{parts}"
+    )]
+    Several {
+        /// The property.
+        property: String,
+        /// The element.
+        element: String,
+        /// The longhands and where each is set, a line each.
+        parts: String,
+    },
+    /// The declaration has that value already.
+    #[error("{property} is {value} already, at {place}")]
+    Same {
+        /// The property.
+        property: String,
+        /// The value.
+        value: String,
+        /// Where.
+        place: Place,
+    },
+    /// Nothing would change.
+    #[error("nothing would change: {why}")]
+    Nothing {
+        /// Why.
+        why: String,
+    },
+    /// The element has no tag of its own.
+    #[error("{element} has no tag of its own in the source ({place}); the parser put it there")]
+    NoTag {
+        /// The element.
+        element: String,
+        /// Where the parser put it.
+        place: String,
+    },
+    /// The name is none.
+    #[error("'{name}' is no name of {what}")]
+    NoName {
+        /// What was to be named, with its article.
+        what: &'static str,
+        /// As given.
+        name: String,
+    },
+    /// A class is none.
+    #[error("'{class}' is no class; write +name to add one and -name to take one out")]
+    NoClass {
+        /// As given.
+        class: String,
+    },
+    /// A selector can't be read.
+    #[error("'{selector}' is no selector: {problem}")]
+    NoSelector {
+        /// As given.
+        selector: String,
+        /// What is wrong and what was expected.
+        problem: String,
+    },
+    /// Declarations can't be read.
+    #[error("'{given}': {problem}")]
+    NoDeclarations {
+        /// As given.
+        given: String,
+        /// What is wrong and what was expected.
+        problem: String,
+    },
+    /// The change can't be made there, with the reason.
+    #[error("{place}: {why}")]
+    NotThere {
+        /// Where.
+        place: String,
+        /// Why not, and what to do.
+        why: String,
+    },
+    /// Changes of several elements claim the same characters.
+    #[error(
+        "{first} and {second} stand one in the other, so that both can't be changed at once; name \
+         fewer elements"
+    )]
+    Overlap {
+        /// The place of one.
+        first: Place,
+        /// The place of the other.
+        second: Place,
+    },
+}
+
+fn meant(nearest: Option<&str>) -> String {
+    match nearest {
+        Some(near) => format!("; is '{near}' meant?"),
+        None => "; expected one of the standards, or a custom one such as --brand".to_owned(),
+    }
+}
+
+impl EditError {
+    /// Whether the question was answered, and the answer is that there is nothing to do.
+    pub fn is_an_answer(&self) -> bool {
+        matches!(
+            self,
+            EditError::NothingToChange { .. }
+                | EditError::Same { .. }
+                | EditError::Nothing { .. }
+                | EditError::Find(FindError::NotFound { .. })
+        )
+    }
+}

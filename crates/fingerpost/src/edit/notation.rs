@@ -1,0 +1,185 @@
+//! `notation`: the colours of a declaration written in another way, with another alpha if wanted.
+
+use ::color::{AlphaColor, ColorSpaceTag, DynamicColor, Hsl, Hwb, Srgb, parse_color};
+
+use super::place::winner;
+use super::set::set;
+use super::{EditError, Made};
+use crate::page::{PropertyName, Styles, Target};
+use crate::question::ElementSummary;
+use crate::sheet::{Kind, Token, component_length};
+use crate::value::color::{self, Colour};
+use crate::value::substitution::value_tokens;
+
+/// The notations that there are (Color 4 § 4).
+pub const NOTATIONS: [&str; 9] = [
+    "hex", "rgb", "hsl", "hwb", "lab", "lch", "oklab", "oklch", "name",
+];
+
+/// Writes the colours of the winning declaration in another notation.
+pub(super) fn notation(
+    styles: &Styles<'_>,
+    target: &Target,
+    property: &PropertyName,
+    to: &str,
+    alpha: Option<&str>,
+) -> Result<Made, EditError> {
+    let element = ElementSummary::of_target(styles.page(), target).label();
+    if !NOTATIONS.contains(&to) {
+        return Err(EditError::NoName {
+            what: "a notation of colours; expected hex, rgb, hsl, hwb, lab, lch, oklab, oklch or name",
+            name: to.to_owned(),
+        });
+    }
+    let alpha = alpha.map(alpha_of).transpose()?;
+    let reference = winner(styles, target, property, &element)?;
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    let value = sheet.value_source(sheet.declaration(reference.id));
+    let (written, count) = rewritten(value, to, alpha).ok_or_else(|| EditError::NotThere {
+        place: sheet
+            .text()
+            .place(sheet.declaration(reference.id).span.start())
+            .to_string(),
+        why: format!("{value} can't be written as {to}: no such name, or it needs an alpha"),
+    })?;
+    if count == 0 {
+        return Err(EditError::Nothing {
+            why: format!("'{value}' holds no colour of its own"),
+        });
+    }
+    set(styles, target, property, &written)
+}
+
+/// `0.5` or `50%`
+fn alpha_of(text: &str) -> Result<f32, EditError> {
+    let number = match text.strip_suffix('%') {
+        Some(percent) => percent.parse::<f32>().map(|n| n / 100.0),
+        None => text.parse(),
+    };
+    let number = number.ok().filter(|n| (0.0..=1.0).contains(n));
+    number.ok_or_else(|| EditError::NotAValue {
+        value: text.to_owned(),
+        found: "an alpha is a number from 0 to 1 or a percentage, and it".to_owned(),
+    })
+}
+
+/// The value with each colour that stands in it for itself written anew, and how many there were.
+fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize)> {
+    let tokens = value_tokens(value);
+    let mut text = String::new();
+    let mut count = 0;
+    let mut at = 0;
+    while at < tokens.len() {
+        let length = component_length(&tokens[at..]);
+        let part = &tokens[at..at + length];
+        at += length;
+        let source = source_of(value, part);
+        match (may_be_colour(&part[0]), color::read(source)) {
+            (true, Colour::Known(known)) => {
+                let mut colour = parse_color(&known).ok()?;
+                if let Some(alpha) = alpha {
+                    colour = colour.with_alpha(alpha);
+                }
+                text.push_str(&written(colour, to)?);
+                count += 1;
+            }
+            // Shadows and gradients hold colours further in.
+            _ if part[0].kind == Kind::Function && length > 2 => {
+                let inner = source_of(value, &part[1..length - 1]);
+                let (inside, inner_count) = rewritten(inner, to, alpha)?;
+                text.push_str(part[0].source(value));
+                text.push_str(&inside);
+                text.push_str(part[length - 1].source(value));
+                count += inner_count;
+            }
+            _ => text.push_str(source),
+        }
+    }
+    Some((text, count))
+}
+
+fn source_of<'a>(value: &'a str, tokens: &[Token]) -> &'a str {
+    match (tokens.first(), tokens.last()) {
+        (Some(first), Some(last)) => {
+            &value[usize::from(first.span().start())..usize::from(last.span().end())]
+        }
+        _ => "",
+    }
+}
+
+fn may_be_colour(token: &Token) -> bool {
+    matches!(
+        token.kind,
+        Kind::Hash | Kind::IdHash | Kind::Ident | Kind::Function
+    )
+}
+
+fn number(value: f32, places: usize) -> String {
+    let text = format!("{value:.places$}");
+    let text = match text.contains('.') {
+        true => text.trim_end_matches('0').trim_end_matches('.').to_owned(),
+        false => text,
+    };
+    if text == "-0" { "0".to_owned() } else { text }
+}
+
+/// A colour in a notation, in the form with spaces of Color 4; none where it has no name.
+fn written(colour: DynamicColor, to: &str) -> Option<String> {
+    let srgb: AlphaColor<Srgb> = colour.to_alpha_color();
+    let alpha = srgb.components[3];
+    let slash = if alpha < 1.0 {
+        format!(" / {}", number(alpha, 3))
+    } else {
+        String::new()
+    };
+    let byte = |at: usize| (srgb.components[at].clamp(0.0, 1.0) * 255.0).round() as u8;
+    let (red, green, blue) = (byte(0), byte(1), byte(2));
+    let hue = |hue: f32| number(hue.rem_euclid(360.0), 1);
+    Some(match to {
+        "hex" => {
+            let mut text = format!("#{red:02x}{green:02x}{blue:02x}");
+            if alpha < 1.0 {
+                text.push_str(&format!("{:02x}", (alpha * 255.0).round() as u8));
+            }
+            text
+        }
+        "rgb" => format!("rgb({red} {green} {blue}{slash})"),
+        "hsl" => {
+            let [h, s, l, _] = srgb.convert::<Hsl>().components;
+            format!("hsl({} {}% {}%{slash})", hue(h), number(s, 1), number(l, 1))
+        }
+        "hwb" => {
+            let [h, w, b, _] = srgb.convert::<Hwb>().components;
+            format!("hwb({} {}% {}%{slash})", hue(h), number(w, 1), number(b, 1))
+        }
+        "name" => {
+            (alpha >= 1.0).then_some(())?;
+            name_of(&format!("#{red:02x}{green:02x}{blue:02x}"))?
+        }
+        _ => {
+            let (tag, places) = match to {
+                "lab" => (ColorSpaceTag::Lab, 2),
+                "lch" => (ColorSpaceTag::Lch, 2),
+                "oklab" => (ColorSpaceTag::Oklab, 4),
+                _ => (ColorSpaceTag::Oklch, 4),
+            };
+            let [a, b, c, _] = colour.convert(tag).components;
+            let last = if to.ends_with("ch") {
+                hue(c)
+            } else {
+                number(c, places)
+            };
+            format!("{to}({} {} {last}{slash})", number(a, places), number(b, places))
+        }
+    })
+}
+
+/// The keyword of an opaque colour (Color 4 § 6.1).
+fn name_of(hex: &str) -> Option<String> {
+    let same = |name: &&str| {
+        let colour = parse_color(name).ok();
+        colour.and_then(|c| written(c, "hex")).as_deref() == Some(hex)
+    };
+    color::names().find(same).map(str::to_owned)
+}
