@@ -118,7 +118,10 @@ pub fn merge(folder: &Path, json: bool) -> Result<Outcome> {
     let files = site.merge()?;
     let said = match &files[..] {
         [] => "No file of the draft has changed on disk.".to_owned(),
-        files => format!("Carried the draft over to what changed in {}.", files.join(" and ")),
+        files => format!(
+            "Carried the draft over to what changed in {}.",
+            files.join(" and ")
+        ),
     };
     listed(&site, &said, json)
 }

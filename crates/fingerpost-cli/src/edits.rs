@@ -125,13 +125,18 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
     });
     let asked = first.iter().flat_map(|target| {
         let properties = properties(&intent.change);
-        properties.into_iter().map(|p| why(&styles, target, &p)).collect::<Vec<_>>()
+        properties
+            .into_iter()
+            .map(|p| why(&styles, target, &p))
+            .collect::<Vec<_>>()
     });
     let missing = |rules: &[RuleSummary], others: &[RuleSummary]| -> Vec<RuleSummary> {
         let same = |a: &RuleSummary, b: &RuleSummary| {
             a.selector == b.selector && a.place.file == b.place.file && a.layer == b.layer
         };
-        let new = rules.iter().filter(|rule| !others.iter().any(|o| same(o, rule)));
+        let new = rules
+            .iter()
+            .filter(|rule| !others.iter().any(|o| same(o, rule)));
         new.cloned().collect()
     };
     Ok(EditAnswer {
@@ -262,12 +267,19 @@ pub fn aim(
     let mut bare = Site::of_folder(folder)?;
     bare.without(number);
     let mut opened = Opened::of_site(bare, intent.page.clone(), surroundings)?;
-    let found: Vec<NodeId> = subjects(&opened, &intent)?.iter().map(|t| t.element).collect();
+    let found: Vec<NodeId> = subjects(&opened, &intent)?
+        .iter()
+        .map(|t| t.element)
+        .collect();
     opened.pretend(&found);
     let edit = opened.site.make(&opened.page, &intent)?;
     let said = edit.said.clone();
     let id = site.aim(number, edit)?.unwrap_or(number);
-    drafts::listed(&site, &format!("Change {number} is now change {id}: {said}"), json)
+    drafts::listed(
+        &site,
+        &format!("Change {number} is now change {id}: {said}"),
+        json,
+    )
 }
 
 /// Tries every edit of a script, in order; none where one of them can't be made.
@@ -321,7 +333,10 @@ pub fn script(
             }
         }
     }
-    let site = opened.map(|o| o.site).or(waiting).expect("the site is in one of two hands");
+    let site = opened
+        .map(|o| o.site)
+        .or(waiting)
+        .expect("the site is in one of two hands");
     let text = if json {
         to_json("edit --script", Scripted { edits: answers })
     } else {

@@ -104,7 +104,8 @@ fn a_change_is_tried_seen_saved_and_changes_only_its_bytes() {
         after,
         before.replace(rule, ".today {\n  color: var(--rust);")
     );
-    assert!(!site.path(".fingerpost").exists());
+    assert!(!site.path(".fingerpost/draft.json").exists());
+    assert_eq!(site.read(".fingerpost/.gitignore"), "*\n");
     assert_eq!(
         site.good(&WHY),
         asked.split("\nWith 1 change").next().unwrap()
@@ -397,7 +398,7 @@ fn the_answers_as_json_have_the_version_and_the_command() {
         (vec!["find", "pages/home.html", "h2"], "find"),
         (vec!["trace", "pages/home.html", "h2.today"], "trace"),
         (vec!["why", "pages/home.html", "h2.today", "margin"], "why"),
-        (SET.to_vec(), "edit set"),
+        (SET.to_vec(), "edit"),
         (vec!["draft"], "draft"),
         (vec!["save"], "save"),
     ] {

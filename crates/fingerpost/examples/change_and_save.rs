@@ -5,6 +5,7 @@
 use std::path::Path;
 
 use fingerpost::prelude::*;
+use fingerpost::site::Which;
 
 pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
@@ -17,12 +18,11 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
 
     let (mut site, name) = Site::of_page(&copy.path().join("pages/notices.html"))?;
     let page = site.page(&name, Conditions::default())?;
-    let notice = one(&page, &What::parse("#gale"))?;
-    let color = PropertyName::parse("border-color").ok_or("no such property")?;
-    let edit = set(&page.styles(), &notice, &color, "var(--late)")?;
+    let intent = Intent::new(&name, "#gale", Change::set("border-color", "var(--late)"));
+    let edit = site.make(&page, &intent)?;
 
     site.try_edit(edit)?;
-    for change in site.save()? {
+    for change in site.save(&Which::All)?.changes {
         print!("{}", change.diff());
     }
     Ok(())

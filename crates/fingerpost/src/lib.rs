@@ -38,12 +38,7 @@
 //! let css = "h2{color:teal; top : 0}";
 //! let html = Text::new("a.html", format!("<style>{css}</style><h2>Hi"));
 //! let page = Page::build(html.clone(), Conditions::default(), &mut no_sheets);
-//! let change = Change::Set {
-//!     property: "color".into(),
-//!     value: "navy".into(),
-//!     rule: None,
-//!     here: false,
-//! };
+//! let change = Change::set("color", "navy");
 //! let edit = make(&page, &Intent::new("a.html", "h2", change))?;
 //!
 //! assert_eq!(

@@ -2,29 +2,14 @@
 
 mod support;
 
-use fingerpost::edit::{Draft, SetError, set};
-use fingerpost::page::PropertyName;
-use fingerpost::text::{Text, TextRange};
+use fingerpost::edit::{Bases, Change, Draft, Edit, EditError, FileChange, Intent};
+use fingerpost::text::{Patch, Text, TextRange};
 use support::Fixture;
 
-fn try_set(text: &str, property: &str, value: &str) -> Result<String, SetError> {
+fn try_set(text: &str, property: &str, value: &str) -> Result<String, EditError> {
     let fixture = Fixture::new(text);
-    let styles = fixture.page.styles();
-    let property = PropertyName::parse(property).unwrap();
-    let edit = set(&styles, &fixture.target, &property, value)?;
-    let sheets = fixture
-        .page
-        .sheets()
-        .iter()
-        .map(|s| s.styles.sheet().text().clone());
-    let texts: Vec<_> = sheets
-        .chain([fixture.page.document().text().clone()])
-        .collect();
-    let base = texts.iter().find(|t| t.name() == edit.file).unwrap();
-    let after = edit.patch.apply(base.source());
-    let back = edit.patch.invert(base.source()).apply(&after);
-    assert_eq!(back, base.source(), "the inverse takes it back");
-    Ok(after)
+    let edit = fixture.make(Change::set(property, value))?;
+    Ok(fixture.after(&edit))
 }
 
 #[track_caller]
@@ -173,23 +158,22 @@ fn what_can_not_be_set_says_why() {
 #[test]
 fn a_draft_replays_over_its_base_and_refuses_another() {
     let base = Text::new("a.css", "p { color: red; top: 0 }");
+    let bases = Bases::from([("a.css".to_owned(), base.clone())]);
     let mut draft = Draft::default();
     for (from, to, with) in [(11, 14, "navy"), (22, 23, "1px")] {
-        let edit = fingerpost::edit::Edit {
-            intent: fingerpost::edit::Intent::Set {
-                page: "p.html".into(),
-                element: "p".into(),
-                property: "x".into(),
-                from: "y".into(),
-                to: with.into(),
-            },
-            file: "a.css".into(),
-            patch: fingerpost::text::Patch::single(TextRange::new(from.into(), to.into()), with),
+        let edit = Edit {
+            intent: Intent::new("p.html", "p", Change::set("x", with)),
+            said: String::new(),
+            changes: vec![FileChange {
+                file: "a.css".to_owned(),
+                patch: Patch::single(TextRange::new(from.into(), to.into()), with),
+            }],
+            warnings: Vec::new(),
         };
-        draft.push(edit, &base);
+        draft.push(edit, &bases).unwrap();
     }
     assert_eq!(
-        draft.apply(&base).unwrap().text.source(),
+        draft.apply(&base).unwrap().source(),
         "p { color: navy; top: 1px }"
     );
     let read = Draft::from_json(&draft.to_json()).unwrap();
@@ -209,7 +193,7 @@ fn a_draft_file_of_another_make_is_refused() {
     let error = |json: &str| Draft::from_json(json).unwrap_err().to_string();
     assert!(error("{\"fingerpost\": 9, \"new\": []}").contains("version 9"));
     assert!(
-        error("{\"fingerpost\": 2, \"bases\": {}, \"edits\": [], \"more\": 1}")
+        error("{\"fingerpost\": 3, \"bases\": {}, \"edits\": [], \"more\": 1}")
             .contains("unknown field `more`")
     );
     assert!(error("nonsense").contains("line 1"));

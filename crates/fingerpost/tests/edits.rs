@@ -5,15 +5,10 @@ mod support;
 
 use std::sync::Arc;
 
-use fingerpost::edit::{Edit, add, add_here, attribute, class, important, remove, step};
-use fingerpost::markup::NodeId;
-use fingerpost::page::{LoadError, Page, PropertyName, Target};
+use fingerpost::edit::{Change, Edit, Intent, make};
+use fingerpost::page::{LoadError, Page, Target};
 use fingerpost::prelude::*;
 use support::Fixture;
-
-fn property(name: &str) -> PropertyName {
-    PropertyName::parse(name).unwrap()
-}
 
 /// What stands between two marks of a text.
 fn between(text: &str, start: &str, end: &str) -> String {
@@ -24,22 +19,15 @@ fn between(text: &str, start: &str, end: &str) -> String {
 /// The page's text after an edit of it.
 #[track_caller]
 fn after(fixture: &Fixture, edit: &Edit) -> String {
-    assert_eq!(edit.file, "page.html");
-    edit.patch.apply(fixture.page.document().text().source())
+    assert_eq!(edit.changes[0].file, "page.html");
+    fixture.after(edit)
 }
 
 /// Adds `top: 1px` to the rule that matches the marked element, and gives the sheet.
 #[track_caller]
 fn added(css: &str) -> String {
     let fixture = Fixture::new(&format!("<style>{css}</style>¤<p class=a>"));
-    let edit = add(
-        &fixture.page.styles(),
-        &fixture.target,
-        &property("top"),
-        "1px",
-        None,
-    )
-    .unwrap();
+    let edit = fixture.make(Change::add("top", "1px")).unwrap();
     let text = after(&fixture, &edit);
     let again = Fixture::new(&text.replace("<p", "¤<p"));
     assert_eq!(again.computed("top"), "1px", "{text}");
@@ -86,14 +74,12 @@ fn an_empty_rule_takes_its_first_declaration() {
         let text = format!("<style>\n{before}</style>¤<p class=a>");
         let fixture = Fixture::new(&text);
         let line = 2 + before.lines().position(|l| l.contains(".a")).unwrap() as u32;
-        let rule = Some(("page.html", line));
-        let edit = add(
-            &fixture.page.styles(),
-            &fixture.target,
-            &property("top"),
-            "1px",
-            rule,
-        );
+        let edit = fixture.make(Change::Add {
+            property: "top".to_owned(),
+            value: "1px".to_owned(),
+            rule: Some(format!("page.html:{line}")),
+            here: false,
+        });
         assert!(after(&fixture, &edit.unwrap()).contains(wanted), "{before}");
     }
 }
@@ -101,11 +87,14 @@ fn an_empty_rule_takes_its_first_declaration() {
 #[test]
 fn what_can_t_be_added_is_refused() {
     let fixture = Fixture::new("<style>.b { color: red }</style>¤<p class=a>");
-    let styles = fixture.page.styles();
-    let ask = |value: &str, rule| {
-        add(&styles, &fixture.target, &property("top"), value, rule)
-            .unwrap_err()
-            .to_string()
+    let ask = |value: &str, rule: Option<&str>| {
+        let change = Change::Add {
+            property: "top".to_owned(),
+            value: value.to_owned(),
+            rule: rule.map(str::to_owned),
+            here: false,
+        };
+        fixture.make(change).unwrap_err().to_string()
     };
     assert!(ask("red", None).contains("top: red is not valid"));
     assert!(ask("1px; color: red", None).contains("more than a value"));
@@ -113,14 +102,18 @@ fn what_can_t_be_added_is_refused() {
         ask("1px", None),
         "p.a: there is no rule of this page to put it into"
     );
-    assert!(ask("1px", Some(("a.css", 3))).starts_with("a.css:3: there is no rule"));
+    assert!(ask("1px", Some("a.css:3")).starts_with("a.css:3: there is no rule"));
 }
 
 #[test]
 fn a_declaration_is_taken_out_with_its_line() {
     let removed = |css: &str| {
         let fixture = Fixture::new(&format!("<style>{css}</style>¤<p>"));
-        let edit = remove(&fixture.page.styles(), &fixture.target, &property("color")).unwrap();
+        let edit = fixture
+            .make(Change::Remove {
+                property: "color".to_owned(),
+            })
+            .unwrap();
         let text = after(&fixture, &edit);
         between(&text, "<style>", "</style>")
     };
@@ -133,11 +126,9 @@ fn a_declaration_is_taken_out_with_its_line() {
     assert_eq!(removed("p{color:red}"), "p{}");
     assert_eq!(removed("p {\r\n  color: red;\r\n}"), "p {\r\n}");
     let inherited = Fixture::new("<style>div { color: red }</style><div>¤<p>");
-    let refused = remove(
-        &inherited.page.styles(),
-        &inherited.target,
-        &property("color"),
-    );
+    let refused = inherited.make(Change::Remove {
+        property: "color".to_owned(),
+    });
     assert!(
         refused
             .unwrap_err()
@@ -151,7 +142,7 @@ fn a_declaration_is_taken_out_with_its_line() {
 fn classes(tag: &str, changes: &[&str]) -> String {
     let fixture = Fixture::new(&format!("¤{tag}"));
     let changes: Vec<String> = changes.iter().map(|c| (*c).to_owned()).collect();
-    let edit = class(&fixture.page, &[fixture.target.element], &changes).unwrap();
+    let edit = fixture.make(Change::Class { changes }).unwrap();
     after(&fixture, &edit)
 }
 
@@ -177,7 +168,10 @@ fn classes_are_added_and_taken_off() {
 fn attributes_are_set_and_taken_off() {
     let set = |tag: &str, name: &str, value: Option<&str>| {
         let fixture = Fixture::new(&format!("¤{tag}"));
-        let edit = attribute(&fixture.page, &[fixture.target.element], name, value);
+        let edit = fixture.make(Change::Attribute {
+            name: name.to_owned(),
+            value: value.map(str::to_owned),
+        });
         edit.map(|e| after(&fixture, &e)).map_err(|e| e.to_string())
     };
     assert_eq!(
@@ -217,30 +211,29 @@ fn attributes_are_set_and_taken_off() {
 #[test]
 fn many_elements_are_changed_at_once() {
     let fixture = Fixture::new("<ul><li>1<li class=x>2<li>3</ul>");
-    let items: Vec<NodeId> = fixture
-        .page
-        .document()
-        .elements()
-        .iter()
-        .copied()
-        .filter(|id| fixture.page.document().expect_element(*id).is_html("li"))
-        .collect();
-    let edit = class(&fixture.page, &items, &["+x".to_owned()]).unwrap();
+    let changes = vec!["+x".to_owned()];
+    let intent = Intent {
+        all: true,
+        ..Intent::new("page.html", "li", Change::Class { changes })
+    };
+    let edit = make(&fixture.page, &intent).unwrap();
     assert_eq!(
         after(&fixture, &edit),
         "<ul><li class=\"x\">1<li class=x>2<li class=\"x\">3</ul>"
     );
+    assert_eq!(edit.said, "class +x of 3 elements on page.html");
     assert_eq!(
-        edit.intent.to_string(),
-        "class +x of 3 elements on page.html"
+        edit.warnings,
+        ["1 of the 3 elements stay as they are: nothing would change: class is 'x' already"]
     );
 }
 
 #[test]
 fn an_element_without_a_tag_is_refused() {
     let fixture = Fixture::new("<p>x");
-    let body = fixture.page.document().elements()[2];
-    let error = class(&fixture.page, &[body], &["+x".to_owned()]).unwrap_err();
+    let changes = vec!["+x".to_owned()];
+    let intent = Intent::new("page.html", "body", Change::Class { changes });
+    let error = make(&fixture.page, &intent).unwrap_err();
     assert!(error.to_string().starts_with("body has no tag of its own"));
 }
 
@@ -269,12 +262,10 @@ fn any_value_comes_back() {
             "<p a=b/>",
         ] {
             let fixture = Fixture::new(&format!("¤{tag}text"));
-            let edit = attribute(
-                &fixture.page,
-                &[fixture.target.element],
-                "title",
-                Some(value),
-            );
+            let edit = fixture.make(Change::Attribute {
+                name: "title".to_owned(),
+                value: Some(value.to_owned()),
+            });
             let Ok(edit) = edit else { continue };
             let text: Arc<Text> = Text::new("page.html", after(&fixture, &edit));
             let page = Page::build(text, Conditions::default(), &mut |_| Err(LoadError::Remote));
@@ -290,7 +281,10 @@ fn any_value_comes_back() {
 fn steps_keep_the_unit_and_the_way_it_is_written() {
     let stepped = |css: &str, name: &str, by: &str| {
         let fixture = Fixture::new(&format!("<!doctype html><style>p {{ {css} }}</style>¤<p>"));
-        let edit = step(&fixture.page.styles(), &fixture.target, &property(name), by);
+        let edit = fixture.make(Change::Step {
+            property: name.to_owned(),
+            by: by.to_owned(),
+        });
         edit.map(|e| between(&after(&fixture, &e), "{ ", " }"))
             .map_err(|e| e.to_string())
     };
@@ -320,7 +314,7 @@ fn steps_keep_the_unit_and_the_way_it_is_written() {
     assert!(
         stepped("top: 1px", "top", "more")
             .unwrap_err()
-            .contains("no single number")
+            .contains("'more' is no step")
     );
 }
 
@@ -328,8 +322,13 @@ fn steps_keep_the_unit_and_the_way_it_is_written() {
 fn a_declaration_for_one_element_goes_into_its_style_attribute() {
     let here = |tag: &str, name: &str, value: &str| {
         let fixture = Fixture::new(&format!("¤{tag}"));
-        let styles = fixture.page.styles();
-        let edit = add_here(&styles, fixture.target.element, &property(name), value).unwrap();
+        let change = Change::Add {
+            property: name.to_owned(),
+            value: value.to_owned(),
+            rule: None,
+            here: true,
+        };
+        let edit = fixture.make(change).unwrap();
         let text = after(&fixture, &edit);
         let again = Fixture::new(&format!("¤{text}"));
         assert!(
@@ -367,12 +366,10 @@ fn a_declaration_for_one_element_goes_into_its_style_attribute() {
 fn importance_is_marked_and_taken_off() {
     let marked = |css: &str, on: bool| {
         let fixture = Fixture::new(&format!("<style>p {{ {css} }}</style>¤<p>"));
-        let edit = important(
-            &fixture.page.styles(),
-            &fixture.target,
-            &property("top"),
+        let edit = fixture.make(Change::Important {
+            property: "top".to_owned(),
             on,
-        );
+        });
         edit.map(|e| between(&after(&fixture, &e), "{ ", " }"))
             .map_err(|e| e.to_string())
     };

@@ -4,7 +4,7 @@ use std::fs;
 use std::path::Path;
 
 use fingerpost::prelude::*;
-use fingerpost::site::SiteError;
+use fingerpost::site::{SiteError, Which};
 use tempfile::TempDir;
 
 fn site(files: &[(&str, &str)]) -> TempDir {
@@ -104,9 +104,8 @@ fn the_draft_outlives_the_program_and_a_save_empties_it() {
     let page = folder.path().join("p.html");
     let (mut first, name) = Site::of_page(&page).unwrap();
     let built = first.page(&name, Conditions::default()).unwrap();
-    let target = one(&built, &What::parse("p")).unwrap();
-    let property = PropertyName::parse("color").unwrap();
-    let edit = set(&built.styles(), &target, &property, "navy").unwrap();
+    let intent = Intent::new(&name, "p", Change::set("color", "navy"));
+    let edit = first.make(&built, &intent).unwrap();
     first.try_edit(edit).unwrap();
     drop(first);
 
@@ -117,7 +116,7 @@ fn the_draft_outlives_the_program_and_a_save_empties_it() {
     );
     let mut again = Site::of_folder(folder.path()).unwrap();
     assert_eq!(again.draft().edits().count(), 1);
-    let changes = again.save().unwrap();
+    let changes = again.save(&Which::All).unwrap().changes;
     assert_eq!(changes.len(), 1);
     assert_eq!(
         fs::read_to_string(folder.path().join("a.css")).unwrap(),
@@ -140,13 +139,12 @@ fn nothing_is_written_when_one_of_two_files_changed() {
     let (mut site, name) = Site::of_page(&folder.path().join("p.html")).unwrap();
     for (property, value) in [("color", "navy"), ("top", "2px")] {
         let page = site.page(&name, Conditions::default()).unwrap();
-        let target = one(&page, &What::parse("p")).unwrap();
-        let property = PropertyName::parse(property).unwrap();
-        let edit = set(&page.styles(), &target, &property, value).unwrap();
+        let intent = Intent::new(&name, "p", Change::set(property, value));
+        let edit = site.make(&page, &intent).unwrap();
         site.try_edit(edit).unwrap();
     }
     fs::write(folder.path().join("b.css"), "p { top: 9px }").unwrap();
-    let error = site.save().unwrap_err();
+    let error = site.save(&Which::All).unwrap_err();
     assert!(
         error.to_string().contains("b.css has changed on disk"),
         "{error}"

@@ -202,7 +202,12 @@ pub enum EditCommand {
         #[arg(value_name = "FILE:LINE")]
         rule: String,
         /// Before this rule
-        #[arg(long, value_name = "FILE:LINE", required_unless_present = "after", conflicts_with = "after")]
+        #[arg(
+            long,
+            value_name = "FILE:LINE",
+            required_unless_present = "after",
+            conflicts_with = "after"
+        )]
         before: Option<String>,
         /// After this rule
         #[arg(long, value_name = "FILE:LINE")]
@@ -210,7 +215,9 @@ pub enum EditCommand {
     },
 
     /// Give a custom property a new value where it is defined
-    #[command(after_help = "Example:\n  fingerpost edit variable pages/home.html --brass \"#c0902f\"")]
+    #[command(
+        after_help = "Example:\n  fingerpost edit variable pages/home.html --brass \"#c0902f\""
+    )]
     Variable {
         /// A page of the site (a file)
         page: PathBuf,
@@ -259,7 +266,9 @@ pub enum EditCommand {
     },
 
     /// Give an element another text
-    #[command(after_help = "Example:\n  fingerpost edit text pages/home.html h2.today \"Sailing today\"")]
+    #[command(
+        after_help = "Example:\n  fingerpost edit text pages/home.html h2.today \"Sailing today\""
+    )]
     Text {
         #[command(flatten)]
         aim: Aim,
@@ -308,7 +317,9 @@ pub enum EditCommand {
     },
 
     /// Put an element there once more, right behind itself
-    #[command(after_help = "Example:\n  fingerpost edit duplicate pages/home.html \".sailings li\" --all")]
+    #[command(
+        after_help = "Example:\n  fingerpost edit duplicate pages/home.html \".sailings li\" --all"
+    )]
     Duplicate {
         #[command(flatten)]
         aim: Aim,
@@ -380,7 +391,11 @@ fn destination(text: &str) -> Result<Destination, String> {
         "embedded" => Destination::Embedded,
         "custom" => Destination::Custom,
         sheet if sheet.ends_with(".css") => Destination::Sheet(sheet.to_owned()),
-        _ => return Err("expected place, embedded, custom, or a sheet such as css/custom.css".to_owned()),
+        _ => {
+            return Err(
+                "expected place, embedded, custom, or a sheet such as css/custom.css".to_owned(),
+            );
+        }
     })
 }
 
@@ -471,7 +486,12 @@ impl EditCommand {
 
     fn change(&self) -> Change {
         match self {
-            EditCommand::Set { property, value, holder, .. } => Change::Set {
+            EditCommand::Set {
+                property,
+                value,
+                holder,
+                ..
+            } => Change::Set {
                 property: property.clone(),
                 value: value.clone(),
                 rule: holder.rule.clone(),
@@ -481,7 +501,12 @@ impl EditCommand {
                 property: property.clone(),
                 by: by.clone(),
             },
-            EditCommand::Add { property, value, holder, .. } => Change::Add {
+            EditCommand::Add {
+                property,
+                value,
+                holder,
+                ..
+            } => Change::Add {
                 property: property.clone(),
                 value: value.clone(),
                 rule: holder.rule.clone(),
@@ -504,12 +529,21 @@ impl EditCommand {
                 property: property.clone(),
                 on: !off,
             },
-            EditCommand::Notation { property, to, alpha, .. } => Change::Notation {
+            EditCommand::Notation {
+                property,
+                to,
+                alpha,
+                ..
+            } => Change::Notation {
                 property: property.clone(),
                 to: to.clone(),
                 alpha: alpha.clone(),
             },
-            EditCommand::Rule { declarations, selector, .. } => Change::Rule {
+            EditCommand::Rule {
+                declarations,
+                selector,
+                ..
+            } => Change::Rule {
                 selector: selector.clone(),
                 declarations: declarations.clone(),
             },
@@ -521,16 +555,27 @@ impl EditCommand {
                     How { drop, .. } => SelectorChange::Drop(drop.clone().unwrap_or_default()),
                 },
             },
-            EditCommand::MoveRule { rule, before, after, .. } => Change::MoveRule {
+            EditCommand::MoveRule {
+                rule,
+                before,
+                after,
+                ..
+            } => Change::MoveRule {
                 rule: rule.clone(),
-                side: if before.is_some() { Side::Before } else { Side::After },
+                side: if before.is_some() {
+                    Side::Before
+                } else {
+                    Side::After
+                },
                 other: before.clone().or(after.clone()).unwrap_or_default(),
             },
             EditCommand::Variable { name, value, .. } => Change::Variable {
                 name: name.clone(),
                 value: value.clone(),
             },
-            EditCommand::Attribute { name, value, off, .. } => Change::Attribute {
+            EditCommand::Attribute {
+                name, value, off, ..
+            } => Change::Attribute {
                 name: name.clone(),
                 value: (!off).then(|| value.clone().unwrap_or_default()),
             },

@@ -21,7 +21,12 @@ pub(super) fn attribute(
             name: name.to_owned(),
         });
     }
-    edit(page, element, &name.to_ascii_lowercase(), value.map(str::to_owned))
+    edit(
+        page,
+        element,
+        &name.to_ascii_lowercase(),
+        value.map(str::to_owned),
+    )
 }
 
 /// Adds classes to an element and takes some off: each of `changes` is `+name` or `-name`.

@@ -18,6 +18,7 @@ pub(super) fn add(
     property: &PropertyName,
     value: &str,
 ) -> Result<Made, EditError> {
+    check(property, value.trim())?;
     let rule = strongest(styles, target).ok_or_else(|| EditError::NoRule {
         place: ElementSummary::of_target(styles.page(), target).label(),
     })?;

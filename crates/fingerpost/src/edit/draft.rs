@@ -762,7 +762,10 @@ fn line_difference(from: &str, to: &str) -> Patch {
         starts
     };
     let (old, new) = (offsets(from), offsets(to));
-    let changed = diff.ops().iter().filter(|op| op.tag() != similar::DiffTag::Equal);
+    let changed = diff
+        .ops()
+        .iter()
+        .filter(|op| op.tag() != similar::DiffTag::Equal);
     let replacements = changed.map(|op| {
         let (before, after) = (op.old_range(), op.new_range());
         Replacement {

@@ -32,23 +32,37 @@ pub(super) fn text(
     let document = page.document();
     let element = needs_tag(page, id)?;
     let source = document.text().source();
-    let raw = ["script", "style", "iframe", "noembed", "noframes", "noscript", "xmp"];
+    let raw = [
+        "script", "style", "iframe", "noembed", "noframes", "noscript", "xmp",
+    ];
     let is_raw = raw.iter().any(|name| element.is_html(name));
-    if is_raw && wanted.to_ascii_lowercase().contains(&format!("</{}", element.name)) {
+    if is_raw
+        && wanted
+            .to_ascii_lowercase()
+            .contains(&format!("</{}", element.name))
+    {
         return Err(not_there(page, id, "the text would end the element early"));
     }
-    let with = if is_raw { wanted.to_owned() } else { escaped(wanted) };
+    let with = if is_raw {
+        wanted.to_owned()
+    } else {
+        escaped(wanted)
+    };
     let texts: Vec<NodeId> = document
         .children(id)
-        .filter(|node| document.text_of(*node).is_some_and(|t| !t.trim().is_empty()))
+        .filter(|node| {
+            document
+                .text_of(*node)
+                .is_some_and(|t| !t.trim().is_empty())
+        })
         .collect();
     let chosen = match (from, &texts[..]) {
         (Some(from), _) => {
             let folded = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
             let wanted = folded(from);
-            let mut all = document.descendants(id).filter(|node| {
-                document.text_of(*node).is_some_and(|t| folded(t) == wanted)
-            });
+            let mut all = document
+                .descendants(id)
+                .filter(|node| document.text_of(*node).is_some_and(|t| folded(t) == wanted));
             let one = all.next();
             match (one, all.next()) {
                 (Some(one), None) => one,
@@ -58,9 +72,11 @@ pub(super) fn text(
                     });
                 }
                 (Some(_), Some(_)) => {
-                    return Err(not_there(page, id, format!(
-                        "'{from}' stands in it more than once; name the inner element"
-                    )));
+                    return Err(not_there(
+                        page,
+                        id,
+                        format!("'{from}' stands in it more than once; name the inner element"),
+                    ));
                 }
             }
         }
@@ -84,11 +100,19 @@ pub(super) fn text(
         return Err(not_there(page, id, "there is no text"));
     };
     let span = content.span().ok_or_else(|| {
-        not_there(page, id, "its text stands in several places of the source; replace its markup instead")
+        not_there(
+            page,
+            id,
+            "its text stands in several places of the source; replace its markup instead",
+        )
     })?;
     let written = &source[span];
     if !is_raw && written.contains('<') {
-        return Err(not_there(page, id, "its text stands in several places of the source; replace its markup instead"));
+        return Err(not_there(
+            page,
+            id,
+            "its text stands in several places of the source; replace its markup instead",
+        ));
     }
     let blank = written.len() - written.trim_start().len();
     let range = TextRange::at(
@@ -109,7 +133,9 @@ pub(super) fn text(
 
 /// HTML § 13.1.2.4 and § 13.1.4: what text can't hold as it is.
 fn escaped(text: &str) -> String {
-    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
+    text.replace('&', "&amp;")
+        .replace('<', "&lt;")
+        .replace('>', "&gt;")
 }
 
 /// Another name for an element, in both its tags.
@@ -132,7 +158,11 @@ pub(super) fn tag(page: &Page, id: NodeId, name: &str) -> Result<Made, EditError
     let stand = Stand::of(page, id)?;
     let (old, new) = (is_void(&was), is_void(&name.to_ascii_lowercase()));
     if new && !old && !stand.source[stand.inner].trim().is_empty() {
-        return Err(not_there(page, id, format!("a {name} can't hold anything, and this {was} does")));
+        return Err(not_there(
+            page,
+            id,
+            format!("a {name} can't hold anything, and this {was} does"),
+        ));
     }
     let tag_name = TextRange::at(
         element.start_tag.start() + TextSize::of('<'),
@@ -148,10 +178,7 @@ pub(super) fn tag(page: &Page, id: NodeId, name: &str) -> Result<Made, EditError
             with: String::new(),
         }),
         Some(end) => replacements.push(Replacement {
-            range: TextRange::at(
-                end.start() + TextSize::of("</"),
-                TextSize::of(was.as_str()),
-            ),
+            range: TextRange::at(end.start() + TextSize::of("</"), TextSize::of(was.as_str())),
             with: name.to_owned(),
         }),
         // An end tag that the old name could do without, the new one may need.
@@ -172,8 +199,13 @@ pub(super) fn tag(page: &Page, id: NodeId, name: &str) -> Result<Made, EditError
 }
 
 /// Another source for an element, or only for what it holds.
-pub(super) fn markup(page: &Page, id: NodeId, source: &str, inner: bool) -> Result<Made, EditError> {
-    let stand = Stand::of(page, id)?;
+pub(super) fn markup(
+    page: &Page,
+    id: NodeId,
+    source: &str,
+    inner: bool,
+) -> Result<Made, EditError> {
+    let stand = Stand::whole(page, id)?;
     let range = if inner { stand.inner } else { stand.outer };
     if inner && is_void(&page.document().expect_element(id).name) {
         return Err(not_there(page, id, "the element can't hold anything"));
@@ -202,7 +234,7 @@ pub(super) fn insert(page: &Page, id: NodeId, source: &str, side: Side) -> Resul
 
 /// The element once more, right behind itself.
 pub(super) fn duplicate(page: &Page, id: NodeId) -> Result<Made, EditError> {
-    let stand = Stand::of(page, id)?;
+    let stand = Stand::whole(page, id)?;
     let copy = &stand.source[stand.outer];
     let between = if stand.own_lines {
         format!("{}{}", stand.ending, stand.indent)
@@ -218,7 +250,7 @@ pub(super) fn duplicate(page: &Page, id: NodeId) -> Result<Made, EditError> {
 
 /// Takes an element out.
 pub(super) fn remove(page: &Page, id: NodeId) -> Result<Made, EditError> {
-    let stand = Stand::of(page, id)?;
+    let stand = Stand::whole(page, id)?;
     let range = with_own_lines(stand.source, stand.outer);
     Ok(of_page(page, range, ""))
 }
@@ -227,9 +259,13 @@ pub(super) fn remove(page: &Page, id: NodeId) -> Result<Made, EditError> {
 pub(super) fn move_to(page: &Page, id: NodeId, to: NodeId, side: Side) -> Result<Made, EditError> {
     let document = page.document();
     if document.ancestors_and_self(to).any(|above| above == id) {
-        return Err(not_there(page, to, "an element can't be moved beside or into itself"));
+        return Err(not_there(
+            page,
+            to,
+            "an element can't be moved beside or into itself",
+        ));
     }
-    let stand = Stand::of(page, id)?;
+    let stand = Stand::whole(page, id)?;
     let target = Stand::of(page, to)?;
     let moved = &stand.source[stand.outer];
     // Its other lines are as far in as its own line is.
@@ -240,7 +276,9 @@ pub(super) fn move_to(page: &Page, id: NodeId, to: NodeId, side: Side) -> Result
         why: "the element stands there already".to_owned(),
     };
     let between = |a: TextSize, b: TextSize| {
-        stand.source[TextRange::new(a.min(b), a.max(b))].trim().is_empty()
+        stand.source[TextRange::new(a.min(b), a.max(b))]
+            .trim()
+            .is_empty()
     };
     if between(at, stand.outer.start()) || between(at, stand.outer.end()) {
         return Err(nothing());
@@ -255,14 +293,20 @@ pub(super) fn move_to(page: &Page, id: NodeId, to: NodeId, side: Side) -> Result
             with,
         },
     ]);
-    Ok(Made::of(document.text().name(), patch.map_err(|_| nothing())?))
+    Ok(Made::of(
+        document.text().name(),
+        patch.map_err(|_| nothing())?,
+    ))
 }
 
 /// A new element around one. `tag` is its start tag, or only its name.
 pub(super) fn wrap(page: &Page, id: NodeId, tag: &str) -> Result<Made, EditError> {
-    let stand = Stand::of(page, id)?;
+    let stand = Stand::whole(page, id)?;
     let bare = tag.trim().trim_start_matches('<').trim_end_matches('>');
-    let name: String = bare.chars().take_while(|c| !c.is_whitespace() && *c != '/').collect();
+    let name: String = bare
+        .chars()
+        .take_while(|c| !c.is_whitespace() && *c != '/')
+        .collect();
     if !name.starts_with(|c: char| c.is_ascii_alphabetic()) || bare.contains(['<', '>']) {
         return Err(EditError::NoName {
             what: "an element; expected a start tag such as <div class=\"wide\">, or a name",
@@ -285,7 +329,10 @@ pub(super) fn wrap(page: &Page, id: NodeId, tag: &str) -> Result<Made, EditError
         all.push(at(end, format!("{ending}{indent}</{name}>")));
         all
     } else {
-        vec![at(start, format!("<{bare}>")), at(end, format!("</{name}>"))]
+        vec![
+            at(start, format!("<{bare}>")),
+            at(end, format!("</{name}>")),
+        ]
     };
     let patch = Patch::new(replacements).expect("lines don't overlap");
     Ok(Made::of(page.document().text().name(), patch))
@@ -293,10 +340,14 @@ pub(super) fn wrap(page: &Page, id: NodeId, tag: &str) -> Result<Made, EditError
 
 /// Takes an element's tags out; what it holds stays.
 pub(super) fn unwrap(page: &Page, id: NodeId) -> Result<Made, EditError> {
-    let stand = Stand::of(page, id)?;
+    let stand = Stand::whole(page, id)?;
     let held = &stand.source[stand.inner];
     if is_void(&page.document().expect_element(id).name) {
-        return Err(not_there(page, id, "the element holds nothing; remove it instead"));
+        return Err(not_there(
+            page,
+            id,
+            "the element holds nothing; remove it instead",
+        ));
     }
     let was = page.document().expect_element(id).name.to_string();
     let gone = |range: TextRange| Replacement {
@@ -308,7 +359,8 @@ pub(super) fn unwrap(page: &Page, id: NodeId) -> Result<Made, EditError> {
         vec![gone(with_own_lines(stand.source, stand.outer))]
     } else if on_lines {
         // The tags go with their lines, and what they held comes out by one step.
-        let first = stand.inner.start() + TextSize::new((held.len() - held.trim_start().len()) as u32);
+        let first =
+            stand.inner.start() + TextSize::new((held.len() - held.trim_start().len()) as u32);
         let last = stand.inner.start() + TextSize::of(held.trim_end());
         let from = super::habits::indent_at(stand.source, first.into());
         let mut all = stand.reindented(TextRange::new(first, last), from, stand.indent);
@@ -321,7 +373,9 @@ pub(super) fn unwrap(page: &Page, id: NodeId) -> Result<Made, EditError> {
             gone(TextRange::new(stand.inner.end(), stand.outer.end())),
         ]
     };
-    let replacements = replacements.into_iter().filter(|r| !r.range.is_empty() || !r.with.is_empty());
+    let replacements = replacements
+        .into_iter()
+        .filter(|r| !r.range.is_empty() || !r.with.is_empty());
     let patch = Patch::new(replacements.collect()).expect("lines don't overlap");
     let made = Made::of(page.document().text().name(), patch);
     Ok(Made {

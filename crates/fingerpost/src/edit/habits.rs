@@ -43,7 +43,10 @@ pub(super) fn with_own_lines(source: &str, range: TextRange) -> TextRange {
     match next {
         Some(next) => crate::text::span(start, next),
         // The last line of a file takes the ending before it along.
-        None => crate::text::span(source[..start].trim_end_matches(['\r', '\n']).len(), source.len()),
+        None => crate::text::span(
+            source[..start].trim_end_matches(['\r', '\n']).len(),
+            source.len(),
+        ),
     }
 }
 
@@ -107,7 +110,9 @@ impl Habits {
             sheet.rule(*id).kind == RuleKind::Style && sheet.declarations_of(*id).next().is_some()
         };
         let all = sheet.rules().map(|(id, _)| id);
-        let sample = near.filter(has_declarations).or_else(|| all.filter(has_declarations).last());
+        let sample = near
+            .filter(has_declarations)
+            .or_else(|| all.filter(has_declarations).last());
         let own = &source[sheet.span()];
         let mut habits = Habits {
             ending: line_ending(source),
@@ -147,7 +152,9 @@ impl Habits {
         let open = blank_of(&source[inside..first.span.start().into()]);
         let close = blank_of(&source[usize::from(last.span.end())..usize::from(block.end()) - 1]);
         let between = match declarations[..] {
-            [one, two, ..] => blank_of(&source[usize::from(one.span.end())..two.span.start().into()]),
+            [one, two, ..] => {
+                blank_of(&source[usize::from(one.span.end())..two.span.start().into()])
+            }
             _ if self.colon.ends_with(' ') => " ".to_owned(),
             _ => String::new(),
         };
@@ -192,11 +199,18 @@ fn blank_of(text: &str) -> String {
 /// What stands between the selectors of the last list of a sheet.
 fn comma(sheet: &Sheet) -> Option<String> {
     let source = sheet.text().source();
-    let lists = sheet.rules().filter(|(_, rule)| rule.kind == RuleKind::Style);
+    let lists = sheet
+        .rules()
+        .filter(|(_, rule)| rule.kind == RuleKind::Style);
     let found = lists.filter_map(|(_, rule)| {
         let parts = crate::sheet::split_commas(sheet.prelude_tokens(rule));
-        let [.., one, two] = &parts[..] else { return None };
-        let (one, two) = (crate::sheet::trim(one).last()?, crate::sheet::trim(two).first()?);
+        let [.., one, two] = &parts[..] else {
+            return None;
+        };
+        let (one, two) = (
+            crate::sheet::trim(one).last()?,
+            crate::sheet::trim(two).first()?,
+        );
         Some(source[usize::from(one.span().end())..two.span().start().into()].to_owned())
     });
     found.filter(|text| text.trim() == ",").last()
@@ -218,11 +232,17 @@ fn gap(sheet: &Sheet, near: Option<RuleId>) -> Option<String> {
         })
         .collect();
     let gaps = rules.windows(2).map(|pair| {
-        let (start, end) = (sheet.rule(pair[0]).span.end(), sheet.rule(pair[1]).span.start());
+        let (start, end) = (
+            sheet.rule(pair[0]).span.end(),
+            sheet.rule(pair[1]).span.start(),
+        );
         (pair[0], pair[1], &source[TextRange::new(start, end)])
     });
     let blank: Vec<_> = gaps.filter(|(_, _, gap)| gap.trim().is_empty()).collect();
-    let beside = blank.iter().rev().find(|(a, b, _)| Some(*a) == near || Some(*b) == near);
+    let beside = blank
+        .iter()
+        .rev()
+        .find(|(a, b, _)| Some(*a) == near || Some(*b) == near);
     let found = beside.or(blank.last())?.2;
     // The indent belongs to the rule that follows.
     let end = found.rfind('\n').map_or(found.len(), |at| at + 1);

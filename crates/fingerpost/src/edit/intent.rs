@@ -258,3 +258,25 @@ impl Intent {
         }
     }
 }
+
+impl Change {
+    /// A property gets a value in its winning declaration.
+    pub fn set(property: &str, value: &str) -> Change {
+        Change::Set {
+            property: property.to_owned(),
+            value: value.to_owned(),
+            rule: None,
+            here: false,
+        }
+    }
+
+    /// A declaration more in the strongest rule that matches.
+    pub fn add(property: &str, value: &str) -> Change {
+        Change::Add {
+            property: property.to_owned(),
+            value: value.to_owned(),
+            rule: None,
+            here: false,
+        }
+    }
+}

@@ -116,9 +116,7 @@ fn merged(page: &Page, changes: Vec<FileChange>) -> Result<Vec<FileChange>, Edit
             let sheets = page.sheets().iter().map(|s| s.styles.sheet().text());
             let mut texts = sheets.chain([page.document().text()]);
             let text = texts.find(|t| t.name() == file);
-            let place = |at| {
-                text.unwrap_or(page.document().text()).place(at)
-            };
+            let place = |at| text.unwrap_or(page.document().text()).place(at);
             EditError::Overlap {
                 first: place(first.start()),
                 second: place(second.start()),
@@ -137,7 +135,12 @@ fn one_change(
     let page = styles.page();
     let needed = || target.ok_or(EditError::NoElement);
     match &intent.change {
-        Change::Set { property: name, value, rule, here } => {
+        Change::Set {
+            property: name,
+            value,
+            rule,
+            here,
+        } => {
             let name = property(name)?;
             match (rule, here) {
                 (Some(place), _) => set::set_in(styles, rule_at(styles, place)?, &name, value),
@@ -146,15 +149,18 @@ fn one_change(
             }
         }
         Change::Step { property: name, by } => step::step(styles, needed()?, &property(name)?, by),
-        Change::Add { property: name, value, rule, here } => {
+        Change::Add {
+            property: name,
+            value,
+            rule,
+            here,
+        } => {
             let name = property(name)?;
             match (rule, here) {
                 (Some(place), _) => {
                     declaration::add_to(styles, rule_at(styles, place)?, &name, value)
                 }
-                (None, true) => {
-                    declaration::add_here(styles, needed()?.element, &name, value)
-                }
+                (None, true) => declaration::add_here(styles, needed()?.element, &name, value),
                 (None, false) => declaration::add(styles, needed()?, &name, value),
             }
         }
@@ -169,17 +175,26 @@ fn one_change(
         Change::Important { property: name, on } => {
             declaration::important(styles, needed()?, &property(name)?, *on)
         }
-        Change::Notation { property: name, to, alpha } => {
-            notation::notation(styles, needed()?, &property(name)?, to, alpha.as_deref())
-        }
-        Change::Rule { selector, declarations } => {
+        Change::Notation {
+            property: name,
+            to,
+            alpha,
+        } => notation::notation(styles, needed()?, &property(name)?, to, alpha.as_deref()),
+        Change::Rule {
+            selector,
+            declarations,
+        } => {
             let wanted = rule::declarations(declarations)?;
             new_rule(styles, target, selector.as_deref(), &wanted, &intent.into)
         }
         Change::Selector { rule: place, how } => {
             rule::selector(styles, rule_at(styles, place)?, how)
         }
-        Change::MoveRule { rule: place, side, other } => rule::move_rule(
+        Change::MoveRule {
+            rule: place,
+            side,
+            other,
+        } => rule::move_rule(
             styles,
             rule_at(styles, place)?,
             *side,
@@ -197,9 +212,7 @@ fn one_change(
         Change::Markup { source, inner } => {
             element::markup(page, needed()?.element, source, *inner)
         }
-        Change::Insert { source, side } => {
-            element::insert(page, needed()?.element, source, *side)
-        }
+        Change::Insert { source, side } => element::insert(page, needed()?.element, source, *side),
         Change::Duplicate => element::duplicate(page, needed()?.element),
         Change::Move { to, side } => {
             let to = one(page, &What::parse(to))?;
@@ -252,7 +265,11 @@ fn said(page: &Page, intent: &Intent, targets: &[Target], was: Option<&str>) -> 
     };
     let on = &intent.page;
     let was = was.unwrap_or("");
-    let before = if was.is_empty() { String::new() } else { format!("{was} → ") };
+    let before = if was.is_empty() {
+        String::new()
+    } else {
+        format!("{was} → ")
+    };
     let side = |side: Side| match side {
         Side::Before => "before",
         Side::After => "after",
@@ -260,22 +277,38 @@ fn said(page: &Page, intent: &Intent, targets: &[Target], was: Option<&str>) -> 
         Side::Last => "at the end of",
     };
     match &intent.change {
-        Change::Set { property, value, rule: Some(rule), .. } => {
+        Change::Set {
+            property,
+            value,
+            rule: Some(rule),
+            ..
+        } => {
             format!("set {property} in the rule at {rule}: {value}")
         }
-        Change::Set { property, value, .. } => {
+        Change::Set {
+            property, value, ..
+        } => {
             format!("set {property} of {who} on {on}: {before}{value}")
         }
         Change::Step { property, by } => {
             format!("step {property} of {who} on {on} by {by}, from {was}")
         }
-        Change::Add { property, value, here: true, .. } => {
+        Change::Add {
+            property,
+            value,
+            here: true,
+            ..
+        } => {
             format!("add {property}: {value} to {who} itself on {on}")
         }
-        Change::Add { property, value, .. } if was.is_empty() => {
+        Change::Add {
+            property, value, ..
+        } if was.is_empty() => {
             format!("add {property}: {value} for {who} on {on}")
         }
-        Change::Add { property, value, .. } => format!("add {property}: {value} to {was}"),
+        Change::Add {
+            property, value, ..
+        } => format!("add {property}: {value} to {was}"),
         Change::Remove { property } if was.is_empty() => {
             format!("remove {property} of {who} on {on}")
         }
@@ -288,13 +321,19 @@ fn said(page: &Page, intent: &Intent, targets: &[Target], was: Option<&str>) -> 
         Change::Important { property, on: true } => {
             format!("mark {property} of {who} on {on} !important")
         }
-        Change::Important { property, on: false } => {
+        Change::Important {
+            property,
+            on: false,
+        } => {
             format!("take !important off {property} of {who} on {on}")
         }
         Change::Notation { property, to, .. } => {
             format!("write {property} of {who} on {on} as {to}, from {was}")
         }
-        Change::Rule { selector, declarations } => {
+        Change::Rule {
+            selector,
+            declarations,
+        } => {
             let selector = selector.as_deref().unwrap_or(was);
             format!("a new rule {selector} {{ {} }}", declarations.trim())
         }
@@ -303,11 +342,18 @@ fn said(page: &Page, intent: &Intent, targets: &[Target], was: Option<&str>) -> 
             SelectorChange::Add(more) => format!("select {more} besides {was}"),
             SelectorChange::Drop(less) => format!("select {less} no more, of {was}"),
         },
-        Change::MoveRule { side: where_to, other, .. } => {
+        Change::MoveRule {
+            side: where_to,
+            other,
+            ..
+        } => {
             format!("move the rule {was} {} the one at {other}", side(*where_to))
         }
         Change::Variable { name, value } => format!("set {name} of {who} on {on}: {before}{value}"),
-        Change::Attribute { name, value: Some(value) } => {
+        Change::Attribute {
+            name,
+            value: Some(value),
+        } => {
             format!("set {name} of {who} on {on} to '{value}'")
         }
         Change::Attribute { name, value: None } => format!("take {name} off {who} on {on}"),

@@ -170,7 +170,11 @@ fn written(colour: DynamicColor, to: &str) -> Option<String> {
             } else {
                 number(c, places)
             };
-            format!("{to}({} {} {last}{slash})", number(a, places), number(b, places))
+            format!(
+                "{to}({} {} {last}{slash})",
+                number(a, places),
+                number(b, places)
+            )
         }
     })
 }

@@ -55,7 +55,9 @@ pub(super) fn rule_at(styles: &Styles<'_>, place: &str) -> Result<RuleAt, EditEr
             None => sheet.rule_at(line)?.0,
             Some(column) => {
                 let offset = sheet.text().offset(line, column)?;
-                let around = sheet.rules().filter(|(_, r)| r.span.contains_inclusive(offset));
+                let around = sheet
+                    .rules()
+                    .filter(|(_, r)| r.span.contains_inclusive(offset));
                 let styles = around.filter(|(_, r)| r.kind == RuleKind::Style);
                 styles.min_by_key(|(_, r)| r.span.len())?.0
             }
@@ -74,7 +76,10 @@ pub(super) fn rule_at(styles: &Styles<'_>, place: &str) -> Result<RuleAt, EditEr
 fn parsed(place: &str) -> Option<(&str, u32, Option<u32>)> {
     let (rest, last) = place.rsplit_once(':')?;
     let last: u32 = last.parse().ok()?;
-    match rest.rsplit_once(':').and_then(|(file, line)| Some((file, line.parse().ok()?))) {
+    match rest
+        .rsplit_once(':')
+        .and_then(|(file, line)| Some((file, line.parse().ok()?)))
+    {
         Some((file, line)) => Some((file, line, Some(last))),
         None => Some((rest, last, None)),
     }

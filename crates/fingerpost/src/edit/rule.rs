@@ -110,7 +110,10 @@ pub(super) fn rule(
     let (place, with) = new_rule(sheet, near, selector, declarations);
     Made {
         was: None,
-        ..Made::of(sheet.text().name(), Patch::single(TextRange::empty(place), with))
+        ..Made::of(
+            sheet.text().name(),
+            Patch::single(TextRange::empty(place), with),
+        )
     }
 }
 
@@ -132,7 +135,13 @@ pub(super) fn new_rule(
         let text = habits.rule("", selector, declarations);
         return (sheet.span().start(), format!("{text}{}", habits.ending));
     }
-    let sample = near.or_else(|| sheet.rules().filter(|(_, r)| r.parent.is_none()).last().map(|(id, _)| id));
+    let sample = near.or_else(|| {
+        sheet
+            .rules()
+            .filter(|(_, r)| r.parent.is_none())
+            .last()
+            .map(|(id, _)| id)
+    });
     let indent = sample.map_or("", |id| {
         let span = sheet.rule(id).span;
         match has_own_lines(source, span) || habits.gap.contains('\n') {
@@ -206,7 +215,9 @@ pub(super) fn selector(
                 (None, None) => {
                     return Err(EditError::NotThere {
                         place: sheet.text().place(rule.span.start()).to_string(),
-                        why: format!("{was} is the rule's only selector; remove its declarations instead"),
+                        why: format!(
+                            "{was} is the rule's only selector; remove its declarations instead"
+                        ),
                     });
                 }
             }
@@ -258,11 +269,27 @@ pub(super) fn move_rule(
     let (place, with) = match side {
         Side::Before | Side::First => (
             there.start(),
-            format!("{moved}{}{}", habits.gap, if habits.gap.contains('\n') { indent } else { "" }),
+            format!(
+                "{moved}{}{}",
+                habits.gap,
+                if habits.gap.contains('\n') {
+                    indent
+                } else {
+                    ""
+                }
+            ),
         ),
         Side::After | Side::Last => (
             there.end(),
-            format!("{}{}{moved}", habits.gap, if habits.gap.contains('\n') { indent } else { "" }),
+            format!(
+                "{}{}{moved}",
+                habits.gap,
+                if habits.gap.contains('\n') {
+                    indent
+                } else {
+                    ""
+                }
+            ),
         ),
     };
     let gone = Replacement {

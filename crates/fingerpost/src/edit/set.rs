@@ -44,8 +44,13 @@ pub(super) fn set_in(
     let value = value.trim();
     check(property, value)?;
     let sheet = rule.sheet(styles);
-    let same = |d: &Declaration| PropertyName::parse(sheet.name_source(d)).as_ref() == Some(property);
-    match sheet.declarations_of(rule.rule).filter(|(_, d)| same(d)).last() {
+    let same =
+        |d: &Declaration| PropertyName::parse(sheet.name_source(d)).as_ref() == Some(property);
+    match sheet
+        .declarations_of(rule.rule)
+        .filter(|(_, d)| same(d))
+        .last()
+    {
         Some((id, _)) => {
             let reference = DeclarationRef {
                 sheet: SheetRef::Listed(rule.sheet),
@@ -195,7 +200,9 @@ pub(super) fn behind(
     let between =
         &source[usize::from(declaration.name.end())..usize::from(declaration.value.start())];
     let mark = declaration.important.filter(|_| as_important);
-    let important = mark.map_or("", |mark| &source[TextRange::new(declaration.value.end(), mark.end())]);
+    let important = mark.map_or("", |mark| {
+        &source[TextRange::new(declaration.value.end(), mark.end())]
+    });
     let new = format!("{separator}{name}{between}{value}{important}");
     if declaration.semicolon {
         // Behind the semicolon, with one of its own.
@@ -207,4 +214,3 @@ pub(super) fn behind(
         (TextRange::empty(declaration.span.end()), format!(";{new}"))
     }
 }
-

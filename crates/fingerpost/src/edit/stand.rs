@@ -45,7 +45,10 @@ impl<'a> Stand<'a> {
             }
         }
         let inner_end = element.end_tag.map_or(outer.end(), TextRange::start);
-        let inner = TextRange::new(element.start_tag.end(), inner_end.max(element.start_tag.end()));
+        let inner = TextRange::new(
+            element.start_tag.end(),
+            inner_end.max(element.start_tag.end()),
+        );
         Ok(Stand {
             source,
             outer,
@@ -56,9 +59,34 @@ impl<'a> Stand<'a> {
             ending: line_ending(source),
             is_void: element.end_tag.is_none()
                 && (is_void(&element.name)
-                    || element.namespace != Namespace::Html && source[element.start_tag].ends_with("/>")),
+                    || element.namespace != Namespace::Html
+                        && source[element.start_tag].ends_with("/>")),
             label: element.name.to_string(),
         })
+    }
+
+    /// The same, of an element between whose tags nothing stands that does not belong to it: its
+    /// source can be taken as one piece.
+    pub fn whole(page: &'a Page, id: NodeId) -> Result<Stand<'a>, EditError> {
+        let stand = Stand::of(page, id)?;
+        let document = page.document();
+        for other in document.elements() {
+            let element = document.expect_element(*other);
+            let inside = element.written == Written::Tag
+                && stand.outer.contains_range(element.start_tag)
+                && !document.ancestors_and_self(*other).any(|above| above == id);
+            if inside {
+                return Err(EditError::NotThere {
+                    place: document.text().place(element.start_tag.start()).to_string(),
+                    why: format!(
+                        "this <{}> stands between the tags of the <{}> but does not belong to it, \
+                         so that they can't be changed as one; put it in its place first",
+                        element.name, stand.label
+                    ),
+                });
+            }
+        }
+        Ok(stand)
     }
 
     /// Where markup goes on a side of the element, and its text with what keeps it on its own line
@@ -165,7 +193,10 @@ impl<'a> Stand<'a> {
 pub(super) fn keeps_spaces(markup: &str) -> bool {
     let lower = markup.to_ascii_lowercase();
     let holds = |tag: &&str| lower.contains(*tag);
-    lower.contains('\n') && ["<pre", "<textarea", "<script", "<style"].iter().any(|t| holds(&t))
+    lower.contains('\n')
+        && ["<pre", "<textarea", "<script", "<style"]
+            .iter()
+            .any(|t| holds(&t))
 }
 
 /// HTML § 13.1.2: elements that have no end tag.

@@ -91,7 +91,9 @@ fn fitting(property: &PropertyName, unit: &str) -> (&'static str, &'static str) 
     let name = property.to_string();
     match unit.to_ascii_lowercase().as_str() {
         "" if name == "font-weight" => ("100", "300"),
-        "" if name.contains("opacity") || name == "line-height" || name == "zoom" => ("0.05", "0.25"),
+        "" if name.contains("opacity") || name == "line-height" || name == "zoom" => {
+            ("0.05", "0.25")
+        }
         "" if name.starts_with("flex-") || name == "scale" => ("0.1", "0.5"),
         "em" | "rem" | "ex" | "rex" | "ch" | "rch" | "cap" | "rcap" | "ic" | "ric" | "lh"
         | "rlh" | "fr" | "s" | "in" | "pc" | "turn" | "rad" | "dppx" | "x" => ("0.1", "0.5"),

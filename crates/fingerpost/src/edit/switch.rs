@@ -122,14 +122,18 @@ fn commented(
     property: &PropertyName,
 ) -> impl Iterator<Item = (TextRange, String)> {
     let source = sheet.text().source();
-    let here = sheet.comments().filter(move |span| within.contains_range(*span));
+    let here = sheet
+        .comments()
+        .filter(move |span| within.contains_range(*span));
     here.filter_map(move |span| {
         let inside = source[span].strip_prefix("/*")?.strip_suffix("*/")?.trim();
         let text = Text::new("", inside);
         let whole = text.span();
         let parsed = Sheet::parse_attribute(text, whole);
         let mut declarations = parsed.declarations();
-        let (_, only) = declarations.next().filter(|_| parsed.problems().is_empty())?;
+        let (_, only) = declarations
+            .next()
+            .filter(|_| parsed.problems().is_empty())?;
         let named = PropertyName::parse(parsed.name_source(only)).as_ref() == Some(property);
         (named && declarations.next().is_none()).then(|| (span, inside.to_owned()))
     })
@@ -144,7 +148,8 @@ fn rejoined(sheet: &Sheet, comment: TextRange, inside: &str) -> String {
         || before.is_empty()
         || before.ends_with([';', '{', '}'])
         || before.ends_with("*/");
-    let ends = after.is_empty() || after.starts_with(['}', ';', '"', '\'']) || inside.ends_with(';');
+    let ends =
+        after.is_empty() || after.starts_with(['}', ';', '"', '\'']) || inside.ends_with(';');
     let first = if begins { "" } else { ";" };
     let last = if ends { "" } else { ";" };
     format!("{first}{inside}{last}")

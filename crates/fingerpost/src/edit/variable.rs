@@ -28,7 +28,12 @@ pub(super) fn variable(
         candidates.extend(rest.map(Target::from));
     }
     for candidate in candidates {
-        if styles.contest(&candidate, &property).contest.winning().is_some() {
+        if styles
+            .contest(&candidate, &property)
+            .contest
+            .winning()
+            .is_some()
+        {
             let label = ElementSummary::of_target(styles.page(), &candidate).label();
             winner(styles, &candidate, &property, &label)?;
             return set(styles, &candidate, &property, value);

@@ -36,7 +36,10 @@ pub(super) fn warnings(before: &Document, after: &Document, patch: &Patch) -> Ve
         let more = now[f.key.as_str()] > count.get(f.key.as_str()).copied().unwrap_or(0);
         more && !known.contains(&(f.key.as_str(), f.at))
     };
-    new.iter().filter(is_news).map(|f| f.message.clone()).collect()
+    new.iter()
+        .filter(is_news)
+        .map(|f| f.message.clone())
+        .collect()
 }
 
 fn findings(document: &Document) -> Vec<Finding> {
@@ -149,7 +152,11 @@ fn headings(document: &Document) -> Vec<Finding> {
     let mut found = Vec::new();
     for id in document.elements() {
         let element = document.expect_element(*id);
-        let Some(level) = element.name.strip_prefix('h').and_then(|n| n.parse::<u8>().ok()) else {
+        let Some(level) = element
+            .name
+            .strip_prefix('h')
+            .and_then(|n| n.parse::<u8>().ok())
+        else {
             continue;
         };
         if !(1..=6).contains(&level) {
@@ -212,13 +219,19 @@ fn ids(document: &Document) -> Vec<Finding> {
         let element = document.expect_element(*id);
         for attribute in &element.attributes {
             let name = &*attribute.name;
-            let fragment = attribute.value.strip_prefix('#').filter(|rest| !rest.is_empty());
+            let fragment = attribute
+                .value
+                .strip_prefix('#')
+                .filter(|rest| !rest.is_empty());
             let wanted: Vec<&str> = match fragment {
                 Some(fragment) if name == "href" => vec![fragment],
                 _ if REFERENCES.contains(&name) => attribute.value.split_whitespace().collect(),
                 _ => continue,
             };
-            for wanted in wanted.into_iter().filter(|w| !first.contains_key(w) && *w != "top") {
+            for wanted in wanted
+                .into_iter()
+                .filter(|w| !first.contains_key(w) && *w != "top")
+            {
                 let at = element.start_tag.start();
                 found.push(Finding {
                     key: format!("lost {name} {wanted}"),

@@ -205,10 +205,7 @@ impl<'a> Weave<'a> {
         let mut open: Option<(usize, usize, String)> = None;
         let mut at = 0;
         for piece in &self.pieces {
-            let (before, after) = (
-                Weave::is_shown(piece, over),
-                Weave::is_shown(piece, &with),
-            );
+            let (before, after) = (Weave::is_shown(piece, over), Weave::is_shown(piece, &with));
             let length = piece.range.len();
             match (before, after) {
                 (true, true) => {
@@ -229,10 +226,12 @@ impl<'a> Weave<'a> {
             }
         }
         replacements.extend(open);
-        let replacements = replacements.into_iter().map(|(start, end, with)| Replacement {
-            range: crate::text::span(start, end),
-            with,
-        });
+        let replacements = replacements
+            .into_iter()
+            .map(|(start, end, with)| Replacement {
+                range: crate::text::span(start, end),
+                with,
+            });
         Patch::new(replacements.collect()).expect("pieces follow each other")
     }
 

@@ -123,7 +123,8 @@ pub(super) fn keep_bases(root: &Path, draft: &Draft, bases: &Bases) -> Result<()
         };
         state_folder(root)?;
         let folder = root.join(BASES_FOLDER);
-        let written = fs::create_dir_all(folder).and_then(|()| write_beside(&path, &text.to_bytes(), None));
+        let written =
+            fs::create_dir_all(folder).and_then(|()| write_beside(&path, &text.to_bytes(), None));
         written.map_err(|source| StoreError::Unwritable { path, source })?;
     }
     Ok(())

@@ -124,7 +124,9 @@ pub enum SiteError {
     #[error("there is no save to take back")]
     NothingSaved,
     /// A file has changed since it was saved.
-    #[error("{file} has changed since it was saved, so that the save can't be taken back; nothing was written")]
+    #[error(
+        "{file} has changed since it was saved, so that the save can't be taken back; nothing was written"
+    )]
     ChangedSince {
         /// The file.
         file: String,

@@ -224,7 +224,11 @@ impl Site {
                 edits.map(|t| t.id).collect()
             }
         };
-        let adrift: Vec<u32> = self.adrift()?.into_iter().filter(|id| ids.contains(id)).collect();
+        let adrift: Vec<u32> = self
+            .adrift()?
+            .into_iter()
+            .filter(|id| ids.contains(id))
+            .collect();
         match adrift.is_empty() {
             true => Ok(ids),
             false => Err(SiteError::Adrift { ids: adrift }),
@@ -300,10 +304,9 @@ impl Site {
                     return Err(changed);
                 }
                 let before = keep::decoded(&saved.file, bytes, &saved.after.encoding, &path)?;
-                let after = before.patched(&saved.back).map_err(|source| SiteError::NotText {
-                    path,
-                    source,
-                })?;
+                let after = before
+                    .patched(&saved.back)
+                    .map_err(|source| SiteError::NotText { path, source })?;
                 if Base::of(&after).sha256 != saved.before.sha256 {
                     return Err(changed);
                 }

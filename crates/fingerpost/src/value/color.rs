@@ -66,7 +66,8 @@ pub fn read_in(text: &str, light: &Light<'_>) -> Colour {
 
 /// The keywords of opaque colours (Color 4 § 6.1).
 pub fn names() -> impl Iterator<Item = &'static str> {
-    let list = super::facts::type_index("named-color").map_or("", |at| super::facts::type_entry(at).1);
+    let list =
+        super::facts::type_index("named-color").map_or("", |at| super::facts::type_entry(at).1);
     list.split(" | ").filter(|name| *name != "transparent")
 }
 

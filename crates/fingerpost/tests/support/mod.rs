@@ -12,6 +12,7 @@
 #![allow(dead_code)]
 
 use fingerpost::condition::{Conditions, Viewport};
+use fingerpost::edit::{Change, Edit, EditError, Intent, make};
 use fingerpost::page::{LoadError, Page, PropertyName, Target};
 use fingerpost::question::trace::{TraceAnswer, trace};
 use fingerpost::question::why::{ContestAnswer, WhyAnswer, why};
@@ -65,6 +66,36 @@ impl Fixture {
             target: Target::from(element),
             page,
         }
+    }
+
+    /// An edit of the marked element.
+    pub fn make(&self, change: Change) -> Result<Edit, EditError> {
+        make(&self.page, &self.intent(change))
+    }
+
+    /// An intent for the marked element.
+    pub fn intent(&self, change: Change) -> Intent {
+        let index = self
+            .page
+            .document()
+            .expect_element(self.target.element)
+            .index;
+        Intent::new("page.html", &format!("index={index}"), change)
+    }
+
+    /// A file of the page after an edit, which changes no other.
+    #[track_caller]
+    pub fn after(&self, edit: &Edit) -> String {
+        let [change] = &edit.changes[..] else {
+            panic!("one file changes: {edit:?}");
+        };
+        let sheets = self.page.sheets().iter().map(|s| s.styles.sheet().text());
+        let mut texts = sheets.chain([self.page.document().text()]);
+        let base = texts.find(|t| t.name() == change.file).unwrap();
+        let after = change.patch.apply(base.source());
+        let back = change.patch.invert(base.source()).apply(&after);
+        assert_eq!(back, base.source(), "the inverse takes it back");
+        after
     }
 
     pub fn why(&self, property: &str) -> WhyAnswer {
