@@ -170,6 +170,21 @@ pub enum Command {
         each: bool,
     },
 
+    /// Offer selectors for some elements, the best first, each with what it reaches
+    #[command(
+        after_help = "Examples:\n  fingerpost selectors pages/home.html h2.today\n  fingerpost selectors pages/home.html \".sailing:first-child\" --like"
+    )]
+    Selectors {
+        /// A page of the site (a file)
+        page: PathBuf,
+        /// The elements: selectors, "text=…", places or index=12
+        #[arg(required = true, value_name = "ELEMENT")]
+        elements: Vec<String>,
+        /// Widen to all elements that are alike: same tag and classes, same place in a list
+        #[arg(long)]
+        like: bool,
+    },
+
     /// Try a change; it goes into the draft
     #[command(
         after_help = "Example:\n  fingerpost edit set pages/home.html h2.today color \"var(--rust)\""

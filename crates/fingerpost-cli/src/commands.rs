@@ -10,6 +10,7 @@ use fingerpost::question::Answer;
 use fingerpost::question::complete::{property_names, values_of};
 use fingerpost::question::facts::facts;
 use fingerpost::question::find::{FindError, What, elements, find, one};
+use fingerpost::question::selectors::selectors;
 use fingerpost::question::sheets::sheets;
 use fingerpost::question::trace::trace;
 use fingerpost::question::tree::tree;
@@ -218,6 +219,22 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
                 return Ok(Outcome { text, found: true });
             }
             opened.values(&subject.element, filter.as_deref(), *all, *each, json)
+        }
+        Command::Selectors {
+            page,
+            elements,
+            like,
+        } => {
+            let opened = Opened::new(page, surroundings)?;
+            let elsewhere = opened.site.elsewhere();
+            let answer = selectors(&opened.page, elements, *like, &elsewhere)?;
+            let found = !answer.candidates.is_empty();
+            let text = if json {
+                to_json("selectors", &answer)
+            } else {
+                opened.noting_draft(render::selectors::selectors(&answer))
+            };
+            Ok(Outcome { text, found })
         }
         Command::Edit {
             edit: Some(edit), ..

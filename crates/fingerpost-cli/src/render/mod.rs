@@ -4,6 +4,7 @@ pub mod draft;
 pub mod edit;
 pub mod facts;
 pub mod find;
+pub mod selectors;
 pub mod sheets;
 pub mod trace;
 pub mod tree;

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::markup::Document;
 use crate::sheet::Sheet;
 use crate::text::Text;
 
@@ -10,6 +11,8 @@ use crate::text::Text;
 pub struct Elsewhere {
     /// The sheets, by name.
     pub sheets: Vec<SiteSheet>,
+    /// The pages, by name.
+    pub documents: Vec<Document>,
 }
 
 /// A sheet of the site, or a source that sheets are built from.

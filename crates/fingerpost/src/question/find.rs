@@ -310,7 +310,11 @@ fn by_selector(page: &Page, list: &SelectorList) -> Vec<Target> {
                 element: *element,
                 pseudo: selector.pseudo_element.clone(),
             };
-            if !found.contains(&target) && matcher.matches(selector, *element) {
+            let mut same = found
+                .iter()
+                .rev()
+                .take_while(|t: &&Target| t.element == *element);
+            if !same.any(|t| *t == target) && matcher.matches(selector, *element) {
                 found.push(target);
             }
         }

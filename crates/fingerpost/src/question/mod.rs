@@ -9,6 +9,7 @@ mod describe;
 pub mod elsewhere;
 pub mod facts;
 pub mod find;
+pub mod selectors;
 pub mod sheets;
 pub mod trace;
 pub mod tree;

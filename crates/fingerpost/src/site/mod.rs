@@ -426,7 +426,7 @@ impl Site {
                 )
             })
             .collect();
-        let of_pages: Vec<(String, Vec<String>)> = self
+        let of_pages: Vec<(Document, Vec<String>)> = self
             .pages()
             .into_par_iter()
             .filter_map(|page| {
@@ -443,18 +443,20 @@ impl Site {
                     }
                     at += 1;
                 }
-                Some((page, names))
+                Some((document, names))
             })
             .collect();
-        for (page, names) in of_pages {
+        let mut documents = Vec::new();
+        for (document, names) in of_pages {
             for sheet in sheets
                 .iter_mut()
                 .filter(|s| names.iter().any(|n| n == s.text.name()))
             {
-                sheet.pages.push(page.clone());
+                sheet.pages.push(document.text().name().to_owned());
             }
+            documents.push(document);
         }
-        Elsewhere { sheets }
+        Elsewhere { sheets, documents }
     }
 }
 

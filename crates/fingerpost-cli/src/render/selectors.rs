@@ -1,0 +1,65 @@
+//! Selectors for some elements, each with what it reaches.
+
+use fingerpost::question::selectors::SelectorsAnswer;
+
+use super::{BAD, FAINT, HEAD, painted, place};
+
+pub fn selectors(answer: &SelectorsAnswer) -> String {
+    let mut text = match &answer.elements[..] {
+        [one] => format!("{}  {}\n\n", painted(HEAD, one.label()), place(&one.place)),
+        many => format!("{} elements of {}\n\n", many.len(), answer.page),
+    };
+    let width = answer
+        .candidates
+        .iter()
+        .map(|c| c.selector.chars().count())
+        .max();
+    for candidate in &answer.candidates {
+        let padding = width.unwrap_or(0) - candidate.selector.chars().count();
+        let reach = match candidate.unwanted {
+            0 => format!("{} here", candidate.reach),
+            _ => format!(
+                "{} here, {}",
+                candidate.reach,
+                painted(BAD, format!("{} unwanted", candidate.unwanted))
+            ),
+        };
+        let site = if candidate.site_reach > candidate.reach {
+            format!(
+                ", {} on {} pages",
+                candidate.site_reach, candidate.site_pages
+            )
+        } else {
+            String::new()
+        };
+        let hashed = if candidate.hashed {
+            "  (a made-up name: it may change)"
+        } else {
+            ""
+        };
+        text.push_str(&format!(
+            "  {}{}  {}  {reach}{site}{hashed}\n",
+            painted(HEAD, &candidate.selector),
+            " ".repeat(padding),
+            painted(FAINT, candidate.specificity),
+        ));
+        if !candidate.unwanted_elements.is_empty() {
+            let shown: Vec<String> = candidate
+                .unwanted_elements
+                .iter()
+                .map(|e| format!("{} {}", e.label(), e.place))
+                .collect();
+            let more = candidate.unwanted - shown.len();
+            let more = if more > 0 {
+                format!(", and {more} more")
+            } else {
+                String::new()
+            };
+            text.push_str(&format!(
+                "  {}\n",
+                painted(FAINT, format!("  also {}{more}", shown.join(", ")))
+            ));
+        }
+    }
+    text
+}

@@ -1,0 +1,524 @@
+//! Which selector is a good one for some elements: short, with no needless tag or ancestor, and with
+//! nothing reached that was not meant.
+//!
+//! Candidates are made of what the elements have in common (id, classes, attributes, tag, place among
+//! siblings) and of the ancestors that they share, and then matched: what a candidate reaches is
+//! counted, never guessed.
+
+use std::collections::HashMap;
+
+use serde::Serialize;
+
+use super::ElementSummary;
+use super::elsewhere::Elsewhere;
+use super::find::{FindError, What, elements};
+use crate::markup::{Document, Element, NodeId};
+use crate::page::Page;
+use crate::selector::{Matcher, SelectorList, Specificity, States};
+
+/// How many unwanted elements of a candidate are listed.
+const MOST_LISTED: usize = 5;
+
+/// How many candidates are offered.
+const MOST_OFFERED: usize = 12;
+
+/// How far up ancestors are looked at: one further away says little about the elements.
+const FARTHEST_ANCESTOR: usize = 6;
+
+/// How many elements are offered a list with a selector for each.
+const LONGEST_LIST: usize = 6;
+
+/// How many classes in common are tried in pairs.
+const MOST_CLASSES: usize = 6;
+
+/// A selector for the elements.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Candidate {
+    /// The selector.
+    pub selector: String,
+    /// Its specificity.
+    pub specificity: Specificity,
+    /// How many elements of the page it reaches.
+    pub reach: usize,
+    /// How many of them were not meant.
+    pub unwanted: usize,
+    /// The first few of those.
+    pub unwanted_elements: Vec<ElementSummary>,
+    /// How many elements of the site's pages it reaches, this page included.
+    pub site_reach: usize,
+    /// On how many pages.
+    pub site_pages: usize,
+    /// Whether it is made of a name that looks made up by a program, and may change with it.
+    pub hashed: bool,
+}
+
+/// The selectors for some elements.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct SelectorsAnswer {
+    /// The page.
+    pub page: String,
+    /// The elements.
+    pub elements: Vec<ElementSummary>,
+    /// The selectors, the best first.
+    pub candidates: Vec<Candidate>,
+}
+
+/// Candidate selectors for elements, the best first. With `like`, the elements are first widened to
+/// all that are alike.
+///
+/// # Errors
+/// Where an element is not found.
+pub fn selectors(
+    page: &Page,
+    whats: &[String],
+    like: bool,
+    elsewhere: &Elsewhere,
+) -> Result<SelectorsAnswer, FindError> {
+    let mut wanted: Vec<NodeId> = Vec::new();
+    for what in whats {
+        let parsed = What::parse(what);
+        let found = elements(page, &parsed)?;
+        if found.is_empty() {
+            // Says what nearly matches.
+            super::find::one(page, &parsed)?;
+        }
+        wanted.extend(found);
+    }
+    if like {
+        wanted = wanted
+            .iter()
+            .flat_map(|id| alike(page.document(), *id))
+            .collect();
+    }
+    wanted.sort();
+    wanted.dedup();
+    let mut best = minimal(candidates(page, &wanted));
+    best.truncate(MOST_OFFERED);
+    Ok(SelectorsAnswer {
+        page: page.document().text().name().to_owned(),
+        elements: wanted
+            .iter()
+            .map(|id| ElementSummary::new(page, *id))
+            .collect(),
+        candidates: best
+            .into_iter()
+            .map(|made| described(page, made, elsewhere))
+            .collect(),
+    })
+}
+
+/// The elements that are like one: the same tag and classes, in the same place of a list.
+pub fn alike(document: &Document, id: NodeId) -> Vec<NodeId> {
+    let shape = |id: NodeId| {
+        let element = document.expect_element(id);
+        let mut classes: Vec<&str> = element.classes().collect();
+        classes.sort_unstable();
+        (element.name.to_string(), classes.join(" "))
+    };
+    let parent = |id: NodeId| document.parent_element(id);
+    let own = shape(id);
+    let around = parent(id);
+    let around_shape = around.map(shape);
+    let all = document.elements().iter().copied();
+    all.filter(|other| {
+        shape(*other) == own
+            && (parent(*other) == around
+                || parent(*other).map(shape) == around_shape && !own.1.is_empty()
+                || parent(*other).map(shape) == around_shape
+                    && parent(*other).and_then(parent).map(shape)
+                        == around.and_then(parent).map(shape))
+    })
+    .collect()
+}
+
+/// A selector and what it reaches.
+#[derive(Clone, Debug)]
+pub(crate) struct Made {
+    pub selector: String,
+    pub specificity: Specificity,
+    pub reached: Vec<NodeId>,
+    pub unwanted: Vec<NodeId>,
+    pub hashed: bool,
+    /// How many compounds it has.
+    parts: usize,
+    /// Whether it counts siblings: such a selector breaks when one is added.
+    counts: bool,
+}
+
+impl Made {
+    /// The better the smaller: what reaches too much last, then what is likely to break, then the
+    /// longer.
+    fn key(&self) -> (bool, usize, bool, bool, usize, usize, Specificity) {
+        (
+            !self.unwanted.is_empty(),
+            self.unwanted.len(),
+            self.hashed,
+            self.counts,
+            self.parts,
+            self.selector.len(),
+            self.specificity,
+        )
+    }
+}
+
+/// Of those that reach the same, only the shortest.
+fn minimal(mut all: Vec<Made>) -> Vec<Made> {
+    all.sort_by_key(Made::key);
+    let mut seen: HashMap<Vec<NodeId>, usize> = HashMap::new();
+    all.retain(|made| {
+        let count = seen.entry(made.reached.clone()).or_default();
+        *count += 1;
+        *count == 1
+    });
+    all
+}
+
+/// Every candidate that reaches all wanted elements, the best first.
+pub(crate) fn candidates(page: &Page, wanted: &[NodeId]) -> Vec<Made> {
+    let document = page.document();
+    if wanted.is_empty() {
+        return Vec::new();
+    }
+    let subjects = compounds(document, wanted);
+    let mut texts: Vec<(String, usize, bool)> = Vec::new();
+    for subject in &subjects {
+        texts.push((subject.text.clone(), 1, subject.counts));
+    }
+    for (distance, level) in around(document, wanted) {
+        // Counting siblings far above says little about the elements.
+        let near = distance < 2;
+        for above in compounds(document, &level)
+            .iter()
+            .filter(|c| near || !c.counts)
+        {
+            for subject in &subjects {
+                let counts = subject.counts || above.counts;
+                let descendant = format!("{} {}", above.text, subject.text);
+                texts.push((descendant, 2, counts));
+                if distance == 0 {
+                    texts.push((format!("{} > {}", above.text, subject.text), 2, counts));
+                }
+            }
+        }
+    }
+    if (2..=LONGEST_LIST).contains(&wanted.len()) {
+        // One for each: what they come to when they have nothing of their own in common.
+        let mut each: Vec<String> = Vec::new();
+        for id in wanted {
+            let best = candidates(page, &[*id])
+                .into_iter()
+                .find(|m| m.unwanted.is_empty());
+            each.extend(best.map(|m| m.selector).filter(|s| !each.contains(s)));
+        }
+        texts.push((each.join(", "), each.len() + 1, true));
+    }
+    let states = States::default();
+    let matcher = Matcher::new(document, &states);
+    let mut all: Vec<Made> = texts
+        .into_iter()
+        .filter_map(|(text, parts, counts)| {
+            let list = SelectorList::parse(&text).ok()?;
+            let elements = document.elements().iter().copied();
+            let reached: Vec<NodeId> = elements
+                .filter(|id| matcher.matches_list(&list, *id))
+                .collect();
+            wanted.iter().all(|id| reached.contains(id)).then(|| Made {
+                specificity: list.specificity(),
+                unwanted: reached
+                    .iter()
+                    .copied()
+                    .filter(|id| !wanted.contains(id))
+                    .collect(),
+                hashed: is_hashed_selector(&text),
+                reached,
+                selector: text,
+                parts,
+                counts,
+            })
+        })
+        .collect();
+    all.sort_by_key(Made::key);
+    all
+}
+
+fn described(page: &Page, made: Made, elsewhere: &Elsewhere) -> Candidate {
+    let here = page.document().text().name();
+    let mut site_reach = made.reached.len();
+    let mut site_pages = usize::from(!made.reached.is_empty());
+    if let Ok(list) = SelectorList::parse(&made.selector) {
+        let states = States::default();
+        for document in elsewhere
+            .documents
+            .iter()
+            .filter(|d| d.text().name() != here)
+        {
+            let matcher = Matcher::new(document, &states);
+            let all = document.elements().iter();
+            let count = all.filter(|id| matcher.matches_list(&list, **id)).count();
+            site_reach += count;
+            site_pages += usize::from(count > 0);
+        }
+    }
+    Candidate {
+        reach: made.reached.len(),
+        unwanted: made.unwanted.len(),
+        unwanted_elements: made
+            .unwanted
+            .iter()
+            .take(MOST_LISTED)
+            .map(|id| ElementSummary::new(page, *id))
+            .collect(),
+        selector: made.selector,
+        specificity: made.specificity,
+        site_reach,
+        site_pages,
+        hashed: made.hashed,
+    }
+}
+
+/// The elements around some elements, level by level from their parents up, and how far up; then
+/// those above all of them, which may be on another level for each.
+fn around(document: &Document, wanted: &[NodeId]) -> Vec<(usize, Vec<NodeId>)> {
+    let above = |id: NodeId| -> Vec<NodeId> {
+        std::iter::successors(document.parent_element(id), |at| {
+            document.parent_element(*at)
+        })
+        .collect()
+    };
+    let trails: Vec<Vec<NodeId>> = wanted.iter().map(|id| above(*id)).collect();
+    let mut levels: Vec<(usize, Vec<NodeId>)> = Vec::new();
+    for distance in 0..FARTHEST_ANCESTOR {
+        let level: Option<Vec<NodeId>> = trails.iter().map(|t| t.get(distance).copied()).collect();
+        let Some(mut level) = level else { break };
+        level.sort();
+        level.dedup();
+        levels.push((distance, level));
+    }
+    let shared = trails[0]
+        .iter()
+        .filter(|a| trails.iter().all(|t| t.contains(a)));
+    for ancestor in shared.take(FARTHEST_ANCESTOR) {
+        let one = vec![*ancestor];
+        if !levels.iter().any(|(_, level)| *level == one) {
+            levels.push((FARTHEST_ANCESTOR, one));
+        }
+    }
+    levels
+}
+
+struct Compound {
+    text: String,
+    counts: bool,
+}
+
+/// What elements have in common, as compound selectors.
+fn compounds(document: &Document, wanted: &[NodeId]) -> Vec<Compound> {
+    let elements: Vec<&Element> = wanted
+        .iter()
+        .map(|id| document.expect_element(*id))
+        .collect();
+    let first = elements[0];
+    let all = |test: &dyn Fn(&Element) -> bool| elements.iter().all(|e| test(e));
+    let mut found: Vec<String> = Vec::new();
+    if let ([only], Some(id)) = (&elements[..], first.id())
+        && only.id() == Some(id)
+    {
+        found.push(format!("#{}", identifier(id)));
+    }
+    let classes: Vec<String> = first
+        .classes()
+        .filter(|class| all(&|e| e.classes().any(|c| c == *class)))
+        .map(|class| format!(".{}", identifier(class)))
+        .take(MOST_CLASSES)
+        .collect();
+    found.extend(classes.iter().cloned());
+    for (at, one) in classes.iter().enumerate() {
+        for two in &classes[at + 1..] {
+            found.push(format!("{one}{two}"));
+        }
+    }
+    let tag = identifier(&first.name);
+    let same_tag = all(&|e| e.name == first.name);
+    let attributes: Vec<String> = first
+        .attributes
+        .iter()
+        .filter(|a| all(&|e| e.attribute(&a.name) == Some(&a.value)))
+        .filter_map(|a| attribute_selector(&a.name, &a.value))
+        .collect();
+    found.extend(attributes.iter().cloned());
+    for attribute in &attributes {
+        found.extend(classes.iter().map(|class| format!("{class}{attribute}")));
+    }
+    if same_tag {
+        let bare = found.clone();
+        found.push(tag.clone());
+        found.extend(
+            bare.iter()
+                .filter(|c| !c.starts_with('#'))
+                .map(|c| format!("{tag}{c}")),
+        );
+    }
+    let mut compounds: Vec<Compound> = found
+        .into_iter()
+        .map(|text| Compound {
+            text,
+            counts: false,
+        })
+        .collect();
+    if let [only] = wanted
+        && let Some(place) = place_among_siblings(document, *only)
+    {
+        compounds.push(Compound {
+            text: format!("{tag}{place}"),
+            counts: true,
+        });
+        compounds.extend(classes.iter().map(|class| Compound {
+            text: format!("{class}{place}"),
+            counts: true,
+        }));
+    }
+    compounds
+}
+
+/// `:nth-child(3)`, where an element has siblings.
+fn place_among_siblings(document: &Document, id: NodeId) -> Option<String> {
+    let parent = document.parent_element(id)?;
+    let siblings: Vec<NodeId> = document.child_elements(parent).collect();
+    let at = siblings.iter().position(|s| *s == id)?;
+    match (at, siblings.len()) {
+        (_, 1) => None,
+        (0, _) => Some(":first-child".to_owned()),
+        (at, count) if at + 1 == count => Some(":last-child".to_owned()),
+        (at, _) => Some(format!(":nth-child({})", at + 1)),
+    }
+}
+
+/// A selector of an attribute that says what an element is for.
+fn attribute_selector(name: &str, value: &str) -> Option<String> {
+    let telling = matches!(
+        name,
+        "type"
+            | "name"
+            | "role"
+            | "rel"
+            | "lang"
+            | "for"
+            | "scope"
+            | "aria-label"
+            | "aria-current"
+            | "aria-labelledby"
+            | "href"
+            | "hidden"
+            | "open"
+            | "disabled"
+            | "required"
+    ) || name.starts_with("data-");
+    if !telling || value.chars().count() > 40 || is_hashed(value) {
+        return None;
+    }
+    if value.is_empty() {
+        return Some(format!("[{name}]"));
+    }
+    let plain = value
+        .chars()
+        .all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_')
+        && !value.starts_with(|c: char| c.is_ascii_digit() || c == '-');
+    if plain {
+        return Some(format!("[{name}={value}]"));
+    }
+    let value = value
+        .replace('\\', "\\\\")
+        .replace('"', "\\\"")
+        .replace('\n', "\\a ");
+    Some(format!("[{name}=\"{value}\"]"))
+}
+
+/// A name as an identifier (CSSOM § 2.1, "serialize an identifier").
+fn identifier(name: &str) -> String {
+    cssparser::ToCss::to_css_string(&cssparser::Token::Ident(name.into()))
+}
+
+/// Whether a selector has a name in it that looks made up by a program.
+fn is_hashed_selector(selector: &str) -> bool {
+    selector
+        .split(['.', '#', ' ', '>', ':', '[', ']', '='])
+        .any(is_hashed)
+}
+
+/// Whether a name looks made up by a program: its last part mixes digits and letters, or cases, as
+/// no word does.
+fn is_hashed(name: &str) -> bool {
+    let last = name
+        .rsplit(['-', '_'])
+        .find(|part| !part.is_empty())
+        .unwrap_or("");
+    if last.len() < 5 || !last.chars().all(|c| c.is_ascii_alphanumeric()) {
+        return false;
+    }
+    let digits = last.chars().filter(char::is_ascii_digit).count();
+    let letters = last.len() - digits;
+    // Changes between digits and letters: `col12` has one, `x7f2k` has many.
+    let kinds: Vec<bool> = last.chars().map(|c| c.is_ascii_digit()).collect();
+    let changes = kinds.windows(2).filter(|w| w[0] != w[1]).count();
+    let upper = last
+        .chars()
+        .skip(1)
+        .filter(char::is_ascii_uppercase)
+        .count();
+    (digits > 0 && letters > 0 && changes >= 2)
+        || (digits > 0 && upper > 0)
+        || (letters == 0 && digits >= 6)
+        // Parts of two letters or so: `bdVaJa`, not `siteHeader`.
+        || (upper >= 2 && last.len() <= 2 * (upper + 1) + 1)
+}
+
+/// The first candidate that reaches only what is wanted and is at least as specific as `least`, or
+/// the one that comes nearest to that.
+pub(crate) fn strong_enough(
+    page: &Page,
+    wanted: &[NodeId],
+    least: Option<Specificity>,
+) -> Option<Made> {
+    let all = candidates(page, wanted);
+    let strong = |made: &&Made| least.is_none_or(|least| made.specificity >= least);
+    let exact = |made: &&Made| made.unwanted.is_empty();
+    let own = all.iter().filter(strong).find(exact);
+    own.or_else(|| all.iter().find(strong))
+        .or(all.first())
+        .cloned()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::is_hashed;
+
+    #[test]
+    fn names_made_by_programs_are_told_from_words() {
+        for hashed in [
+            "css-1q2w3e",
+            "sc-bdVaJa",
+            "_3xK9b7",
+            "Button_root__x7F2k",
+            "jsx-1946252",
+        ] {
+            assert!(is_hashed(hashed), "{hashed}");
+        }
+        for word in [
+            "panel",
+            "col-md-6",
+            "h2",
+            "navbar",
+            "btn-primary",
+            "isActive",
+            "mainContent",
+            "mb-3",
+            "grid12",
+            "w-1000",
+            "is-2024",
+            "step1",
+            "siteHeaderInner",
+        ] {
+            assert!(!is_hashed(word), "{word}");
+        }
+    }
+}

@@ -1,0 +1,134 @@
+//! Which selectors are offered for elements: each reaches all of them, says what else it reaches, and
+//! the best comes first.
+
+mod support;
+
+use fingerpost::page::{LoadError, Page};
+use fingerpost::prelude::*;
+use fingerpost::question::elsewhere::Elsewhere;
+use fingerpost::question::find::elements;
+use fingerpost::question::selectors::{SelectorsAnswer, selectors};
+
+fn page(html: &str) -> Page {
+    Page::build(
+        Text::new("page.html", html),
+        Conditions::default(),
+        &mut |_| Err(LoadError::Remote),
+    )
+}
+
+#[track_caller]
+fn offered(html: &str, whats: &[&str], like: bool) -> SelectorsAnswer {
+    let page = page(html);
+    let whats: Vec<String> = whats.iter().map(|w| (*w).to_owned()).collect();
+    let answer = selectors(&page, &whats, like, &Elsewhere::default()).unwrap();
+    // Counted, not guessed: the page says the same of each.
+    for candidate in &answer.candidates {
+        let reached = elements(&page, &What::Selector(candidate.selector.clone())).unwrap();
+        assert_eq!(reached.len(), candidate.reach, "{}", candidate.selector);
+        for element in &answer.elements {
+            let found = reached
+                .iter()
+                .any(|id| page.document().expect_element(*id).index == element.index);
+            assert!(found, "{} misses {}", candidate.selector, element.label());
+        }
+        assert_eq!(candidate.unwanted, reached.len() - answer.elements.len());
+    }
+    answer
+}
+
+#[track_caller]
+fn best(html: &str, what: &str) -> String {
+    let answer = offered(html, &[what], false);
+    answer.candidates[0].selector.clone()
+}
+
+#[test]
+fn the_shortest_without_needless_parts_comes_first() {
+    assert_eq!(best("<p class=a>1<p class=b>2", ".a"), ".a");
+    assert_eq!(best("<h2 id=x class=a>1</h2><p>2", "h2"), "h2");
+    assert_eq!(
+        best("<p class='a b'>1<p class=a>2<p class=b>3", ".a.b"),
+        ".a.b"
+    );
+    assert_eq!(
+        best("<nav><a>1</a></nav><main><a>2</a></main>", "main a"),
+        "main a"
+    );
+    assert_eq!(best("<a class=x>1</a><p class=x>2", "p"), "p");
+    assert_eq!(
+        best(
+            "<form><input type=text><input type=radio></form>",
+            "[type=radio]"
+        ),
+        "[type=radio]"
+    );
+    assert_eq!(
+        best("<ul><li>1<li>2<li>3</ul>", "li:nth-child(2)"),
+        "li:nth-child(2)"
+    );
+    assert_eq!(
+        best("<p class='md:w-1/2'>1<p>2", "index=3"),
+        ".md\\:w-1\\/2"
+    );
+}
+
+#[test]
+fn names_made_by_programs_are_avoided_where_another_serves() {
+    assert_eq!(best("<p class='css-1q2w3e lead'>1<p>2", "index=3"), ".lead");
+    let answer = offered("<p class=css-1q2w3e>1<p>2", &["index=3"], false);
+    assert!(!answer.candidates[0].hashed, "{answer:?}");
+}
+
+#[test]
+fn unwanted_elements_are_named() {
+    let answer = offered("<p class=a>1<p>2", &["index=4"], false);
+    let p = answer
+        .candidates
+        .iter()
+        .find(|c| c.selector == "p")
+        .unwrap();
+    assert_eq!(p.unwanted, 1);
+    assert_eq!(p.unwanted_elements[0].classes, ["a"]);
+}
+
+#[test]
+fn several_elements_share_a_selector_or_get_a_list() {
+    let html = "<ul><li class='a x'>1<li class='b x'>2<li>3</ul><p>4";
+    let both = offered(html, &[".a", ".b"], false);
+    assert_eq!(both.candidates[0].selector, ".x");
+    let apart = offered(html, &[".a", "p"], false);
+    assert_eq!(apart.candidates[0].selector, ".a, p");
+}
+
+#[test]
+fn like_elements_are_those_of_the_same_make_in_the_same_place() {
+    let html = "<ul class=s><li class=i>1<li class=i>2</ul><ul class=s><li class=i>3</ul>\
+                <ul class=t><li class=i>4</ul>";
+    let answer = offered(html, &["li:first-child:has(+ li)"], true);
+    assert_eq!(answer.elements.len(), 3);
+    assert_eq!(answer.candidates[0].selector, ".s li");
+    let bare = offered("<ul><li>1<li>2</ul><ol><li>3</ol>", &["index=4"], true);
+    assert_eq!(bare.elements.len(), 2);
+    assert_eq!(bare.candidates[0].selector, "ul li");
+}
+
+#[test]
+fn the_rest_of_the_site_is_counted() {
+    let folder = tempfile::tempdir().unwrap();
+    for (name, html) in [
+        ("a.html", "<p class=x>1<p>2"),
+        ("b.html", "<p class=x>1<p class=x>2"),
+        ("c.html", "<p>1"),
+    ] {
+        std::fs::write(folder.path().join(name), html).unwrap();
+    }
+    let (site, name) = Site::of_page(&folder.path().join("a.html")).unwrap();
+    let page = site.page(&name, Conditions::default()).unwrap();
+    let answer = selectors(&page, &[".x".to_owned()], false, &site.elsewhere()).unwrap();
+    let best = &answer.candidates[0];
+    assert_eq!(
+        (best.selector.as_str(), best.site_reach, best.site_pages),
+        (".x", 3, 2)
+    );
+}
