@@ -201,6 +201,15 @@ pub enum Command {
         site: Option<PathBuf>,
     },
 
+    /// Write a rule, the changed declarations, or an element's source to standard output
+    #[command(
+        after_help = "Examples:\n  fingerpost copy rule pages/home.html css/skerry.css:255\n  fingerpost copy changes >> css/custom.css\n  fingerpost copy markup pages/home.html .hero"
+    )]
+    Copy {
+        #[command(subcommand)]
+        copy: CopyCommand,
+    },
+
     /// Show what is tried and not yet saved, or drop it
     #[command(after_help = "Examples:\n  fingerpost draft\n  fingerpost draft drop")]
     Draft {
@@ -243,6 +252,36 @@ pub enum Command {
         /// An empty or new folder for the copy; a temporary one without it
         #[arg(long, value_name = "FOLDER")]
         into: Option<PathBuf>,
+    },
+}
+
+#[derive(Debug, Subcommand)]
+pub enum CopyCommand {
+    /// A rule by its place, or all the site's rules that match an element
+    Rule {
+        /// A page of the site (a file)
+        page: PathBuf,
+        /// The place of a rule (FILE:LINE), or an element
+        what: String,
+    },
+
+    /// The declarations that the draft changes, each under its rule's selector
+    Changes {
+        /// A folder of the site; the present one without it
+        #[arg(long, value_name = "FOLDER")]
+        site: Option<PathBuf>,
+    },
+
+    /// An element's source, with its own tags
+    Markup {
+        #[command(flatten)]
+        subject: Subject,
+    },
+
+    /// The source of what an element holds
+    Inner {
+        #[command(flatten)]
+        subject: Subject,
     },
 }
 

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use fingerpost::condition::{Conditions, Viewport};
-use fingerpost::edit::{DraftError, EditError, EditState};
+use fingerpost::edit::{DraftError, EditError, EditState, copy};
 use fingerpost::markup::NodeId;
 use fingerpost::page::{Page, PropertyName, Target};
 use fingerpost::question::Answer;
@@ -22,7 +22,7 @@ use fingerpost::site::{Site, SiteError, Which};
 use fingerpost::value::PropertyId;
 use serde::Serialize;
 
-use crate::arguments::{Arguments, Command, DraftCommand, Surroundings};
+use crate::arguments::{Arguments, Command, CopyCommand, DraftCommand, Surroundings};
 use crate::{demo, drafts, edits, render};
 
 /// What a command has to say, and whether it found what it was asked for.
@@ -244,6 +244,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             let script = script.clone().unwrap_or_default();
             edits::script(&folder, &script, surroundings, json)
         }
+        Command::Copy { copy } => copy_out(copy, surroundings, json),
         Command::Draft { draft, site } => {
             let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
             match draft {
@@ -279,6 +280,49 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
         }
         Command::Demo { into } => demo::demo(into.as_deref()),
     }
+}
+
+#[derive(Serialize)]
+struct CopyAnswer {
+    copied: String,
+}
+
+fn copy_out(what: &CopyCommand, surroundings: &Surroundings, json: bool) -> Result<Outcome> {
+    let copied = match what {
+        CopyCommand::Rule { page, what } => {
+            let mut opened = Opened::new(page, surroundings)?;
+            let is_place = what.rsplit_once(':').is_some_and(|(file, line)| {
+                line.parse::<u32>().is_ok() && !file.is_empty() && !file.contains(' ')
+            });
+            if is_place {
+                copy::rule(&opened.page, what)?
+            } else {
+                let target = opened.element(what)?;
+                copy::rules_of(&opened.page, &target)?
+            }
+        }
+        CopyCommand::Changes { site } => {
+            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
+            let site = Site::of_folder(&folder)?;
+            let conditions = conditions(surroundings);
+            copy::changes(site.draft(), &|name| {
+                site.page(name, conditions.clone()).ok()
+            })
+        }
+        CopyCommand::Markup { subject } | CopyCommand::Inner { subject } => {
+            let mut opened = Opened::new(&subject.page, surroundings)?;
+            let target = opened.element(&subject.element)?;
+            let inner = matches!(what, CopyCommand::Inner { .. });
+            copy::markup(&opened.page, &target, inner)?
+        }
+    };
+    let found = !copied.is_empty();
+    let text = match (json, found) {
+        (true, _) => to_json("copy", CopyAnswer { copied }),
+        (false, true) => format!("{copied}\n"),
+        (false, false) => String::new(),
+    };
+    Ok(Outcome { text, found })
 }
 
 /// A page of a site, in its surroundings.

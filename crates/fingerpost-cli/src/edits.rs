@@ -31,6 +31,8 @@ pub struct EditAnswer {
     /// The rules that match one of the elements now and did not before, and the other way round.
     pub gained: Vec<RuleSummary>,
     pub lost: Vec<RuleSummary>,
+    /// What was asked for and does not win, with what does.
+    pub beaten: Vec<String>,
     /// How many elements of the page a changed selector list reached, and reaches.
     pub reach: Option<Reach>,
 }
@@ -139,11 +141,13 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
             .filter(|rule| !others.iter().any(|o| same(o, rule)));
         new.cloned().collect()
     };
+    let why: Vec<WhyAnswer> = asked.collect();
     Ok(EditAnswer {
         id,
+        beaten: beaten(&intent.change, &why),
         elements: summaries,
         files: drafts::files_of(&opened.site, &edit)?,
-        why: asked.collect(),
+        why,
         gained: missing(&after, &before),
         lost: if still.iter().all(Option::is_some) {
             missing(&before, &after)
@@ -156,6 +160,54 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
         }),
         edit,
     })
+}
+
+/// What was asked for and does not win, in sentences.
+fn beaten(change: &Change, why: &[WhyAnswer]) -> Vec<String> {
+    let fold = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+    let wanted: Vec<(String, String)> = match change {
+        Change::Set {
+            property, value, ..
+        }
+        | Change::Add {
+            property, value, ..
+        } => vec![(property.clone(), fold(value))],
+        Change::Rule { declarations, .. } => declarations
+            .split(';')
+            .filter_map(|d| d.split_once(':'))
+            .map(|(name, value)| {
+                let value = fold(value);
+                let bare = value.trim_end_matches("!important").trim_end();
+                (name.trim().to_owned(), bare.to_owned())
+            })
+            .collect(),
+        _ => Vec::new(),
+    };
+    let mut sentences = Vec::new();
+    for (property, value) in wanted {
+        let about = why
+            .iter()
+            .filter(|w| w.property.eq_ignore_ascii_case(&property));
+        for contest in about.flat_map(|w| &w.contests) {
+            let Some(winner) = contest.contenders.iter().find(|c| c.standing == "wins") else {
+                continue;
+            };
+            let own = contest.contenders.iter().find(|c| {
+                c.declaration.property.eq_ignore_ascii_case(&property)
+                    && c.declaration.value == value
+            });
+            if winner.declaration.value != value
+                && let Some(own) = own
+            {
+                sentences.push(format!(
+                    "{property}: {value} does not win; it {}. {} wins, at {}",
+                    own.sentence, winner.declaration.rule.selector, winner.declaration.place
+                ));
+                break;
+            }
+        }
+    }
+    sentences
 }
 
 /// The elements that an intent is about.

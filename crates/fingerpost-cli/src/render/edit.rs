@@ -34,6 +34,9 @@ pub fn tried(answer: &EditAnswer, site: &str) -> String {
     for warning in &answer.edit.warnings {
         text.push_str(&format!("{} {warning}\n", painted(BAD, "Mind:")));
     }
+    for sentence in &answer.beaten {
+        text.push_str(&format!("{} {sentence}\n", painted(BAD, "Mind:")));
+    }
     text.push_str(&outcome(answer));
     text.push_str(&format!(
         "\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"

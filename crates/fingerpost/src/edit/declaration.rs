@@ -178,7 +178,7 @@ pub(super) fn important(
 }
 
 /// The first declaration of an empty rule, on a line of its own where the block has lines.
-fn first(sheet: &Sheet, rule: RuleId, name: &str, value: &str) -> (TextRange, String) {
+pub(super) fn first(sheet: &Sheet, rule: RuleId, name: &str, value: &str) -> (TextRange, String) {
     let source = sheet.text().source();
     let rule = sheet.rule(rule);
     let block = rule.block.unwrap_or(TextRange::empty(rule.span.end()));

@@ -218,8 +218,13 @@ fn comma(sheet: &Sheet) -> Option<String> {
 
 /// The white space between two neighbouring rules.
 fn gap(sheet: &Sheet, near: Option<RuleId>) -> Option<String> {
-    let source = sheet.text().source();
     let parent = near.and_then(|id| sheet.rule(id).parent);
+    let own = parent.and_then(|_| gap_in(sheet, parent, near));
+    own.or_else(|| gap_in(sheet, None, near))
+}
+
+fn gap_in(sheet: &Sheet, parent: Option<RuleId>, near: Option<RuleId>) -> Option<String> {
+    let source = sheet.text().source();
     let items = match parent {
         Some(parent) => &sheet.rule(parent).items,
         None => sheet.top(),

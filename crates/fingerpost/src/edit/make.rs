@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use super::destination::{Around, chosen, needed, put_into};
 use super::habits::Wanted;
 use super::intent::{Change, Destination, Intent, SelectorChange, Side};
 use super::place::{property, rule_at};
@@ -22,9 +23,20 @@ use crate::text::{Patch, Replacement};
 /// Where the element is not found, what is asked for can't be read or does not fit, or there is
 /// nothing to change; [`EditError`] says what to do.
 pub fn make(page: &Page, intent: &Intent) -> Result<Edit, EditError> {
+    make_in(page, intent, &Around::default())
+}
+
+/// The same, with what the site knows besides the page.
+///
+/// # Errors
+/// As [`make`].
+pub fn make_in(page: &Page, intent: &Intent, around: &Around) -> Result<Edit, EditError> {
     let styles = page.styles();
     let targets = targets(page, intent)?;
     let mut whole = match &targets[..] {
+        targets if intent.into != Destination::Place => {
+            put_elsewhere(&styles, targets, intent, around)?
+        }
         [] => one_change(&styles, None, intent)?,
         [only] => one_change(&styles, Some(only), intent)?,
         many => of_each(&styles, many, intent)?,
@@ -185,7 +197,7 @@ fn one_change(
             declarations,
         } => {
             let wanted = rule::declarations(declarations)?;
-            new_rule(styles, target, selector.as_deref(), &wanted, &intent.into)
+            new_rule(styles, target, selector.as_deref(), &wanted)
         }
         Change::Selector { rule: place, how } => {
             rule::selector(styles, rule_at(styles, place)?, how)
@@ -224,19 +236,96 @@ fn one_change(
     }
 }
 
+/// A change that is made in another sheet than the one that wins now.
+fn put_elsewhere(
+    styles: &Styles<'_>,
+    targets: &[Target],
+    intent: &Intent,
+    around: &Around,
+) -> Result<Made, EditError> {
+    let first = targets.first().ok_or(EditError::NoElement);
+    let wanted = |name: &str, value: &str| -> Result<Wanted, EditError> {
+        let value = value.trim();
+        set::check(&property(name)?, value)?;
+        Ok(Wanted {
+            name: name.to_owned(),
+            value: value.to_owned(),
+            important: false,
+        })
+    };
+    let into = |targets: &[Target], declarations: &[Wanted], selector: Option<&str>| {
+        put_into(
+            styles,
+            targets,
+            declarations,
+            selector,
+            &intent.into,
+            around,
+        )
+    };
+    match &intent.change {
+        Change::Set {
+            property, value, ..
+        }
+        | Change::Add {
+            property, value, ..
+        } => into(targets, &[wanted(property, value)?], None),
+        Change::Step { property: name, by } => {
+            let (value, _) = step::stepped(styles, first?, &property(name)?, by)?;
+            into(targets, &[wanted(name, &value)?], None)
+        }
+        Change::Variable { name, value } => {
+            let (target, _) = variable::defined(styles, first?, name)?;
+            into(&[target], &[wanted(name, value)?], None)
+        }
+        Change::Rule {
+            selector,
+            declarations,
+        } => into(
+            targets,
+            &rule::declarations(declarations)?,
+            selector.as_deref(),
+        ),
+        _ => Err(EditError::NotThere {
+            place: intent.page.clone(),
+            why: "this change is made in its own place only; leave --into out".to_owned(),
+        }),
+    }
+}
+
 fn new_rule(
     styles: &Styles<'_>,
     target: Option<&Target>,
     selector: Option<&str>,
     wanted: &[Wanted],
-    _into: &Destination,
 ) -> Result<Made, EditError> {
-    let selector = selector.ok_or(EditError::NoElement)?;
-    rule::selectors(selector)?;
+    let mut warnings = Vec::new();
+    let selector = match (selector, target) {
+        (Some(given), _) => {
+            rule::selectors(given)?;
+            given.trim().to_owned()
+        }
+        (None, Some(target)) => {
+            let targets = std::slice::from_ref(target);
+            let found = chosen(styles.page(), targets, needed(styles, targets, wanted))?;
+            if found.unwanted > 0 {
+                warnings.push(format!(
+                    "{} reaches {} elements that were not meant",
+                    found.selector, found.unwanted
+                ));
+            }
+            found.selector
+        }
+        (None, None) => return Err(EditError::NoElement),
+    };
     let spot = rule::spot(styles, target).ok_or_else(|| EditError::NoRule {
         place: styles.page().document().text().name().to_owned(),
     })?;
-    Ok(rule::rule(styles, spot, selector, wanted))
+    Ok(Made {
+        was: Some(selector.clone()),
+        warnings,
+        ..rule::rule(styles, spot, &selector, wanted)
+    })
 }
 
 /// Whether a change is one of the page's markup, so that its tree may come out otherwise.
@@ -276,7 +365,36 @@ fn said(page: &Page, intent: &Intent, targets: &[Target], was: Option<&str>) -> 
         Side::First => "at the beginning of",
         Side::Last => "at the end of",
     };
+    let sheet = match &intent.into {
+        Destination::Place => None,
+        Destination::Embedded => Some("the embedded sheet"),
+        Destination::Custom => Some("the override sheet"),
+        Destination::Sheet(name) => Some(name.as_str()),
+    };
     match &intent.change {
+        Change::Set {
+            property, value, ..
+        }
+        | Change::Add {
+            property, value, ..
+        } if sheet.is_some() => {
+            format!(
+                "{was} {{ {property}: {value} }} in {}",
+                sheet.unwrap_or_default()
+            )
+        }
+        Change::Step { property, by } if sheet.is_some() => {
+            format!(
+                "{was} {{ {property} }} in {}, by {by}",
+                sheet.unwrap_or_default()
+            )
+        }
+        Change::Variable { name, value } if sheet.is_some() => {
+            format!(
+                "{was} {{ {name}: {value} }} in {}",
+                sheet.unwrap_or_default()
+            )
+        }
         Change::Set {
             property,
             value,

@@ -22,7 +22,9 @@
 //! ```
 
 mod attribute;
+pub mod copy;
 mod declaration;
+mod destination;
 mod draft;
 mod element;
 mod error;
@@ -41,13 +43,14 @@ mod variable;
 mod warnings;
 mod weave;
 
+pub use destination::Around;
 pub use draft::{
     Anchor, Base, Bases, DRAFT_VERSION, Draft, DraftError, Drafted, EditState, Step, Tried,
 };
 pub(crate) use draft::{difference, numbered, unified_diff};
 pub use error::EditError;
 pub use intent::{Change, Destination, Intent, SelectorChange, Side};
-pub use make::make;
+pub use make::{make, make_in};
 pub use notation::NOTATIONS;
 pub use script::{SCRIPT_VERSION, Script, ScriptError};
 

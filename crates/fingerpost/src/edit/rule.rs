@@ -6,7 +6,7 @@ use super::place::{RuleAt, is_placed, property, strongest};
 use super::set::check;
 use super::{EditError, FileChange, Made};
 use crate::cascade::Origin;
-use crate::page::{Arrival, PropertyName, SheetRef, Styles, Target};
+use crate::page::{SheetRef, Styles, Target};
 use crate::selector::SelectorList;
 use crate::sheet::{RuleId, Sheet, split_commas, trim};
 use crate::text::{Patch, Replacement, Text, TextRange, TextSize};
@@ -81,18 +81,6 @@ fn top(styles: &Styles<'_>, at: RuleAt) -> RuleAt {
         rule: above.last().unwrap_or(at.rule),
         ..at
     }
-}
-
-/// The last embedded sheet of the page.
-pub(super) fn embedded(styles: &Styles<'_>) -> Option<Spot> {
-    let sheets = styles.page().sheets().iter().enumerate();
-    let own = sheets.filter(|(at, s)| {
-        matches!(s.arrival, Arrival::Style(_))
-            && s.closed_gate().is_none()
-            && s.host.is_none()
-            && is_placed(styles, SheetRef::Listed(*at as u32))
-    });
-    own.map(|(at, _)| Spot::End(at as u32)).last()
 }
 
 /// A rule more, at a spot of one of the page's sheets.
@@ -365,10 +353,4 @@ pub(super) fn reindented(text: &str, from: &str, to: &str, ending: &str) -> Stri
         }
     }
     out
-}
-
-/// The property names of declarations, for answers about them.
-pub(super) fn names(declarations: &[Wanted]) -> Vec<PropertyName> {
-    let names = declarations.iter();
-    names.filter_map(|d| PropertyName::parse(&d.name)).collect()
 }

@@ -20,6 +20,21 @@ pub(super) fn step(
     property: &PropertyName,
     by: &str,
 ) -> Result<Made, EditError> {
+    let (value, was) = stepped(styles, target, property, by)?;
+    let made = set(styles, target, property, &value)?;
+    Ok(Made {
+        was: Some(was),
+        ..made
+    })
+}
+
+/// The value after a step, and before.
+pub(super) fn stepped(
+    styles: &Styles<'_>,
+    target: &Target,
+    property: &PropertyName,
+    by: &str,
+) -> Result<(String, String), EditError> {
     let element = ElementSummary::of_target(styles.page(), target).label();
     winner(styles, target, property, &element)?;
     let longhand = match property {
@@ -78,11 +93,7 @@ pub(super) fn step(
     } else {
         unit
     };
-    let made = set(styles, target, property, &format!("{text}{unit}"))?;
-    Ok(Made {
-        was: Some(value),
-        ..made
-    })
+    Ok((format!("{text}{unit}"), value))
 }
 
 /// A fine and a coarse step for a unit. What is a coarse step for pixels is far too large for an

@@ -14,6 +14,18 @@ pub(super) fn variable(
     name: &str,
     value: &str,
 ) -> Result<Made, EditError> {
+    let (candidate, property) = defined(styles, target, name)?;
+    let label = ElementSummary::of_target(styles.page(), &candidate).label();
+    winner(styles, &candidate, &property, &label)?;
+    set(styles, &candidate, &property, value)
+}
+
+/// The element that defines a custom property for another one: itself, or the nearest above.
+pub(super) fn defined(
+    styles: &Styles<'_>,
+    target: &Target,
+    name: &str,
+) -> Result<(Target, PropertyName), EditError> {
     let Some(property @ PropertyName::Custom(_)) = PropertyName::parse(name) else {
         return Err(EditError::NoName {
             what: "a custom property, such as --brand",
@@ -34,9 +46,7 @@ pub(super) fn variable(
             .winning()
             .is_some()
         {
-            let label = ElementSummary::of_target(styles.page(), &candidate).label();
-            winner(styles, &candidate, &property, &label)?;
-            return set(styles, &candidate, &property, value);
+            return Ok((candidate, property));
         }
     }
     Err(EditError::NothingToChange {

@@ -148,12 +148,15 @@ pub(crate) struct Made {
 impl Made {
     /// The better the smaller: what reaches too much last, then what is likely to break, then the
     /// longer.
-    fn key(&self) -> (bool, usize, bool, bool, usize, usize, Specificity) {
+    fn key(&self) -> (bool, usize, bool, bool, bool, usize, usize, Specificity) {
+        // A tag says nothing of what an element is for, and is everywhere on other pages.
+        let bare = !self.selector.contains(['.', '#', '[', ':']);
         (
             !self.unwanted.is_empty(),
             self.unwanted.len(),
             self.hashed,
             self.counts,
+            bare,
             self.parts,
             self.selector.len(),
             self.specificity,
@@ -189,7 +192,7 @@ pub(crate) fn candidates(page: &Page, wanted: &[NodeId]) -> Vec<Made> {
         let near = distance < 2;
         for above in compounds(document, &level)
             .iter()
-            .filter(|c| near || !c.counts)
+            .filter(|c| (near || !c.counts) && c.text != ":root")
         {
             for subject in &subjects {
                 let counts = subject.counts || above.counts;
@@ -349,12 +352,15 @@ fn compounds(document: &Document, wanted: &[NodeId]) -> Vec<Compound> {
     for attribute in &attributes {
         found.extend(classes.iter().map(|class| format!("{class}{attribute}")));
     }
+    if wanted == [document.root_element()] {
+        found.push(":root".to_owned());
+    }
     if same_tag {
         let bare = found.clone();
         found.push(tag.clone());
         found.extend(
             bare.iter()
-                .filter(|c| !c.starts_with('#'))
+                .filter(|c| !c.starts_with(['#', ':']))
                 .map(|c| format!("{tag}{c}")),
         );
     }
@@ -470,22 +476,6 @@ fn is_hashed(name: &str) -> bool {
         || (letters == 0 && digits >= 6)
         // Parts of two letters or so: `bdVaJa`, not `siteHeader`.
         || (upper >= 2 && last.len() <= 2 * (upper + 1) + 1)
-}
-
-/// The first candidate that reaches only what is wanted and is at least as specific as `least`, or
-/// the one that comes nearest to that.
-pub(crate) fn strong_enough(
-    page: &Page,
-    wanted: &[NodeId],
-    least: Option<Specificity>,
-) -> Option<Made> {
-    let all = candidates(page, wanted);
-    let strong = |made: &&Made| least.is_none_or(|least| made.specificity >= least);
-    let exact = |made: &&Made| made.unwanted.is_empty();
-    let own = all.iter().filter(strong).find(exact);
-    own.or_else(|| all.iter().find(strong))
-        .or(all.first())
-        .cloned()
 }
 
 #[cfg(test)]

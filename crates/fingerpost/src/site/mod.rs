@@ -401,6 +401,14 @@ impl Site {
         self.files(&["html", "htm", "xhtml"])
     }
 
+    /// The site's pages, parsed, as the draft leaves them. Those that can't be read are left out.
+    pub fn documents(&self) -> Vec<Document> {
+        let pages = self.pages().into_par_iter();
+        pages
+            .filter_map(|page| Some(Document::parse(self.text(&page, DecodeHint::Html).ok()?)))
+            .collect()
+    }
+
     /// Every sheet of the site, and the sources that sheets are built from, with the pages that have
     /// each. Files that can't be read are left out.
     pub fn elsewhere(&self) -> Elsewhere {

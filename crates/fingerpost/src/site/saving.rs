@@ -7,9 +7,12 @@ use super::journal::{self, Writing};
 use super::keep::{self, Saved, SavedFile, Saves};
 use super::lock::Lock;
 use super::{DRAFT_FILE, Site, SiteError};
-use crate::edit::{Anchor, Base, Bases, Draft, Edit, EditError, EditState, Intent, Tried, make};
+use crate::edit::{
+    Anchor, Around, Base, Bases, Destination, Draft, Edit, EditError, EditState, Intent, Tried,
+    make_in,
+};
 use crate::page::Page;
-use crate::text::{Patch, Text, TextSize};
+use crate::text::{DecodeHint, Patch, Text, TextSize};
 
 /// A file that a save changes: before and after.
 #[derive(Debug)]
@@ -106,7 +109,24 @@ impl Site {
     /// # Errors
     /// Where the edit can't be made; see [`EditError`].
     pub fn make(&self, page: &Page, intent: &Intent) -> Result<Edit, EditError> {
-        make(page, intent)
+        let mut around = Around {
+            custom: self.config.custom.clone(),
+            ..Around::default()
+        };
+        if intent.into != Destination::Place {
+            around.documents = self.documents();
+        }
+        let named = match &intent.into {
+            Destination::Custom => self.config.custom.as_deref(),
+            Destination::Sheet(name) => Some(name.as_str()),
+            _ => None,
+        };
+        // One that can't be read is one that is not there.
+        let hint = DecodeHint::Css(encoding_rs::UTF_8);
+        around
+            .sheets
+            .extend(named.and_then(|name| self.text(name, hint).ok()));
+        make_in(page, intent, &around)
     }
 
     /// Puts an edit into the draft, and the draft into its file. Gives the edit's number.
