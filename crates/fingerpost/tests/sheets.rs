@@ -23,6 +23,7 @@ fn ask(fixture: &Fixture, others: &[(&str, &str)]) -> SheetsAnswer {
                 }
             })
             .collect(),
+        ..Elsewhere::default()
     };
     sheets(&fixture.page.styles(), &elsewhere)
 }

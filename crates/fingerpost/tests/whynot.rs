@@ -48,6 +48,7 @@ fn site(name: &str, css: &str, pages: &[&str]) -> Elsewhere {
             text,
             pages: pages.iter().map(|p| (*p).to_owned()).collect(),
         }],
+        ..Elsewhere::default()
     }
 }
 

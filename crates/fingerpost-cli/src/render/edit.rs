@@ -47,6 +47,11 @@ pub fn tried(answer: &EditAnswer, site: &str) -> String {
 fn diffs(files: &[FileAnswer]) -> String {
     let mut text = String::new();
     for file in files {
+        // A source map is no reading matter.
+        if file.file.ends_with(".map") {
+            text.push_str(&format!("{} is kept true to them.\n\n", file.file));
+            continue;
+        }
         text.push_str(&diff(&file.diff));
         text.push('\n');
     }

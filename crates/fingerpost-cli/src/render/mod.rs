@@ -34,8 +34,16 @@ pub fn painted(style: Style, text: impl std::fmt::Display) -> String {
     format!("{style}{text}{style:#}")
 }
 
+/// A place; where its author wrote it, with the served place beside, when a source map says so.
 pub fn place(place: &Place) -> String {
-    painted(PLACE, place)
+    match &place.authored {
+        Some(authored) => format!(
+            "{} {}",
+            painted(PLACE, authored),
+            painted(FAINT, format!("({place})"))
+        ),
+        None => painted(PLACE, place),
+    }
 }
 
 /// The trail from the root element, itself left out.

@@ -121,9 +121,9 @@ fn idle(group: &IdleGroup, text: &mut String) {
 /// A rule with what of it applies; says whether anything does.
 fn rule(answer: &RuleAnswer, lead: &str, text: &mut String) -> bool {
     text.push_str(&format!(
-        "\n{lead}{}  {PLACE}{}{PLACE:#}  {}\n",
+        "\n{lead}{}  {}  {}\n",
         selector(&answer.rule),
-        answer.rule.place,
+        place(&answer.rule.place),
         painted(FAINT, provenance(&answer.rule)),
     ));
     let mut any = false;
@@ -143,10 +143,19 @@ fn declaration(declaration: &TracedDeclaration, rule: Option<&RuleAnswer>, text:
         ""
     };
     let written = format!("{}: {}{important}", declaration.property, declaration.value);
-    let line = if rule.is_some_and(|rule| declaration.place.file == rule.rule.place.file) {
-        format!(":{}", declaration.place.line)
+    let at = declaration
+        .place
+        .authored
+        .as_deref()
+        .unwrap_or(&declaration.place);
+    let beside = rule.is_some_and(|rule| {
+        let head = &rule.rule.place;
+        at.file == head.authored.as_deref().unwrap_or(head).file
+    });
+    let line = if beside {
+        format!(":{}", at.line)
     } else {
-        declaration.place.to_string()
+        at.to_string()
     };
     let (mark, style) = match declaration.standing {
         "wins" => ("●", GOOD),

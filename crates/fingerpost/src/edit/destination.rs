@@ -389,7 +389,9 @@ pub(super) fn chosen(
     wanted.sort();
     wanted.dedup();
     let ending = targets.first().map(|t| ending(page, t)).unwrap_or_default();
-    let all = candidates(page, &wanted);
+    let mut all = candidates(page, &wanted);
+    // Such a rule is there for the whole site: tags alone come last.
+    all.sort_by_key(|m| (!m.unwanted.is_empty(), m.hashed, m.counts, m.is_bare()));
     let shortest = all.first().ok_or(EditError::NoElement)?;
     let strength = |text: &str| {
         let list = SelectorList::parse(&format!("{text}{ending}")).ok()?;

@@ -8,8 +8,8 @@ use super::intent::{Change, Destination, Intent, SelectorChange, Side};
 use super::place::{property, rule_at};
 use super::warnings::warnings;
 use super::{
-    Edit, EditError, FileChange, Made, attribute, declaration, element, notation, rule, set, step,
-    switch, variable,
+    Edit, EditError, FileChange, Made, attribute, authored, declaration, element, notation, rule,
+    set, step, switch, variable,
 };
 use crate::markup::Document;
 use crate::page::{Page, Styles, Target};
@@ -41,6 +41,9 @@ pub fn make_in(page: &Page, intent: &Intent, around: &Around) -> Result<Edit, Ed
         [only] => one_change(&styles, Some(only), intent)?,
         many => of_each(&styles, many, intent)?,
     };
+    if !whole.followed {
+        whole.changes = authored::follow(page, whole.changes)?;
+    }
     if is_markup(&intent.change)
         && let [change] = &whole.changes[..]
     {

@@ -22,6 +22,7 @@
 //! ```
 
 mod attribute;
+mod authored;
 pub mod copy;
 mod declaration;
 mod destination;
@@ -103,6 +104,8 @@ struct Made {
     /// What stood there before, for the sentence.
     was: Option<String>,
     warnings: Vec<String>,
+    /// Whether the sources of served sheets are among the changes already.
+    followed: bool,
 }
 
 impl Made {

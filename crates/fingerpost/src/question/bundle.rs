@@ -50,8 +50,17 @@ pub struct BundlePart {
 pub(super) fn bundle(sheet: &Sheet, elsewhere: &Elsewhere) -> Option<BundleAnswer> {
     let mut signs = Vec::new();
     let source = sheet.text().slice(sheet.span());
-    if source.contains("sourceMappingURL=") {
-        signs.push("it names a source map".to_owned());
+    let authored: Vec<&str> = match sheet.text().authored() {
+        Some(map) => map.sources().map(|(name, _)| name).collect(),
+        None => Vec::new(),
+    };
+    if !authored.is_empty() {
+        signs.push(format!(
+            "its source map leads to {}",
+            authored.join(" and ")
+        ));
+    } else if source.contains("sourceMappingURL=") {
+        signs.push("it names a source map, which can't be read".to_owned());
     }
     let lines = source.lines().count().max(1);
     if source.len() >= SHORT_SHEET && source.len() / lines > LONG_LINES {
@@ -64,7 +73,11 @@ pub(super) fn bundle(sheet: &Sheet, elsewhere: &Elsewhere) -> Option<BundleAnswe
     let parts: Vec<BundlePart> = elsewhere
         .sheets
         .iter()
-        .filter(|other| other.text.name() != sheet.text().name())
+        // What a map leads to is known, and in a language of its own it can't be compared.
+        .filter(|other| {
+            let name = other.text.name();
+            name != sheet.text().name() && !authored.contains(&name)
+        })
         .filter_map(|other| part(&held, sheet, &other.sheet))
         .collect();
     if !parts.is_empty() {

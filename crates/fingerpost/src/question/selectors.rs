@@ -142,25 +142,34 @@ pub(crate) struct Made {
     /// How many compounds it has.
     parts: usize,
     /// Whether it counts siblings: such a selector breaks when one is added.
-    counts: bool,
+    pub counts: bool,
 }
 
 impl Made {
     /// The better the smaller: what reaches too much last, then what is likely to break, then the
     /// longer.
-    fn key(&self) -> (bool, usize, bool, bool, bool, usize, usize, Specificity) {
-        // A tag says nothing of what an element is for, and is everywhere on other pages.
-        let bare = !self.selector.contains(['.', '#', '[', ':']);
+    fn key(&self) -> impl Ord + use<> {
+        // A tag that stands alone serves; one beside a class is mostly needless.
+        let tag = match (
+            self.is_bare(),
+            self.selector.starts_with(char::is_alphabetic),
+        ) {
+            (false, false) => 0,
+            (true, _) => 1,
+            (false, true) => 2,
+        };
         (
-            !self.unwanted.is_empty(),
-            self.unwanted.len(),
-            self.hashed,
-            self.counts,
-            bare,
-            self.parts,
-            self.selector.len(),
+            (!self.unwanted.is_empty(), self.unwanted.len()),
+            (self.hashed, self.counts),
+            (self.parts, tag, self.selector.len()),
             self.specificity,
         )
+    }
+
+    /// Whether it is made of tags only, which say nothing of what an element is for and are
+    /// everywhere on other pages.
+    pub fn is_bare(&self) -> bool {
+        !self.selector.contains(['.', '#', '[', ':'])
     }
 }
 

@@ -8,6 +8,7 @@ mod config;
 mod journal;
 mod keep;
 mod lock;
+mod maps;
 mod saving;
 mod store;
 
@@ -360,7 +361,10 @@ impl Site {
             .into());
         }
         match self.text(&name, DecodeHint::Css(request.encoding)) {
-            Ok(text) => Ok(text),
+            Ok(text) => {
+                self.read_map(&text);
+                Ok(text)
+            }
             Err(error @ SiteError::Draft { .. }) => Err(LoadOrDraft::Draft(error)),
             Err(SiteError::Unreadable { source, .. }) => Err(LoadError::Unreadable {
                 file: name,

@@ -5,9 +5,11 @@
 //! holds the byte-order mark. What the file's own bytes were is kept beside it, so that a
 //! [`Patch`] changes only the bytes it names, whatever the encoding.
 
+mod authored;
 mod encoding;
 mod patch;
 
+pub use authored::{Authored, MapError, MapFile, SourceMap};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
 pub use patch::{Patch, PatchError, Replacement};
 pub use text_size::{TextRange, TextSize};
@@ -30,6 +32,9 @@ pub struct Place {
     pub line: u32,
     /// The column in Unicode code points, from 1.
     pub column: u32,
+    /// Where its author wrote it, when a source map says that the file was made from others.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub authored: Option<Box<Place>>,
 }
 
 impl std::fmt::Display for Place {
@@ -46,6 +51,7 @@ pub struct Text {
     source: String,
     encoding: Encoding,
     lines: OnceLock<LineIndex>,
+    authored: OnceLock<Authored>,
 }
 
 impl Text {
@@ -56,6 +62,7 @@ impl Text {
             source: source.into(),
             encoding: Encoding::utf8(),
             lines: OnceLock::new(),
+            authored: OnceLock::new(),
         })
     }
 
@@ -78,6 +85,7 @@ impl Text {
             source,
             encoding,
             lines: OnceLock::new(),
+            authored: OnceLock::new(),
         }))
     }
 
@@ -117,7 +125,38 @@ impl Text {
             file: self.name.clone(),
             line: at.line + 1,
             column: column + 1,
+            authored: self
+                .authored
+                .get()
+                .and_then(|a| a.place(self, offset))
+                .map(Box::new),
         }
+    }
+
+    /// What a source map says of the text, if there is one.
+    pub fn authored(&self) -> Option<&Authored> {
+        self.authored.get()
+    }
+
+    /// Says where the text was made from; only the first word counts.
+    pub fn set_authored(&self, authored: Authored) {
+        let _ = self.authored.set(authored);
+    }
+
+    /// The line and the column in UTF-16 code units of an offset, both from 0: as source maps count.
+    pub(crate) fn utf16(&self, offset: TextSize) -> (u32, u32) {
+        let at = self.line_index().line_col(offset);
+        let wide = self.line_index().to_wide(WideEncoding::Utf16, at);
+        (at.line, wide.map_or(at.col, |w| w.col))
+    }
+
+    /// The offset of such a line and column.
+    pub(crate) fn offset_of_utf16(&self, line: u32, column: u32) -> Option<TextSize> {
+        let wide = line_index::WideLineCol { line, col: column };
+        let at = self.line_index().to_utf8(WideEncoding::Utf16, wide)?;
+        let offset = self.line_index().offset(at)?;
+        let inside = usize::from(offset) <= self.source.len();
+        (inside && self.source.is_char_boundary(offset.into())).then_some(offset)
     }
 
     /// The offset of a line and column, both from 1; `None` where the text has no such place.
@@ -156,6 +195,7 @@ impl Text {
             source,
             encoding,
             lines: OnceLock::new(),
+            authored: OnceLock::new(),
         }))
     }
 

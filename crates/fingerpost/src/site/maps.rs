@@ -1,0 +1,81 @@
+//! The source maps of a site's sheets: found as ECMA-426 § 11 says, read with the texts of their
+//! sources.
+
+use std::sync::Arc;
+
+use super::{Site, resolve};
+use crate::page::Request;
+use crate::text::{Authored, DecodeHint, MapFile, SourceMap, Text};
+
+impl Site {
+    /// Reads the source map that a sheet names, if it names one that can be read. A map that can't
+    /// be is no reason not to answer: the sheet then stands for itself.
+    pub(super) fn read_map(&self, text: &Arc<Text>) {
+        if text.authored().is_some() {
+            return;
+        }
+        let Some(url) = named(text.source()) else {
+            return;
+        };
+        let css = DecodeHint::Css(encoding_rs::UTF_8);
+        let (json, base, file) = if url.starts_with("data:") {
+            let Ok(map) = sourcemap::decode_data_url(url) else {
+                return;
+            };
+            let mut json = Vec::new();
+            let written = match map {
+                sourcemap::DecodedMap::Regular(map) => map.to_writer(&mut json),
+                sourcemap::DecodedMap::Index(map) => map.to_writer(&mut json),
+                _ => return,
+            };
+            if written.is_err() {
+                return;
+            }
+            (json, text.name().to_owned(), MapFile::Fixed)
+        } else {
+            let Some(name) = self.near(text.name(), url) else {
+                return;
+            };
+            let Ok(map) = self.text(&name, css) else {
+                return;
+            };
+            (map.source().as_bytes().to_vec(), name, MapFile::File(map))
+        };
+        let Ok(map) = SourceMap::decode(&json) else {
+            return;
+        };
+        let sources = map.sources().iter().map(|source| {
+            let name = self.near(&base, source);
+            let text = name.as_deref().and_then(|name| self.text(name, css).ok());
+            (name.unwrap_or_else(|| source.clone()), text)
+        });
+        let sources = sources.collect();
+        text.set_authored(Authored::new(map, file, sources));
+    }
+
+    /// The name of the file that a URL means, as seen from another file; none outside of the site.
+    fn near(&self, from: &str, url: &str) -> Option<String> {
+        let name = resolve(&Request {
+            url,
+            from,
+            base: None,
+            encoding: encoding_rs::UTF_8,
+        })
+        .ok()?;
+        let real = self.root.join(&name).canonicalize().ok()?;
+        real.starts_with(&self.root).then_some(name)
+    }
+}
+
+/// The URL of the last `sourceMappingURL` comment of a sheet.
+fn named(source: &str) -> Option<&str> {
+    let key = "sourceMappingURL=";
+    let at = source.rfind(key)?;
+    let before = source[..at].trim_end();
+    if !before.ends_with("/*#") && !before.ends_with("/*@") {
+        return None;
+    }
+    let rest = &source[at + key.len()..];
+    let url = rest.split("*/").next()?.trim();
+    (!url.is_empty()).then_some(url)
+}

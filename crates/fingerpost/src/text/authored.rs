@@ -1,0 +1,394 @@
+//! Source maps (ECMA-426): where the parts of a text that a program made were written.
+//!
+//! A map counts lines and columns in UTF-16 code units from 0. It is a hint, not a promise: a map may
+//! be older than its text, so whoever changes something looks at what stands at the mapped place.
+
+use std::sync::Arc;
+
+use sourcemap::{DecodedMap, decode_slice};
+use thiserror::Error;
+
+use super::{Patch, Place, Replacement, Text, TextRange, TextSize};
+
+/// Why a source map can't be read.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("the source map can't be read: {message}")]
+pub struct MapError {
+    /// What is wrong.
+    pub message: String,
+}
+
+/// A place of the made text, and where it was written.
+#[derive(Clone, Copy, Debug)]
+struct Token {
+    line: u32,
+    column: u32,
+    source: u32,
+    source_line: u32,
+    source_column: u32,
+}
+
+/// A source map, its sources as they are named in it.
+#[derive(Debug)]
+pub struct SourceMap {
+    /// In order of the made text.
+    tokens: Vec<Token>,
+    sources: Vec<String>,
+}
+
+impl SourceMap {
+    /// Reads a map's JSON: a plain map or an index map.
+    ///
+    /// # Errors
+    /// Where it is no source map, or one of a kind that is not read.
+    pub fn decode(json: &[u8]) -> Result<SourceMap, MapError> {
+        let bad = |error: sourcemap::Error| MapError {
+            message: error.to_string(),
+        };
+        let map = match decode_slice(json).map_err(bad)? {
+            DecodedMap::Regular(map) => map,
+            DecodedMap::Index(index) => index.flatten().map_err(bad)?,
+            _ => {
+                return Err(MapError {
+                    message: "it is of a kind that is not one of the standard's".to_owned(),
+                });
+            }
+        };
+        let mut tokens: Vec<Token> = map
+            .tokens()
+            .filter(sourcemap::Token::has_source)
+            .map(|token| Token {
+                line: token.get_dst_line(),
+                column: token.get_dst_col(),
+                source: token.get_src_id(),
+                source_line: token.get_src_line(),
+                source_column: token.get_src_col(),
+            })
+            .collect();
+        tokens.sort_by_key(|t| (t.line, t.column));
+        Ok(SourceMap {
+            tokens,
+            sources: map.sources().map(str::to_owned).collect(),
+        })
+    }
+
+    /// The sources, as the map names them.
+    pub fn sources(&self) -> &[String] {
+        &self.sources
+    }
+
+    /// The last token at or before a place on its line.
+    fn at(&self, line: u32, column: u32) -> Option<Token> {
+        let after = self
+            .tokens
+            .partition_point(|t| (t.line, t.column) <= (line, column));
+        let token = self.tokens.get(after.checked_sub(1)?)?;
+        (token.line == line).then_some(*token)
+    }
+}
+
+/// Where a map stands, so that it can be kept true when its text changes.
+#[derive(Clone, Debug)]
+pub enum MapFile {
+    /// In a file of its own.
+    File(Arc<Text>),
+    /// In the text itself, or in a form that is not written: it is left as it is.
+    Fixed,
+}
+
+/// What a source map says of one text.
+#[derive(Debug)]
+pub struct Authored {
+    map: SourceMap,
+    file: MapFile,
+    /// The texts of the map's sources, by their place there, with the name of each in the site.
+    sources: Vec<(String, Option<Arc<Text>>)>,
+}
+
+impl Authored {
+    /// A map with the texts of its sources: the name of each in the site, and its text where the site
+    /// has it.
+    pub fn new(
+        map: SourceMap,
+        file: MapFile,
+        sources: Vec<(String, Option<Arc<Text>>)>,
+    ) -> Authored {
+        Authored { map, file, sources }
+    }
+
+    /// The sources, by their names in the site, with their texts.
+    pub fn sources(&self) -> impl Iterator<Item = (&str, Option<&Arc<Text>>)> {
+        self.sources
+            .iter()
+            .map(|(name, text)| (name.as_str(), text.as_ref()))
+    }
+
+    /// Where an offset of the made text was written.
+    pub fn place(&self, text: &Text, offset: TextSize) -> Option<Place> {
+        let (line, column) = text.utf16(offset);
+        let token = self.map.at(line, column)?;
+        let (name, source) = self.sources.get(token.source as usize)?;
+        if let Some((source, at)) = self.find(text, offset) {
+            return Some(source.place(at));
+        }
+        Some(Place {
+            file: source
+                .as_ref()
+                .map_or(name.clone(), |s| s.name().to_owned()),
+            line: token.source_line + 1,
+            column: token.source_column + 1,
+            authored: None,
+        })
+    }
+
+    /// The source and the offset in it that an offset of the made text comes from. Between two places
+    /// of the map the texts are taken to run alike; that is looked at by whoever uses it.
+    pub fn find(&self, text: &Text, offset: TextSize) -> Option<(&Arc<Text>, TextSize)> {
+        let (line, column) = text.utf16(offset);
+        let token = self.map.at(line, column)?;
+        let source = self.sources.get(token.source as usize)?.1.as_ref()?;
+        let at = source.offset_of_utf16(
+            token.source_line,
+            token.source_column + column - token.column,
+        );
+        let at = at.or_else(|| source.offset_of_utf16(token.source_line, token.source_column))?;
+        Some((source, at))
+    }
+
+    /// The change of the map's file that keeps it true after a change of the made text and of its
+    /// sources; none where nothing changes, or the map can't be changed. `added` are places that are
+    /// new in both: the offset in the made text as it will be, the source, and the offset there.
+    ///
+    /// The numbers of a map are differences to the ones before (ECMA-426 § 9.2), so that what grows
+    /// in one place moves only the next number.
+    pub fn follow(
+        &self,
+        text: &Text,
+        patch: &Patch,
+        source_patch: &dyn Fn(&str) -> Option<Patch>,
+        added: &[(TextSize, String, TextSize)],
+    ) -> Option<(Arc<Text>, Patch)> {
+        let MapFile::File(file) = &self.file else {
+            return None;
+        };
+        let (start, end) = mappings(file.source())?;
+        let old = &file.source()[start..end];
+        let mut segments = decoded(old)?;
+        let made = patch.apply(text.source());
+        let places = Places::new(&made);
+        let written: Vec<Option<(Patch, String)>> = self
+            .sources
+            .iter()
+            .map(|(_, source)| {
+                let source = source.as_ref()?;
+                let patch = source_patch(source.name())?;
+                let after = patch.apply(source.source());
+                Some((patch, after))
+            })
+            .collect();
+        let written_places: Vec<Option<Places<'_>>> = written
+            .iter()
+            .map(|w| w.as_ref().map(|(_, after)| Places::new(after)))
+            .collect();
+        // What is gone from the made text, or from its source, leads nowhere.
+        segments.retain_mut(|segment| {
+            let offset = text.offset_of_utf16(segment.line, segment.column);
+            let Some(after) = offset.and_then(|o| patch.map(o)) else {
+                return false;
+            };
+            (segment.line, segment.column) = places.of(after.into());
+            let Some(source) = &mut segment.source else {
+                return true;
+            };
+            let index = source.index as usize;
+            let known = self.sources.get(index).and_then(|(_, text)| text.as_ref());
+            let moved = written.get(index).and_then(Option::as_ref);
+            let (Some(text), Some((patch, _)), Some(Some(places))) =
+                (known, moved, written_places.get(index))
+            else {
+                return true;
+            };
+            let offset = text.offset_of_utf16(source.line, source.column);
+            let Some(after) = offset.and_then(|o| patch.map(o)) else {
+                return false;
+            };
+            (source.line, source.column) = places.of(after.into());
+            true
+        });
+        for (at, name, source_at) in added {
+            let known = |(_, text): &(String, Option<Arc<Text>>)| {
+                text.as_ref().is_some_and(|t| t.name() == name)
+            };
+            let index = self.sources.iter().position(known)?;
+            let (line, column) = places.of((*at).into());
+            let (source_line, source_column) =
+                written_places[index].as_ref()?.of((*source_at).into());
+            segments.push(Segment {
+                line,
+                column,
+                source: Some(Origin {
+                    index: index as u32,
+                    line: source_line,
+                    column: source_column,
+                    name: None,
+                }),
+            });
+        }
+        segments.sort_by_key(|s| (s.line, s.column));
+        let patch = difference(start, old, &encoded(&segments, old.matches(';').count()));
+        (!patch.is_empty()).then(|| (file.clone(), patch))
+    }
+}
+
+/// The beginnings of a text's lines, to find places in it.
+struct Places<'a> {
+    text: &'a str,
+    lines: Vec<usize>,
+}
+
+impl<'a> Places<'a> {
+    fn new(text: &'a str) -> Places<'a> {
+        let breaks = text.match_indices('\n').map(|(at, _)| at + 1);
+        Places {
+            text,
+            lines: std::iter::once(0).chain(breaks).collect(),
+        }
+    }
+
+    /// The line and UTF-16 column of an offset, both from 0.
+    fn of(&self, offset: usize) -> (u32, u32) {
+        let line = self.lines.partition_point(|start| *start <= offset) - 1;
+        let before = &self.text[self.lines[line]..offset];
+        (line as u32, before.encode_utf16().count() as u32)
+    }
+}
+
+/// A place of the made text in the `mappings` of a map.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Segment {
+    line: u32,
+    column: u32,
+    source: Option<Origin>,
+}
+
+/// Where it was written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Origin {
+    index: u32,
+    line: u32,
+    column: u32,
+    name: Option<u32>,
+}
+
+/// Where the `mappings` of a map's JSON stand, between their quotes; none for an index map.
+fn mappings(json: &str) -> Option<(usize, usize)> {
+    let key = "\"mappings\"";
+    let mut found = json.match_indices(key);
+    let at = found.next()?.0 + key.len();
+    if found.next().is_some() {
+        return None;
+    }
+    let rest = &json[at..];
+    let colon = rest.trim_start().strip_prefix(':')?.trim_start();
+    let text = colon.strip_prefix('"')?;
+    let start = json.len() - text.len();
+    let end = start + text.find('"')?;
+    Some((start, end))
+}
+
+/// Reads mappings: numbers in base64 VLQ (ECMA-426 § 6.2), each the difference to the one before.
+fn decoded(mappings: &str) -> Option<Vec<Segment>> {
+    let (mut index, mut line, mut column, mut name) = (0i64, 0i64, 0i64, 0i64);
+    let mut segments = Vec::new();
+    for (made_line, row) in mappings.split(';').enumerate() {
+        let mut made = 0i64;
+        for text in row.split(',').filter(|text| !text.is_empty()) {
+            let fields = sourcemap::vlq::parse_vlq_segment(text).ok()?;
+            made += fields.first()?;
+            let mut source = None;
+            if let [_, index_step, line_step, column_step, ..] = fields[..] {
+                index += index_step;
+                line += line_step;
+                column += column_step;
+                name += fields.get(4).copied().unwrap_or(0);
+                source = Some(Origin {
+                    index: u32::try_from(index).ok()?,
+                    line: u32::try_from(line).ok()?,
+                    column: u32::try_from(column).ok()?,
+                    name: fields.get(4).and_then(|_| u32::try_from(name).ok()),
+                });
+            }
+            segments.push(Segment {
+                line: made_line as u32,
+                column: u32::try_from(made).ok()?,
+                source,
+            });
+        }
+    }
+    Some(segments)
+}
+
+/// Writes mappings, with no fewer lines than there were.
+fn encoded(segments: &[Segment], breaks: usize) -> String {
+    let (mut index, mut line, mut column, mut name) = (0i64, 0i64, 0i64, 0i64);
+    let (mut made_line, mut made) = (0u32, 0i64);
+    let mut text = String::new();
+    let mut begun = false;
+    for segment in segments {
+        while made_line < segment.line {
+            text.push(';');
+            made_line += 1;
+            made = 0;
+            begun = false;
+        }
+        if std::mem::replace(&mut begun, true) {
+            text.push(',');
+        }
+        let mut fields = vec![i64::from(segment.column) - made];
+        made = i64::from(segment.column);
+        if let Some(source) = &segment.source {
+            let (new_index, new_line) = (i64::from(source.index), i64::from(source.line));
+            let new_column = i64::from(source.column);
+            fields.extend([new_index - index, new_line - line, new_column - column]);
+            (index, line, column) = (new_index, new_line, new_column);
+            if let Some(new_name) = source.name {
+                fields.push(i64::from(new_name) - name);
+                name = i64::from(new_name);
+            }
+        }
+        text.push_str(&sourcemap::vlq::generate_vlq_segment(&fields).unwrap_or_default());
+    }
+    let missing = breaks.saturating_sub(made_line as usize);
+    // Lines without a place at the end are kept where nothing was taken out.
+    text.push_str(&";".repeat(missing));
+    text
+}
+
+/// The segments that differ, so that changes in different places are different changes.
+fn difference(start: usize, old: &str, new: &str) -> Patch {
+    let before: Vec<&str> = old.split_inclusive([',', ';']).collect();
+    let after: Vec<&str> = new.split_inclusive([',', ';']).collect();
+    let offsets = |parts: &[&str]| -> Vec<usize> {
+        let mut at = 0;
+        let mut all = vec![0];
+        for part in parts {
+            at += part.len();
+            all.push(at);
+        }
+        all
+    };
+    let (old_at, new_at) = (offsets(&before), offsets(&after));
+    let ops = similar::capture_diff_slices(similar::Algorithm::Myers, &before, &after);
+    let changed = ops.iter().filter(|op| op.tag() != similar::DiffTag::Equal);
+    let replacements = changed.map(|op| {
+        let (from, to) = (op.old_range(), op.new_range());
+        Replacement {
+            range: TextRange::new(
+                TextSize::new((start + old_at[from.start]) as u32),
+                TextSize::new((start + old_at[from.end]) as u32),
+            ),
+            with: new[new_at[to.start]..new_at[to.end]].to_owned(),
+        }
+    });
+    Patch::new(replacements.collect()).expect("segments don't overlap")
+}

@@ -1,0 +1,410 @@
+//! Sheets that are made from other files: answers show where they were written, and edits go there,
+//! if the place says the same; source maps stay true.
+
+use std::fs;
+use std::path::Path;
+
+use fingerpost::edit::{Change, Destination, EditError, Intent, SelectorChange};
+use fingerpost::prelude::*;
+use fingerpost::site::Which;
+use fingerpost::text::Place;
+use tempfile::TempDir;
+
+const PAGE: &str = "pages/fares.html";
+
+fn copy(from: &Path, to: &Path) {
+    fs::create_dir_all(to).unwrap();
+    for entry in fs::read_dir(from).unwrap() {
+        let entry = entry.unwrap();
+        let target = to.join(entry.file_name());
+        if entry.file_type().unwrap().is_dir() {
+            copy(&entry.path(), &target);
+        } else {
+            fs::copy(entry.path(), target).unwrap();
+        }
+    }
+}
+
+struct Desk(TempDir);
+
+impl Desk {
+    fn new() -> Desk {
+        let folder = TempDir::new().unwrap();
+        copy(
+            &Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line"),
+            folder.path(),
+        );
+        Desk(folder)
+    }
+
+    fn site(&self) -> Site {
+        Site::of_folder(self.0.path()).unwrap()
+    }
+
+    fn read(&self, file: &str) -> String {
+        fs::read_to_string(self.0.path().join(file)).unwrap()
+    }
+
+    fn write(&self, file: &str, text: &str) {
+        fs::write(self.0.path().join(file), text).unwrap();
+    }
+
+    /// Tries an intent and gives the files that change.
+    fn attempt(&self, intent: &Intent) -> Result<Vec<String>, EditError> {
+        let mut site = self.site();
+        let page = site.page(&intent.page, Conditions::default()).unwrap();
+        let edit = site.make(&page, intent)?;
+        let files = edit.files().map(str::to_owned).collect();
+        site.try_edit(edit).unwrap();
+        Ok(files)
+    }
+
+    #[track_caller]
+    fn change(&self, element: &str, change: Change) -> Vec<String> {
+        self.attempt(&Intent::new(PAGE, element, change)).unwrap()
+    }
+
+    #[track_caller]
+    fn refused(&self, element: &str, change: Change) -> String {
+        self.attempt(&Intent::new(PAGE, element, change))
+            .unwrap_err()
+            .to_string()
+    }
+
+    fn value(&self, page: &str, element: &str, property: &str) -> (String, Option<Place>) {
+        let site = self.site();
+        let page = site.page(page, Conditions::default()).unwrap();
+        let target = one(&page, &What::parse(element)).unwrap();
+        let answer = why(
+            &page.styles(),
+            &target,
+            &PropertyName::parse(property).unwrap(),
+        );
+        let contest = &answer.contests[0];
+        let winner = contest.contenders.first();
+        let place = winner.and_then(|w| w.declaration.place.authored.as_deref().cloned());
+        (contest.value.computed.clone(), place)
+    }
+
+    /// How many declarations of a sheet are found where the map says that they were written.
+    fn true_places(&self, page: &str, sheet: &str) -> usize {
+        let site = self.site();
+        let page = site.page(page, Conditions::default()).unwrap();
+        let mut sheets = page.sheets().iter().map(|s| s.styles.sheet());
+        let sheet = sheets.find(|s| s.text().name() == sheet).unwrap();
+        let map = sheet.text().authored().expect("it has a map");
+        let declarations = sheet.declarations().filter(|(_, d)| {
+            let (source, at) = map.find(sheet.text(), d.name.start()).unwrap();
+            source.source()[usize::from(at)..].starts_with(sheet.name_source(d))
+        });
+        declarations.count()
+    }
+}
+
+#[test]
+fn answers_show_where_it_was_written() {
+    let desk = Desk::new();
+    let (value, place) = desk.value(PAGE, ".booking", "max-width");
+    assert_eq!(value, "544px");
+    let place = place.unwrap();
+    assert_eq!(
+        (place.file.as_str(), place.line, place.column),
+        ("scss/fares.scss", 5, 3)
+    );
+    // One written in a mixin, and one in a minified sheet.
+    let (_, mixin) = desk.value(PAGE, "#pier", "border-top-left-radius");
+    assert_eq!(mixin.unwrap().to_string(), "scss/_harbour.scss:8");
+    let (_, minified) = desk.value("pages/notices.html", "#gale h2", "font-style");
+    assert_eq!(minified.unwrap().to_string(), "scss/notices.scss:15");
+}
+
+#[test]
+fn an_edit_changes_the_authored_file_and_the_served_one() {
+    let desk = Desk::new();
+    let scss = desk.read("scss/fares.scss");
+    let set = Change::set("max-width", "30rem");
+    assert_eq!(
+        desk.change(".booking", set),
+        ["scss/fares.scss", "css/fares.css"]
+    );
+    assert_eq!(desk.value(PAGE, ".booking", "max-width").0, "480px");
+    desk.site().save(&Which::All).unwrap();
+    let wanted = scss.replacen("34rem", "30rem", 1);
+    assert_eq!(desk.read("scss/fares.scss"), wanted);
+    assert_eq!(desk.value(PAGE, ".booking", "max-width").0, "480px");
+    desk.site().unsave().unwrap();
+    assert_eq!(desk.read("scss/fares.scss"), scss);
+}
+
+#[test]
+fn what_a_program_writes_otherwise_is_the_same_value() {
+    let desk = Desk::new();
+    // `.02em` there, `0.02em` here.
+    desk.change("legend", Change::set("letter-spacing", "0.05em"));
+    desk.change("#pier", Change::set("padding-left", "1em"));
+    desk.site().save(&Which::All).unwrap();
+    let scss = desk.read("scss/fares.scss");
+    assert!(scss.contains("letter-spacing: 0.05em;"), "{scss}");
+    assert!(
+        scss.contains("padding: .4em .6em;\n    padding-left: 1em;\n"),
+        "{scss}"
+    );
+}
+
+#[test]
+fn every_kind_of_change_of_a_declaration_goes_there() {
+    let desk = Desk::new();
+    let before = desk.true_places(PAGE, "css/fares.css");
+    let on = |name: &str| name.to_owned();
+    desk.change("legend", Change::add("min-width", "10rem"));
+    desk.change(
+        ".booking",
+        Change::Important {
+            property: on("max-width"),
+            on: true,
+        },
+    );
+    desk.change(
+        "legend",
+        Change::Off {
+            property: on("letter-spacing"),
+        },
+    );
+    desk.change(
+        "label[for=name]",
+        Change::Remove {
+            property: on("font-weight"),
+        },
+    );
+    desk.change(
+        "label[for=name]",
+        Change::Rename {
+            property: on("color"),
+            to: on("background-color"),
+        },
+    );
+    desk.attempt(&Intent {
+        element: None,
+        ..Intent::new(
+            PAGE,
+            "",
+            Change::Selector {
+                rule: "css/fares.css:33".to_owned(),
+                how: SelectorChange::Add(".choosing".to_owned()),
+            },
+        )
+    })
+    .unwrap();
+    desk.site().save(&Which::All).unwrap();
+    let scss = desk.read("scss/fares.scss");
+    for wanted in [
+        "  border-color: $tide;\n",
+        "  max-width: 34rem !important;\n",
+        "\n.choices,\n.choosing {\n",
+        "    /* letter-spacing: .02em; */\n",
+        "  label {\n    background-color: #1d2b33;\n  }\n",
+    ] {
+        assert!(scss.contains(wanted), "{wanted} in {scss}");
+    }
+    // Added behind the strongest rule's last declaration.
+    assert!(scss.contains("\n    min-width: 10rem;\n"), "{scss}");
+    // One more, two less: the map leads to all others as before.
+    assert_eq!(desk.true_places(PAGE, "css/fares.css"), before + 1 - 2);
+}
+
+#[test]
+fn a_map_of_one_line_stays_true() {
+    let desk = Desk::new();
+    let page = "pages/notices.html";
+    let sheet = "css/notices.min.css";
+    let before = desk.true_places(page, sheet);
+    let intent = |element: &str, change| Intent::new(page, element, change);
+    let set = intent("#gale h2", Change::set("letter-spacing", "0.125rem"));
+    assert_eq!(
+        desk.attempt(&set).unwrap(),
+        ["scss/notices.scss", sheet, "css/notices.min.css.map"]
+    );
+    desk.attempt(&intent(
+        "#gale",
+        Change::set("padding-bottom", "calc(1rem + 2px)"),
+    ))
+    .unwrap();
+    desk.attempt(&intent("#gale h2", Change::add("top", "0")))
+        .unwrap();
+    assert_eq!(desk.true_places(page, sheet), before + 1);
+    // Any of them off: still true.
+    for id in [1, 2, 3] {
+        let mut site = desk.site();
+        site.change_draft(|draft| draft.switch(id, false)).unwrap();
+        drop(site);
+        let added = usize::from(id != 3);
+        assert_eq!(
+            desk.true_places(page, sheet),
+            before + added,
+            "without {id}"
+        );
+        let mut site = desk.site();
+        site.change_draft(|draft| draft.switch(id, true)).unwrap();
+    }
+    desk.site().save(&Which::All).unwrap();
+    assert_eq!(desk.true_places(page, sheet), before + 1);
+    assert_eq!(desk.value(page, "#gale h2", "letter-spacing").0, "2px");
+}
+
+#[test]
+fn what_is_not_written_so_is_refused_with_the_place_and_the_reason() {
+    let desk = Desk::new();
+    let error = desk.refused(".booking", Change::set("border-color", "teal"));
+    assert!(
+        error.starts_with("scss/fares.scss:6: css/fares.css is made from other files"),
+        "{error}"
+    );
+    assert!(
+        error.contains("$tide is #2a6f8f, defined at scss/_harbour.scss:2"),
+        "{error}"
+    );
+    assert!(error.contains("--into custom"), "{error}");
+    let sum = desk.refused("fieldset", Change::set("margin-left", "2rem"));
+    assert!(sum.contains("the value there is 0 0 ($step * 2)"), "{sum}");
+    let mixin = desk.refused("#pier", Change::set("border-left-color", "teal"));
+    assert!(
+        mixin.contains("1px solid $edge, and nothing says what $edge is"),
+        "{mixin}"
+    );
+    let rule = desk.refused(
+        "legend",
+        Change::Rule {
+            selector: Some(".new".to_owned()),
+            declarations: "top: 0".to_owned(),
+        },
+    );
+    assert!(
+        rule.contains("nothing says where a new rule belongs"),
+        "{rule}"
+    );
+    // The override sheet takes it.
+    let custom = Intent {
+        into: Destination::Custom,
+        ..Intent::new(PAGE, ".booking", Change::set("border-color", "teal"))
+    };
+    assert_eq!(desk.attempt(&custom).unwrap(), ["css/custom.css"]);
+    assert_eq!(
+        desk.value(PAGE, ".booking", "border-top-color").0,
+        "rgb(0, 128, 128)"
+    );
+}
+
+#[test]
+fn a_map_that_is_too_old_is_found_out() {
+    let desk = Desk::new();
+    let scss = desk.read("scss/fares.scss");
+    desk.write("scss/fares.scss", &format!("// One line more.\n{scss}"));
+    let error = desk.refused(".booking", Change::set("max-width", "30rem"));
+    assert!(
+        error.contains("there is no declaration of max-width at that place; the map may be old"),
+        "{error}"
+    );
+    desk.write("scss/fares.scss", &scss.replacen("34rem", "35rem", 1));
+    let error = desk.refused(".booking", Change::set("max-width", "30rem"));
+    assert!(
+        error.contains("the value there is 35rem, not 34rem"),
+        "{error}"
+    );
+    desk.write("css/fares.css.map", "{ \"version\": 3, nonsense");
+    assert_eq!(
+        desk.value(PAGE, ".booking", "max-width"),
+        ("544px".to_owned(), None)
+    );
+}
+
+#[test]
+fn a_variable_of_the_sources_is_changed_where_it_is_defined() {
+    let desk = Desk::new();
+    let variable = |name: &str, value: &str| {
+        desk.attempt(&Intent {
+            element: None,
+            ..Intent::new(
+                PAGE,
+                "",
+                Change::Variable {
+                    name: name.to_owned(),
+                    value: value.to_owned(),
+                },
+            )
+        })
+    };
+    variable("$tide", "teal").unwrap();
+    assert_eq!(
+        desk.value(PAGE, ".booking", "border-top-color").0,
+        "rgb(0, 128, 128)"
+    );
+    desk.site().save(&Which::All).unwrap();
+    assert!(desk.read("scss/_harbour.scss").contains("$tide: teal;\n"));
+    assert!(
+        variable("$tide", "teal")
+            .unwrap_err()
+            .to_string()
+            .contains("teal already")
+    );
+    assert!(
+        variable("$none", "teal")
+            .unwrap_err()
+            .to_string()
+            .contains("no source")
+    );
+    assert!(
+        variable("$step", "1; }")
+            .unwrap_err()
+            .to_string()
+            .contains("more than a value")
+    );
+}
+
+/// The map of the fares page in another form leads to the same places.
+#[test]
+fn index_maps_and_maps_in_the_sheet_are_read() {
+    let desk = Desk::new();
+    let map = desk.read("css/fares.css.map");
+    let section = format!(
+        "{{\"version\":3,\"sections\":[{{\"offset\":{{\"line\":0,\"column\":0}},\"map\":{map}}}]}}"
+    );
+    let wanted = desk.value(PAGE, "legend", "letter-spacing");
+    assert!(wanted.1.is_some());
+    desk.write("css/fares.css.map", &section);
+    assert_eq!(desk.value(PAGE, "legend", "letter-spacing"), wanted);
+    let css = desk.read("css/fares.css");
+    let inline = format!(
+        "sourceMappingURL=data:application/json;base64,{} */",
+        base64(map.as_bytes())
+    );
+    fs::remove_file(desk.0.path().join("css/fares.css.map")).unwrap();
+    desk.write(
+        "css/fares.css",
+        &css.replace("sourceMappingURL=fares.css.map */", &inline),
+    );
+    assert_eq!(desk.value(PAGE, "legend", "letter-spacing"), wanted);
+    desk.change(".booking", Change::set("max-width", "30rem"));
+    assert!(
+        desk.site()
+            .changes()
+            .unwrap()
+            .iter()
+            .any(|c| c.after.name() == "scss/fares.scss")
+    );
+}
+
+fn base64(bytes: &[u8]) -> String {
+    let digits = b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    let mut text = String::new();
+    for chunk in bytes.chunks(3) {
+        let mut group = 0u32;
+        for at in 0..3 {
+            group = group << 8 | u32::from(*chunk.get(at).unwrap_or(&0));
+        }
+        for at in 0..4 {
+            let digit = digits[(group >> (18 - 6 * at) & 63) as usize];
+            text.push(if at > chunk.len() { '=' } else { digit as char });
+        }
+    }
+    text
+}
