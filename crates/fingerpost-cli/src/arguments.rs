@@ -56,6 +56,11 @@ pub struct Surroundings {
     #[arg(long, global = true, num_args = 2, value_names = ["SELECTOR", "STATE"], action = ArgAction::Append)]
     pub at: Vec<String>,
 
+    /// A folder of the site, for commands without a page and for a page that is a URL; the present
+    /// one without it
+    #[arg(long, global = true, value_name = "FOLDER")]
+    pub site: Option<PathBuf>,
+
     /// A reader's own sheet (the user origin)
     #[arg(long, global = true, value_name = "FILE")]
     pub user_sheet: Option<PathBuf>,
@@ -64,7 +69,7 @@ pub struct Surroundings {
 /// An element of a page.
 #[derive(Clone, Debug, Args)]
 pub struct Subject {
-    /// A page of the site (a file)
+    /// A page of the site: a file, or a URL
     pub page: PathBuf,
     /// One element: a selector, "text=…", a place such as pages/home.html:38, or index=12
     pub element: String,
@@ -75,7 +80,7 @@ pub enum Command {
     /// Show the element tree with the line of each element
     #[command(after_help = "Example:\n  fingerpost tree pages/home.html main --depth 2")]
     Tree {
-        /// A page of the site (a file)
+        /// A page of the site: a file, or a URL
         page: PathBuf,
         /// Where to begin; the root element without it
         element: Option<String>,
@@ -89,7 +94,7 @@ pub enum Command {
         after_help = "Examples:\n  fingerpost find pages/home.html \".panel > h2\"\n  fingerpost find pages/home.html \"text=Sailings today\"\n  fingerpost find pages/fares.html pages/fares.html:42:7"
     )]
     Find {
-        /// A page of the site (a file)
+        /// A page of the site: a file, or a URL
         page: PathBuf,
         /// A selector, "text=…", a place (FILE:LINE or FILE:LINE:COLUMN), or index=N
         what: String,
@@ -127,7 +132,7 @@ pub enum Command {
     /// List every sheet of a page in cascade order, how it came, and what failed
     #[command(after_help = "Example:\n  fingerpost sheets pages/home.html")]
     Sheets {
-        /// A page of the site (a file)
+        /// A page of the site: a file, or a URL
         page: PathBuf,
     },
 
@@ -175,7 +180,7 @@ pub enum Command {
         after_help = "Examples:\n  fingerpost selectors pages/home.html h2.today\n  fingerpost selectors pages/home.html \".sailing:first-child\" --like"
     )]
     Selectors {
-        /// A page of the site (a file)
+        /// A page of the site: a file, or a URL
         page: PathBuf,
         /// The elements: selectors, "text=…", places or index=12
         #[arg(required = true, value_name = "ELEMENT")]
@@ -196,9 +201,6 @@ pub enum Command {
         /// Try every change of a script (docs/edits.md)
         #[arg(long, value_name = "FILE")]
         script: Option<PathBuf>,
-        /// A folder of the site that the script is for; the present one without it
-        #[arg(long, value_name = "FOLDER", requires = "script")]
-        site: Option<PathBuf>,
     },
 
     /// Write a rule, the changed declarations, or an element's source to standard output
@@ -215,9 +217,6 @@ pub enum Command {
     Draft {
         #[command(subcommand)]
         draft: Option<DraftCommand>,
-        /// A folder of the site; the present one without it
-        #[arg(long, global = true, value_name = "FOLDER")]
-        site: Option<PathBuf>,
     },
 
     /// Write the draft into the source files
@@ -233,18 +232,11 @@ pub enum Command {
         /// Write a unified patch that `git apply` takes, and leave the sources as they are
         #[arg(long, value_name = "FILE")]
         patch: Option<PathBuf>,
-        /// A folder of the site; the present one without it
-        #[arg(long, value_name = "FOLDER")]
-        site: Option<PathBuf>,
     },
 
     /// Take the last save back
     #[command(after_help = "Example:\n  fingerpost unsave")]
-    Unsave {
-        /// A folder of the site; the present one without it
-        #[arg(long, value_name = "FOLDER")]
-        site: Option<PathBuf>,
-    },
+    Unsave,
 
     /// Walk the whole story once on a copy of the demo theme
     #[command(after_help = "Example:\n  fingerpost demo --into /tmp/skerry")]
@@ -259,18 +251,14 @@ pub enum Command {
 pub enum CopyCommand {
     /// A rule by its place, or all the site's rules that match an element
     Rule {
-        /// A page of the site (a file)
+        /// A page of the site: a file, or a URL
         page: PathBuf,
         /// The place of a rule (FILE:LINE), or an element
         what: String,
     },
 
     /// The declarations that the draft changes, each under its rule's selector
-    Changes {
-        /// A folder of the site; the present one without it
-        #[arg(long, value_name = "FOLDER")]
-        site: Option<PathBuf>,
-    },
+    Changes,
 
     /// An element's source, with its own tags
     Markup {

@@ -18,12 +18,12 @@ use fingerpost::question::values::{self, each};
 use fingerpost::question::why::why;
 use fingerpost::question::whynot::{Asked, whynot};
 use fingerpost::selector::State;
-use fingerpost::site::{Site, SiteError, Which};
+use fingerpost::site::{Site, SiteError, Which, is_url};
 use fingerpost::value::PropertyId;
 use serde::Serialize;
 
 use crate::arguments::{Arguments, Command, CopyCommand, DraftCommand, Surroundings};
-use crate::{demo, drafts, edits, render};
+use crate::{demo, drafts, edits, fetch, render};
 
 /// What a command has to say, and whether it found what it was asked for.
 pub struct Outcome {
@@ -99,6 +99,7 @@ pub type Result<T> = std::result::Result<T, Problem>;
 pub fn run(arguments: &Arguments) -> Result<Outcome> {
     let json = arguments.json;
     let surroundings = &arguments.surroundings;
+    let folder = folder(surroundings);
     match &arguments.command {
         Command::Tree {
             page,
@@ -239,31 +240,25 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
         Command::Edit {
             edit: Some(edit), ..
         } => edits::edit(edit, surroundings, json),
-        Command::Edit { script, site, .. } => {
-            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
+        Command::Edit { script, .. } => {
             let script = script.clone().unwrap_or_default();
             edits::script(&folder, &script, surroundings, json)
         }
         Command::Copy { copy } => copy_out(copy, surroundings, json),
-        Command::Draft { draft, site } => {
-            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
-            match draft {
-                None => drafts::show(&folder, json),
-                Some(DraftCommand::Drop { number: None }) => drafts::drop(&folder, json),
-                Some(DraftCommand::Merge) => drafts::merge(&folder, json),
-                Some(DraftCommand::Aim { number, what }) => {
-                    edits::aim(&folder, *number, what, surroundings, json)
-                }
-                Some(change) => drafts::change(&folder, change, json),
+        Command::Draft { draft } => match draft {
+            None => drafts::show(&folder, json),
+            Some(DraftCommand::Drop { number: None }) => drafts::drop(&folder, json),
+            Some(DraftCommand::Merge) => drafts::merge(&folder, json),
+            Some(DraftCommand::Aim { number, what }) => {
+                edits::aim(&folder, *number, what, surroundings, json)
             }
-        }
+            Some(change) => drafts::change(&folder, change, json),
+        },
         Command::Save {
             numbers,
             file,
             patch,
-            site,
         } => {
-            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
             let which = match (&numbers[..], &file[..]) {
                 ([], []) => Which::All,
                 (numbers, []) => Which::Edits(numbers.iter().copied().collect()),
@@ -274,10 +269,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
                 None => drafts::save(&folder, &which, json),
             }
         }
-        Command::Unsave { site } => {
-            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
-            drafts::unsave(&folder, json)
-        }
+        Command::Unsave => drafts::unsave(&folder, json),
         Command::Demo { into } => demo::demo(into.as_deref()),
     }
 }
@@ -301,9 +293,8 @@ fn copy_out(what: &CopyCommand, surroundings: &Surroundings, json: bool) -> Resu
                 copy::rules_of(&opened.page, &target)?
             }
         }
-        CopyCommand::Changes { site } => {
-            let folder = site.clone().unwrap_or_else(|| PathBuf::from("."));
-            let site = Site::of_folder(&folder)?;
+        CopyCommand::Changes => {
+            let site = opened_site(&folder(surroundings))?;
             let conditions = conditions(surroundings);
             copy::changes(site.draft(), &|name| {
                 site.page(name, conditions.clone()).ok()
@@ -323,6 +314,27 @@ fn copy_out(what: &CopyCommand, surroundings: &Surroundings, json: bool) -> Resu
         (false, false) => String::new(),
     };
     Ok(Outcome { text, found })
+}
+
+/// The folder of the site that a command without a page is about.
+fn folder(surroundings: &Surroundings) -> PathBuf {
+    surroundings
+        .site
+        .clone()
+        .unwrap_or_else(|| PathBuf::from("."))
+}
+
+/// The site of a folder, able to fetch pages.
+pub fn opened_site(folder: &Path) -> Result<Site> {
+    Ok(Site::of_url(folder, fetch::fetch())?)
+}
+
+/// The site of a page that is a file or a URL, and the page's name in it.
+fn site_of(page: &Path, surroundings: &Surroundings) -> Result<(Site, String)> {
+    match page.to_str().filter(|name| is_url(name)) {
+        Some(url) => Ok((opened_site(&folder(surroundings))?, url.to_owned())),
+        None => Ok(Site::of_page(page)?),
+    }
 }
 
 /// A page of a site, in its surroundings.
@@ -356,13 +368,13 @@ fn pretend_at(page: &mut Page, at: &[String]) -> Result<()> {
 
 impl Opened {
     pub fn new(path: &Path, surroundings: &Surroundings) -> Result<Opened> {
-        let (site, name) = Site::of_page(path)?;
+        let (site, name) = site_of(path, surroundings)?;
         Opened::of_site(site, name, surroundings)
     }
 
     /// The same, with the draft for ourselves: for what changes it.
     pub fn to_edit(path: &Path, surroundings: &Surroundings) -> Result<Opened> {
-        let (mut site, name) = Site::of_page(path)?;
+        let (mut site, name) = site_of(path, surroundings)?;
         site.hold()?;
         Opened::of_site(site, name, surroundings)
     }

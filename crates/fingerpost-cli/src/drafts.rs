@@ -7,7 +7,7 @@ use fingerpost::site::{Change, Site, SiteError, Which};
 use serde::Serialize;
 
 use crate::arguments::DraftCommand;
-use crate::commands::{Outcome, Problem, Result, to_json};
+use crate::commands::{Outcome, Problem, Result, opened_site, to_json};
 use crate::render;
 
 /// The files of an edit, as all that is tried leaves them.
@@ -63,7 +63,7 @@ fn tried_answers(site: &Site) -> Result<Vec<TriedAnswer<'_>>> {
 
 /// Switches a change, throws one away, or takes the last step back.
 pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outcome> {
-    let mut site = Site::of_folder(folder)?;
+    let mut site = opened_site(folder)?;
     let missing = |number: u32| Problem {
         message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
         status: 1,
@@ -114,7 +114,7 @@ pub fn listed(site: &Site, said: &str, json: bool) -> Result<Outcome> {
 
 /// Carries the draft over to files that changed on disk.
 pub fn merge(folder: &Path, json: bool) -> Result<Outcome> {
-    let mut site = Site::of_folder(folder)?;
+    let mut site = opened_site(folder)?;
     let files = site.merge()?;
     let said = match &files[..] {
         [] => "No file of the draft has changed on disk.".to_owned(),
@@ -128,7 +128,7 @@ pub fn merge(folder: &Path, json: bool) -> Result<Outcome> {
 
 /// Takes the last save back.
 pub fn unsave(folder: &Path, json: bool) -> Result<Outcome> {
-    let mut site = Site::of_folder(folder)?;
+    let mut site = opened_site(folder)?;
     let (changes, said) = site.unsave()?;
     let text = if json {
         let files = file_answers(&changes);
@@ -148,7 +148,7 @@ struct UnsaveAnswer {
 
 /// Writes what would be saved as a patch.
 pub fn patch(folder: &Path, which: &Which, path: &Path, json: bool) -> Result<Outcome> {
-    let site = Site::of_folder(folder)?;
+    let site = opened_site(folder)?;
     let changes = site.changes_of(which)?;
     let patch: String = changes.iter().map(Change::patch).collect();
     std::fs::write(path, patch).map_err(|error| {
@@ -186,7 +186,7 @@ fn file_answer(change: &Change) -> FileAnswer {
 
 /// What is tried, and its diff.
 pub fn show(folder: &Path, json: bool) -> Result<Outcome> {
-    let site = Site::of_folder(folder)?;
+    let site = opened_site(folder)?;
     let files = file_answers(&site.changes()?);
     let edits = tried_answers(&site)?;
     let found = !edits.is_empty();
@@ -233,7 +233,7 @@ struct SaveAnswer {
 
 /// Writes the draft, or some of it, into the sources.
 pub fn save(folder: &Path, which: &Which, json: bool) -> Result<Outcome> {
-    let mut site = Site::of_folder(folder)?;
+    let mut site = opened_site(folder)?;
     let outcome = site.save(which)?;
     let text = if json {
         let files = file_answers(&outcome.changes);

@@ -9,11 +9,10 @@ use fingerpost::question::find::{What, elements, one};
 use fingerpost::question::trace::trace;
 use fingerpost::question::why::{WhyAnswer, why};
 use fingerpost::question::{ElementSummary, RuleSummary};
-use fingerpost::site::Site;
 use serde::Serialize;
 
 use crate::arguments::{EditCommand, Surroundings};
-use crate::commands::{Opened, Outcome, Problem, Result, to_json};
+use crate::commands::{Opened, Outcome, Problem, Result, opened_site, to_json};
 use crate::{drafts, render};
 
 /// What a tried edit did.
@@ -298,7 +297,7 @@ pub fn aim(
     surroundings: &Surroundings,
     json: bool,
 ) -> Result<Outcome> {
-    let mut site = Site::of_folder(folder)?;
+    let mut site = opened_site(folder)?;
     site.hold()?;
     let tried = site.draft().edit(number).ok_or_else(|| Problem {
         message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
@@ -316,7 +315,7 @@ pub fn aim(
         _ => intent.element = Some(what.to_owned()),
     }
     // Made over what there is without the old one.
-    let mut bare = Site::of_folder(folder)?;
+    let mut bare = opened_site(folder)?;
     bare.without(number);
     let mut opened = Opened::of_site(bare, intent.page.clone(), surroundings)?;
     let found: Vec<NodeId> = subjects(&opened, &intent)?
@@ -346,7 +345,7 @@ pub fn script(
     })?;
     let script_of = fingerpost::edit::Script::from_json(&text)
         .map_err(|error| Problem::bad_use(format!("{}: {error}", script.display())))?;
-    let mut site = Site::of_folder(folder)?;
+    let mut site = opened_site(folder)?;
     site.hold()?;
     let before = site.draft().clone();
     let mut opened: Option<Opened> = None;
@@ -370,7 +369,7 @@ pub fn script(
                 if let Some(opened) = &mut opened {
                     opened.site.change_draft(|draft| *draft = before)?;
                 } else {
-                    let mut site = Site::of_folder(folder)?;
+                    let mut site = opened_site(folder)?;
                     site.change_draft(|draft| *draft = before)?;
                 }
                 return Err(Problem {

@@ -7,6 +7,7 @@ mod commands;
 mod demo;
 mod drafts;
 mod edits;
+mod fetch;
 mod render;
 
 use std::process::ExitCode;

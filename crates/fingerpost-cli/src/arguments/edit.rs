@@ -8,7 +8,7 @@ use fingerpost::edit::{Change, Destination, Intent, SelectorChange, Side};
 /// One element of a page, or all that are found.
 #[derive(Clone, Debug, Args)]
 pub struct Aim {
-    /// A page of the site (a file)
+    /// A page of the site: a file, or a URL
     pub page: PathBuf,
     /// An element: a selector, "text=…", a place such as pages/home.html:38, or index=12
     pub element: String,
@@ -182,7 +182,7 @@ pub enum EditCommand {
         after_help = "Examples:\n  fingerpost edit selector pages/home.html css/skerry.css:120 --to .today\n  fingerpost edit selector pages/home.html css/skerry.css:120 --add .tomorrow"
     )]
     Selector {
-        /// A page of the site (a file)
+        /// A page of the site: a file, or a URL
         page: PathBuf,
         /// The rule, by its place
         #[arg(value_name = "FILE:LINE")]
@@ -196,7 +196,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit move-rule pages/home.html css/skerry.css:120 --after css/skerry.css:140"
     )]
     MoveRule {
-        /// A page of the site (a file)
+        /// A page of the site: a file, or a URL
         page: PathBuf,
         /// The rule, by its place
         #[arg(value_name = "FILE:LINE")]
@@ -219,7 +219,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit variable pages/home.html --brass \"#c0902f\""
     )]
     Variable {
-        /// A page of the site (a file)
+        /// A page of the site: a file, or a URL
         page: PathBuf,
         /// The custom property
         #[arg(allow_hyphen_values = true)]

@@ -134,14 +134,19 @@ pub(super) fn keep_bases(root: &Path, draft: &Draft, bases: &Bases) -> Result<()
 pub(super) fn kept_bases(root: &Path, draft: &Draft) -> Result<Bases, SiteError> {
     let mut bases = Bases::new();
     for (file, base) in &draft.bases {
-        let path = root.join(BASES_FOLDER).join(&base.sha256);
-        let bytes = fs::read(&path).map_err(|source| SiteError::Unreadable {
-            path: path.clone(),
-            source,
-        })?;
-        bases.insert(file.clone(), decoded(file, bytes, &base.encoding, &path)?);
+        bases.insert(file.clone(), kept_base(root, file, base)?);
     }
     Ok(bases)
+}
+
+/// One of them.
+pub(super) fn kept_base(root: &Path, file: &str, base: &Base) -> Result<Arc<Text>, SiteError> {
+    let path = root.join(BASES_FOLDER).join(&base.sha256);
+    let bytes = fs::read(&path).map_err(|source| SiteError::Unreadable {
+        path: path.clone(),
+        source,
+    })?;
+    decoded(file, bytes, &base.encoding, &path)
 }
 
 /// A file's bytes in the encoding that they were read in before.

@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 
-use super::{Site, resolve};
+use super::{Site, is_url};
 use crate::page::Request;
 use crate::text::{Authored, DecodeHint, MapFile, SourceMap, Text};
 
@@ -55,13 +55,17 @@ impl Site {
 
     /// The name of the file that a URL means, as seen from another file; none outside of the site.
     fn near(&self, from: &str, url: &str) -> Option<String> {
-        let name = resolve(&Request {
+        let request = Request {
             url,
             from,
             base: None,
             encoding: encoding_rs::UTF_8,
-        })
-        .ok()?;
+        };
+        let name = self.name_of(&request).ok()?;
+        if is_url(&name) {
+            return None;
+        }
+        // A map's sources are often no part of what is served, but lie beside it on disk.
         let real = self.root.join(&name).canonicalize().ok()?;
         real.starts_with(&self.root).then_some(name)
     }

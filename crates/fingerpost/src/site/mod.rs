@@ -10,16 +10,15 @@ mod keep;
 mod lock;
 mod maps;
 mod saving;
+mod served;
 mod store;
 
 use std::collections::HashMap;
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use percent_encoding::percent_decode_str;
 use rayon::prelude::*;
 use thiserror::Error;
-use url::Url;
 
 use crate::condition::Conditions;
 use crate::edit::{Bases, Draft, DraftError, Drafted, numbered};
@@ -34,6 +33,7 @@ use lock::Lock;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Mount};
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
 pub use saving::{Change, Outcome, Which};
+pub use served::{Fetch, Fetched, is_url};
 pub use store::StoreError;
 
 /// Why a site or a page of it can't be read, or a draft can't be saved.
@@ -58,6 +58,14 @@ pub enum SiteError {
         path: PathBuf,
         /// Why.
         source: std::io::Error,
+    },
+    /// A page can't be fetched.
+    #[error("{url}: can't be fetched: {reason}")]
+    Unfetchable {
+        /// Its URL.
+        url: String,
+        /// Why.
+        reason: String,
     },
     /// A file is no text.
     #[error("{}: {source}", .path.display())]
@@ -152,6 +160,8 @@ pub struct Site {
     config: Config,
     draft: Draft,
     user_sheet: Option<Arc<Text>>,
+    /// What asks servers for pages, where pages may be URLs.
+    fetch: Option<Fetch>,
     /// The lock on the draft, while it is held.
     lock: Option<Lock>,
     /// Files as they are on disk, by name.
@@ -208,6 +218,7 @@ impl Site {
             config: read_config(&root.join(CONFIG_FILE))?,
             draft: keep::read_draft(root)?,
             user_sheet: None,
+            fetch: None,
             lock: None,
             texts: Mutex::default(),
             drafted: Mutex::default(),
@@ -334,6 +345,11 @@ impl Site {
         if let Some(text) = texts.get(name) {
             return Ok(text.clone());
         }
+        if is_url(name) {
+            let text = self.fetched(name, hint)?;
+            texts.insert(name.to_owned(), text.clone());
+            return Ok(text);
+        }
         let path = self.root.join(name);
         let bytes = std::fs::read(&path).map_err(|source| SiteError::Unreadable {
             path: path.clone(),
@@ -346,7 +362,18 @@ impl Site {
     }
 
     fn load(&self, request: &Request<'_>) -> Result<Arc<Text>, LoadOrDraft> {
-        let name = resolve(request)?;
+        let name = self.name_of(request)?;
+        if is_url(&name) {
+            return match self.text(&name, DecodeHint::Css(request.encoding)) {
+                Ok(text) => Ok(text),
+                Err(error @ SiteError::Draft { .. }) => Err(LoadOrDraft::Draft(error)),
+                Err(error) => Err(LoadError::Unreadable {
+                    file: name,
+                    reason: error.to_string(),
+                }
+                .into()),
+            };
+        }
         let path = self.root.join(&name);
         let missing = || LoadError::Missing { file: name.clone() };
         let real = path.canonicalize().map_err(|_| missing())?;
@@ -434,7 +461,7 @@ impl Site {
             .map(|s| {
                 (
                     s.text.name(),
-                    resolved(imported(&s.sheet), s.text.name(), None),
+                    self.names_of(imported(&s.sheet), s.text.name(), None),
                 )
             })
             .collect();
@@ -444,7 +471,7 @@ impl Site {
             .filter_map(|page| {
                 let document = Document::parse(self.text(&page, DecodeHint::Html).ok()?);
                 let (urls, base) = asked_for(&document);
-                let mut names = resolved(urls, &page, base);
+                let mut names = self.names_of(urls, &page, base);
                 let mut at = 0;
                 while at < names.len() {
                     let inner = imports.get(names[at].as_str());
@@ -494,36 +521,6 @@ fn site_name(path: &Path, root: &Path) -> String {
         _ => None,
     });
     parts.collect::<Vec<_>>().join("/")
-}
-
-/// The names in the site of URLs that a file names; those of other servers are left out.
-fn resolved(urls: Vec<String>, from: &str, base: Option<&str>) -> Vec<String> {
-    let names = urls.iter().filter_map(|url| {
-        resolve(&Request {
-            url,
-            from,
-            base,
-            encoding: encoding_rs::UTF_8,
-        })
-        .ok()
-    });
-    names.collect()
-}
-
-/// The name of the file that a URL means, by the URL standard: as a browser would ask a server
-/// whose root is the site's root.
-fn resolve(request: &Request<'_>) -> Result<String, LoadError> {
-    let here = Url::parse("http://site.invalid/").map_err(|_| LoadError::Remote)?;
-    let mut base = here.join(request.from).map_err(|_| LoadError::Remote)?;
-    if let Some(href) = request.base {
-        base = base.join(href).map_err(|_| LoadError::Remote)?;
-    }
-    let url = base.join(request.url).map_err(|_| LoadError::Remote)?;
-    if url.origin() != here.origin() {
-        return Err(LoadError::Remote);
-    }
-    let path = percent_decode_str(url.path()).decode_utf8_lossy();
-    Ok(path.trim_start_matches('/').to_owned())
 }
 
 /// How a file is decoded that was read in an encoding before: a sheet in that one, a page as its own

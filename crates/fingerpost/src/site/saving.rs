@@ -6,12 +6,13 @@ use std::sync::Arc;
 use super::journal::{self, Writing};
 use super::keep::{self, Saved, SavedFile, Saves};
 use super::lock::Lock;
-use super::{DRAFT_FILE, Site, SiteError};
+use super::{DRAFT_FILE, Site, SiteError, is_url};
 use crate::edit::{
     Anchor, Around, Base, Bases, Destination, Draft, Edit, EditError, EditState, Intent, Tried,
     make_in,
 };
 use crate::page::Page;
+use crate::question::find::{What, elements};
 use crate::text::{DecodeHint, Patch, Text, TextSize};
 
 /// A file that a save changes: before and after.
@@ -126,7 +127,16 @@ impl Site {
         around
             .sheets
             .extend(named.and_then(|name| self.text(name, hint).ok()));
-        make_in(page, intent, &around)
+        let mut edit = make_in(page, intent, &around)?;
+        if is_url(page.document().text().name()) {
+            let what = intent.element.as_deref().map(What::parse);
+            let targets = match what {
+                Some(what) => elements(page, &what)?,
+                None => Vec::new(),
+            };
+            edit.changes = self.follow_templates(page, &targets, edit.changes)?;
+        }
+        Ok(edit)
     }
 
     /// Puts an edit into the draft, and the draft into its file. Gives the edit's number.
@@ -389,7 +399,10 @@ fn changed(before: &Bases, after: &Bases) -> Vec<Change> {
         before: before[file].clone(),
         after: after.clone(),
     });
-    let differs = |change: &Change| change.before.source() != change.after.source();
+    // What a server makes is not written: its templates are.
+    let differs = |change: &Change| {
+        change.before.source() != change.after.source() && !is_url(change.before.name())
+    };
     pairs.filter(differs).collect()
 }
 

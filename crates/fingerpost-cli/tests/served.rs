@@ -1,0 +1,250 @@
+//! Pages that a server makes, with the real command and the stand-in server of the demo: styles go to
+//! the files that mounts serve, markup goes to the templates.
+
+use std::fs;
+use std::path::Path;
+
+use assert_cmd::Command;
+use skerry_server::Server;
+use tempfile::TempDir;
+
+fn copy(from: &Path, to: &Path) {
+    fs::create_dir_all(to).unwrap();
+    for entry in fs::read_dir(from).unwrap() {
+        let entry = entry.unwrap();
+        let target = to.join(entry.file_name());
+        if entry.file_type().unwrap().is_dir() {
+            copy(&entry.path(), &target);
+        } else {
+            fs::copy(entry.path(), target).unwrap();
+        }
+    }
+}
+
+struct Site {
+    folder: TempDir,
+    server: Server,
+}
+
+impl Site {
+    fn new() -> Site {
+        let folder = TempDir::new().unwrap();
+        copy(
+            &Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/served"),
+            folder.path(),
+        );
+        let server = Server::start(folder.path(), 0).unwrap();
+        Site { folder, server }
+    }
+
+    fn read(&self, name: &str) -> String {
+        fs::read_to_string(self.folder.path().join(name)).unwrap()
+    }
+
+    /// Runs the command in the site's folder; a word that begins with `/` is a page.
+    fn run(&self, words: &[&str]) -> (i32, String) {
+        let words = words.iter().map(|word| match word.strip_prefix('/') {
+            Some(_) => self.server.url(word),
+            None => (*word).to_owned(),
+        });
+        let output = Command::cargo_bin("fingerpost")
+            .unwrap()
+            .current_dir(self.folder.path())
+            .args(words)
+            .output()
+            .unwrap();
+        let answer = [output.stdout, output.stderr].concat();
+        (
+            output.status.code().unwrap(),
+            String::from_utf8(answer).unwrap(),
+        )
+    }
+
+    #[track_caller]
+    fn good(&self, words: &[&str]) -> String {
+        let (status, answer) = self.run(words);
+        assert_eq!(status, 0, "{words:?}: {answer}");
+        answer
+    }
+}
+
+#[test]
+fn styles_reach_the_files_that_mounts_serve() {
+    let site = Site::new();
+    let why = ["why", "/crossings", ".is-late", "color"];
+    let list = "theme/assets/css/parts/list.css";
+    assert!(
+        site.good(&why)
+            .contains(&format!(".is-late  (0,1,0)  {list}:12  author, imported"))
+    );
+    site.good(&["edit", "set", "/crossings", ".is-late", "color", "teal"]);
+    let tried = site.good(&why);
+    assert!(tried.contains("rgb(0, 128, 128)"), "{tried}");
+    assert!(site.read(list).contains("color: var(--rust);"));
+    site.good(&["save"]);
+    assert!(site.read(list).contains("color: teal;"));
+    assert_eq!(
+        site.good(&why),
+        tried.split("\nWith 1 change").next().unwrap()
+    );
+    site.good(&["unsave"]);
+    assert!(site.read(list).contains("color: var(--rust);"));
+}
+
+#[test]
+fn the_override_sheet_takes_changes_of_served_pages() {
+    let site = Site::new();
+    let answer = site.good(&[
+        "edit", "set", "/home", "h1", "color", "teal", "--into", "custom",
+    ]);
+    assert!(
+        answer.contains(".page-title { color: teal } in the override sheet"),
+        "{answer}"
+    );
+    site.good(&["save"]);
+    assert!(
+        site.read("theme/assets/css/custom.css")
+            .contains(".page-title {\n  color: teal;\n}")
+    );
+}
+
+#[test]
+fn markup_is_changed_in_the_one_template_that_has_it() {
+    let site = Site::new();
+    let page = "templates/pages/crossings.html";
+    let before = site.read(page);
+    site.good(&["edit", "class", "/crossings", "#tip", "+wide"]);
+    site.good(&[
+        "edit",
+        "text",
+        "/crossings",
+        "#tip p",
+        "Lash them to the stern rail.",
+    ]);
+    site.good(&[
+        "edit",
+        "insert",
+        "/crossings",
+        "#tip p",
+        "<p>Mind the swell.</p>",
+        "--side",
+        "after",
+    ]);
+    site.good(&["edit", "text", "/crossings", ".brand", "The Skerry Line"]);
+    // The page shows it before the server does.
+    assert!(
+        site.good(&["find", "/crossings", "#tip.wide"])
+            .contains("Mind the swell.")
+    );
+    assert_eq!(site.read(page), before);
+    site.good(&["save"]);
+    let after = before
+        .replace("class=\"tip\"", "class=\"tip wide\"")
+        .replace(
+            "<p>Lash bicycles to the rail.</p>",
+            "<p>Lash them to the stern rail.</p>\n      <p>Mind the swell.</p>",
+        );
+    assert_eq!(site.read(page), after);
+    assert!(
+        site.read("templates/layout.html")
+            .contains("<a class=\"brand\" href=\"/\">The Skerry Line</a>")
+    );
+    assert!(
+        site.good(&["find", "/crossings", "#tip.wide"])
+            .contains("Mind the swell.")
+    );
+}
+
+#[test]
+fn what_a_tag_alone_does_not_tell_apart_the_text_does() {
+    let site = Site::new();
+    site.good(&[
+        "edit",
+        "attribute",
+        "/home",
+        ".lead:last-child",
+        "title",
+        "Paws",
+    ]);
+    site.good(&["save"]);
+    let home = site.read("templates/pages/home.html");
+    assert!(
+        home.contains("<p class=\"lead\" title=\"Paws\">Dogs travel free.</p>"),
+        "{home}"
+    );
+    assert!(home.contains("<p class=\"lead\">Tea"), "{home}");
+}
+
+#[test]
+fn what_a_template_puts_together_is_refused_with_the_place() {
+    let site = Site::new();
+    let (status, answer) = site.run(&["edit", "class", "/crossings", ".is-late", "+x"]);
+    assert_eq!(status, 2);
+    assert!(
+        answer.contains("no template has <li class=\"crossing is-late\"> written so"),
+        "{answer}"
+    );
+    assert!(
+        answer.contains("it may be made at templates/pages/crossings.html:7"),
+        "{answer}"
+    );
+    let (status, answer) = site.run(&[
+        "edit",
+        "text",
+        "/crossings",
+        "li:nth-child(2) time",
+        "09:45",
+    ]);
+    assert_eq!(status, 2, "{answer}");
+}
+
+#[test]
+fn the_same_markup_in_several_places_is_refused_with_all_of_them() {
+    let site = Site::new();
+    let twice = site.read("templates/pages/home.html").replace(
+        "{% endblock %}",
+        &format!(
+            "{}{{% endblock %}}",
+            "    <p class=\"lead\">Dogs travel free.</p>\n".repeat(4)
+        ),
+    );
+    fs::write(site.folder.path().join("templates/pages/home.html"), twice).unwrap();
+    let (status, answer) = site.run(&["edit", "class", "/home", ".lead:nth-child(5)", "+x"]);
+    assert_eq!(status, 2);
+    assert!(
+        answer.contains("in several places: templates/pages/home.html:"),
+        "{answer}"
+    );
+}
+
+#[test]
+fn servers_that_do_not_answer_are_said() {
+    let site = Site::new();
+    let (status, answer) = site.run(&["find", "/no-such-page", "h1"]);
+    assert_eq!(status, 2);
+    assert!(
+        answer.contains("can't be fetched: the server answers with status 404"),
+        "{answer}"
+    );
+    let (status, answer) = site.run(&["find", "http://127.0.0.1:9/", "h1"]);
+    assert_eq!(status, 2);
+    assert!(
+        answer.contains("http://127.0.0.1:9/: can't be fetched"),
+        "{answer}"
+    );
+}
+
+#[test]
+fn a_page_without_templates_says_what_to_add() {
+    let site = Site::new();
+    let config = site
+        .read("fingerpost.toml")
+        .replace("templates = ", "# templates = ");
+    fs::write(site.folder.path().join("fingerpost.toml"), config).unwrap();
+    let (status, answer) = site.run(&["edit", "class", "/home", "h1", "+x"]);
+    assert_eq!(status, 2);
+    assert!(
+        answer.contains("add such as templates = [\"templates/**/*.html\"]"),
+        "{answer}"
+    );
+}

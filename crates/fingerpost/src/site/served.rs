@@ -1,0 +1,379 @@
+//! Pages that a server makes: what a URL means, which folder serves which path, and where in the
+//! templates a piece of markup is written.
+//!
+//! The core speaks no protocol: whoever opens a site of URLs says how they are fetched
+//! ([`Site::set_fetch`]).
+
+use std::path::Path;
+use std::sync::Arc;
+
+use percent_encoding::percent_decode_str;
+use url::Url;
+
+use super::{Site, SiteError};
+use crate::edit::{EditError, FileChange};
+use crate::markup::NodeId;
+use crate::page::{LoadError, Page, Request};
+use crate::text::{DecodeHint, Patch, Replacement, Text, TextRange, TextSize, span};
+
+/// What a server answered.
+#[derive(Clone, Debug)]
+pub struct Fetched {
+    /// The URL that answered, after redirections.
+    pub url: String,
+    /// The body.
+    pub bytes: Vec<u8>,
+    /// The charset that the answer's content type names.
+    pub charset: Option<String>,
+}
+
+/// Asks a server for a URL; an error is a sentence for people.
+pub struct Fetch(pub Box<dyn Fn(&str) -> Result<Fetched, String> + Send + Sync>);
+
+impl std::fmt::Debug for Fetch {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Fetch")
+    }
+}
+
+/// Whether a page is named by a URL.
+pub fn is_url(name: &str) -> bool {
+    name.starts_with("http://") || name.starts_with("https://")
+}
+
+/// The server of a site whose pages are files.
+const NOWHERE: &str = "http://site.invalid/";
+
+/// How many places are named where markup may be written.
+const MOST_PLACES: usize = 5;
+
+impl Site {
+    /// Says how URLs are fetched. Without it nothing is.
+    pub fn set_fetch(&mut self, fetch: Fetch) {
+        self.fetch = Some(fetch);
+    }
+
+    pub(super) fn fetched(&self, url: &str, hint: DecodeHint) -> Result<Arc<Text>, SiteError> {
+        let unfetchable = |reason: String| SiteError::Unfetchable {
+            url: url.to_owned(),
+            reason,
+        };
+        let fetch = self
+            .fetch
+            .as_ref()
+            .ok_or_else(|| unfetchable("nothing is fetched from the network here".to_owned()))?;
+        // While an edit of the page is tried, the page is what it was then.
+        if let Some(base) = self.draft.bases.get(url)
+            && let Ok(text) = super::keep::kept_base(&self.root, url, base)
+        {
+            return Ok(text);
+        }
+        let answer = (fetch.0)(url).map_err(unfetchable)?;
+        let known = answer.charset.as_deref();
+        let charset = known.and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
+        let hint = match (hint, charset) {
+            (DecodeHint::Css(_), Some(charset)) => DecodeHint::Css(charset),
+            (hint, _) => hint,
+        };
+        Text::decode(url, answer.bytes, hint).map_err(|error| unfetchable(error.to_string()))
+    }
+
+    /// The name in the site of what a URL means, by the URL standard: of a page that is a file, as a
+    /// browser would ask a server whose root is the site's root; else that of the file that a mount
+    /// serves there, or the URL itself.
+    pub(super) fn name_of(&self, request: &Request<'_>) -> Result<String, LoadError> {
+        let remote = |_| LoadError::Remote;
+        let mut base = self.served_url(request.from)?;
+        if let Some(href) = request.base {
+            base = base.join(href).map_err(remote)?;
+        }
+        let url = base.join(request.url).map_err(remote)?;
+        if let Some(file) = self.mounted(&url) {
+            return Ok(file);
+        }
+        if url.origin() == Url::parse(NOWHERE).map_err(remote)?.origin() {
+            let path = percent_decode_str(url.path()).decode_utf8_lossy();
+            return Ok(path.trim_start_matches('/').to_owned());
+        }
+        match (&self.fetch, is_url(request.from)) {
+            (Some(_), true) => Ok(url.to_string()),
+            _ => Err(LoadError::Remote),
+        }
+    }
+
+    /// The names of several URLs of a file; those that are none of the site's are left out.
+    pub(super) fn names_of(
+        &self,
+        urls: Vec<String>,
+        from: &str,
+        base: Option<&str>,
+    ) -> Vec<String> {
+        let names = urls.iter().filter_map(|url| {
+            self.name_of(&Request {
+                url,
+                from,
+                base,
+                encoding: encoding_rs::UTF_8,
+            })
+            .ok()
+        });
+        names.collect()
+    }
+
+    /// The URL under which a file of the site is served.
+    fn served_url(&self, name: &str) -> Result<Url, LoadError> {
+        let remote = |_| LoadError::Remote;
+        if is_url(name) {
+            return Url::parse(name).map_err(remote);
+        }
+        let here = Url::parse(NOWHERE).map_err(remote)?;
+        for mount in &self.config.mount {
+            let folder = mount.dir.trim_matches('/');
+            let rest = name
+                .strip_prefix(folder)
+                .and_then(|rest| rest.strip_prefix('/'));
+            if let Some(rest) = rest
+                && !is_url(&mount.url)
+            {
+                let url = format!("/{}/{rest}", mount.url.trim_matches('/'));
+                return here.join(&url).map_err(remote);
+            }
+        }
+        here.join(name).map_err(remote)
+    }
+
+    /// The file that a mount serves under a URL.
+    fn mounted(&self, url: &Url) -> Option<String> {
+        self.config.mount.iter().find_map(|mount| {
+            let whole = url.as_str().split(['?', '#']).next()?;
+            let rest = if is_url(&mount.url) {
+                whole.strip_prefix(mount.url.trim_end_matches('/'))?
+            } else {
+                let begin = format!("/{}", mount.url.trim_matches('/'));
+                url.path().strip_prefix(&begin)?
+            };
+            let rest = percent_decode_str(rest.strip_prefix('/')?).decode_utf8_lossy();
+            let folder = mount.dir.trim_matches('/');
+            let file = match folder {
+                "" | "." => rest.into_owned(),
+                folder => format!("{folder}/{rest}"),
+            };
+            let there = self.root.join(&file).canonicalize().ok()?;
+            (there.starts_with(&self.root) && there.is_file()).then_some(file)
+        })
+    }
+
+    /// The templates that `fingerpost.toml` names, with their texts as the draft leaves them.
+    fn templates(&self) -> Vec<Arc<Text>> {
+        let mut builder = ignore::overrides::OverrideBuilder::new(&self.root);
+        for pattern in &self.config.templates {
+            // A pattern that is none names no file.
+            let _ = builder.add(pattern);
+        }
+        let Ok(patterns) = builder.build() else {
+            return Vec::new();
+        };
+        if self.config.templates.is_empty() {
+            return Vec::new();
+        }
+        let walk = ignore::WalkBuilder::new(&self.root)
+            .require_git(false)
+            .overrides(patterns)
+            .build();
+        let mut names: Vec<String> = walk
+            .flatten()
+            .filter(|entry| entry.file_type().is_some_and(|t| t.is_file()))
+            .map(|entry| super::site_name(entry.path(), &self.root))
+            .collect();
+        names.sort();
+        let texts = names.iter().map(|name| self.text(name, DecodeHint::Html));
+        texts.filter_map(Result::ok).collect()
+    }
+
+    /// Adds to the changes of a page that a server makes those of the templates that it is made from.
+    pub(super) fn follow_templates(
+        &self,
+        page: &Page,
+        targets: &[NodeId],
+        changes: Vec<FileChange>,
+    ) -> Result<Vec<FileChange>, EditError> {
+        let document = page.document();
+        let url = document.text().name();
+        let Some(change) = changes.iter().find(|c| c.file == url) else {
+            return Ok(changes);
+        };
+        let templates = self.templates();
+        let mut found: Vec<(String, Vec<Replacement>)> = Vec::new();
+        for replacement in change.patch.replacements() {
+            let (file, own) = in_template(page, targets, &templates, replacement)?;
+            match found.iter_mut().find(|(name, _)| *name == file) {
+                Some((_, known)) if known.contains(&own) => {}
+                Some((_, known)) => known.push(own),
+                None => found.push((file, vec![own])),
+            }
+        }
+        let mut all = Vec::new();
+        for (file, replacements) in found {
+            let patch = Patch::new(replacements).map_err(|_| EditError::NotThere {
+                place: file.clone(),
+                why: "two of the changes are one in the template; make them one after the other"
+                    .to_owned(),
+            })?;
+            all.push(FileChange { file, patch });
+        }
+        all.extend(changes);
+        Ok(all)
+    }
+}
+
+/// The change of the one template in which the markup around a change is written just so.
+fn in_template(
+    page: &Page,
+    targets: &[NodeId],
+    templates: &[Arc<Text>],
+    replacement: &Replacement,
+) -> Result<(String, Replacement), EditError> {
+    let document = page.document();
+    let source = document.text().source();
+    let place = document.text().place(replacement.range.start());
+    if templates.is_empty() {
+        return Err(EditError::NotThere {
+            place: place.to_string(),
+            why: "the page comes from a server, and fingerpost.toml names no templates that it is \
+                  made from; add such as templates = [\"templates/**/*.html\"]"
+                .to_owned(),
+        });
+    }
+    let mut several: Vec<String> = Vec::new();
+    let contexts = contexts(page, targets, replacement.range);
+    for context in &contexts {
+        let wanted = &source[*context];
+        let mut places = Vec::new();
+        for text in templates {
+            places.extend(
+                text.source()
+                    .match_indices(wanted)
+                    .map(|(at, _)| (text, at)),
+            );
+        }
+        match &places[..] {
+            [] => {}
+            [(text, at)] => {
+                let offset = usize::from(replacement.range.start() - context.start());
+                let start = at + offset;
+                let range = span(start, start + usize::from(replacement.range.len()));
+                return Ok((
+                    text.name().to_owned(),
+                    Replacement {
+                        range,
+                        with: replacement.with.clone(),
+                    },
+                ));
+            }
+            many => {
+                let shown = many.iter().take(MOST_PLACES);
+                several = shown
+                    .map(|(text, at)| text.place(TextSize::new(*at as u32)).to_string())
+                    .collect();
+            }
+        }
+    }
+    let tag = contexts
+        .first()
+        .map_or("", |c| source[*c].lines().next().unwrap_or(""));
+    let why = if several.is_empty() {
+        let near = nearest(page, targets, templates);
+        let near = match &near[..] {
+            [] => "none of the templates has its class, its id or its text".to_owned(),
+            near => format!("it may be made at {}", near.join(" or ")),
+        };
+        format!("no template has {tag} written so; {near}. Change it there by hand")
+    } else {
+        format!(
+            "the templates have {tag} in several places: {}. Change it there by hand",
+            several.join(", ")
+        )
+    };
+    Err(EditError::NotThere {
+        place: place.to_string(),
+        why,
+    })
+}
+
+/// The parts of a page around a change by which it is looked for, the smallest first.
+fn contexts(page: &Page, targets: &[NodeId], range: TextRange) -> Vec<TextRange> {
+    let document = page.document();
+    let source = document.text().source();
+    let mut found: Vec<TextRange> = Vec::new();
+    for id in targets {
+        let element = document.expect_element(*id);
+        let outer = document.element_span(*id);
+        if element.start_tag.contains_range(range) {
+            found.push(element.start_tag);
+        }
+        if outer.contains_range(range) {
+            found.push(outer);
+        }
+    }
+    let line = |offset: TextSize| {
+        let at = usize::from(offset);
+        let start = source[..at].rfind('\n').map_or(0, |n| n + 1);
+        let end = source[at..].find('\n').map_or(source.len(), |n| at + n);
+        (start, end)
+    };
+    let (start, _) = line(range.start());
+    let (_, end) = line(range.end());
+    found.push(span(start, end));
+    // With the lines around, which may be what tells two places apart.
+    let before = source[..start.saturating_sub(1)]
+        .rfind('\n')
+        .map_or(0, |n| n + 1);
+    let after = source[(end + 1).min(source.len())..].find('\n');
+    let after = after.map_or(source.len(), |n| end + 1 + n);
+    found.push(span(before.min(start), after.max(end)));
+    found.retain(|context| !source[*context].trim().is_empty());
+    found
+}
+
+/// Where the templates have the class, the id or the text of the elements.
+fn nearest(page: &Page, targets: &[NodeId], templates: &[Arc<Text>]) -> Vec<String> {
+    let document = page.document();
+    let mut needles: Vec<String> = Vec::new();
+    for id in targets {
+        let element = document.expect_element(*id);
+        needles.extend(element.attribute("class").map(str::to_owned));
+        needles.extend(element.id().map(str::to_owned));
+        needles.extend(element.classes().map(str::to_owned));
+        let text = document.folded_text(*id, 60);
+        needles.push(text.trim_end_matches('…').to_owned());
+        needles.push(format!("<{}", element.name));
+    }
+    // What is found in the fewest places says most.
+    let found = needles.iter().filter(|n| n.len() > 1).map(|needle| {
+        let all = templates.iter().flat_map(|text| {
+            let places = text.source().match_indices(needle.as_str());
+            places.map(|(at, _)| text.place(TextSize::new(at as u32)).to_string())
+        });
+        let mut places: Vec<String> = all.collect();
+        places.dedup();
+        places
+    });
+    let mut best = found
+        .filter(|places| !places.is_empty())
+        .min_by_key(Vec::len)
+        .unwrap_or_default();
+    best.truncate(MOST_PLACES);
+    best
+}
+
+impl Site {
+    /// Opens the site of a folder for pages that are URLs.
+    ///
+    /// # Errors
+    /// As [`Site::of_folder`].
+    pub fn of_url(folder: &Path, fetch: Fetch) -> Result<Site, SiteError> {
+        let mut site = Site::of_folder(folder)?;
+        site.set_fetch(fetch);
+        Ok(site)
+    }
+}
