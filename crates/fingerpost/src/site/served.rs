@@ -250,11 +250,7 @@ fn in_template(
         let wanted = &source[*context];
         let mut places = Vec::new();
         for text in templates {
-            places.extend(
-                text.source()
-                    .match_indices(wanted)
-                    .map(|(at, _)| (text, at)),
-            );
+            places.extend(occurrences(text.source(), wanted).map(|at| (text, at)));
         }
         match &places[..] {
             [] => {}
@@ -298,6 +294,13 @@ fn in_template(
         place: place.to_string(),
         why,
     })
+}
+
+/// Where a text stands in another one, also where two of them overlap.
+fn occurrences<'a>(source: &'a str, wanted: &'a str) -> impl Iterator<Item = usize> + 'a {
+    let step = wanted.chars().next().map_or(1, char::len_utf8);
+    let find = move |from: usize| Some(from + source.get(from..)?.find(wanted)?);
+    std::iter::successors(find(0), move |at| find(at + step))
 }
 
 /// The parts of a page around a change by which it is looked for, the smallest first.
