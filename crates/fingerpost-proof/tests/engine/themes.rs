@@ -31,6 +31,7 @@ pub fn fetched(package: &str) -> Result<PathBuf, String> {
 }
 
 /// Every page below a folder, by name, sorted.
+#[allow(dead_code)] // The tests of edits use single pages.
 pub fn pages(root: &Path) -> Vec<String> {
     let mut found = Vec::new();
     let mut open = vec![root.to_owned()];

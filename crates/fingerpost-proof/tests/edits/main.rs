@@ -1,0 +1,397 @@
+//! Random sequences of edits over the demo theme and over real themes: whatever is tried, switched and
+//! taken back, only the patched bytes change, and everything can be taken back.
+//!
+//! Each sequence is made of intents, as a person would ask for them, on elements of a page; those that
+//! an element refuses are counted.
+
+#[path = "../engine/themes.rs"]
+mod themes;
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use fingerpost::condition::Conditions;
+use fingerpost::edit::{Bases, Change, Destination, Draft, Edit, EditState, Intent, Side, make};
+use fingerpost::page::{LoadError, Page};
+use fingerpost::text::{DecodeHint, Text};
+
+/// The texts of a page and its sheets, by the URL that asks for them.
+struct Theme {
+    page: String,
+    texts: BTreeMap<String, Arc<Text>>,
+}
+
+impl Theme {
+    fn new(page: &str, files: &[(&str, PathBuf)]) -> Theme {
+        let texts = files.iter().map(|(name, path)| {
+            let bytes = std::fs::read(path).unwrap_or_else(|e| panic!("{}: {e}", path.display()));
+            let hint = match name.ends_with(".css") {
+                true => DecodeHint::Css(encoding_rs::UTF_8),
+                false => DecodeHint::Html,
+            };
+            (
+                (*name).to_owned(),
+                Text::decode(*name, bytes, hint).unwrap(),
+            )
+        });
+        Theme {
+            page: page.to_owned(),
+            texts: texts.collect(),
+        }
+    }
+
+    fn page(&self, texts: &Bases) -> Page {
+        let text = |name: &str| texts.get(name).or(self.texts.get(name)).cloned();
+        let page = text(&self.page).expect("the page is one of the files");
+        Page::build(page, Conditions::default(), &mut |request| {
+            let name = request
+                .url
+                .trim_start_matches(['/', '.'])
+                .trim_start_matches('/');
+            let beside = request
+                .from
+                .rsplit_once('/')
+                .map_or("", |(folder, _)| folder);
+            let near = format!("{beside}/{name}");
+            let found = text(name).or_else(|| text(&near));
+            found.ok_or_else(|| LoadError::Missing {
+                file: name.to_owned(),
+            })
+        })
+    }
+
+    fn bases(&self) -> Bases {
+        self.texts.clone()
+    }
+}
+
+/// A small generator of numbers (xorshift), the same for everybody.
+struct Numbers(u64);
+
+impl Numbers {
+    fn below(&mut self, limit: usize) -> usize {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        (self.0 % limit as u64) as usize
+    }
+
+    fn one<'a>(&mut self, of: &[&'a str]) -> &'a str {
+        of[self.below(of.len())]
+    }
+}
+
+/// A change as a person would ask for it.
+fn change(numbers: &mut Numbers) -> Change {
+    const VALUES: [(&str, &str); 10] = [
+        ("color", "navy"),
+        ("color", "var(--brand)"),
+        ("padding", "4px 1em"),
+        ("padding-left", "9px"),
+        ("margin-top", "-1px"),
+        ("background-color", "rgb(1 2 3 / .5)"),
+        ("font-size", "1.1em"),
+        ("display", "grid"),
+        ("border-color", "teal"),
+        ("letter-spacing", ".02em"),
+    ];
+    let (property, value) = VALUES[numbers.below(VALUES.len())];
+    let name = || property.to_owned();
+    let markup = numbers.one(&[
+        "<b>x</b>",
+        "<p>\n  new\n</p>",
+        "text",
+        "<!-- note -->",
+        "<hr>",
+    ]);
+    let side = [Side::Before, Side::After, Side::First, Side::Last][numbers.below(4)];
+    match numbers.below(22) {
+        0 | 1 | 2 => Change::set(property, value),
+        3 => Change::add(property, value),
+        4 => Change::Add {
+            property: name(),
+            value: value.to_owned(),
+            rule: None,
+            here: true,
+        },
+        5 => Change::Remove { property: name() },
+        6 => Change::Off { property: name() },
+        7 => Change::On { property: name() },
+        8 => Change::Important {
+            property: name(),
+            on: numbers.below(2) == 0,
+        },
+        9 => Change::Step {
+            property: name(),
+            by: numbers.one(&["+", "-", "++", "+.5"]).to_owned(),
+        },
+        10 => Change::Rename {
+            property: name(),
+            to: "background-color".to_owned(),
+        },
+        11 => Change::Rule {
+            selector: (numbers.below(2) == 0).then(|| ".new-rule".to_owned()),
+            declarations: format!("{property}: {value}; top: 0"),
+        },
+        12 => Change::Class {
+            changes: vec!["+tried".to_owned()],
+        },
+        13 => Change::Attribute {
+            name: "title".to_owned(),
+            value: Some("a \"b\" & c".to_owned()),
+        },
+        14 => Change::Text {
+            text: "Ünîcode & <more>".to_owned(),
+            from: None,
+        },
+        15 => Change::Tag {
+            name: numbers.one(&["p", "div", "h3"]).to_owned(),
+        },
+        16 => Change::Insert {
+            source: markup.to_owned(),
+            side,
+        },
+        17 => Change::Duplicate,
+        18 => Change::RemoveElement,
+        19 => Change::Wrap {
+            tag: "<div class=\"wrapped\">".to_owned(),
+        },
+        20 => Change::Unwrap,
+        _ => Change::Markup {
+            source: markup.to_owned(),
+            inner: numbers.below(2) == 0,
+        },
+    }
+}
+
+#[derive(Default)]
+struct Tally {
+    sequences: usize,
+    edits: usize,
+    refused: usize,
+    adrift: usize,
+}
+
+/// One file's bytes that a patch does not name are the same before and after.
+fn outside_is_untouched(edit: &Edit, before: &Bases, after: &Bases) {
+    for change in &edit.changes {
+        let (old, new) = (&before[&change.file], &after[&change.file]);
+        assert_eq!(
+            change.patch.apply(old.source()),
+            new.source(),
+            "{}",
+            edit.said
+        );
+        let back = change.patch.invert(old.source());
+        assert_eq!(back.apply(new.source()), old.source(), "{}", edit.said);
+        let (mut from, mut to) = (0, 0);
+        let (old_bytes, new_bytes) = (old.to_bytes(), new.to_bytes());
+        // The same bytes in front of, between and behind the replacements; all files are UTF-8.
+        let mark = old_bytes.len() - old.source().len();
+        for (replacement, reverse) in change.patch.replacements().iter().zip(back.replacements()) {
+            let (start, end) = (
+                usize::from(replacement.range.start()),
+                usize::from(reverse.range.start()),
+            );
+            assert_eq!(
+                old_bytes[mark + from..mark + start],
+                new_bytes[mark + to..mark + end]
+            );
+            from = replacement.range.end().into();
+            to = reverse.range.end().into();
+        }
+        assert_eq!(
+            old_bytes[mark + from..],
+            new_bytes[mark + to..],
+            "{}",
+            edit.said
+        );
+    }
+}
+
+fn run(theme: &Theme, sequences: usize, longest: usize, seed: u64) -> Tally {
+    let mut numbers = Numbers(seed);
+    let mut tally = Tally::default();
+    let bases = theme.bases();
+    let all = |draft: &Draft| {
+        let mut texts = bases.clone();
+        texts.extend(draft.replay(&bases).unwrap().texts);
+        texts
+    };
+    let sources =
+        |texts: &Bases| -> Vec<String> { texts.values().map(|t| t.source().to_owned()).collect() };
+    for _ in 0..sequences {
+        tally.sequences += 1;
+        let mut draft = Draft::default();
+        let mut history = vec![sources(&bases)];
+        for _ in 0..1 + numbers.below(longest) {
+            let before = all(&draft);
+            let page = theme.page(&before);
+            let index = numbers.below(page.document().elements().len());
+            let mut intent =
+                Intent::new(&theme.page, &format!("index={index}"), change(&mut numbers));
+            let styles = matches!(intent.change, Change::Set { .. } | Change::Rule { .. });
+            if styles && numbers.below(4) == 0 {
+                intent.into = Destination::Embedded;
+            }
+            let Ok(edit) = make(&page, &intent) else {
+                tally.refused += 1;
+                continue;
+            };
+            draft.push(edit.clone(), &bases).unwrap();
+            tally.edits += 1;
+            let after = all(&draft);
+            outside_is_untouched(&edit, &before, &after);
+            // Read again from its bytes, a text is the same.
+            for text in after.values() {
+                let hint = match text.name().ends_with(".css") {
+                    true => DecodeHint::Css(encoding_rs::UTF_8),
+                    false => DecodeHint::Html,
+                };
+                let again = Text::decode(text.name(), text.to_bytes(), hint).unwrap();
+                assert_eq!(again.source(), text.source());
+            }
+            history.push(sources(&after));
+        }
+        let last = history.last().unwrap().clone();
+        // Off and on again is nothing; off, and what needs it is adrift, never elsewhere.
+        let ids: Vec<u32> = draft.edits().map(|t| t.id).collect();
+        for id in &ids {
+            draft.switch(*id, false);
+            tally.adrift += draft.replay(&bases).unwrap().adrift.len();
+            draft.switch(*id, true);
+            assert_eq!(sources(&all(&draft)), last);
+        }
+        // The last one off is as if it had never been made.
+        if let Some(id) = ids.last() {
+            draft.switch(*id, false);
+            assert_eq!(sources(&all(&draft)), history[history.len() - 2]);
+            draft.switch(*id, true);
+        }
+        // The file of the draft keeps everything.
+        let mut read = Draft::from_json(&draft.to_json()).unwrap();
+        assert_eq!(sources(&all(&read)), last);
+        // Taken back step by step, each text is there again.
+        let switches = 2 * ids.len() + 2 * usize::from(!ids.is_empty());
+        for _ in 0..switches {
+            read.undo().unwrap();
+        }
+        for texts in history.iter().rev().skip(1) {
+            read.undo().unwrap();
+            assert_eq!(sources(&all(&read)), *texts);
+        }
+        assert!(read.edits().next().is_none());
+        assert!(draft.edits().all(|t| t.state == EditState::On));
+        // A line more at the top of every file, by another hand: the edits are carried over.
+        let moved: Bases = bases
+            .iter()
+            .filter(|(name, _)| name.ends_with(".css"))
+            .map(|(name, text)| {
+                (
+                    name.clone(),
+                    Text::new(name, format!("/* top */\n{}", text.source())),
+                )
+            })
+            .collect();
+        let mut now = bases.clone();
+        now.extend(moved);
+        if draft.merge(&bases, &now).is_ok() {
+            for (text, was) in draft
+                .replay(&now)
+                .unwrap()
+                .texts
+                .values()
+                .zip(draft_files(&draft, &last, &bases))
+            {
+                let wanted = match text.name().ends_with(".css") {
+                    true => format!("/* top */\n{was}"),
+                    false => was,
+                };
+                assert_eq!(text.source(), wanted, "{}", text.name());
+            }
+        }
+    }
+    tally
+}
+
+/// The last texts of the files that a draft is about, in their order.
+fn draft_files(draft: &Draft, last: &[String], bases: &Bases) -> Vec<String> {
+    let names: Vec<&str> = draft.files().collect();
+    let all = bases.keys().zip(last);
+    all.filter(|(name, _)| names.contains(&name.as_str()))
+        .map(|(_, text)| text.clone())
+        .collect()
+}
+
+fn judge(name: &str, tally: &Tally) {
+    println!(
+        "{name}: {} sequences, {} edits, {} refused, {} found adrift",
+        tally.sequences, tally.edits, tally.refused, tally.adrift
+    );
+    assert!(tally.edits > tally.sequences, "{name}: too little is tried");
+}
+
+/// A theme from the registry, or a line that says why there is none.
+fn theme(package: &str) -> Option<PathBuf> {
+    match themes::fetched(package) {
+        Ok(folder) => Some(folder),
+        Err(reason) => {
+            println!("skipped {package}: {reason}");
+            None
+        }
+    }
+}
+
+#[test]
+fn sequences_over_the_demo() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
+    let sheets = [
+        "css/base.css",
+        "css/custom.css",
+        "css/skerry.css",
+        "css/parts/panel.css",
+        "css/parts/tags.css",
+        "css/parts/print.css",
+        "css/fares.css",
+    ];
+    for page in ["pages/home.html", "pages/fares.html"] {
+        let mut files: Vec<(&str, PathBuf)> = sheets.iter().map(|s| (*s, root.join(s))).collect();
+        files.push((page, root.join(page)));
+        judge(
+            page,
+            &run(&Theme::new(page, &files), 150, 8, 0x1234_5678_9abc),
+        );
+    }
+}
+
+#[test]
+fn sequences_over_bootstrap() {
+    let Some(package) = theme("bootstrap@5") else {
+        return;
+    };
+    let page = Path::new(env!("CARGO_MANIFEST_DIR")).join("themes/bootstrap.html");
+    let files = [
+        ("bootstrap.css", package.join("dist/css/bootstrap.css")),
+        ("bootstrap.html", page),
+    ];
+    judge(
+        "bootstrap",
+        &run(&Theme::new("bootstrap.html", &files), 30, 6, 0xfeed_beef),
+    );
+}
+
+#[test]
+fn sequences_over_an_admin_theme() {
+    let Some(package) = theme("startbootstrap-sb-admin@7") else {
+        return;
+    };
+    let files = [
+        ("css/styles.css", package.join("dist/css/styles.css")),
+        ("index.html", package.join("dist/index.html")),
+    ];
+    judge(
+        "sb-admin",
+        &run(&Theme::new("index.html", &files), 30, 6, 0xabad_cafe),
+    );
+}
