@@ -342,7 +342,6 @@ pub struct Opened {
     pub site: Site,
     pub name: String,
     pub page: Page,
-    pub conditions: Conditions,
     /// What the asked element is pretended to be in.
     pub states: Vec<State>,
     /// What other elements are: selectors and states in turn.
@@ -384,13 +383,12 @@ impl Opened {
             site.set_user_sheet(sheet)?;
         }
         let conditions = conditions(surroundings);
-        let mut page = site.page(&name, conditions.clone())?;
+        let mut page = site.page(&name, conditions)?;
         pretend_at(&mut page, &surroundings.at)?;
         Ok(Opened {
             site,
             name,
             page,
-            conditions,
             states: surroundings.states.clone(),
             at: surroundings.at.clone(),
         })
@@ -398,7 +396,7 @@ impl Opened {
 
     /// Reads the page again, as the draft leaves it now, its elements in the same states.
     pub fn refresh(&mut self) -> Result<()> {
-        self.page = self.site.page(&self.name, self.conditions.clone())?;
+        self.page = self.site.page_again(&self.page)?;
         // What an edit took away can't be pretended to be in a state any more.
         let _ = pretend_at(&mut self.page, &self.at);
         Ok(())

@@ -98,7 +98,11 @@ fn a_bundle_is_told_by_what_it_holds() {
         ],
     );
     let found = authors(&answer)[0].bundle.as_ref().unwrap();
-    assert!(found.signs.contains(&"it names a source map".to_owned()));
+    assert!(
+        found
+            .signs
+            .contains(&"it names a source map, which can't be read".to_owned())
+    );
     let [part] = &found.parts[..] else {
         panic!("{:?}", found.parts)
     };

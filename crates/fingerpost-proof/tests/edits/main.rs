@@ -13,7 +13,9 @@ use std::sync::Arc;
 
 use fingerpost::condition::Conditions;
 use fingerpost::edit::{Bases, Change, Destination, Draft, Edit, EditState, Intent, Side, make};
-use fingerpost::page::{LoadError, Page};
+use fingerpost::page::{LoadError, Page, Target};
+use fingerpost::question::trace::trace;
+use fingerpost::question::values::values;
 use fingerpost::text::{DecodeHint, Text};
 
 /// The texts of a page and its sheets, by the URL that asks for them.
@@ -42,22 +44,28 @@ impl Theme {
     }
 
     fn page(&self, texts: &Bases) -> Page {
-        let text = |name: &str| texts.get(name).or(self.texts.get(name)).cloned();
-        let page = text(&self.page).expect("the page is one of the files");
+        let page = texts.get(&self.page).or(self.texts.get(&self.page));
+        let page = page.cloned().expect("the page is one of the files");
         Page::build(page, Conditions::default(), &mut |request| {
-            let name = request
-                .url
-                .trim_start_matches(['/', '.'])
-                .trim_start_matches('/');
-            let beside = request
-                .from
-                .rsplit_once('/')
-                .map_or("", |(folder, _)| folder);
-            let near = format!("{beside}/{name}");
-            let found = text(name).or_else(|| text(&near));
-            found.ok_or_else(|| LoadError::Missing {
-                file: name.to_owned(),
-            })
+            self.sheet(texts, request.url, request.from)
+        })
+    }
+
+    /// The page from one that was read before.
+    fn again(&self, before: &Page, texts: &Bases) -> Page {
+        let page = texts[&self.page].clone();
+        before.again(page, None, Conditions::default(), &mut |request| {
+            self.sheet(texts, request.url, request.from)
+        })
+    }
+
+    fn sheet(&self, texts: &Bases, url: &str, from: &str) -> Result<Arc<Text>, LoadError> {
+        let text = |name: &str| texts.get(name).or(self.texts.get(name)).cloned();
+        let name = url.trim_start_matches(['/', '.']).trim_start_matches('/');
+        let beside = from.rsplit_once('/').map_or("", |(folder, _)| folder);
+        let found = text(name).or_else(|| text(&format!("{beside}/{name}")));
+        found.ok_or_else(|| LoadError::Missing {
+            file: name.to_owned(),
         })
     }
 
@@ -165,6 +173,20 @@ fn change(numbers: &mut Numbers) -> Change {
     }
 }
 
+/// All that is said of the rules and values of one element.
+fn told(page: &Page, index: usize) -> String {
+    let styles = page.styles();
+    let target = Target::from(page.document().elements()[index]);
+    let rules = trace(&styles, &target);
+    let values = values(&styles, &target, None, true);
+    let failed = page.failures().len();
+    let rules = serde_json::to_string(&rules).unwrap();
+    format!(
+        "{rules}\n{}\n{failed}",
+        serde_json::to_string(&values).unwrap()
+    )
+}
+
 #[derive(Default)]
 struct Tally {
     sequences: usize,
@@ -253,6 +275,11 @@ fn run(theme: &Theme, sequences: usize, longest: usize, seed: u64) -> Tally {
                 assert_eq!(again.source(), text.source());
             }
             history.push(sources(&after));
+            // What is worked out again from the page before is what is worked out anew.
+            let again = theme.again(&page, &after);
+            let anew = theme.page(&after);
+            let index = numbers.below(anew.document().elements().len());
+            assert_eq!(told(&again, index), told(&anew, index), "{}", edit.said);
         }
         let last = history.last().unwrap().clone();
         // Off and on again is nothing; off, and what needs it is adrift, never elsewhere.
@@ -360,7 +387,7 @@ fn sequences_over_the_demo() {
         files.push((page, root.join(page)));
         judge(
             page,
-            &run(&Theme::new(page, &files), 150, 8, 0x1234_5678_9abc),
+            &run(&Theme::new(page, &files), 80, 8, 0x1234_5678_9abc),
         );
     }
 }

@@ -7,7 +7,6 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
-use sha2::{Digest, Sha256};
 use similar::TextDiff;
 use thiserror::Error;
 
@@ -34,20 +33,17 @@ pub struct Base {
 impl Base {
     /// What a text's bytes are known by.
     pub fn of(text: &Text) -> Base {
-        let bytes = text.to_bytes();
+        let (bytes, sha256) = text.digest();
         Base {
-            bytes: bytes.len() as u64,
-            sha256: Base::digest(&bytes),
+            bytes,
+            sha256: sha256.to_owned(),
             encoding: text.encoding().name().to_owned(),
         }
     }
 
     /// The SHA-256 of bytes, in hexadecimal.
     pub fn digest(bytes: &[u8]) -> String {
-        Sha256::digest(bytes)
-            .iter()
-            .map(|b| format!("{b:02x}"))
-            .collect()
+        crate::text::sha256(bytes)
     }
 }
 
@@ -309,13 +305,8 @@ impl Draft {
     /// Where a file is not what the draft was based on, or the edit does not fit; the draft is then
     /// as it was.
     pub fn push(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {
-        let before = self.clone();
         let id = self.insert(edit, bases)?;
         self.did(Step::Tried { id });
-        if let Err(error) = self.weaves(bases) {
-            *self = before;
-            return Err(error);
-        }
         Ok(id)
     }
 
@@ -332,10 +323,7 @@ impl Draft {
         if let Some(tried) = self.tried_mut(old) {
             tried.state = EditState::Dropped;
         }
-        let made = self
-            .insert(edit, bases)
-            .and_then(|id| self.weaves(bases).map(|_| id));
-        match made {
+        match self.insert(edit, bases) {
             Ok(id) => {
                 self.did(Step::Aimed {
                     id,
@@ -352,14 +340,26 @@ impl Draft {
     }
 
     fn insert(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {
-        let over = self.counting(&self.weaves(bases)?);
-        for file in edit.files() {
-            let base = bases.get(file).ok_or_else(|| DraftError::NoBase {
-                file: file.to_owned(),
+        let mut weaves = self.weaves(bases)?;
+        let over = self.counting(&weaves);
+        for change in &edit.changes {
+            let base = bases.get(&change.file).ok_or_else(|| DraftError::NoBase {
+                file: change.file.clone(),
             })?;
+            let weave = weaves
+                .entry(&change.file)
+                .or_insert_with(|| Weave::new(base.source()));
+            if !weave.record(self.next, &change.patch, &over) {
+                return Err(DraftError::Misfit {
+                    file: change.file.clone(),
+                });
+            }
+        }
+        drop(weaves);
+        for file in edit.files() {
             self.bases
                 .entry(file.to_owned())
-                .or_insert_with(|| Base::of(base));
+                .or_insert_with(|| Base::of(&bases[file]));
         }
         let id = self.next;
         self.next += 1;

@@ -6,7 +6,7 @@ use super::destination::{Around, chosen, needed, put_into};
 use super::habits::Wanted;
 use super::intent::{Change, Destination, Intent, SelectorChange, Side};
 use super::place::{property, rule_at};
-use super::warnings::warnings;
+use super::warnings::{REFERENCES, warnings};
 use super::{
     Edit, EditError, FileChange, Made, attribute, authored, declaration, element, notation, rule,
     set, step, switch, variable,
@@ -331,21 +331,23 @@ fn new_rule(
     })
 }
 
-/// Whether a change is one of the page's markup, so that its tree may come out otherwise.
+/// Whether a change may make another tree than the one asked for, or lose what others refer to.
 fn is_markup(change: &Change) -> bool {
-    matches!(
-        change,
-        Change::Attribute { .. }
-            | Change::Text { .. }
-            | Change::Tag { .. }
-            | Change::Markup { .. }
-            | Change::Insert { .. }
-            | Change::Duplicate
-            | Change::Move { .. }
-            | Change::RemoveElement
-            | Change::Wrap { .. }
-            | Change::Unwrap
-    )
+    match change {
+        Change::Attribute { name, .. } => {
+            let name = name.to_ascii_lowercase();
+            name == "id" || name == "href" || REFERENCES.contains(&name.as_str())
+        }
+        Change::Tag { .. }
+        | Change::Markup { .. }
+        | Change::Insert { .. }
+        | Change::Duplicate
+        | Change::Move { .. }
+        | Change::RemoveElement
+        | Change::Wrap { .. }
+        | Change::Unwrap => true,
+        _ => false,
+    }
 }
 
 /// What was done, in a sentence.

@@ -179,7 +179,7 @@ fn headings(document: &Document) -> Vec<Finding> {
 }
 
 /// Attributes whose value is an id, or several, of the same page.
-const REFERENCES: [&str; 10] = [
+pub(super) const REFERENCES: [&str; 10] = [
     "for",
     "list",
     "form",

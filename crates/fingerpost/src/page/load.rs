@@ -147,6 +147,8 @@ type Loader<'a> = dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError> + 'a;
 struct Collector<'a, 'b> {
     conditions: &'a Conditions,
     load: &'a mut Loader<'b>,
+    /// The sheets of the page before.
+    known: &'a [PageSheet],
     /// Whether the page is in quirks mode.
     quirks: bool,
     sheets: Vec<PageSheet>,
@@ -162,6 +164,7 @@ pub(super) fn load(
     user_sheet: Option<Arc<Text>>,
     conditions: &Conditions,
     load: &mut Loader<'_>,
+    known: &[PageSheet],
 ) -> (Vec<PageSheet>, Vec<Failure>) {
     let of_browser = |styles| PageSheet {
         styles,
@@ -178,6 +181,7 @@ pub(super) fn load(
     let mut collector = Collector {
         conditions,
         load,
+        known,
         quirks: document.is_quirks(),
         sheets,
         origin: Origin::User,
@@ -187,7 +191,7 @@ pub(super) fn load(
     if let Some(text) = user_sheet {
         let span = text.span();
         let chain = vec![text.name().to_owned()];
-        let sheet = StyleSheet::new(Sheet::parse(text, span), collector.quirks);
+        let sheet = collector.sheet(text, span);
         collector.add(sheet, Arrival::User, Vec::new(), None, &chain);
     }
     collector.origin = Origin::Author;
@@ -205,6 +209,31 @@ pub(super) fn load(
 }
 
 impl Collector<'_, '_> {
+    /// The sheet that a text is: that of the page before where it is the same, what has changed of it
+    /// where it is another state of it.
+    fn sheet(&self, text: Arc<Text>, span: TextRange) -> Arc<StyleSheet> {
+        let whole = span == text.span();
+        let usable = |s: &&PageSheet| {
+            let sheet = s.styles.sheet();
+            let as_whole = sheet.span() == sheet.text().span();
+            s.styles.quirks == self.quirks
+                && sheet.text().name() == text.name()
+                && (whole && as_whole || Arc::ptr_eq(sheet.text(), &text) && sheet.span() == span)
+                // What a map leads to may have changed besides.
+                && sheet.text().authored().is_none()
+                && text.authored().is_none()
+        };
+        if let Some(before) = self.known.iter().find(usable) {
+            if before.styles.sheet().text().source() == text.source() {
+                return before.styles.clone();
+            }
+            if let Some(renewed) = before.styles.renewed(&text) {
+                return renewed;
+            }
+        }
+        StyleSheet::new(Sheet::parse(text, span), self.quirks)
+    }
+
     fn gate(&self, query: &str) -> Option<(String, Verdict)> {
         let query = query.trim();
         if query.is_empty() {
@@ -260,7 +289,7 @@ impl Collector<'_, '_> {
             Ok(loaded) => {
                 let span = loaded.span();
                 let chain = vec![loaded.name().to_owned()];
-                let sheet = StyleSheet::new(Sheet::parse(loaded, span), self.quirks);
+                let sheet = self.sheet(loaded, span);
                 self.add(sheet, Arrival::Link(id), gates, None, &chain);
             }
             Err(error) => self.failures.push(Failure {
@@ -296,15 +325,14 @@ impl Collector<'_, '_> {
             _ => as_written,
         };
         let sheet = match whole {
-            Some(span) => Sheet::parse(source.clone(), span),
+            Some(span) => self.sheet(source.clone(), span),
             None => {
                 let copy = Text::new(source.name(), content);
                 let span = copy.span();
-                Sheet::parse(copy, span)
+                self.sheet(copy, span)
             }
         };
         let chain = vec![source.name().to_owned()];
-        let sheet = StyleSheet::new(sheet, self.quirks);
         self.add(
             sheet,
             Arrival::Style(id),
@@ -407,7 +435,7 @@ impl Collector<'_, '_> {
                     from: sheet.text().name().to_owned(),
                     span: rule.span,
                 };
-                let styles = StyleSheet::new(Sheet::parse(text, span), self.quirks);
+                let styles = self.sheet(text, span);
                 self.add(styles, arrival, gates, layer, &chain);
             }
             Err(error) => self.failures.push(Failure {

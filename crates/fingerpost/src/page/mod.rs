@@ -34,7 +34,7 @@ use std::sync::{Arc, OnceLock};
 use crate::condition::{Conditions, Viewport};
 use crate::markup::{Document, NodeId};
 use crate::selector::{Action, Namespaces, SelectorError, SelectorList, Setting, State, States};
-use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet, Token};
+use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet, Token, again};
 use crate::text::Text;
 use crate::value::declared::{self, Meaning, Name};
 use registrations::Registrations;
@@ -83,13 +83,63 @@ impl StyleSheet {
         scoped: bool,
     ) -> &Selectors {
         self.selectors[id.index()].get_or_init(|| {
-            let tokens = self.sheet.prelude_tokens(self.sheet.rule(id));
-            self.read_selectors(tokens, parent, scoped)
+            // Spans that count from the rule's beginning stay true when the rule moves.
+            let rule = self.sheet.rule(id);
+            let base = u32::from(rule.span.start());
+            let tokens = self.sheet.prelude_tokens(rule).iter().map(|token| Token {
+                kind: token.kind,
+                start: token.start - base,
+                end: token.end - base,
+            });
+            let tokens: Vec<Token> = tokens.collect();
+            let source = &self.sheet.text().source()[base as usize..];
+            self.read_in(source, &tokens, parent, scoped)
         })
+    }
+
+    /// The sheet with another text; what the change does not touch is not worked out again.
+    fn renewed(&self, text: &Arc<Text>) -> Option<Arc<StyleSheet>> {
+        let (sheet, kept) = again(&self.sheet, text)?;
+        let namespaces = Namespaces::of(&sheet);
+        let same = namespaces == self.namespaces;
+        let known = |at: usize| -> Option<&OnceLock<Selectors>> {
+            match at {
+                at if at < kept.new.start => self.selectors.get(at),
+                at if at < kept.new.end => None,
+                at => self.selectors.get(at - kept.new.end + kept.old.end),
+            }
+        };
+        let selectors = (0..sheet.rule_count()).map(|at| {
+            // What is no selector says so with a place, which may have moved.
+            let valid = known(at).filter(|_| same).and_then(OnceLock::get);
+            match valid {
+                Some(Ok(list)) => OnceLock::from(Ok(list.clone())),
+                _ => OnceLock::new(),
+            }
+        });
+        Some(Arc::new(StyleSheet {
+            selectors: selectors.collect(),
+            meanings: (0..sheet.declaration_count())
+                .map(|_| OnceLock::new())
+                .collect(),
+            namespaces,
+            quirks: self.quirks,
+            sheet,
+        }))
     }
 
     fn read_selectors(
         &self,
+        tokens: &[Token],
+        parent: Option<&Arc<SelectorList>>,
+        scoped: bool,
+    ) -> Selectors {
+        self.read_in(self.sheet.text().source(), tokens, parent, scoped)
+    }
+
+    fn read_in(
+        &self,
+        source: &str,
         tokens: &[Token],
         parent: Option<&Arc<SelectorList>>,
         scoped: bool,
@@ -99,7 +149,6 @@ impl StyleSheet {
             namespaces: Some(&self.namespaces),
             scoped,
         };
-        let source = self.sheet.text().source();
         SelectorList::parse_tokens(source, tokens, setting).map(Arc::new)
     }
 
@@ -138,7 +187,7 @@ impl StyleSheet {
 /// A page with its sheets.
 #[derive(Debug)]
 pub struct Page {
-    document: Document,
+    document: Arc<Document>,
     sheets: Vec<PageSheet>,
     failures: Vec<Failure>,
     rules: Vec<StyleRule>,
@@ -166,8 +215,36 @@ impl Page {
         conditions: Conditions,
         load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
     ) -> Self {
-        let document = Document::parse(text);
-        let (sheets, failures) = load::load(&document, user_sheet, &conditions, load);
+        let document = Arc::new(Document::parse(text));
+        Page::of_document(document, user_sheet, conditions, load, &[])
+    }
+
+    /// The same page with other texts. What is as it was in this one is taken from it, so that a
+    /// question about a small change is answered much sooner.
+    pub fn again(
+        &self,
+        text: Arc<Text>,
+        user_sheet: Option<Arc<Text>>,
+        conditions: Conditions,
+        load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
+    ) -> Self {
+        let same = self.document.text().name() == text.name()
+            && self.document.text().source() == text.source();
+        let document = match same {
+            true => self.document.clone(),
+            false => Arc::new(Document::parse(text)),
+        };
+        Page::of_document(document, user_sheet, conditions, load, &self.sheets)
+    }
+
+    fn of_document(
+        document: Arc<Document>,
+        user_sheet: Option<Arc<Text>>,
+        conditions: Conditions,
+        load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
+        known: &[PageSheet],
+    ) -> Self {
+        let (sheets, failures) = load::load(&document, user_sheet, &conditions, load, known);
         let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
         let index = index::RuleIndex::new(&rules, document.is_quirks());
         Page {

@@ -332,7 +332,9 @@ impl Flattener<'_> {
         let limits = limits.map(|tokens| styles.read_selectors(tokens, None, true));
         let (roots, limits) = match (roots.transpose(), limits.transpose()) {
             (Ok(roots), Ok(limits)) => (roots, limits),
-            (Err(error), _) | (_, Err(error)) => {
+            (Err(mut error), _) | (_, Err(mut error)) => {
+                // As the spans of selectors count.
+                error.span -= rule.span.start();
                 self.push(id, Err(error), context);
                 return;
             }

@@ -124,7 +124,7 @@ pub(super) fn rule_of(
             let selector = matched.and_then(|(m, style_rule)| {
                 let list = style_rule.selectors.as_ref().ok()?;
                 let span = list.selectors[m.selector as usize].span;
-                Some(fold(sheet.text().slice(span)))
+                Some(fold(sheet.slice_in(rule, span)))
             });
             RuleSummary {
                 selector: selector.unwrap_or_else(|| fold(sheet.prelude_source(sheet.rule(rule)))),

@@ -7,9 +7,11 @@
 //! all is a [`Problem`] in its place. Declarations are numbered in source order, which is the order
 //! of appearance of the cascade.
 
+mod again;
 mod parse;
 mod token;
 
+pub(crate) use again::again;
 pub use parse::DEEPEST_NESTING;
 pub use token::{Kind, Token, tokenize};
 pub(crate) use token::{component_length, split_commas, trim};
@@ -315,6 +317,12 @@ impl Sheet {
     pub fn value_tokens(&self, declaration: &Declaration) -> &[Token] {
         let range = &declaration.value_tokens;
         &self.tokens[range.start as usize..range.end as usize]
+    }
+
+    /// The characters of a span that counts from the beginning of a rule, as the spans of its
+    /// selectors do.
+    pub fn slice_in(&self, rule: RuleId, span: TextRange) -> &str {
+        self.text.slice(span + self.rule(rule).span.start())
     }
 
     /// A rule's prelude: the selector list of a style rule.

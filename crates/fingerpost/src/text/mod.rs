@@ -18,6 +18,7 @@ use std::sync::{Arc, OnceLock};
 
 use line_index::{LineIndex, WideEncoding};
 use serde::{Deserialize, Serialize};
+use sha2::{Digest, Sha256};
 
 /// The largest file that is read, in bytes. Spans are 32 bits wide, and a theme's sources are
 /// far smaller; a larger file is almost surely not what was meant.
@@ -52,6 +53,7 @@ pub struct Text {
     encoding: Encoding,
     lines: OnceLock<LineIndex>,
     authored: OnceLock<Authored>,
+    digest: OnceLock<(u64, String)>,
 }
 
 impl Text {
@@ -63,6 +65,7 @@ impl Text {
             encoding: Encoding::utf8(),
             lines: OnceLock::new(),
             authored: OnceLock::new(),
+            digest: OnceLock::new(),
         })
     }
 
@@ -86,6 +89,7 @@ impl Text {
             encoding,
             lines: OnceLock::new(),
             authored: OnceLock::new(),
+            digest: OnceLock::new(),
         }))
     }
 
@@ -183,6 +187,15 @@ impl Text {
         self.encoding.whole(&self.source)
     }
 
+    /// How many bytes the file has, and their SHA-256 in hexadecimal.
+    pub fn digest(&self) -> (u64, &str) {
+        let (length, digest) = self.digest.get_or_init(|| {
+            let bytes = self.to_bytes();
+            (bytes.len() as u64, sha256(&bytes))
+        });
+        (*length, digest)
+    }
+
     /// The text after a patch. Bytes of the file outside the patch stay as they were.
     ///
     /// # Errors
@@ -196,12 +209,19 @@ impl Text {
             encoding,
             lines: OnceLock::new(),
             authored: OnceLock::new(),
+            digest: OnceLock::new(),
         }))
     }
 
     fn line_index(&self) -> &LineIndex {
         self.lines.get_or_init(|| LineIndex::new(&self.source))
     }
+}
+
+/// The SHA-256 of bytes, in hexadecimal.
+pub(crate) fn sha256(bytes: &[u8]) -> String {
+    let digest = Sha256::digest(bytes);
+    digest.iter().map(|b| format!("{b:02x}")).collect()
 }
 
 /// A span from two byte offsets.

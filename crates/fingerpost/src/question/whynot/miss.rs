@@ -6,7 +6,7 @@ use crate::page::StyleRule;
 use crate::question::ElementSummary;
 use crate::question::describe::fold;
 use crate::selector::{Matcher, Miss, Relation, Selector, SelectorList, State};
-use crate::sheet::Sheet;
+use crate::sheet::{RuleId, Sheet};
 use crate::text::TextRange;
 
 impl Question<'_, '_> {
@@ -32,9 +32,12 @@ impl Question<'_, '_> {
                 ));
             }
         }
-        let texts = list.selectors.iter().map(|s| sheet.text().slice(s.span));
+        let texts = list
+            .selectors
+            .iter()
+            .map(|s| sheet.slice_in(rule.rule, s.span));
         let whole = texts.collect::<Vec<_>>().join(", ");
-        self.misses(list, &fold(&whole), Some(sheet))
+        self.misses(list, &fold(&whole), Some((sheet, rule.rule)))
     }
 
     /// Why a selector list misses the target: of the selector that comes furthest. `sheet` has the
@@ -43,12 +46,12 @@ impl Question<'_, '_> {
         &self,
         list: &SelectorList,
         source: &str,
-        sheet: Option<&Sheet>,
+        sheet: Option<(&Sheet, RuleId)>,
     ) -> Option<Obstacle> {
         let matcher = Matcher::new(self.page.document(), self.page.states());
         let element = self.target.element;
         let slice = |span: TextRange| match sheet {
-            Some(sheet) => fold(sheet.text().slice(span)),
+            Some((sheet, rule)) => fold(sheet.slice_in(rule, span)),
             None => fold(&source[span]),
         };
         let mut best: Option<(usize, Obstacle)> = None;

@@ -279,7 +279,10 @@ impl Question<'_, '_> {
             let sheet = page_sheet.styles.sheet();
             let whole = normal(sheet.prelude_source(sheet.rule(rule.rule))) == wanted;
             let one = rule.selectors.as_ref().is_ok_and(|list| {
-                let texts = list.selectors.iter().map(|s| sheet.text().slice(s.span));
+                let texts = list
+                    .selectors
+                    .iter()
+                    .map(|s| sheet.slice_in(rule.rule, s.span));
                 texts.into_iter().any(|text| normal(text) == wanted)
             });
             if whole || one {
@@ -464,7 +467,8 @@ impl Question<'_, '_> {
             Ok(list) => list,
             Err(error) => {
                 let sentence = format!("its selector is invalid: {}", error.message);
-                let place = sheet.text().place(error.span.start());
+                let start = sheet.rule(rule).span.start() + error.span.start();
+                let place = sheet.text().place(start);
                 finding
                     .obstacles
                     .push(Obstacle::new("invalid-selector", sentence).at(place));
@@ -485,7 +489,7 @@ impl Question<'_, '_> {
                 finding.obstacles.push(self.closed(&blocked));
             }
             let selector = list.selectors.get(matched.selector as usize);
-            let text = selector.map(|s| sheet.text().slice(s.span).to_owned());
+            let text = selector.map(|s| sheet.slice_in(rule, s.span).to_owned());
             self.declarations(
                 sheet_ref,
                 ids,

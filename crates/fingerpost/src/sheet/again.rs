@@ -1,0 +1,344 @@
+//! Parsing a changed sheet again: only the rules at the top that a change touches.
+//!
+//! A rule at the top of a sheet ends where it ends whatever follows (CSS Syntax 3 § 5.4.1), so what
+//! stands before and after a change is as it was, provided that what was parsed anew ends cleanly
+//! too. Where it does not, the whole sheet is parsed.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::{Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, Sheet, Token};
+use crate::text::{Text, TextRange, TextSize};
+
+/// What is the same in a sheet and the one before it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Kept {
+    /// The rules before were these, and were taken out…
+    pub old: Range<usize>,
+    /// … and these came in their place. All others are the same, the later ones moved.
+    pub new: Range<usize>,
+}
+
+/// A sheet parsed from a text that differs from that of `before`; `None` where the change can't be
+/// told apart from the rest.
+pub(crate) fn again(before: &Sheet, text: &Arc<Text>) -> Option<(Sheet, Kept)> {
+    let (old, new) = (before.text.source(), text.source());
+    if before.span != before.text.span() {
+        return None;
+    }
+    let (start, old_end, new_end) = changed(old, new);
+    let delta = i64::try_from(new.len()).ok()? - i64::try_from(old.len()).ok()?;
+    let tops: Vec<RuleId> = before
+        .top
+        .iter()
+        .map(|item| match item {
+            Item::Rule(id) => Some(*id),
+            Item::Declaration(_) => None,
+        })
+        .collect::<Option<_>>()?;
+    // What a change may touch: the rules that it meets, and those at its edges.
+    let first = tops.partition_point(|id| usize::from(before.rule(*id).span.end()) < start);
+    let last = tops.partition_point(|id| usize::from(before.rule(*id).span.start()) <= old_end);
+    let last = last.max(first);
+    let region_start = match first.checked_sub(1) {
+        Some(at) => usize::from(before.rule(tops[at]).span.end()),
+        None => 0,
+    };
+    let region_end = match tops.get(last) {
+        Some(id) => usize::from(before.rule(*id).span.start()),
+        None => old.len(),
+    };
+    let moved_end = usize::try_from(i64::try_from(region_end).ok()? + delta).ok()?;
+    if region_start > start || region_end < old_end || moved_end < new_end {
+        return None;
+    }
+    if region_start > 0 && !old[..region_start].ends_with(['}', ';']) {
+        return None;
+    }
+    let region = crate::text::span(region_start, moved_end);
+    let part = Sheet::parse(text.clone(), region);
+    if !ends_cleanly(&part) {
+        return None;
+    }
+    Some(spliced(
+        before,
+        part,
+        first..last,
+        &tops,
+        region_start..region_end,
+        delta,
+    ))
+}
+
+/// Where two texts differ: the start, and the end in each.
+fn changed(old: &str, new: &str) -> (usize, usize, usize) {
+    let same = old
+        .bytes()
+        .zip(new.bytes())
+        .take_while(|(a, b)| a == b)
+        .count();
+    let (rest, other) = (&old.as_bytes()[same..], &new.as_bytes()[same..]);
+    let back = rest
+        .iter()
+        .rev()
+        .zip(other.iter().rev())
+        .take_while(|(a, b)| a == b)
+        .count();
+    (same, old.len() - back, new.len() - back)
+}
+
+/// Whether every bracket, string and comment of a part is closed in it, and no rule goes on behind it.
+fn ends_cleanly(part: &Sheet) -> bool {
+    let source = part.text.source();
+    let mut open: Vec<Kind> = Vec::new();
+    for token in &part.tokens {
+        let closes = matches!(
+            token.kind,
+            Kind::CloseCurly | Kind::CloseParenthesis | Kind::CloseSquare
+        );
+        if let Some(closer) = token.kind.closer() {
+            open.push(closer);
+        } else if open.last() == Some(&token.kind) {
+            open.pop();
+        } else if closes {
+            return false;
+        }
+        let text = token.source(source);
+        let whole = match token.kind {
+            Kind::BadText | Kind::BadUrl => false,
+            Kind::Comment => text.len() >= 4 && text.ends_with("*/"),
+            Kind::Text => {
+                text.len() >= 2
+                    && text.ends_with(['"', '\''])
+                    && text.starts_with(&text[text.len() - 1..])
+            }
+            Kind::Url => text.ends_with(')'),
+            _ => true,
+        };
+        if !whole {
+            return false;
+        }
+    }
+    let solid = part.tokens.iter().rev().find(|t| !t.kind.is_blank());
+    let last = part.top.iter().rev().find_map(|item| match item {
+        Item::Rule(id) => Some(part.rule(*id)),
+        Item::Declaration(_) => None,
+    });
+    let statement = last.is_some_and(|rule| rule.block.is_none());
+    let ended =
+        solid.is_none_or(|t| t.kind == Kind::Semicolon || t.kind == Kind::CloseCurly && !statement);
+    open.is_empty() && ended && part.problems.is_empty()
+}
+
+fn spliced(
+    before: &Sheet,
+    part: Sheet,
+    touched: Range<usize>,
+    tops: &[RuleId],
+    region: Range<usize>,
+    delta: i64,
+) -> (Sheet, Kept) {
+    let rule_at = |at: usize| tops.get(at).map_or(before.rules.len(), |id| id.index());
+    let rules = rule_at(touched.start)..rule_at(touched.end);
+    let at = |offset: usize| TextSize::new(offset as u32);
+    let declarations = {
+        let all = &before.declarations;
+        let first = all.partition_point(|d| d.span.start() < at(region.start));
+        first..all.partition_point(|d| d.span.start() < at(region.end))
+    };
+    let tokens = {
+        let all = &before.tokens;
+        let first = all.partition_point(|t| (t.start as usize) < region.start);
+        first..all.partition_point(|t| (t.start as usize) < region.end)
+    };
+    let shift = Shift {
+        text: delta,
+        rules: part.rules.len() as i64 - rules.len() as i64,
+        declarations: part.declarations.len() as i64 - declarations.len() as i64,
+        tokens: part.tokens.len() as i64 - tokens.len() as i64,
+    };
+    // The part counts from 0; its rules and declarations stand behind those before it.
+    let inner = Shift {
+        text: 0,
+        rules: rules.start as i64,
+        declarations: declarations.start as i64,
+        tokens: tokens.start as i64,
+    };
+    let new_rules = rules.start..rules.start + part.rules.len();
+    let all_rules: Vec<Rule> = before.rules[..rules.start]
+        .iter()
+        .map(|r| Shift::NONE.rule(r))
+        .chain(part.rules.iter().map(|r| inner.rule(r)))
+        .chain(before.rules[rules.end..].iter().map(|r| shift.rule(r)))
+        .collect();
+    let all_declarations: Vec<Declaration> = before.declarations[..declarations.start]
+        .iter()
+        .map(|d| Shift::NONE.declaration(d))
+        .chain(part.declarations.iter().map(|d| inner.declaration(d)))
+        .chain(
+            before.declarations[declarations.end..]
+                .iter()
+                .map(|d| shift.declaration(d)),
+        )
+        .collect();
+    let mut all_tokens: Vec<Token> = before.tokens[..tokens.start].to_vec();
+    all_tokens.extend_from_slice(&part.tokens);
+    all_tokens.extend(before.tokens[tokens.end..].iter().map(|t| Token {
+        kind: t.kind,
+        start: (i64::from(t.start) + delta) as u32,
+        end: (i64::from(t.end) + delta) as u32,
+    }));
+    let mut top: Vec<Item> = before.top[..touched.start].to_vec();
+    top.extend(part.top.iter().map(|i| inner.item(*i)));
+    top.extend(before.top[touched.end..].iter().map(|i| shift.item(*i)));
+    let outside = |p: &&Problem| {
+        let start = usize::from(p.span.start());
+        start < region.start || start >= region.end
+    };
+    let problems = before.problems.iter().filter(outside).map(|p| {
+        let later = usize::from(p.span.start()) >= region.end;
+        let by = if later { &shift } else { &Shift::NONE };
+        Problem {
+            span: by.span(p.span),
+            rule: p.rule.map(|id| by.rule_id(id)),
+            message: p.message.clone(),
+        }
+    });
+    let sheet = Sheet {
+        span: part.text.span(),
+        tokens: all_tokens,
+        rules: all_rules,
+        declarations: all_declarations,
+        top,
+        problems: problems.collect(),
+        text: part.text,
+    };
+    let kept = Kept {
+        old: rules,
+        new: new_rules,
+    };
+    (sheet, kept)
+}
+
+/// How far numbers move.
+struct Shift {
+    text: i64,
+    rules: i64,
+    declarations: i64,
+    tokens: i64,
+}
+
+impl Shift {
+    const NONE: Shift = Shift {
+        text: 0,
+        rules: 0,
+        declarations: 0,
+        tokens: 0,
+    };
+
+    fn span(&self, span: TextRange) -> TextRange {
+        let start = (i64::from(u32::from(span.start())) + self.text) as u32;
+        TextRange::at(start.into(), span.len())
+    }
+
+    fn tokens(&self, range: &Range<u32>) -> Range<u32> {
+        let by = |at: u32| (i64::from(at) + self.tokens) as u32;
+        by(range.start)..by(range.end)
+    }
+
+    fn rule_id(&self, id: RuleId) -> RuleId {
+        RuleId((i64::from(id.0) + self.rules) as u32)
+    }
+
+    fn item(&self, item: Item) -> Item {
+        match item {
+            Item::Rule(id) => Item::Rule(self.rule_id(id)),
+            Item::Declaration(id) => {
+                Item::Declaration(DeclarationId((i64::from(id.0) + self.declarations) as u32))
+            }
+        }
+    }
+
+    fn rule(&self, rule: &Rule) -> Rule {
+        Rule {
+            kind: rule.kind.clone(),
+            parent: rule.parent.map(|id| self.rule_id(id)),
+            span: self.span(rule.span),
+            prelude: self.span(rule.prelude),
+            prelude_tokens: self.tokens(&rule.prelude_tokens),
+            block: rule.block.map(|b| self.span(b)),
+            items: rule.items.iter().map(|i| self.item(*i)).collect(),
+        }
+    }
+
+    fn declaration(&self, declaration: &Declaration) -> Declaration {
+        Declaration {
+            rule: self.rule_id(declaration.rule),
+            span: self.span(declaration.span),
+            name: self.span(declaration.name),
+            value: self.span(declaration.value),
+            value_tokens: self.tokens(&declaration.value_tokens),
+            important: declaration.important.map(|i| self.span(i)),
+            semicolon: declaration.semicolon,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    const SHEET: &str = "@charset \"utf-8\";\n@import \"a.css\";\n/* one */\n.a, .b > c { color: red; top: 0 }\n\
+        @media (width > 1px) {\n  .d { left: 0 !important }\n  .e { & f { top: 1px } }\n}\n\
+        .g{background:url(x.png);content:\"}\"}\n@layer x;\n.h { nonsense; a b: c }\n\
+        @font-face { font-family: x }\n:root { --x: { a: b }; --y: ; }\n.i { } .j { top: 0 }\n";
+
+    fn parse(source: &str) -> Sheet {
+        let text = Text::new("a.css", source);
+        let span = text.span();
+        Sheet::parse(text, span)
+    }
+
+    /// All that a sheet is made of.
+    fn told(sheet: &Sheet) -> String {
+        format!(
+            "{:?}\n{:?}\n{:?}\n{:?}\n{:?}\n{:?}",
+            sheet.tokens, sheet.rules, sheet.declarations, sheet.top, sheet.problems, sheet.span
+        )
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(3000))]
+
+        /// Whatever is changed, what is parsed again is what is parsed anew.
+        #[test]
+        fn again_is_anew(
+            changes in proptest::collection::vec((0usize..460, 0usize..30, "[a-d.{};:@()\"'/* \\n]{0,9}|[ ]|top: 1px;|}|\\{|/\\*|\\*/"), 1..5)
+        ) {
+            let mut source = SHEET.to_owned();
+            let mut sheet = parse(&source);
+            for (start, length, with) in changes {
+                let start = start.min(source.len());
+                let end = (start + length).min(source.len());
+                source.replace_range(start..end, &with);
+                let text = Text::new("a.css", source.as_str());
+                let anew = parse(&source);
+                if let Some((again, kept)) = again(&sheet, &text) {
+                    prop_assert_eq!(told(&again), told(&anew));
+                    prop_assert_eq!(again.rules.len() + kept.old.len(), sheet.rules.len() + kept.new.len());
+                }
+                sheet = anew;
+            }
+        }
+    }
+
+    #[test]
+    fn a_value_is_parsed_again_with_its_rule_only() {
+        let sheet = parse(SHEET);
+        let text = Text::new("a.css", SHEET.replace("left: 0", "left: 10px"));
+        let (_, kept) = again(&sheet, &text).unwrap();
+        assert_eq!(kept.old.len(), 4);
+        assert_eq!(kept.old, kept.new);
+    }
+}
