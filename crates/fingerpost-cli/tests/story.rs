@@ -1,67 +1,12 @@
 //! Trying, reading, saving and dropping, with the real command on copies of the demo theme.
 
+mod site;
+
 use std::fs;
-use std::path::{Path, PathBuf};
 
 use assert_cmd::Command;
+use site::{Site, demo};
 use tempfile::TempDir;
-
-fn demo() -> PathBuf {
-    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line")
-}
-
-fn copy(from: &Path, to: &Path) {
-    fs::create_dir_all(to).unwrap();
-    for entry in fs::read_dir(from).unwrap() {
-        let entry = entry.unwrap();
-        let target = to.join(entry.file_name());
-        if entry.file_type().unwrap().is_dir() {
-            copy(&entry.path(), &target);
-        } else {
-            fs::copy(entry.path(), target).unwrap();
-        }
-    }
-}
-
-struct Site(TempDir);
-
-impl Site {
-    fn new() -> Site {
-        let folder = TempDir::new().unwrap();
-        copy(&demo(), folder.path());
-        Site(folder)
-    }
-
-    fn path(&self, name: &str) -> PathBuf {
-        self.0.path().join(name)
-    }
-
-    fn read(&self, name: &str) -> String {
-        fs::read_to_string(self.path(name)).unwrap()
-    }
-
-    /// Runs the command in the site's folder: its exit status, what it answered, and its errors.
-    fn run(&self, words: &[&str]) -> (i32, String, String) {
-        let output = Command::cargo_bin("fingerpost")
-            .unwrap()
-            .current_dir(self.0.path())
-            .args(words)
-            .output()
-            .unwrap();
-        (
-            output.status.code().unwrap(),
-            String::from_utf8(output.stdout).unwrap(),
-            String::from_utf8(output.stderr).unwrap(),
-        )
-    }
-
-    #[track_caller]
-    fn good(&self, words: &[&str]) -> String {
-        let (status, answer, errors) = self.run(words);
-        assert_eq!(status, 0, "{words:?}: {errors}{answer}");
-        answer
-    }
-}
 
 const SET: [&str; 6] = [
     "edit",
@@ -336,7 +281,7 @@ fn no_colour_when_piped_and_colour_when_asked() {
     assert!(!site.good(&WHY).contains('\u{1b}'));
     let coloured = Command::cargo_bin("fingerpost")
         .unwrap()
-        .current_dir(site.0.path())
+        .current_dir(site.path(""))
         .env("CLICOLOR_FORCE", "1")
         .args(WHY)
         .output()

@@ -1,0 +1,366 @@
+//! The draft between people and programs, and the ways to keep it: in parts, as a patch, merged with
+//! what changed on disk, taken back; with the real command on copies of the demo theme.
+
+mod site;
+
+use std::fs;
+use std::process::Command as Process;
+
+use site::Site;
+
+const HOME: &str = "pages/home.html";
+
+/// Two changes of one sheet and one of the page.
+fn tried() -> Site {
+    let site = Site::new();
+    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
+    site.good(&["edit", "set", HOME, ".sailing-list", "margin-top", "9px"]);
+    site.good(&["edit", "text", HOME, "h2.today", "Boats today"]);
+    site
+}
+
+#[test]
+fn only_some_changes_are_saved_and_the_others_stay() {
+    let site = tried();
+    let css = site.read("css/skerry.css");
+    let html = site.read(HOME);
+    site.good(&["save", "3"]);
+    assert_eq!(site.read("css/skerry.css"), css);
+    assert_eq!(
+        site.read(HOME),
+        html.replace("Sailings today", "Boats today")
+    );
+    site.good(&["save", "1"]);
+    assert!(
+        site.read("css/skerry.css")
+            .contains(".today {\n  color: navy;")
+    );
+    let draft = site.good(&["draft"]);
+    assert!(
+        draft.contains("  2  ") && !draft.contains("  1  ") && draft.contains("+"),
+        "{draft}"
+    );
+    let (status, _, errors) = site.run(&["save", "1"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("the draft has no change 1 that is on"),
+        "{errors}"
+    );
+    site.good(&[
+        "save",
+        "--file",
+        "css/custom.css",
+        "--file",
+        "css/skerry.css",
+    ]);
+    assert_eq!(site.run(&["draft"]).0, 1);
+}
+
+#[test]
+fn a_change_that_stands_in_another_is_not_saved_without_it() {
+    let site = Site::new();
+    site.good(&[
+        "edit",
+        "rule",
+        HOME,
+        "h2.today",
+        "top: 0",
+        "--selector",
+        ".panel .today",
+    ]);
+    site.good(&["edit", "set", HOME, "h2.today", "top", "5px"]);
+    let (status, _, errors) = site.run(&["save", "2"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("change 2 was made over others that are not among them"),
+        "{errors}"
+    );
+    site.good(&["save", "1", "2"]);
+    assert!(
+        site.read("css/skerry.css")
+            .contains(".panel .today {\n  top: 5px;\n}")
+    );
+}
+
+#[test]
+fn a_patch_is_one_that_git_takes() {
+    let site = tried();
+    // A file without an end of line, and one with CRLF.
+    let custom = site.read("css/custom.css").replace('\n', "\r\n");
+    fs::write(site.path("css/custom.css"), custom.trim_end()).unwrap();
+    site.good(&["edit", "set", HOME, ".site-footer", "margin-top", "1rem"]);
+    let root = site.path("");
+    let git = |words: &[&str]| {
+        let done = Process::new("git")
+            .args(words)
+            .current_dir(&root)
+            .output()
+            .unwrap();
+        assert!(
+            done.status.success(),
+            "{words:?}: {}",
+            String::from_utf8_lossy(&done.stderr)
+        );
+        String::from_utf8(done.stdout).unwrap()
+    };
+    git(&["init", "-q"]);
+    git(&["config", "core.autocrlf", "false"]);
+    git(&["add", "."]);
+    let answer = site.good(&["save", "--patch", "change.patch"]);
+    assert!(answer.contains("git apply change.patch"), "{answer}");
+    assert!(
+        site.read("css/skerry.css").contains("color: var(--brass);"),
+        "nothing is written"
+    );
+    git(&["apply", "--check", "change.patch"]);
+    git(&["apply", "change.patch"]);
+    let by_git: Vec<String> = ["css/custom.css", "css/skerry.css", HOME]
+        .map(|f| site.read(f))
+        .into();
+    git(&["checkout", "-q", "--", "."]);
+    site.good(&["save"]);
+    let by_us: Vec<String> = ["css/custom.css", "css/skerry.css", HOME]
+        .map(|f| site.read(f))
+        .into();
+    assert_eq!(by_us, by_git);
+    let stat = git(&["diff", "--stat"]);
+    assert!(
+        stat.contains("3 files changed, 4 insertions(+), 4 deletions(-)")
+            || stat.contains("5 insertions"),
+        "{stat}"
+    );
+}
+
+#[test]
+fn a_save_is_taken_back() {
+    let site = tried();
+    let before = [site.read("css/skerry.css"), site.read(HOME)];
+    site.good(&["save"]);
+    site.good(&[
+        "edit",
+        "set",
+        HOME,
+        ".words h2",
+        "letter-spacing",
+        "2px",
+        "--here",
+    ]);
+    let answer = site.good(&["unsave"]);
+    assert!(
+        answer.contains("set color of h2.panel-title.today"),
+        "{answer}"
+    );
+    assert_eq!([site.read("css/skerry.css"), site.read(HOME)], before);
+    // What is tried goes on.
+    let draft = site.good(&["draft"]);
+    assert!(
+        draft.contains("letter-spacing: 2px") && draft.contains("Sailings today"),
+        "{draft}"
+    );
+    let (status, _, errors) = site.run(&["unsave"]);
+    assert_eq!(status, 1);
+    assert!(errors.contains("there is no save to take back"), "{errors}");
+
+    let site = tried();
+    site.good(&["save"]);
+    fs::write(site.path(HOME), format!("{}\n", site.read(HOME))).unwrap();
+    let (status, _, errors) = site.run(&["unsave"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("pages/home.html has changed since it was saved"),
+        "{errors}"
+    );
+}
+
+#[test]
+fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
+    let site = tried();
+    let css = site.read("css/skerry.css");
+    let theirs = css.replace("--rust: #c8553d;", "--rust: #aa3311;\n  --kelp: #334422;");
+    fs::write(site.path("css/skerry.css"), &theirs).unwrap();
+    let (status, _, errors) = site.run(&["save"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("css/skerry.css has changed on disk since the draft was made"),
+        "{errors}"
+    );
+    assert!(errors.contains("fingerpost draft merge"), "{errors}");
+    let merged = site.good(&["draft", "merge"]);
+    assert!(
+        merged.contains("Carried the draft over to what changed in css/skerry.css."),
+        "{merged}"
+    );
+    site.good(&["save"]);
+    let both = site.read("css/skerry.css");
+    assert!(
+        both.contains("--kelp: #334422;") && both.contains(".today {\n  color: navy;"),
+        "{both}"
+    );
+
+    let site = tried();
+    let theirs = css.replace("color: var(--brass);", "color: var(--sound);");
+    fs::write(site.path("css/skerry.css"), &theirs).unwrap();
+    let (status, _, errors) = site.run(&["draft", "merge"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("change 1 stands in lines of css/skerry.css that changed on disk too"),
+        "{errors}"
+    );
+    assert_eq!(site.read("css/skerry.css"), theirs);
+}
+
+#[test]
+fn a_change_is_aimed_elsewhere() {
+    let site = tried();
+    let answer = site.good(&["draft", "aim", "1", ".words h2"]);
+    assert!(
+        answer.contains("Change 1 is now change 4: set color of h2.panel-title on"),
+        "{answer}"
+    );
+    let why = site.good(&["why", HOME, ".words h2", "color"]);
+    assert!(why.contains("rgb(0, 0, 128)"), "{why}");
+    site.good(&["draft", "undo"]);
+    let draft = site.good(&["draft"]);
+    assert!(
+        draft.contains("  1  set color of h2.panel-title.today"),
+        "{draft}"
+    );
+    assert_eq!(site.run(&["draft", "aim", "9", "h1"]).0, 1);
+}
+
+#[test]
+fn many_writers_at_once_lose_nothing() {
+    let site = Site::new();
+    let values: Vec<String> = (1..=12).map(|n| format!("{n}px")).collect();
+    let running: Vec<_> = values
+        .iter()
+        .map(|value| {
+            Process::new(env!("CARGO_BIN_EXE_fingerpost"))
+                .args(["edit", "set", HOME, ".sailing-list", "margin-top", value])
+                .current_dir(site.path(""))
+                .output_in_background()
+        })
+        .collect();
+    for child in running {
+        let output = child.wait_with_output().unwrap();
+        assert!(
+            output.status.success(),
+            "{}",
+            String::from_utf8_lossy(&output.stderr)
+        );
+    }
+    let draft = site.good(&["draft"]);
+    for value in &values {
+        assert!(
+            draft.contains(&format!("→ {value}")) || draft.contains(&format!(" {value}")),
+            "{value}: {draft}"
+        );
+    }
+    assert!(draft.contains(" 12  "), "{draft}");
+}
+
+trait InBackground {
+    fn output_in_background(&mut self) -> std::process::Child;
+}
+
+impl InBackground for Process {
+    fn output_in_background(&mut self) -> std::process::Child {
+        use std::process::Stdio;
+        self.stdout(Stdio::null())
+            .stderr(Stdio::piped())
+            .spawn()
+            .unwrap()
+    }
+}
+
+#[test]
+fn a_script_is_tried_whole_or_not_at_all() {
+    let site = Site::new();
+    let script = |edits: &str| {
+        let text = format!("{{\"fingerpost\": 1, \"edits\": [{edits}]}}");
+        fs::write(site.path("change.json"), text).unwrap();
+    };
+    let good = "{\"page\": \"pages/home.html\", \"element\": \".sailing\", \"all\": true, \
+                \"change\": {\"class\": {\"changes\": [\"+row\"]}}}";
+    let second =
+        "{\"page\": \"pages/notices.html\", \"element\": \"#gale\", \"change\": \"duplicate\"}";
+    script(&format!("{good}, {second}"));
+    let answer = site.good(&["edit", "--script", "change.json"]);
+    assert!(answer.contains("Tried, not saved: 2 changes"), "{answer}");
+    assert!(answer.contains("the id 'gale' is there twice"), "{answer}");
+    assert!(
+        answer.contains("class +row of 4 elements on pages/home.html"),
+        "{answer}"
+    );
+    site.good(&["draft", "drop"]);
+
+    script(&format!("{good}, {}", second.replace("#gale", "#storm")));
+    let (status, _, errors) = site.run(&["edit", "--script", "change.json"]);
+    assert_eq!(status, 1);
+    assert!(
+        errors.contains("change.json: edit 2: no element"),
+        "{errors}"
+    );
+    assert!(
+        errors.contains("nothing of the script was tried"),
+        "{errors}"
+    );
+    assert_eq!(site.run(&["draft"]).0, 1, "the draft is empty");
+
+    script("{\"page\": \"a.html\", \"chnage\": \"duplicate\"}");
+    let (status, _, errors) = site.run(&["edit", "--script", "change.json"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("line 1, column") && errors.contains("chnage"),
+        "{errors}"
+    );
+}
+
+#[test]
+fn read_only_files_and_folders_say_so_and_lose_nothing() {
+    let site = tried();
+    let css = site.read("css/skerry.css");
+    let path = site.path("css/skerry.css");
+    let mut permissions = fs::metadata(&path).unwrap().permissions();
+    permissions.set_readonly(true);
+    fs::set_permissions(&path, permissions.clone()).unwrap();
+    let (status, _, errors) = site.run(&["save"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("css/skerry.css: can't be written: the file is read-only"),
+        "{errors}"
+    );
+    assert_eq!(site.read("css/skerry.css"), css);
+    assert!(
+        site.read(HOME).contains("Sailings today"),
+        "no file is written when one can't be"
+    );
+    assert!(site.good(&["draft"]).contains("  3  "));
+    fs::remove_file(&path).unwrap();
+    let (status, _, errors) = site.run(&["save"]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("css/skerry.css: can't be read"), "{errors}");
+}
+
+#[cfg(unix)]
+#[test]
+fn links_and_permissions_are_kept() {
+    use std::os::unix::fs::PermissionsExt;
+    let site = Site::new();
+    let real = site.path("shared.css");
+    fs::rename(site.path("css/skerry.css"), &real).unwrap();
+    std::os::unix::fs::symlink("../shared.css", site.path("css/skerry.css")).unwrap();
+    fs::set_permissions(&real, fs::Permissions::from_mode(0o640)).unwrap();
+    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
+    site.good(&["save"]);
+    assert!(
+        fs::symlink_metadata(site.path("css/skerry.css"))
+            .unwrap()
+            .is_symlink()
+    );
+    assert_eq!(
+        fs::metadata(&real).unwrap().permissions().mode() & 0o777,
+        0o640
+    );
+    assert!(fs::read_to_string(real).unwrap().contains("color: navy;"));
+}
