@@ -154,7 +154,7 @@ fn a_save_is_taken_back() {
     // What is tried goes on.
     let draft = site.good(&["draft"]);
     assert!(
-        draft.contains("letter-spacing: 2px") && draft.contains("Sailings today"),
+        draft.contains("letter-spacing: 2px") && site.read(HOME).contains("Sailings today"),
         "{draft}"
     );
     let (status, _, errors) = site.run(&["unsave"]);

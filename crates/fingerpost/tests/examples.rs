@@ -1,5 +1,7 @@
 //! The examples run to their end.
 
+#[path = "../examples/bulk_change.rs"]
+mod bulk_change;
 #[path = "../examples/change_and_save.rs"]
 mod change_and_save;
 #[path = "../examples/why_this_colour.rs"]
@@ -13,4 +15,9 @@ fn why_this_colour_answers() {
 #[test]
 fn change_and_save_saves() {
     change_and_save::main().unwrap();
+}
+
+#[test]
+fn bulk_change_changes_every_heading() {
+    bulk_change::main().unwrap();
 }

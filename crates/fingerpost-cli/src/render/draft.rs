@@ -41,7 +41,7 @@ pub fn draft(edits: &[TriedAnswer<'_>], diffs: &[&str]) -> String {
             "{:>3}  {}  {}{state}\n",
             tried.id,
             tried.edit.said,
-            painted(FAINT, &tried.edit.files().collect::<Vec<_>>().join(", "))
+            painted(FAINT, tried.edit.files().collect::<Vec<_>>().join(", "))
         ));
         for warning in &tried.edit.warnings {
             text.push_str(&format!("     {} {warning}\n", painted(BAD, "mind:")));

@@ -18,7 +18,7 @@ pub fn tried(answer: &EditAnswer, site: &str) -> String {
         for element in answer.elements.iter().take(MOST_PROPERTIES) {
             text.push_str(&format!(
                 "  {}  {}\n",
-                painted(HEAD, &element.label()),
+                painted(HEAD, element.label()),
                 place(&element.place)
             ));
         }

@@ -115,7 +115,7 @@ fn change(numbers: &mut Numbers) -> Change {
     ]);
     let side = [Side::Before, Side::After, Side::First, Side::Last][numbers.below(4)];
     match numbers.below(22) {
-        0 | 1 | 2 => Change::set(property, value),
+        0..=2 => Change::set(property, value),
         3 => Change::add(property, value),
         4 => Change::Add {
             property: name(),

@@ -395,7 +395,7 @@ pub(super) fn chosen(
     let shortest = all.first().ok_or(EditError::NoElement)?;
     let strength = |text: &str| {
         let list = SelectorList::parse(&format!("{text}{ending}")).ok()?;
-        Some(list.selectors.iter().map(|s| s.specificity).min()?)
+        list.selectors.iter().map(|s| s.specificity).min()
     };
     let enough = |text: &str| least.is_none_or(|least| strength(text).is_some_and(|s| s >= least));
     let found = if enough(&shortest.selector) {

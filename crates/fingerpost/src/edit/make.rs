@@ -409,6 +409,12 @@ fn said(page: &Page, intent: &Intent, targets: &[Target], was: Option<&str>) -> 
             format!("set {property} in the rule at {rule}: {value}")
         }
         Change::Set {
+            property,
+            value,
+            here: true,
+            ..
+        } => format!("set {property} of {who} itself on {on}: {value}"),
+        Change::Set {
             property, value, ..
         } => {
             format!("set {property} of {who} on {on}: {before}{value}")

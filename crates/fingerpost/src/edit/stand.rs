@@ -192,11 +192,11 @@ impl<'a> Stand<'a> {
 /// Whether spaces at the beginning of lines mean something.
 pub(super) fn keeps_spaces(markup: &str) -> bool {
     let lower = markup.to_ascii_lowercase();
-    let holds = |tag: &&str| lower.contains(*tag);
+    let holds = |tag: &str| lower.contains(tag);
     lower.contains('\n')
         && ["<pre", "<textarea", "<script", "<style"]
-            .iter()
-            .any(|t| holds(&t))
+            .into_iter()
+            .any(holds)
 }
 
 /// HTML § 13.1.2: elements that have no end tag.

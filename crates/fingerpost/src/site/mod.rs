@@ -33,7 +33,7 @@ use lock::Lock;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Mount};
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
 pub use saving::{Change, Outcome, Which};
-pub use served::{Fetch, Fetched, is_url};
+pub use served::{Ask, Fetch, Fetched, is_url};
 pub use store::StoreError;
 
 /// Why a site or a page of it can't be read, or a draft can't be saved.

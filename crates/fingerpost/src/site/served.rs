@@ -28,7 +28,10 @@ pub struct Fetched {
 }
 
 /// Asks a server for a URL; an error is a sentence for people.
-pub struct Fetch(pub Box<dyn Fn(&str) -> Result<Fetched, String> + Send + Sync>);
+pub struct Fetch(pub Ask);
+
+/// A function that asks a server.
+pub type Ask = Box<dyn Fn(&str) -> Result<Fetched, String> + Send + Sync>;
 
 impl std::fmt::Debug for Fetch {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {

@@ -1,0 +1,80 @@
+//! One change of many elements on every page: each heading of an article goes down a level and gets
+//! a class. What comes of it is read as a diff, and the script that repeats it on another theme is
+//! written out.
+//!
+//! `cargo run --example bulk_change -p fingerpost`
+
+use std::path::Path;
+
+use fingerpost::edit::{Script, Side};
+use fingerpost::prelude::*;
+use fingerpost::question::find::elements;
+
+pub fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
+    let copy = tempfile::tempdir()?;
+    for file in ["pages/notices.html", "pages/fares.html", "fingerpost.toml"] {
+        let to = copy.path().join(file);
+        std::fs::create_dir_all(to.parent().ok_or("a file has a folder")?)?;
+        std::fs::copy(demo.join(file), to)?;
+    }
+
+    let mut site = Site::of_folder(copy.path())?;
+    site.hold()?;
+    let mut script = Vec::new();
+    for name in site.pages() {
+        let page = site.page(&name, Conditions::default())?;
+        for level in (2..6).rev() {
+            let headings = format!("article h{level}");
+            let found = elements(&page, &What::Selector(headings.clone()))?.len();
+            if found == 0 {
+                continue;
+            }
+            let lower = format!("h{}", level + 1);
+            let on_all = |element: &str, change| Intent {
+                all: true,
+                ..Intent::new(&name, element, change)
+            };
+            let changes = [
+                on_all(
+                    &headings,
+                    Change::Tag {
+                        name: lower.clone(),
+                    },
+                ),
+                on_all(
+                    &format!("article {lower}"),
+                    Change::Class {
+                        changes: vec!["+article-title".to_owned()],
+                    },
+                ),
+            ];
+            for intent in changes {
+                let page = site.page(&name, Conditions::default())?;
+                let edit = site.make(&page, &intent)?;
+                println!("{}", edit.said);
+                for warning in &edit.warnings {
+                    println!("  mind: {warning}");
+                }
+                site.try_edit(edit)?;
+                script.push(intent);
+            }
+        }
+    }
+    // A line above each list of notices says so.
+    let page = site.page("pages/notices.html", Conditions::default())?;
+    let note = Change::Insert {
+        source: "<p class=\"note\">Newest first.</p>".to_owned(),
+        side: Side::Before,
+    };
+    let intent = Intent::new("pages/notices.html", ".notice-list", note);
+    let edit = site.make(&page, &intent)?;
+    site.try_edit(edit)?;
+    script.push(intent);
+
+    for change in site.changes()? {
+        print!("{}", change.diff());
+    }
+    print!("{}", Script::new(script).to_json());
+    Ok(())
+}
