@@ -147,6 +147,16 @@ pub enum Command {
         value: Option<String>,
     },
 
+    /// Offer the classes that the theme has, by their beginning
+    #[command(after_help = "Example:\n  fingerpost classes pages/home.html pan")]
+    Classes {
+        /// A page of the site: a file, or a URL
+        page: PathBuf,
+        /// The beginning of a class; all without it
+        #[arg(default_value = "")]
+        prefix: String,
+    },
+
     /// Show what the standards say of a property
     #[command(after_help = "Example:\n  fingerpost facts flex-basis")]
     Facts {

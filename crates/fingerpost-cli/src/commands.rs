@@ -7,6 +7,7 @@ use fingerpost::edit::{DraftError, EditError, EditState, copy};
 use fingerpost::markup::NodeId;
 use fingerpost::page::{Page, PropertyName, Target};
 use fingerpost::question::Answer;
+use fingerpost::question::classes::classes;
 use fingerpost::question::complete::{property_names, values_of};
 use fingerpost::question::facts::facts;
 use fingerpost::question::find::{FindError, What, elements, find, one};
@@ -174,7 +175,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             let text = if json {
                 to_json("sheets", &answer)
             } else {
-                opened.noting_draft(render::sheets::sheets(&answer))
+                opened.noting_draft(render::sheets::sheets(&answer, &opened.unsaved()?))
             };
             Ok(Outcome { text, found: true })
         }
@@ -188,6 +189,17 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
                 to_json("complete", &answer)
             } else {
                 render::facts::complete(&answer)
+            };
+            Ok(Outcome { text, found })
+        }
+        Command::Classes { page, prefix } => {
+            let opened = Opened::new(page, surroundings)?;
+            let answer = classes(&opened.page, prefix);
+            let found = !answer.classes.is_empty();
+            let text = if json {
+                to_json("classes", &answer)
+            } else {
+                opened.noting_draft(render::selectors::classes(&answer))
             };
             Ok(Outcome { text, found })
         }
@@ -466,6 +478,12 @@ impl Opened {
             text,
             found: !elements.is_empty(),
         })
+    }
+
+    /// The files that the draft changes.
+    fn unsaved(&self) -> Result<Vec<String>> {
+        let changes = self.site.changes()?;
+        Ok(changes.iter().map(|c| c.before.name().to_owned()).collect())
     }
 
     /// The answer, with a line that says so when it counts unsaved changes.

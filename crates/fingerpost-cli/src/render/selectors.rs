@@ -1,5 +1,6 @@
 //! Selectors for some elements, each with what it reaches.
 
+use fingerpost::question::classes::ClassesAnswer;
 use fingerpost::question::selectors::SelectorsAnswer;
 
 use super::{BAD, FAINT, HEAD, painted, place};
@@ -60,6 +61,33 @@ pub fn selectors(answer: &SelectorsAnswer) -> String {
                 painted(FAINT, format!("  also {}{more}", shown.join(", ")))
             ));
         }
+    }
+    text
+}
+
+/// The classes of a theme.
+pub fn classes(answer: &ClassesAnswer) -> String {
+    if answer.classes.is_empty() {
+        return format!("No class begins with '{}'.\n", answer.prefix);
+    }
+    let width = answer.classes.iter().map(|c| c.name.chars().count()).max();
+    let mut text = String::new();
+    for class in &answer.classes {
+        let padding = " ".repeat(width.unwrap_or(0) - class.name.chars().count());
+        let rules = match (class.rules, &class.place) {
+            (0, _) | (_, None) => "no rule speaks of it".to_owned(),
+            (1, Some(at)) => format!("1 rule, {}", place(at)),
+            (many, Some(at)) => format!("{many} rules, the first {}", place(at)),
+        };
+        let elements = match class.elements {
+            0 => String::new(),
+            count => format!("  on {count} here"),
+        };
+        text.push_str(&format!(
+            "  {}{padding}  {rules}{}\n",
+            painted(HEAD, &class.name),
+            painted(FAINT, elements)
+        ));
     }
     text
 }

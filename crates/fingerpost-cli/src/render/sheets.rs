@@ -4,13 +4,14 @@ use fingerpost::question::sheets::{SheetAnswer, SheetsAnswer};
 
 use super::{BAD, FAINT, HEAD, LOST, painted, place};
 
-pub fn sheets(answer: &SheetsAnswer) -> String {
+/// The sheets; those whose file has changes that are not saved are marked.
+pub fn sheets(answer: &SheetsAnswer, unsaved: &[String]) -> String {
     let mut text = format!(
         "Sheets of {}, the weakest first\n",
         painted(HEAD, &answer.page)
     );
     for (at, sheet) in answer.sheets.iter().enumerate() {
-        self::sheet(sheet, at, &mut text);
+        self::sheet(sheet, at, unsaved.contains(&sheet.file), &mut text);
     }
     for failure in &answer.failures {
         text.push_str(&format!(
@@ -24,7 +25,7 @@ pub fn sheets(answer: &SheetsAnswer) -> String {
     text
 }
 
-fn sheet(sheet: &SheetAnswer, at: usize, text: &mut String) {
+fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
     let mut name = sheet.file.clone();
     if sheet.line > 1 {
         name.push_str(&format!(":{}", sheet.line));
@@ -45,7 +46,8 @@ fn sheet(sheet: &SheetAnswer, at: usize, text: &mut String) {
             }
         }
     };
-    text.push_str(&format!("  {how}\n"));
+    let mark = if unsaved { "  changes not saved" } else { "" };
+    text.push_str(&format!("  {how}{}\n", painted(LOST, mark)));
     let mut parts = vec![
         size(sheet.bytes),
         counted(sheet.rules, "rule"),

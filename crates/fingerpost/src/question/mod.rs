@@ -4,6 +4,7 @@
 //! serialises to the documented JSON (`docs/json.md`); [`Answer`] puts the format's version on it.
 
 mod bundle;
+pub mod classes;
 pub mod complete;
 mod describe;
 pub mod elsewhere;

@@ -1,0 +1,106 @@
+//! Which classes the theme has, by prefix: what can be tried on an element.
+
+use std::collections::BTreeMap;
+
+use serde::Serialize;
+
+use crate::cascade::Origin;
+use crate::markup::Document;
+use crate::page::Page;
+use crate::selector::{PseudoClass, Selector, SelectorList, Simple};
+use crate::text::Place;
+
+/// A class that sheets of the page speak of, or elements have.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct ClassAnswer {
+    /// Its name.
+    pub name: String,
+    /// How many rules of the page's own sheets speak of it.
+    pub rules: usize,
+    /// Where the first of them stands.
+    pub place: Option<Place>,
+    /// How many elements of the page have it.
+    pub elements: usize,
+}
+
+/// The classes of a page and its sheets that begin with a prefix.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct ClassesAnswer {
+    /// The page.
+    pub page: String,
+    /// The prefix.
+    pub prefix: String,
+    /// The classes, by name.
+    pub classes: Vec<ClassAnswer>,
+}
+
+/// The classes that begin with `prefix`: of the rules of the page's own sheets, and of its elements.
+pub fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
+    let prefix = prefix.trim_start_matches(['.', '+', '-']);
+    let mut found: BTreeMap<String, ClassAnswer> = BTreeMap::new();
+    let blank = |name: &str| ClassAnswer {
+        name: name.to_owned(),
+        rules: 0,
+        place: None,
+        elements: 0,
+    };
+    for rule in page.rules().iter().filter(|r| r.origin == Origin::Author) {
+        let Ok(list) = &rule.selectors else { continue };
+        let mut names = Vec::new();
+        in_list(list, &mut names);
+        names.sort_unstable();
+        names.dedup();
+        let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
+        for name in names.into_iter().filter(|n| n.starts_with(prefix)) {
+            let class = found.entry(name.to_owned()).or_insert_with(|| blank(name));
+            class.rules += 1;
+            if class.place.is_none() {
+                let start = sheet.rule(rule.rule).span.start();
+                class.place = Some(sheet.text().place(start));
+            }
+        }
+    }
+    count(page.document(), prefix, |name| {
+        found
+            .entry(name.to_owned())
+            .or_insert_with(|| blank(name))
+            .elements += 1;
+    });
+    ClassesAnswer {
+        page: page.document().text().name().to_owned(),
+        prefix: prefix.to_owned(),
+        classes: found.into_values().collect(),
+    }
+}
+
+fn count(document: &Document, prefix: &str, mut see: impl FnMut(&str)) {
+    for id in document.elements() {
+        let element = document.expect_element(*id);
+        for name in element.classes().filter(|n| n.starts_with(prefix)) {
+            see(name);
+        }
+    }
+}
+
+fn in_list<'a>(list: &'a SelectorList, names: &mut Vec<&'a str>) {
+    for selector in &list.selectors {
+        in_selector(selector, names);
+    }
+}
+
+fn in_selector<'a>(selector: &'a Selector, names: &mut Vec<&'a str>) {
+    let simples = selector.compounds.iter().flat_map(|(_, c)| &c.simples);
+    for (simple, _) in simples {
+        match simple {
+            Simple::Class(name) => names.push(name),
+            Simple::PseudoClass(
+                PseudoClass::Is(list)
+                | PseudoClass::Where(list)
+                | PseudoClass::Not(list)
+                | PseudoClass::Has(list)
+                | PseudoClass::Nesting(list),
+            ) => in_list(list, names),
+            _ => {}
+        }
+    }
+}
