@@ -364,3 +364,37 @@ fn links_and_permissions_are_kept() {
     );
     assert!(fs::read_to_string(real).unwrap().contains("color: navy;"));
 }
+
+#[test]
+fn only_what_changed_is_copied_with_its_conditions() {
+    let site = tried();
+    site.good(&[
+        "edit",
+        "set",
+        HOME,
+        ".panel.map",
+        "padding-top",
+        "5px",
+        "--viewport",
+        "480x800",
+    ]);
+    site.good(&[
+        "edit",
+        "rule",
+        HOME,
+        ".words",
+        "top: 0; left: 1px",
+        "--selector",
+        ".own",
+    ]);
+    site.good(&["edit", "set", HOME, "#welcome", "color", "teal", "--here"]);
+    let copied = site.good(&["copy", "changes", "--viewport", "480x800"]);
+    for part in [
+        ".today {\n  color: navy;\n}\n",
+        ".own {\n  top: 0;\n  left: 1px;\n}\n",
+        "#welcome {\n  color: teal;\n}\n",
+    ] {
+        assert!(copied.contains(part), "{part} in {copied}");
+    }
+    assert!(!copied.contains("Boats"), "{copied}");
+}

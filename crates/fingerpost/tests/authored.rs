@@ -360,6 +360,44 @@ fn a_variable_of_the_sources_is_changed_where_it_is_defined() {
     );
 }
 
+/// The same for the other language of sources, whose variables begin with `@`.
+#[test]
+fn less_is_followed_as_scss_is() {
+    let desk = Desk::new();
+    let less = "@sea: #2a6f8f;\n\n.booking {\n  max-width: 20rem;\n  border-color: @sea;\n}\n";
+    desk.write("scss/fares.less", less);
+    desk.write("css/fares.css", ".booking {\n  max-width: 20rem;\n  border-color: #2a6f8f;\n}\n/*# sourceMappingURL=fares.css.map */\n");
+    desk.write(
+        "css/fares.css.map",
+        "{\"version\":3,\"sources\":[\"../scss/fares.less\"],\"names\":[],\"mappings\":\"AAEA;EACE;EACA\"}",
+    );
+    desk.change(".booking", Change::set("max-width", "21rem"));
+    let error = desk.refused(".booking", Change::set("border-color", "teal"));
+    assert!(
+        error.contains("@sea is #2a6f8f, defined at scss/fares.less:1"),
+        "{error}"
+    );
+    desk.attempt(&Intent {
+        element: None,
+        ..Intent::new(
+            PAGE,
+            "",
+            Change::Variable {
+                name: "@sea".to_owned(),
+                value: "teal".to_owned(),
+            },
+        )
+    })
+    .unwrap();
+    desk.site().save(&Which::All).unwrap();
+    let wanted = less.replace("#2a6f8f", "teal").replace("20rem", "21rem");
+    assert_eq!(desk.read("scss/fares.less"), wanted);
+    assert_eq!(
+        desk.value(PAGE, ".booking", "border-top-color").0,
+        "rgb(0, 128, 128)"
+    );
+}
+
 /// The map of the fares page in another form leads to the same places.
 #[test]
 fn index_maps_and_maps_in_the_sheet_are_read() {

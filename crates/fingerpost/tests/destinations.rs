@@ -90,6 +90,47 @@ fn importance_is_only_for_what_has_it() {
 }
 
 #[test]
+fn what_stands_in_a_layer_asks_for_no_strength() {
+    let page = Fixture::new(
+        "<link rel=stylesheet href=theme.css><link rel=stylesheet href=custom.css><p class=a id=b>x
+--- theme.css
+@layer base { #b.a { top: 1px; left: 1px !important } }
+--- custom.css
+",
+    );
+    let put = |property: &str| {
+        let intent = intent("p", Change::set(property, "2px"));
+        make_in(&page.page, &intent, &around()).unwrap()
+    };
+    let edit = put("top");
+    assert_eq!(page.after(&edit), ".a {\n  top: 2px;\n}\n");
+    assert!(edit.warnings.is_empty(), "{edit:?}");
+    let edit = put("left");
+    assert!(
+        edit.warnings[1].contains("left is !important in a layer at theme.css:1"),
+        "{edit:?}"
+    );
+}
+
+#[test]
+fn a_selector_is_raised_by_no_more_than_it_takes() {
+    let page = Fixture::new(
+        "<link rel=stylesheet href=theme.css><link rel=stylesheet href=custom.css><p class=a>x
+--- theme.css
+.a.a.a { top: 1px }
+--- custom.css
+",
+    );
+    let edit = make_in(
+        &page.page,
+        &intent("p", Change::set("top", "2px")),
+        &around(),
+    )
+    .unwrap();
+    assert_eq!(page.after(&edit), ".a.a.a {\n  top: 2px;\n}\n");
+}
+
+#[test]
 fn the_conditions_of_what_is_beaten_are_kept() {
     let (sheet, _) = wins(400.0, "h2", "left", "9px");
     assert_eq!(

@@ -191,6 +191,89 @@ fn a_save_keeps_what_is_off_and_refuses_what_is_adrift() {
     );
 }
 
+#[test]
+fn a_place_stays_the_same_whatever_is_tried_and_switched_later() {
+    let mut desk = Desk::new();
+    let bases = desk.bases();
+    let at = |desk: &Desk, anchor| {
+        let offset = desk.draft.offset(&bases, anchor)?;
+        Some(desk.text()[usize::from(offset)..].to_owned())
+    };
+    let note = CSS.find(".note").unwrap() as u32;
+    let anchor = desk.draft.anchor(&bases, "a.css", note.into()).unwrap();
+    let first = desk.change("teal", "mediumaquamarine");
+    let rule = desk.change("1em;\n}\n", "1em;\n}\n\n.new { top: 0 }\n");
+    assert!(
+        at(&desk, &anchor)
+            .unwrap()
+            .starts_with(".note { color: gray }")
+    );
+    // A place in what an edit put in goes with the edit, and comes back with it.
+    let new = desk.text().find(".new").unwrap() as u32;
+    let inside = desk.draft.anchor(&bases, "a.css", new.into()).unwrap();
+    desk.draft.switch(first, false);
+    assert!(at(&desk, &inside).unwrap().starts_with(".new { top: 0 }"));
+    desk.draft.switch(rule, false);
+    assert_eq!(at(&desk, &inside), None);
+    assert!(at(&desk, &anchor).unwrap().starts_with(".note"));
+    desk.draft.switch(rule, true);
+    assert!(at(&desk, &inside).unwrap().starts_with(".new"));
+    // A file that the draft is not about has its own places.
+    let other = desk.draft.anchor(&bases, "b.css", 7.into()).unwrap();
+    assert_eq!(desk.draft.offset(&bases, &other), Some(7.into()));
+}
+
+#[test]
+fn edits_of_several_files_are_tried_and_adrift_together() {
+    let texts = [("a.css", "a { top: 0 }\n"), ("b.css", "b { top: 0 }\n")];
+    let bases: Bases = texts
+        .iter()
+        .map(|(name, css)| ((*name).to_owned(), Text::new(*name, *css)))
+        .collect();
+    let both = |patches: [(u32, u32, &str); 2]| Edit {
+        changes: patches
+            .iter()
+            .zip(["a.css", "b.css"])
+            .map(|((start, end, with), file)| FileChange {
+                file: file.to_owned(),
+                patch: Patch::single(TextRange::new((*start).into(), (*end).into()), *with),
+            })
+            .collect(),
+        ..edit(Patch::default())
+    };
+    let mut draft = Draft::default();
+    let first = draft
+        .push(both([(0, 0, "x { left: 0 }\n"), (9, 10, "1px")]), &bases)
+        .unwrap();
+    // Inside what the first put into one file, and beside it in the other.
+    let second = draft
+        .push(both([(10, 11, "5px"), (0, 1, "i")]), &bases)
+        .unwrap();
+    let source = |draft: &Draft, file: &str| {
+        draft.replay(&bases).unwrap().texts[file]
+            .source()
+            .to_owned()
+    };
+    assert_eq!(source(&draft, "a.css"), "x { left: 5px }\na { top: 0 }\n");
+    assert_eq!(source(&draft, "b.css"), "i { top: 1px }\n");
+    draft.switch(first, false);
+    // Adrift in one file, it is left out of the other too.
+    assert_eq!(draft.replay(&bases).unwrap().adrift, [second]);
+    assert_eq!(source(&draft, "a.css"), texts[0].1);
+    assert_eq!(source(&draft, "b.css"), texts[1].1);
+}
+
+#[test]
+fn what_stands_in_what_is_adrift_is_adrift_too() {
+    let mut desk = Desk::new();
+    let rule = desk.change("\n\n.note", "\n\n.new { top: 0 }\n\n.note");
+    let inside = desk.change("top: 0", "top: 1px; left: 2px");
+    let deeper = desk.change("left: 2px", "left: 3px");
+    desk.draft.switch(rule, false);
+    assert_eq!(desk.adrift(), [inside, deeper]);
+    assert_eq!(desk.text(), CSS);
+}
+
 /// A step of a random desk: an edit at two places of the text, or a switch.
 #[derive(Clone, Debug)]
 enum Move {

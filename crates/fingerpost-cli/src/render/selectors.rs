@@ -48,7 +48,7 @@ pub fn selectors(answer: &SelectorsAnswer) -> String {
             let shown: Vec<String> = candidate
                 .unwanted_elements
                 .iter()
-                .map(|e| format!("{} {}", e.label(), e.place))
+                .map(|e| format!("{} :{}", e.label(), e.place.line))
                 .collect();
             let more = candidate.unwanted - shown.len();
             let more = if more > 0 {

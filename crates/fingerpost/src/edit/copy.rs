@@ -1,13 +1,16 @@
 //! What can be copied out of a page: a rule, the changed declarations, an element's source.
 
-use super::Draft;
+use super::destination::{chosen, conditions_of, in_conditions};
 use super::habits::{Habits, Wanted, indent_at, line_ending};
-use super::place::rule_at;
+use super::place::{property, rule_at, winner};
 use super::rule::reindented;
 use super::stand::Stand;
-use super::{Change, EditError, EditState};
-use crate::page::{Page, Target};
-use crate::text::TextRange;
+use super::{Change, Draft, EditError, EditState};
+use crate::markup::NodeId;
+use crate::page::{Page, SheetRef, Styles, Target};
+use crate::question::find::{What, elements};
+use crate::sheet::Sheet;
+use crate::text::{Text, TextRange};
 
 /// A rule of the page by its place, `FILE:LINE`, with its first line not indented.
 ///
@@ -44,96 +47,119 @@ pub fn rules_of(page: &Page, target: &Target) -> Result<String, EditError> {
     Ok(found.join("\n\n"))
 }
 
-/// The declarations that the draft's edits of styles set, each under its rule's selector, as a sheet
-/// of their own: only what changed. `page` is any page as the draft leaves it, for the selectors.
+/// The declarations that the draft's edits of styles set, each under its rule's selector and
+/// conditions, as a sheet of their own: only what changed. `pages` gives a page as the draft leaves it.
 pub fn changes(draft: &Draft, pages: &dyn Fn(&str) -> Option<Page>) -> String {
-    let mut rules: Vec<(String, Vec<Wanted>)> = Vec::new();
+    let mut rules: Vec<Copied> = Vec::new();
     for tried in draft.edits().filter(|t| t.state == EditState::On) {
         let intent = &tried.edit.intent;
         let Some(page) = pages(&intent.page) else {
             continue;
         };
-        let styles = page.styles();
-        let names: Vec<&str> = match &intent.change {
+        let names: Vec<String> = match &intent.change {
             Change::Set { property, .. }
             | Change::Step { property, .. }
             | Change::Add { property, .. }
             | Change::Important { property, .. }
-            | Change::Notation { property, .. } => vec![property],
-            Change::Rename { to, .. } => vec![to],
-            Change::Variable { name, .. } => vec![name],
-            Change::Rule { declarations, .. } => {
-                let Ok(wanted) = super::rule::declarations(declarations) else {
+            | Change::Notation { property, .. } => vec![property.clone()],
+            Change::Rename { to, .. } => vec![to.clone()],
+            Change::Variable { name, .. } => vec![name.clone()],
+            Change::Rule {
+                selector,
+                declarations,
+            } => {
+                let wanted = super::rule::declarations(declarations).unwrap_or_default();
+                if let Some(selector) = selector {
+                    // As it was asked for, whether it wins or not.
+                    for declaration in wanted {
+                        put(&mut rules, Vec::new(), selector.clone(), declaration);
+                    }
                     continue;
-                };
-                // As it was written: under the selector that the edit used.
-                let selector = match &intent.change {
-                    Change::Rule {
-                        selector: Some(selector),
-                        ..
-                    } => selector.clone(),
-                    _ => tried.edit.said.clone(),
-                };
-                let selector = selector
-                    .strip_prefix("a new rule ")
-                    .and_then(|rest| rest.split_once(" {"))
-                    .map_or(selector.clone(), |(s, _)| s.to_owned());
-                rules.push((selector, wanted));
-                continue;
+                }
+                wanted.into_iter().map(|w| w.name).collect()
             }
             _ => continue,
         };
         let element = intent.element.as_deref().unwrap_or(":root");
-        let what = crate::question::find::What::parse(element);
-        let Ok(found) = crate::question::find::elements(&page, &what) else {
+        let Ok(found) = elements(&page, &What::parse(element)) else {
             continue;
         };
+        let styles = page.styles();
         for (id, name) in found
             .iter()
             .flat_map(|id| names.iter().map(move |n| (id, n)))
         {
-            let Ok(property) = super::place::property(name) else {
-                continue;
-            };
-            let target = Target::from(*id);
-            let Ok(reference) = super::place::winner(&styles, &target, &property, element) else {
-                continue;
-            };
-            let declared = styles.sheet(reference.sheet);
-            let sheet = declared.sheet();
-            let declaration = sheet.declaration(reference.id);
-            let selector = match reference.sheet {
-                crate::page::SheetRef::Listed(_) => {
-                    let head = sheet.prelude_source(sheet.rule(declaration.rule));
-                    head.split_whitespace().collect::<Vec<_>>().join(" ")
-                }
-                // A style attribute has no selector; the element's shortest one stands for it.
-                _ => match super::destination::chosen(&page, &[target], None) {
-                    Ok(chosen) => chosen.selector,
-                    Err(_) => continue,
-                },
-            };
-            let wanted = Wanted {
-                name: sheet.name_source(declaration).to_owned(),
-                value: sheet.value_source(declaration).to_owned(),
-                important: declaration.important.is_some(),
-            };
-            match rules.iter_mut().find(|(known, _)| *known == selector) {
-                Some((_, known)) if known.contains(&wanted) => {}
-                Some((_, known)) => {
-                    known.retain(|w| w.name != wanted.name);
-                    known.push(wanted);
-                }
-                None => rules.push((selector, vec![wanted])),
+            if let Some((conditions, selector, wanted)) = winning(&styles, *id, name) {
+                put(&mut rules, conditions, selector, wanted);
             }
         }
     }
-    let plain = crate::sheet::Sheet::parse(crate::text::Text::new("", ""), TextRange::default());
+    let plain = Sheet::parse(Text::new("", ""), TextRange::default());
     let habits = Habits::of(&plain, None);
-    let written = rules
-        .iter()
-        .map(|(selector, wanted)| habits.rule("", selector, wanted));
+    let written = rules.iter().map(|rule| {
+        in_conditions(
+            &habits,
+            &rule.conditions,
+            &rule.selector,
+            &rule.declarations,
+        )
+    });
     written.collect::<Vec<_>>().join("\n\n")
+}
+
+/// A rule of what is copied.
+struct Copied {
+    conditions: Vec<String>,
+    selector: String,
+    declarations: Vec<Wanted>,
+}
+
+fn put(rules: &mut Vec<Copied>, conditions: Vec<String>, selector: String, wanted: Wanted) {
+    let same = |r: &&mut Copied| r.selector == selector && r.conditions == conditions;
+    match rules.iter_mut().find(same) {
+        Some(rule) => {
+            // The later edit says what is meant.
+            rule.declarations.retain(|w| w.name != wanted.name);
+            rule.declarations.push(wanted);
+        }
+        None => rules.push(Copied {
+            conditions,
+            selector,
+            declarations: vec![wanted],
+        }),
+    }
+}
+
+/// The declaration that wins a property of an element, with its rule's conditions and selector.
+fn winning(
+    styles: &Styles<'_>,
+    element: NodeId,
+    name: &str,
+) -> Option<(Vec<String>, String, Wanted)> {
+    let property = property(name).ok()?;
+    let target = Target::from(element);
+    let reference = winner(styles, &target, &property, name).ok()?;
+    let declared = styles.sheet(reference.sheet);
+    let sheet = declared.sheet();
+    let declaration = sheet.declaration(reference.id);
+    let (conditions, selector) = match reference.sheet {
+        SheetRef::Listed(_) => {
+            let head = sheet.prelude_source(sheet.rule(declaration.rule));
+            let selector = head.split_whitespace().collect::<Vec<_>>().join(" ");
+            (conditions_of(sheet, declaration.rule), selector)
+        }
+        // A style attribute has no selector; the element's shortest one stands for it.
+        _ => {
+            let found = chosen(styles.page(), &[target], None).ok()?;
+            (Vec::new(), found.selector)
+        }
+    };
+    let wanted = Wanted {
+        name: sheet.name_source(declaration).to_owned(),
+        value: sheet.value_source(declaration).to_owned(),
+        important: declaration.important.is_some(),
+    };
+    Some((conditions, selector, wanted))
 }
 
 /// An element's source, or only that of what it holds, its first line not indented.

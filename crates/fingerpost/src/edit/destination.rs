@@ -14,7 +14,7 @@ use super::place::{is_placed, property};
 use super::rule::new_rule;
 use super::set::behind as behind_of;
 use super::{EditError, Made};
-use crate::cascade::{Origin, Rank};
+use crate::cascade::{LayerOrder, Origin, Rank};
 use crate::markup::{Document, NodeId};
 use crate::page::{Arrival, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
 use crate::question::ElementSummary;
@@ -161,6 +161,7 @@ pub(super) fn needed(
         opponents.collect::<Vec<_>>()
     });
     all.filter(|o| o.rank.origin == Origin::Author && !o.rank.attached)
+        .filter(|o| o.rank.layer == LayerOrder::UNLAYERED)
         .map(|o| o.rank.specificity)
         .max()
 }
@@ -192,26 +193,30 @@ fn opponent(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Op
     all.max_by(|a, b| a.rank.compare(&b.rank).0)
 }
 
-/// Puts declarations for some elements into a sheet, so that they win there.
-pub(super) fn put_into(
+/// What declarations need to win.
+#[derive(Default)]
+struct Demand {
+    /// The least specificity of their selector.
+    least: Option<Specificity>,
+    /// The conditions of what they beat.
+    conditions: Vec<String>,
+    /// Where the strongest of that stands.
+    from: String,
+    /// The rule of the same sheet behind which they must stand.
+    behind: Option<RuleId>,
+    warnings: Vec<String>,
+}
+
+/// What declarations in the sheet at `goal` need to win, and `!important` for those that need it.
+fn demand(
     styles: &Styles<'_>,
     targets: &[Target],
-    declarations: &[Wanted],
-    selector: Option<&str>,
-    into: &Destination,
-    around: &Around,
-) -> Result<Made, EditError> {
+    wanted: &mut [Wanted],
+    goal: Option<u32>,
+) -> Result<Demand, EditError> {
     let page = styles.page();
-    let goal = goal(page, into, around)?;
-    let sheet = goal.sheet();
-    let mut warnings = goal.warnings.clone();
-    let mut wanted = declarations.to_vec();
-    let mut least: Option<Specificity> = None;
-    let mut conditions: Vec<String> = Vec::new();
-    let mut from = String::new();
-    // The rule of the same sheet behind which the declarations must stand.
-    let mut behind: Option<RuleId> = None;
-    for declaration in &mut wanted {
+    let mut demand = Demand::default();
+    for declaration in wanted {
         let name = property(&declaration.name)?;
         for target in targets {
             let Some(opponent) = opponent(styles, target, &name) else {
@@ -232,46 +237,79 @@ pub(super) fn put_into(
             }
             if rank.important && !declaration.important {
                 declaration.important = true;
-                warnings.push(format!(
+                demand.warnings.push(format!(
                     "{name} is marked !important, for what it has to beat is"
                 ));
             }
-            // One that stands later in the order needs no more than the same specificity.
-            let after = goal.at.is_none_or(|at| at >= rank.order.0);
-            let needed = if after {
-                rank.specificity
-            } else {
-                above(rank.specificity)
-            };
-            least = Some(least.map_or(needed, |known| known.max(needed)));
-            if let SheetRef::Listed(at) = opponent.reference.sheet {
-                let winner = page.sheets()[at as usize].styles.sheet();
-                let rule = winner.declaration(opponent.reference.id).rule;
-                let around = conditions_of(winner, rule);
-                if around.len() > conditions.len() {
-                    conditions = around;
-                }
-                if Some(at) == goal.at && behind.is_none_or(|known| known < rule) {
-                    behind = Some(rule);
-                }
-                from = winner
-                    .text()
-                    .place(winner.rule(rule).span.start())
-                    .to_string();
+            demand.meet(page, &opponent, goal);
+            if rank.important && rank.layer != LayerOrder::UNLAYERED {
+                demand.warnings.push(format!(
+                    "{name} is !important in a layer at {}, which nothing outside of layers beats",
+                    demand.from
+                ));
             }
         }
     }
+    Ok(demand)
+}
+
+impl Demand {
+    fn meet(&mut self, page: &Page, opponent: &Opponent, goal: Option<u32>) {
+        let rank = opponent.rank;
+        // What stands in a layer is weaker whatever its selector; one that stands later in the order
+        // needs no more than the same specificity.
+        if rank.layer == LayerOrder::UNLAYERED {
+            let after = goal.is_none_or(|at| at >= rank.order.0);
+            let needed = match after {
+                true => rank.specificity,
+                false => above(rank.specificity),
+            };
+            self.least = Some(self.least.map_or(needed, |known| known.max(needed)));
+        }
+        let SheetRef::Listed(at) = opponent.reference.sheet else {
+            return;
+        };
+        let sheet = page.sheets()[at as usize].styles.sheet();
+        let rule = sheet.declaration(opponent.reference.id).rule;
+        let around = conditions_of(sheet, rule);
+        if around.len() > self.conditions.len() {
+            self.conditions = around;
+        }
+        if Some(at) == goal && self.behind.is_none_or(|known| known < rule) {
+            self.behind = Some(rule);
+        }
+        let start = sheet.rule(rule).span.start();
+        self.from = sheet.text().place(start).to_string();
+    }
+}
+
+/// Puts declarations for some elements into a sheet, so that they win there.
+pub(super) fn put_into(
+    styles: &Styles<'_>,
+    targets: &[Target],
+    declarations: &[Wanted],
+    selector: Option<&str>,
+    into: &Destination,
+    around: &Around,
+) -> Result<Made, EditError> {
+    let page = styles.page();
+    let goal = goal(page, into, around)?;
+    let sheet = goal.sheet();
+    let mut warnings = goal.warnings.clone();
+    let mut wanted = declarations.to_vec();
+    let demand = demand(styles, targets, &mut wanted, goal.at)?;
+    warnings.extend(demand.warnings);
     let selector = match selector {
         Some(given) => {
             super::rule::selectors(given)?;
             given.trim().to_owned()
         }
         None => {
-            let chosen = chosen(page, targets, least)?;
+            let chosen = chosen(page, targets, demand.least)?;
             if chosen.raised {
                 warnings.push(format!(
-                    "the selector is {} and not {}, to be as strong as the rule at {from}",
-                    chosen.selector, chosen.shortest
+                    "the selector is {} and not {}, to be as strong as the rule at {}",
+                    chosen.selector, chosen.shortest, demand.from
                 ));
             }
             if chosen.unwanted > 0 {
@@ -295,9 +333,9 @@ pub(super) fn put_into(
         sheet,
         at: goal.at,
         targets,
-        behind,
+        behind: demand.behind,
     };
-    let patch = place.written(&conditions, &selector, &wanted)?;
+    let patch = place.written(&demand.conditions, &selector, &wanted)?;
     warnings.dedup();
     Ok(Made {
         was: Some(selector),
@@ -337,7 +375,7 @@ fn above(specificity: Specificity) -> Specificity {
 }
 
 /// The at-rules around a rule that say when it applies, the outermost first.
-fn conditions_of(sheet: &Sheet, rule: RuleId) -> Vec<String> {
+pub(super) fn conditions_of(sheet: &Sheet, rule: RuleId) -> Vec<String> {
     let above = std::iter::successors(sheet.rule(rule).parent, |id| sheet.rule(*id).parent);
     let mut found: Vec<String> = above
         .filter(|id| is_condition(&sheet.rule(*id).kind))
@@ -427,33 +465,25 @@ pub(super) fn chosen(
 /// How often a class is repeated at most to raise a selector; what needs more is left as it is.
 const MOST_REPEATS: usize = 8;
 
-/// A selector made stronger by repeating its last class, which changes nothing of what it reaches;
-/// by `:not(#\0)` … no element has such an id … where it has none.
+/// A selector made stronger, which changes nothing of what it reaches: by repeating its last class, or
+/// where it has none, by what every element without a certain id matches.
 fn raised(selector: &str, enough: &dyn Fn(&str) -> bool) -> String {
     let last = selector.rsplit([' ', '>', ',']).next().unwrap_or(selector);
     let class = last.rfind('.').map(|at| {
-        let rest = &last[at..];
-        let end = rest[1..]
-            .find(['.', ':', '[', '#'])
-            .map_or(rest.len(), |end| end + 1);
-        rest[..end].to_owned()
+        let rest = &last[at + 1..];
+        let end = rest.find(['.', ':', '[', '#']).unwrap_or(rest.len());
+        format!(".{}", &rest[..end])
     });
-    let id = ":not(#no-such-id)";
-    let mut text = selector.to_owned();
-    for more in [class.as_deref().unwrap_or(":root *"), id] {
-        if more == ":root *" {
-            continue;
-        }
-        let mut tried = text.clone();
+    for more in class.into_iter().chain([":not(#no-such-id)".to_owned()]) {
+        let mut tried = selector.to_owned();
         for _ in 0..MOST_REPEATS {
-            tried.push_str(more);
+            tried.push_str(&more);
             if enough(&tried) {
                 return tried;
             }
         }
     }
-    text.push_str(id);
-    text
+    selector.to_owned()
 }
 
 /// The states that a target is pretended to be in, and its pseudo-element.
@@ -646,6 +676,23 @@ fn in_new_conditions(
     wanted: &[Wanted],
 ) -> (crate::text::TextSize, String) {
     let habits = Habits::of(sheet, None);
+    let text = in_conditions(&habits, conditions, selector, wanted);
+    let source = sheet.text().source();
+    let own = &source[sheet.span()];
+    let at = sheet.span().start() + crate::text::TextSize::of(own.trim_end());
+    if own.trim().is_empty() {
+        return (sheet.span().start(), format!("{text}{}", habits.ending));
+    }
+    (at, format!("{}{text}", habits.ending.repeat(2)))
+}
+
+/// A rule in the at-rules that say when it applies, the outermost first.
+pub(super) fn in_conditions(
+    habits: &Habits,
+    conditions: &[String],
+    selector: &str,
+    wanted: &[Wanted],
+) -> String {
     let depth = conditions.len();
     let indent = |levels: usize| habits.step.repeat(levels);
     let mut text = String::new();
@@ -657,11 +704,5 @@ fn in_new_conditions(
     for level in (0..depth).rev() {
         text.push_str(&format!("{}{}}}", habits.ending, indent(level)));
     }
-    let source = sheet.text().source();
-    let own = &source[sheet.span()];
-    let at = sheet.span().start() + crate::text::TextSize::of(own.trim_end());
-    if own.trim().is_empty() {
-        return (sheet.span().start(), format!("{text}{}", habits.ending));
-    }
-    (at, format!("{}{text}", habits.ending.repeat(2)))
+    text
 }

@@ -23,6 +23,7 @@
 
 mod attribute;
 mod authored;
+mod carry;
 pub mod copy;
 mod declaration;
 mod destination;
