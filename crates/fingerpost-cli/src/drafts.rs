@@ -1,20 +1,36 @@
 //! The draft: shown, changed, thrown away, saved.
 
 use std::path::Path;
+use std::sync::Arc;
 
 use fingerpost::edit::{Edit, EditState};
-use fingerpost::site::{Change, Site, SiteError, Which};
+use fingerpost::site::{Change, Site, SiteError, Which, is_url};
+use fingerpost::text::{DecodeHint, Text};
 use serde::Serialize;
 
 use crate::arguments::DraftCommand;
 use crate::commands::{Outcome, Problem, Result, opened_site, to_json};
 use crate::render;
 
-/// The files of an edit, as all that is tried leaves them.
-pub fn files_of(site: &Site, edit: &Edit) -> Result<Vec<FileAnswer>> {
-    let changes = site.changes()?;
-    let here = |change: &&Change| edit.files().any(|file| file == change.before.name());
-    Ok(changes.iter().filter(here).map(file_answer).collect())
+/// The texts of the files that an edit changes, as the draft leaves them now.
+pub fn texts_of(site: &Site, edit: &Edit) -> Result<Vec<Arc<Text>>> {
+    let texts = edit.files().map(|file| {
+        // Whatever it is, it is read as it was when the page was.
+        let hint = match file.rsplit('.').next() {
+            Some("css" | "scss" | "less" | "map") => DecodeHint::utf8_sheet(),
+            _ => DecodeHint::Html,
+        };
+        Ok(site.text(file, hint)?)
+    });
+    texts.collect()
+}
+
+/// What one edit changed of its files.
+pub fn differences(before: Vec<Arc<Text>>, after: Vec<Arc<Text>>) -> Vec<FileAnswer> {
+    let pairs = before.into_iter().zip(after);
+    let own = pairs.filter(|(before, _)| !is_url(before.name()));
+    own.map(|(before, after)| file_answer(&Change { before, after }))
+        .collect()
 }
 
 /// What to add to a command so that it finds the site from the present folder.

@@ -23,7 +23,7 @@ pub struct EditAnswer {
     /// The elements that it is about, as they were.
     pub elements: Vec<ElementSummary>,
     pub edit: Edit,
-    /// The files that it changes, as all that is tried leaves them.
+    /// The files that it changes, each with what it changes there.
     pub files: Vec<drafts::FileAnswer>,
     /// What the properties that it is about come to now, for the first of the elements.
     pub why: Vec<WhyAnswer>,
@@ -112,7 +112,9 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
     let anchors = anchors(opened, &elements);
     let before = rules_of(&opened.page, &elements);
     let reached = reached(opened, &intent.change);
+    let texts = drafts::texts_of(&opened.site, &edit)?;
     let id = opened.site.try_edit(edit.clone())?;
+    let files = drafts::differences(texts, drafts::texts_of(&opened.site, &edit)?);
 
     opened.refresh()?;
     let still = anchored(opened, &anchors);
@@ -145,7 +147,7 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
         id,
         beaten: beaten(&intent.change, &why),
         elements: summaries,
-        files: drafts::files_of(&opened.site, &edit)?,
+        files,
         why,
         gained: missing(&after, &before),
         lost: if still.iter().all(Option::is_some) {

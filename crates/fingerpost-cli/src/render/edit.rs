@@ -1,5 +1,6 @@
 //! What an edit did that has just been put into the draft.
 
+use fingerpost::edit::Change;
 use fingerpost::question::RuleSummary;
 
 use super::draft::diff;
@@ -85,7 +86,9 @@ fn outcome(answer: &EditAnswer) -> String {
     }
     text.push_str(&list("Rules that match now:", &answer.gained));
     text.push_str(&list("Rules that match no more:", &answer.lost));
-    if !asked && answer.gained.is_empty() && answer.lost.is_empty() && !answer.elements.is_empty() {
+    let taken_out = answer.edit.intent.change == Change::RemoveElement;
+    let same = answer.gained.is_empty() && answer.lost.is_empty();
+    if same && !asked && !taken_out && !answer.elements.is_empty() {
         text.push_str("The same rules match as before.\n");
     }
     text

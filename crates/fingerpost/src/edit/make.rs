@@ -445,7 +445,7 @@ fn said(page: &Page, intent: &Intent, targets: &[Target], was: Option<&str>) -> 
         Change::Off { property } => format!("switch {property} of {who} on {on} off"),
         Change::On { property } => format!("switch {property} of {who} on {on} on again"),
         Change::Rename { property, to } => {
-            format!("make {property} of {who} on {on} {to}")
+            format!("rename {property} of {who} on {on} to {to}")
         }
         Change::Important { property, on: true } => {
             format!("mark {property} of {who} on {on} !important")
@@ -496,7 +496,12 @@ fn said(page: &Page, intent: &Intent, targets: &[Target], was: Option<&str>) -> 
         }
         Change::Duplicate => format!("duplicate {who} on {on}"),
         Change::Move { to, side: where_to } => {
-            format!("move {who} on {on} {} {to}", side(*where_to))
+            let where_to = match where_to {
+                Side::First => "to the beginning of",
+                Side::Last => "to the end of",
+                other => side(*other),
+            };
+            format!("move {who} on {on} {where_to} {to}")
         }
         Change::RemoveElement => format!("remove {who} from {on}"),
         Change::Wrap { tag } => format!("wrap {who} on {on} in {tag}"),

@@ -67,8 +67,9 @@ pub(super) fn rule_at(styles: &Styles<'_>, place: &str) -> Result<RuleAt, EditEr
             rule,
         })
     });
-    found.next().ok_or_else(|| EditError::NoRule {
+    found.next().ok_or_else(|| EditError::NotThere {
         place: place.to_owned(),
+        why: "there is no rule of this page there".to_owned(),
     })
 }
 

@@ -21,6 +21,13 @@ pub enum DecodeHint {
     Css(&'static encoding_rs::Encoding),
 }
 
+impl DecodeHint {
+    /// That of a sheet whose file says nothing of its encoding.
+    pub fn utf8_sheet() -> DecodeHint {
+        DecodeHint::Css(UTF_8)
+    }
+}
+
 /// Why a file could not be read or written as text.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum EncodingError {
