@@ -106,6 +106,21 @@ fn the_override_sheet_takes_changes_of_served_pages() {
         site.read("theme/assets/css/custom.css")
             .contains(".page-title {\n  color: teal;\n}")
     );
+    // By its file name alone, too.
+    let again = site.good(&[
+        "edit",
+        "set",
+        "/home",
+        "h1",
+        "top",
+        "0",
+        "--into",
+        "custom.css",
+    ]);
+    assert!(
+        again.contains(".page-title { top: 0 } in the override sheet"),
+        "{again}"
+    );
 }
 
 #[test]

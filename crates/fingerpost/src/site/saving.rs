@@ -105,11 +105,24 @@ impl Site {
         Ok(bases)
     }
 
+    /// The override sheet may be named by its file name alone.
+    fn aimed(&self, intent: &Intent) -> Intent {
+        let mut aimed = intent.clone();
+        if let (Destination::Sheet(name), Some(custom)) = (&intent.into, &self.config.custom)
+            && custom.rsplit('/').next() == Some(name)
+            && !self.root.join(name).exists()
+        {
+            aimed.into = Destination::Custom;
+        }
+        aimed
+    }
+
     /// Turns an intent into an edit of the site's files, over a page as the draft leaves it.
     ///
     /// # Errors
     /// Where the edit can't be made; see [`EditError`].
     pub fn make(&self, page: &Page, intent: &Intent) -> Result<Edit, EditError> {
+        let intent = &self.aimed(intent);
         let mut around = Around {
             custom: self.config.custom.clone(),
             ..Around::default()
