@@ -470,6 +470,14 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
             side: Side::After,
         },
         Change::RemoveElement,
+        Change::Unwrap,
+        Change::On {
+            property: "left".to_owned(),
+        },
+        Change::Variable {
+            name: "--x".to_owned(),
+            value: "2px".to_owned(),
+        },
     ];
     for change in kinds {
         let kind = format!("{change:?}");
@@ -477,7 +485,7 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
         let write =
             |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
         write("fingerpost.toml", "fingerpost = 1\n");
-        let css = "h2 { color: gray; }\n.today {\r\n  color: teal;\n  font-size: 20px;\n}\n/* the end */\n";
+        let css = "h2 { color: gray; /* left: 0; */ }\n.today {\r\n  color: teal;\n  font-size: 20px;\n}\n:root { --x: 1px }\n/* the end */\n";
         let html = "<!doctype html>\n<link rel=stylesheet href=a.css>\n<h2 class='today'>x</h2>\n<p>y</p>\n";
         write("a.css", css);
         write("a.html", html);
