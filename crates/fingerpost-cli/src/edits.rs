@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use fingerpost::edit::{Anchor, Change, Edit, Intent, SelectorChange};
+use fingerpost::edit::{Anchor, Change, Edit, Intent, declared, selectors_at};
 use fingerpost::markup::NodeId;
 use fingerpost::page::{Page, PropertyName, Target};
 use fingerpost::question::find::{What, elements, one};
@@ -73,7 +73,7 @@ fn from_standard_input(change: &mut Change) -> Result<()> {
 
 /// The properties that a change is about.
 fn properties(change: &Change) -> Vec<PropertyName> {
-    let names: Vec<&str> = match change {
+    let names: Vec<String> = match change {
         Change::Set { property, .. }
         | Change::Step { property, .. }
         | Change::Add { property, .. }
@@ -81,17 +81,17 @@ fn properties(change: &Change) -> Vec<PropertyName> {
         | Change::Off { property }
         | Change::On { property }
         | Change::Important { property, .. }
-        | Change::Notation { property, .. } => vec![property],
-        Change::Rename { property, to } => vec![property, to],
-        Change::Variable { name, .. } => vec![name],
-        Change::Rule { declarations, .. } => declarations
-            .split(';')
-            .filter_map(|d| Some(d.split_once(':')?.0.trim()))
+        | Change::Notation { property, .. } => vec![property.clone()],
+        Change::Rename { property, to } => vec![property.clone(), to.clone()],
+        Change::Variable { name, .. } => vec![name.clone()],
+        Change::Rule { declarations, .. } => declared(declarations)
+            .into_iter()
+            .map(|(name, _)| name)
             .collect(),
         _ => Vec::new(),
     };
     let mut found: Vec<PropertyName> = Vec::new();
-    for name in names.into_iter().filter_map(PropertyName::parse) {
+    for name in names.iter().filter_map(|n| PropertyName::parse(n)) {
         if !found.contains(&name) {
             found.push(name);
         }
@@ -111,7 +111,7 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
         .collect();
     let anchors = anchors(opened, &elements);
     let before = rules_of(&opened.page, &elements);
-    let reached = reached(opened, &intent.change);
+    let reach_before = reached(&opened.page, &intent.change);
     let texts = drafts::texts_of(&opened.site, &edit)?;
     let id = opened.site.try_edit(edit.clone())?;
     let files = drafts::differences(texts, drafts::texts_of(&opened.site, &edit)?);
@@ -155,10 +155,9 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
         } else {
             Vec::new()
         },
-        reach: reached.map(|(before, selectors)| Reach {
-            before,
-            after: reach_of(&opened.page, &selectors),
-        }),
+        reach: reach_before
+            .zip(reached(&opened.page, &intent.change))
+            .map(|(before, after)| Reach { before, after }),
         edit,
     })
 }
@@ -173,15 +172,10 @@ fn beaten(change: &Change, why: &[WhyAnswer]) -> Vec<String> {
         | Change::Add {
             property, value, ..
         } => vec![(property.clone(), fold(value))],
-        Change::Rule { declarations, .. } => declarations
-            .split(';')
-            .filter_map(|d| d.split_once(':'))
-            .map(|(name, value)| {
-                let value = fold(value);
-                let bare = value.trim_end_matches("!important").trim_end();
-                (name.trim().to_owned(), bare.to_owned())
-            })
-            .collect(),
+        Change::Rule { declarations, .. } => {
+            let all = declared(declarations).into_iter();
+            all.map(|(name, value)| (name, fold(&value))).collect()
+        }
         _ => Vec::new(),
     };
     let mut sentences = Vec::new();
@@ -250,27 +244,12 @@ fn anchored(opened: &Opened, anchors: &[Option<Anchor>]) -> Vec<Option<NodeId>> 
     anchors.iter().map(at).collect()
 }
 
-/// How many elements a rule reaches whose selectors are to change, and what these will be.
-fn reached(opened: &Opened, change: &Change) -> Option<(usize, String)> {
-    let Change::Selector { rule, how } = change else {
+/// How many elements a rule reaches whose selectors change.
+fn reached(page: &Page, change: &Change) -> Option<usize> {
+    let Change::Selector { rule, .. } = change else {
         return None;
     };
-    let (file, line) = rule.split_once(':')?;
-    let line: u32 = line.split(':').next()?.parse().ok()?;
-    let mut sheets = opened.page.sheets().iter().map(|s| s.styles.sheet());
-    let sheet = sheets.find(|s| s.text().name() == file)?;
-    let (id, _) = sheet.rule_at(line)?;
-    let was = sheet.prelude_source(sheet.rule(id)).to_owned();
-    let fold = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
-    let will = match how {
-        SelectorChange::To(to) => to.clone(),
-        SelectorChange::Add(more) => format!("{was}, {more}"),
-        SelectorChange::Drop(less) => {
-            let kept: Vec<&str> = was.split(',').filter(|s| fold(s) != fold(less)).collect();
-            kept.join(",")
-        }
-    };
-    Some((reach_of(&opened.page, &was), will))
+    Some(reach_of(page, &selectors_at(page, rule)?))
 }
 
 fn reach_of(page: &Page, selectors: &str) -> usize {

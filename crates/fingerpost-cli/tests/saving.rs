@@ -398,3 +398,36 @@ fn only_what_changed_is_copied_with_its_conditions() {
     }
     assert!(!copied.contains("Boats"), "{copied}");
 }
+
+#[test]
+fn commas_and_semicolons_inside_of_values_and_selectors_end_nothing() {
+    let site = Site::new();
+    let rule = "background-image: url(\"a;b:c.svg\"); top: 0";
+    let answer = site.good(&[
+        "edit",
+        "rule",
+        HOME,
+        "h2.today",
+        rule,
+        "--selector",
+        ":is(.today, .words)",
+    ]);
+    assert!(
+        answer.contains("url(\"") && answer.contains("top of h2.panel-title.today is now 0px"),
+        "{answer}"
+    );
+    assert!(!answer.contains("Mind:"), "{answer}");
+    let css = site.good(&["draft"]);
+    assert!(css.contains("+:is(.today, .words) {"), "{css}");
+    let place = "css/skerry.css:259";
+    let more = site.good(&["edit", "selector", HOME, place, "--add", ".map"]);
+    assert!(
+        more.contains("The rule reaches 3 elements of this page; before, 2 elements."),
+        "{more}"
+    );
+    let less = site.good(&["edit", "selector", HOME, place, "--drop", ".map"]);
+    assert!(
+        less.contains("The rule reaches 2 elements of this page; before, 3 elements."),
+        "{less}"
+    );
+}

@@ -54,6 +54,7 @@ pub use error::EditError;
 pub use intent::{Change, Destination, Intent, SelectorChange, Side};
 pub use make::{make, make_in};
 pub use notation::NOTATIONS;
+pub use rule::{declared, selectors_at};
 pub use script::{SCRIPT_VERSION, Script, ScriptError};
 
 use serde::{Deserialize, Serialize};

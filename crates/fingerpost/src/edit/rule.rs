@@ -6,7 +6,7 @@ use super::place::{RuleAt, is_placed, property, strongest};
 use super::set::check;
 use super::{EditError, FileChange, Made};
 use crate::cascade::Origin;
-use crate::page::{SheetRef, Styles, Target};
+use crate::page::{Page, SheetRef, Styles, Target};
 use crate::selector::SelectorList;
 use crate::sheet::{RuleId, Sheet, split_commas, trim};
 use crate::text::{Patch, Replacement, Text, TextRange, TextSize};
@@ -38,6 +38,20 @@ pub(super) fn declarations(given: &str) -> Result<Vec<Wanted>, EditError> {
         return Err(bad("expected declarations such as color: navy".to_owned()));
     }
     Ok(wanted)
+}
+
+/// The names and values of declarations as an intent gives them; none where they can't be read.
+pub fn declared(given: &str) -> Vec<(String, String)> {
+    let wanted = declarations(given).unwrap_or_default();
+    wanted.into_iter().map(|w| (w.name, w.value)).collect()
+}
+
+/// The selector list of the rule at a place of a page's sheets, `FILE:LINE` or `FILE:LINE:COLUMN`.
+pub fn selectors_at(page: &Page, place: &str) -> Option<String> {
+    let styles = page.styles();
+    let at = super::place::rule_at(&styles, place).ok()?;
+    let sheet = at.sheet(&styles);
+    Some(sheet.prelude_source(sheet.rule(at.rule)).to_owned())
 }
 
 /// Reads a selector list, as it may stand in a sheet.
