@@ -38,7 +38,7 @@ picture values "fingerpost values pages/home.html h2.today --filter font"
 picture whynot "fingerpost whynot pages/fares.html '.fare-best .fare-price' css/custom.css:8"
 picture sheets "fingerpost sheets pages/fares.html"
 picture edit "fingerpost edit set pages/home.html h2.today color 'var(--rust)'"
-(cd "$work/site" && fingerpost draft drop >/dev/null)
+(cd "$work/site" && fingerpost draft drop --all >/dev/null)
 picture selectors "fingerpost selectors pages/home.html '.sailing:nth-child(2)'"
 picture custom "fingerpost edit set pages/fares.html .fare-best color teal --into custom"
 picture authored "fingerpost edit set pages/fares.html .booking max-width 30rem"

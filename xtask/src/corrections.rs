@@ -196,7 +196,7 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
     // Transitions 1 § 2.5: the first time is the duration, which can't be negative.
     (
         "single-transition",
-        "[ none | <single-transition-property> ] || <time [0,∞]> || <easing-function> || <time> || <transition-behavior-value>",
+        "<time [0,∞]> || <easing-function> || <time> || <transition-behavior-value> || [ none | <single-transition-property> ]",
     ),
     // Compat § 3.4.1: the names of the old flexible boxes.
     (

@@ -223,7 +223,7 @@ pub enum Command {
     },
 
     /// Show what is tried and not yet saved, or drop it
-    #[command(after_help = "Examples:\n  fingerpost draft\n  fingerpost draft drop")]
+    #[command(after_help = "Examples:\n  fingerpost draft\n  fingerpost draft off 2")]
     Draft {
         #[command(subcommand)]
         draft: Option<DraftCommand>,
@@ -286,10 +286,18 @@ pub enum CopyCommand {
 #[derive(Debug, Subcommand)]
 pub enum DraftCommand {
     /// Throw a change away, or the whole draft
-    #[command(after_help = "Examples:\n  fingerpost draft drop 2\n  fingerpost draft drop")]
+    #[command(after_help = "Examples:\n  fingerpost draft drop 2\n  fingerpost draft drop --all")]
     Drop {
-        /// The change's number; the whole draft without it
+        /// The change's number
+        #[arg(
+            value_name = "NUMBER | --all",
+            required_unless_present = "all",
+            conflicts_with = "all"
+        )]
         number: Option<u32>,
+        /// All changes of the draft; `draft undo` brings them back
+        #[arg(long)]
+        all: bool,
     },
 
     /// Leave a change out, and keep it
@@ -311,11 +319,11 @@ pub enum DraftCommand {
     Aim {
         /// The change's number
         number: u32,
-        /// The element, or the place of the rule
-        what: String,
+        /// The element, or the place of the rule; the same as before without it
+        what: Option<String>,
     },
 
-    /// Carry the draft over to files that changed on disk meanwhile
+    /// Keep the draft as it is over files that changed on disk
     Merge,
 
     /// Take back what was done last
@@ -355,7 +363,12 @@ fn preference(text: &str) -> Result<(String, String), String> {
     match text.split_once('=') {
         Some((feature, value)) if !feature.is_empty() && !value.is_empty() => {
             let bare = feature.strip_prefix("prefers-").unwrap_or(feature);
-            Ok((format!("prefers-{bare}"), value.to_owned()))
+            let name = match bare {
+                // Without scripts what stands in <noscript> is a part of the page.
+                "scripting" => bare.to_owned(),
+                bare => format!("prefers-{bare}"),
+            };
+            Ok((name, value.to_owned()))
         }
         _ => Err("expected a feature and a value, such as color-scheme=dark".to_owned()),
     }

@@ -55,14 +55,14 @@ impl From<SiteError> for Problem {
                 ..
             } => format!(
                 "{error}\nTo carry the draft over: fingerpost draft merge\nTo throw it away: \
-                 fingerpost draft drop"
+                 fingerpost draft drop --all"
             ),
             SiteError::Draft {
                 source: DraftError::Apart { .. },
                 ..
             } => error.to_string(),
             SiteError::Draft { .. } => {
-                format!("{error}\nTo throw it away: fingerpost draft drop")
+                format!("{error}\nTo throw it away: fingerpost draft drop --all")
             }
             _ => error.to_string(),
         };
@@ -259,10 +259,10 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
         Command::Copy { copy } => copy_out(copy, surroundings, json),
         Command::Draft { draft } => match draft {
             None => drafts::show(&folder, json),
-            Some(DraftCommand::Drop { number: None }) => drafts::drop(&folder, json),
+            Some(DraftCommand::Drop { all: true, .. }) => drafts::drop(&folder, json),
             Some(DraftCommand::Merge) => drafts::merge(&folder, json),
             Some(DraftCommand::Aim { number, what }) => {
-                edits::aim(&folder, *number, what, surroundings, json)
+                edits::aim(&folder, *number, what.as_deref(), surroundings, json)
             }
             Some(change) => drafts::change(&folder, change, json),
         },

@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::sync::Arc;
 
-use fingerpost::edit::{Edit, EditState};
+use fingerpost::edit::{Adrift, Edit, EditState, Intent};
 use fingerpost::site::{Change, Site, SiteError, Which, is_url};
 use fingerpost::text::{DecodeHint, Text};
 use serde::Serialize;
@@ -20,7 +20,15 @@ pub fn texts_of(site: &Site, edit: &Edit) -> Result<Vec<Arc<Text>>> {
             Some("css" | "scss" | "less" | "map") => DecodeHint::utf8_sheet(),
             _ => DecodeHint::Html,
         };
-        Ok(site.text(file, hint)?)
+        match site.text(file, hint) {
+            // A file that the edit makes is empty so far.
+            Err(SiteError::Unreadable { source, .. })
+                if source.kind() == std::io::ErrorKind::NotFound =>
+            {
+                Ok(Text::new(file, ""))
+            }
+            text => Ok(text?),
+        }
     });
     texts.collect()
 }
@@ -56,25 +64,72 @@ struct DraftAnswer<'a> {
 #[derive(Serialize)]
 pub struct TriedAnswer<'a> {
     pub id: u32,
-    /// `on`, `off`, or `adrift`: on, but what it changes is not there.
+    /// `on`, `off`, or `adrift`: on, but it does not count.
     pub state: &'static str,
-    #[serde(flatten)]
-    pub edit: &'a Edit,
+    pub intent: &'a Intent,
+    pub summary: &'a str,
+    pub files: &'a [String],
+    #[serde(skip_serializing_if = "<[String]>::is_empty")]
+    pub warnings: &'a [String],
+    /// Why it does not count, where it is adrift.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub why: Option<String>,
+    /// What it changed where something else was changed on disk.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub draft_side: Option<String>,
+    /// What was changed there on disk.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub disk_side: Option<String>,
 }
 
-fn tried_answers(site: &Site) -> Result<Vec<TriedAnswer<'_>>> {
-    let adrift = site.adrift()?;
+fn tried_answers(site: &Site) -> Vec<TriedAnswer<'_>> {
     let edits = site.draft().edits();
-    let answers = edits.map(|tried| TriedAnswer {
-        id: tried.id,
-        state: match tried.state {
-            EditState::On if adrift.contains(&tried.id) => "adrift",
-            EditState::On => "on",
-            _ => "off",
-        },
-        edit: &tried.edit,
+    let answers = edits.map(|tried| {
+        let adrift = site.draft().adrift(tried.id);
+        let mut answer = TriedAnswer {
+            id: tried.id,
+            state: match (&adrift, tried.state) {
+                (Some(_), _) => "adrift",
+                (None, EditState::On) => "on",
+                _ => "off",
+            },
+            intent: &tried.intent,
+            summary: &tried.summary,
+            files: &tried.files,
+            warnings: &tried.warnings,
+            why: None,
+            draft_side: None,
+            disk_side: None,
+        };
+        match adrift {
+            Some(Adrift::Needs(ids)) => {
+                answer.why = Some(format!(
+                    "it was made over {}, which does not count now",
+                    numbered(&ids)
+                ));
+            }
+            Some(Adrift::Clashes(ids)) => {
+                answer.why = Some(format!("it changes the same text as {}", numbered(&ids)));
+            }
+            Some(Adrift::Aside(aside)) => {
+                answer.why = Some(aside.why);
+                answer.draft_side = Some(aside.draft).filter(|d| !d.is_empty());
+                answer.disk_side = Some(aside.disk).filter(|d| !d.is_empty());
+            }
+            None => {}
+        }
+        answer
     });
-    Ok(answers.collect())
+    answers.collect()
+}
+
+/// `change 3`, `changes 3 and 4`.
+pub fn numbered(ids: &[u32]) -> String {
+    let shown: Vec<String> = ids.iter().map(u32::to_string).collect();
+    match &shown[..] {
+        [one] => format!("change {one}"),
+        _ => format!("changes {}", shown.join(" and ")),
+    }
 }
 
 /// Switches a change, throws one away, or takes the last step back.
@@ -94,8 +149,11 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
                 false => format!("Change {number} was {word} already."),
             }
         }
-        DraftCommand::Drop { number } => {
-            let number = number.unwrap_or_default();
+        DraftCommand::Drop {
+            number: Some(number),
+            ..
+        } => {
+            let number = *number;
             let done = site.change_draft(|draft| draft.discard(number))?;
             done.ok_or_else(|| missing(number))?;
             format!("Dropped change {number}.")
@@ -109,7 +167,8 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
                 message: format!("there is nothing to {word}"),
                 status: 1,
             })?;
-            render::draft::stepped(&step, undo, site.draft().edit_of(step))
+            let draft = site.draft();
+            render::draft::stepped(&step, undo, &|id| draft.summary_of(id))
         }
     };
     listed(&site, &said, json)
@@ -118,7 +177,7 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
 /// A sentence, and the draft as it is now.
 pub fn listed(site: &Site, said: &str, json: bool) -> Result<Outcome> {
     let files = file_answers(&site.changes()?);
-    let edits = tried_answers(site)?;
+    let edits = tried_answers(site);
     let text = if json {
         to_json("draft", DraftAnswer { edits, files })
     } else {
@@ -145,12 +204,12 @@ pub fn merge(folder: &Path, json: bool) -> Result<Outcome> {
 /// Takes the last save back.
 pub fn unsave(folder: &Path, json: bool) -> Result<Outcome> {
     let mut site = opened_site(folder)?;
-    let (changes, said) = site.unsave()?;
+    let (changes, summaries) = site.unsave()?;
     let text = if json {
         let files = file_answers(&changes);
-        to_json("unsave", UnsaveAnswer { said, files })
+        to_json("unsave", UnsaveAnswer { summaries, files })
     } else {
-        render::draft::unsaved(&changes, &said)
+        render::draft::unsaved(&changes, &summaries)
     };
     Ok(Outcome { text, found: true })
 }
@@ -158,7 +217,7 @@ pub fn unsave(folder: &Path, json: bool) -> Result<Outcome> {
 #[derive(Serialize)]
 struct UnsaveAnswer {
     /// What had been saved.
-    said: Vec<String>,
+    summaries: Vec<String>,
     files: Vec<FileAnswer>,
 }
 
@@ -172,7 +231,8 @@ pub fn patch(folder: &Path, which: &Which, path: &Path, json: bool) -> Result<Ou
     })?;
     let text = if json {
         let files = file_answers(&changes);
-        to_json("save", SaveAnswer { files })
+        let aside = Vec::new();
+        to_json("save", SaveAnswer { files, aside })
     } else {
         render::draft::patched(changes.len(), path)
     };
@@ -183,7 +243,7 @@ pub fn patch(folder: &Path, which: &Which, path: &Path, json: bool) -> Result<Ou
 }
 
 /// A file and its unified diff.
-#[derive(Serialize)]
+#[derive(Debug, Serialize)]
 pub struct FileAnswer {
     pub file: String,
     pub diff: String,
@@ -204,13 +264,14 @@ fn file_answer(change: &Change) -> FileAnswer {
 pub fn show(folder: &Path, json: bool) -> Result<Outcome> {
     let site = opened_site(folder)?;
     let files = file_answers(&site.changes()?);
-    let edits = tried_answers(&site)?;
+    let edits = tried_answers(&site);
     let found = !edits.is_empty();
     let text = if json {
         to_json("draft", DraftAnswer { edits, files })
     } else {
         let diffs: Vec<&str> = files.iter().map(|f| f.diff.as_str()).collect();
-        render::draft::draft(&edits, &diffs)
+        let carried = render::draft::carried(site.changed_files());
+        format!("{carried}{}", render::draft::draft(&edits, &diffs))
     };
     Ok(Outcome { text, found })
 }
@@ -245,20 +306,36 @@ pub fn drop(folder: &Path, json: bool) -> Result<Outcome> {
 #[derive(Serialize)]
 struct SaveAnswer {
     files: Vec<FileAnswer>,
+    /// The changes that stay in the draft, for they have no place any more.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    aside: Vec<AsideAnswer>,
+}
+
+#[derive(Serialize)]
+struct AsideAnswer {
+    id: u32,
+    why: String,
+    draft_side: String,
+    disk_side: String,
 }
 
 /// Writes the draft, or some of it, into the sources.
 pub fn save(folder: &Path, which: &Which, json: bool) -> Result<Outcome> {
     let mut site = opened_site(folder)?;
     let outcome = site.save(which)?;
+    let found = !outcome.changes.is_empty() && outcome.aside.is_empty();
     let text = if json {
         let files = file_answers(&outcome.changes);
-        to_json("save", SaveAnswer { files })
+        let aside = outcome.aside.iter().map(|(tried, aside)| AsideAnswer {
+            id: tried.id,
+            why: aside.why.clone(),
+            draft_side: aside.draft.clone(),
+            disk_side: aside.disk.clone(),
+        });
+        let aside = aside.collect();
+        to_json("save", SaveAnswer { files, aside })
     } else {
         render::draft::saved(&outcome)
     };
-    Ok(Outcome {
-        text,
-        found: !outcome.changes.is_empty(),
-    })
+    Ok(Outcome { text, found })
 }

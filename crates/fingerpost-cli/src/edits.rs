@@ -1,14 +1,16 @@
 //! The edits: each is put into the draft, and the page is asked again.
 
+use std::collections::HashMap;
 use std::path::Path;
 
-use fingerpost::edit::{Anchor, Change, Edit, Intent, declared, selectors_at};
-use fingerpost::markup::NodeId;
+use fingerpost::edit::{
+    Anchor, Change, Edit, Intent, Where, declared, kinds, selectors_at, subjects,
+};
+use fingerpost::markup::{NodeId, Written};
 use fingerpost::page::{Page, PropertyName, Target};
-use fingerpost::question::find::{What, elements, one};
-use fingerpost::question::trace::trace;
+use fingerpost::question::find::{What, elements};
 use fingerpost::question::why::{WhyAnswer, why};
-use fingerpost::question::{ElementSummary, RuleSummary};
+use fingerpost::question::{ElementSummary, RuleSummary, site_rules};
 use serde::Serialize;
 
 use crate::arguments::{EditCommand, Surroundings};
@@ -60,7 +62,9 @@ pub fn edit(command: &EditCommand, surroundings: &Surroundings, json: bool) -> R
 
 /// Markup given as `-` is read from standard input.
 fn from_standard_input(change: &mut Change) -> Result<()> {
-    let (Change::Markup { source, .. } | Change::Insert { source, .. }) = change else {
+    let (Change::Markup(kinds::Markup { source, .. })
+    | Change::Insert(kinds::Insert { source, .. })) = change
+    else {
         return Ok(());
     };
     if source == "-" {
@@ -73,25 +77,12 @@ fn from_standard_input(change: &mut Change) -> Result<()> {
 
 /// The properties that a change is about.
 fn properties(change: &Change) -> Vec<PropertyName> {
-    let names: Vec<String> = match change {
-        Change::Set { property, .. }
-        | Change::Step { property, .. }
-        | Change::Add { property, .. }
-        | Change::Remove { property }
-        | Change::Off { property }
-        | Change::On { property }
-        | Change::Important { property, .. }
-        | Change::Notation { property, .. } => vec![property.clone()],
-        Change::Rename { property, to } => vec![property.clone(), to.clone()],
-        Change::Variable { name, .. } => vec![name.clone()],
-        Change::Rule { declarations, .. } => declared(declarations)
-            .into_iter()
-            .map(|(name, _)| name)
-            .collect(),
-        _ => Vec::new(),
-    };
     let mut found: Vec<PropertyName> = Vec::new();
-    for name in names.iter().filter_map(|n| PropertyName::parse(n)) {
+    for name in change
+        .properties()
+        .iter()
+        .filter_map(|n| PropertyName::parse(n))
+    {
         if !found.contains(&name) {
             found.push(name);
         }
@@ -101,7 +92,7 @@ fn properties(change: &Change) -> Vec<PropertyName> {
 
 /// Tries an intent on an opened page, and asks the page again.
 fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
-    let found = subjects(opened, intent)?;
+    let found = subjects(&opened.page, intent)?;
     let elements: Vec<NodeId> = found.iter().map(|t| t.element).collect();
     opened.pretend(&elements);
     let edit = opened.site.make(&opened.page, intent)?;
@@ -110,7 +101,7 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
         .map(|target| ElementSummary::of_target(&opened.page, target))
         .collect();
     let anchors = anchors(opened, &elements);
-    let before = rules_of(&opened.page, &elements);
+    let before = site_rules(&opened.page.styles(), &elements);
     let reach_before = reached(&opened.page, &intent.change);
     let texts = drafts::texts_of(&opened.site, &edit)?;
     let id = opened.site.try_edit(edit.clone())?;
@@ -120,7 +111,7 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
     let still = anchored(opened, &anchors);
     let now: Vec<NodeId> = still.iter().flatten().copied().collect();
     opened.pretend(&now);
-    let after = rules_of(&opened.page, &now);
+    let after = site_rules(&opened.page.styles(), &now);
     let styles = opened.page.styles();
     let first = still.first().copied().flatten().map(|element| Target {
         element,
@@ -166,14 +157,12 @@ fn attempt(opened: &mut Opened, intent: &Intent) -> Result<EditAnswer> {
 fn beaten(change: &Change, why: &[WhyAnswer]) -> Vec<String> {
     let fold = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
     let wanted: Vec<(String, String)> = match change {
-        Change::Set {
-            property, value, ..
+        Change::Set(kinds::Set { property, value })
+        | Change::Add(kinds::Add { property, value }) => {
+            vec![(property.clone(), fold(value))]
         }
-        | Change::Add {
-            property, value, ..
-        } => vec![(property.clone(), fold(value))],
-        Change::Rule { declarations, .. } => {
-            let all = declared(declarations).into_iter();
+        Change::Rule(rule) => {
+            let all = declared(&rule.declarations).into_iter();
             all.map(|(name, value)| (name, fold(&value))).collect()
         }
         _ => Vec::new(),
@@ -205,24 +194,6 @@ fn beaten(change: &Change, why: &[WhyAnswer]) -> Vec<String> {
     sentences
 }
 
-/// The elements that an intent is about.
-fn subjects(opened: &Opened, intent: &Intent) -> Result<Vec<Target>> {
-    let page = &opened.page;
-    let what = match (&intent.element, &intent.change) {
-        (Some(element), _) => What::parse(element),
-        (None, Change::Variable { .. }) => {
-            return Ok(vec![Target::from(page.document().root_element())]);
-        }
-        (None, _) => return Ok(Vec::new()),
-    };
-    if intent.all {
-        let found = elements(page, &what)?;
-        Ok(found.into_iter().map(Target::from).collect())
-    } else {
-        Ok(vec![one(page, &what)?])
-    }
-}
-
 fn anchors(opened: &Opened, elements: &[NodeId]) -> Vec<Option<Anchor>> {
     let document = opened.page.document();
     let file = document.text().name();
@@ -236,45 +207,40 @@ fn anchors(opened: &Opened, elements: &[NodeId]) -> Vec<Option<Anchor>> {
 /// The elements of the page whose tags begin at anchors.
 fn anchored(opened: &Opened, anchors: &[Option<Anchor>]) -> Vec<Option<NodeId>> {
     let document = opened.page.document();
+    // An implied parent begins where the element does: the one with a tag is meant.
+    let is_written = |id: &NodeId| document.expect_element(*id).written == Written::Tag;
+    let (written, implied): (Vec<NodeId>, Vec<NodeId>) =
+        document.elements().iter().partition(|id| is_written(id));
+    let starts: HashMap<_, NodeId> = implied
+        .into_iter()
+        .rev()
+        .chain(written)
+        .map(|id| (document.expect_element(id).start_tag.start(), id))
+        .collect();
     let at = |anchor: &Option<Anchor>| {
         let offset = opened.site.offset(anchor.as_ref()?)?;
-        let mut all = document.elements().iter().copied();
-        all.find(|id| document.expect_element(*id).start_tag.start() == offset)
+        starts.get(&offset).copied()
     };
     anchors.iter().map(at).collect()
 }
 
 /// How many elements a rule reaches whose selectors change.
 fn reached(page: &Page, change: &Change) -> Option<usize> {
-    let Change::Selector { rule, .. } = change else {
+    let Change::Selector(selector) = change else {
         return None;
     };
-    Some(reach_of(page, &selectors_at(page, rule)?))
+    Some(reach_of(page, &selectors_at(page, &selector.rule)?))
 }
 
 fn reach_of(page: &Page, selectors: &str) -> usize {
     elements(page, &What::Selector(selectors.to_owned())).map_or(0, |found| found.len())
 }
 
-/// The rules of the site that match any of some elements.
-fn rules_of(page: &Page, elements: &[NodeId]) -> Vec<RuleSummary> {
-    let styles = page.styles();
-    let mut found: Vec<RuleSummary> = Vec::new();
-    for element in elements {
-        for rule in trace(&styles, &Target::from(*element)).rules {
-            if rule.rule.arrival != "user-agent" && !found.contains(&rule.rule) {
-                found.push(rule.rule);
-            }
-        }
-    }
-    found
-}
-
 /// Makes a change of the draft again, for something else.
 pub fn aim(
     folder: &Path,
     number: u32,
-    what: &str,
+    what: Option<&str>,
     surroundings: &Surroundings,
     json: bool,
 ) -> Result<Outcome> {
@@ -284,32 +250,36 @@ pub fn aim(
         message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
         status: 1,
     })?;
-    let mut intent = tried.edit.intent.clone();
-    match &mut intent.change {
-        Change::Selector { rule, .. } | Change::MoveRule { rule, .. } => what.clone_into(rule),
-        Change::Set {
-            rule: Some(rule), ..
+    let mut intent = tried.intent.clone();
+    if let Some(what) = what {
+        match &mut intent.change {
+            Change::Selector(kinds::Selector { rule, .. })
+            | Change::MoveRule(kinds::MoveRule { rule, .. })
+            | Change::Split(kinds::Split { rule, .. })
+            | Change::RemoveRule(kinds::RemoveRule { rule })
+            | Change::Condition(kinds::Condition { rule, .. })
+            | Change::Enclose(kinds::Enclose { rule, .. }) => what.clone_into(rule),
+            _ => match &mut intent.into {
+                Where::At(place) => what.clone_into(place),
+                _ => intent.element = Some(what.to_owned()),
+            },
         }
-        | Change::Add {
-            rule: Some(rule), ..
-        } => what.clone_into(rule),
-        _ => intent.element = Some(what.to_owned()),
     }
     // Made over what there is without the old one.
     let mut bare = opened_site(folder)?;
     bare.without(number);
     let mut opened = Opened::of_site(bare, intent.page.clone(), surroundings)?;
-    let found: Vec<NodeId> = subjects(&opened, &intent)?
+    let found: Vec<NodeId> = subjects(&opened.page, &intent)?
         .iter()
         .map(|t| t.element)
         .collect();
     opened.pretend(&found);
     let edit = opened.site.make(&opened.page, &intent)?;
-    let said = edit.said.clone();
+    let summary = edit.summary.clone();
     let id = site.aim(number, edit)?.unwrap_or(number);
     drafts::listed(
         &site,
-        &format!("Change {number} is now change {id}: {said}"),
+        &format!("Change {number} is now change {id}: {summary}"),
         json,
     )
 }

@@ -6,7 +6,7 @@ use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::Duration;
 
-use fingerpost::edit::{Change, Intent};
+use fingerpost::edit::{Change, Intent, kinds};
 use fingerpost::prelude::*;
 use fingerpost::site::Which;
 use tempfile::TempDir;
@@ -64,10 +64,10 @@ fn a_save_that_is_cut_off_leaves_all_files_on_one_side() {
             ("p", Change::set("top", &format!("{round}px"))),
             (
                 "h1",
-                Change::Text {
+                Change::Text(kinds::Text {
                     text: format!("One {round}"),
                     from: None,
-                },
+                }),
             ),
         ] {
             let page = site.page("page.html", Conditions::default()).unwrap();

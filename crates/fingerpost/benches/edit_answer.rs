@@ -13,7 +13,7 @@ use std::sync::Arc;
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use fingerpost::condition::Conditions;
-use fingerpost::edit::{Bases, Change, Draft, Intent, make};
+use fingerpost::edit::{Bases, Change, Draft, Intent, Where, kinds, make};
 use fingerpost::page::{LoadError, Page, PropertyName};
 use fingerpost::question::find::{What, one};
 use fingerpost::question::why::why;
@@ -75,17 +75,17 @@ fn edit_answer(criterion: &mut Criterion) {
         ("value", Change::set("padding-top", "9px"), "padding-top"),
         (
             "markup",
-            Change::Class {
+            Change::Class(kinds::Class {
                 changes: vec!["+disabled".to_owned()],
-            },
+            }),
             "pointer-events",
         ),
         (
             "text",
-            Change::Text {
+            Change::Text(kinds::Text {
                 text: "Book now".to_owned(),
                 from: None,
-            },
+            }),
             "color",
         ),
     ];
@@ -117,17 +117,22 @@ fn edit_answer(criterion: &mut Criterion) {
     let mut now = again(&page, &bases);
     for card in 0..100 {
         for change in [
-            Change::Class {
-                changes: vec![format!("+tried-{card}")],
-            },
-            Change::Set {
-                property: "padding-top".to_owned(),
-                value: format!("{card}px"),
-                rule: None,
-                here: true,
-            },
+            (
+                Change::Class(kinds::Class {
+                    changes: vec![format!("+tried-{card}")],
+                }),
+                Where::Place,
+            ),
+            (
+                Change::set("padding-top", &format!("{card}px")),
+                Where::Here,
+            ),
         ] {
-            let intent = Intent::new(PAGE, &format!("#card-{card} h2"), change);
+            let (change, into) = change;
+            let intent = Intent {
+                into,
+                ..Intent::new(PAGE, &format!("#card-{card} h2"), change)
+            };
             let edit = make(&now, &intent).expect("it can be made");
             draft.push(edit, &bases).expect("it fits");
             now = again(&now, &drafted(&draft, &bases));

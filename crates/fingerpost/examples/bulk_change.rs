@@ -6,7 +6,7 @@
 
 use std::path::Path;
 
-use fingerpost::edit::{Script, Side};
+use fingerpost::edit::{Script, Side, kinds};
 use fingerpost::prelude::*;
 use fingerpost::question::find::elements;
 
@@ -38,21 +38,21 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
             let changes = [
                 on_all(
                     &headings,
-                    Change::Tag {
+                    Change::Tag(kinds::Tag {
                         name: lower.clone(),
-                    },
+                    }),
                 ),
                 on_all(
                     &format!("article {lower}"),
-                    Change::Class {
+                    Change::Class(kinds::Class {
                         changes: vec!["+article-title".to_owned()],
-                    },
+                    }),
                 ),
             ];
             for intent in changes {
                 let page = site.page(&name, Conditions::default())?;
                 let edit = site.make(&page, &intent)?;
-                println!("{}", edit.said);
+                println!("{}", edit.summary);
                 for warning in &edit.warnings {
                     println!("  mind: {warning}");
                 }
@@ -63,10 +63,10 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     }
     // A line above each list of notices says so.
     let page = site.page("pages/notices.html", Conditions::default())?;
-    let note = Change::Insert {
+    let note = Change::Insert(kinds::Insert {
         source: "<p class=\"note\">Newest first.</p>".to_owned(),
         side: Side::Before,
-    };
+    });
     let intent = Intent::new("pages/notices.html", ".notice-list", note);
     let edit = site.make(&page, &intent)?;
     site.try_edit(edit)?;

@@ -4,7 +4,7 @@
 use std::fs;
 use std::path::Path;
 
-use fingerpost::edit::{Change, Destination, EditError, Intent, SelectorChange};
+use fingerpost::edit::{Change, EditError, Intent, Where, kinds};
 use fingerpost::prelude::*;
 use fingerpost::site::Which;
 use fingerpost::text::Place;
@@ -145,10 +145,7 @@ fn what_a_program_writes_otherwise_is_the_same_value() {
     desk.site().save(&Which::All).unwrap();
     let scss = desk.read("scss/fares.scss");
     assert!(scss.contains("letter-spacing: 0.05em;"), "{scss}");
-    assert!(
-        scss.contains("padding: .4em .6em;\n    padding-left: 1em;\n"),
-        "{scss}"
-    );
+    assert!(scss.contains("padding: .4em .6em .4em 1em;\n"), "{scss}");
 }
 
 #[test]
@@ -159,39 +156,39 @@ fn every_kind_of_change_of_a_declaration_goes_there() {
     desk.change("legend", Change::add("min-width", "10rem"));
     desk.change(
         ".booking",
-        Change::Important {
+        Change::Important(kinds::Important {
             property: on("max-width"),
             on: true,
-        },
+        }),
     );
     desk.change(
         "legend",
-        Change::Off {
+        Change::Off(kinds::Off {
             property: on("letter-spacing"),
-        },
+        }),
     );
     desk.change(
         "label[for=name]",
-        Change::Remove {
+        Change::Remove(kinds::Remove {
             property: on("font-weight"),
-        },
+        }),
     );
     desk.change(
         "label[for=name]",
-        Change::Rename {
+        Change::Rename(kinds::Rename {
             property: on("color"),
             to: on("background-color"),
-        },
+        }),
     );
     desk.attempt(&Intent {
         element: None,
         ..Intent::new(
             PAGE,
             "",
-            Change::Selector {
+            Change::Selector(kinds::Selector {
                 rule: "css/fares.css:33".to_owned(),
-                how: SelectorChange::Add(".choosing".to_owned()),
-            },
+                how: kinds::SelectorChange::Add(".choosing".to_owned()),
+            }),
         )
     })
     .unwrap();
@@ -273,10 +270,10 @@ fn what_is_not_written_so_is_refused_with_the_place_and_the_reason() {
     );
     let rule = desk.refused(
         "legend",
-        Change::Rule {
+        Change::Rule(kinds::Rule {
             selector: Some(".new".to_owned()),
             declarations: "top: 0".to_owned(),
-        },
+        }),
     );
     assert!(
         rule.contains("nothing says where a new rule belongs"),
@@ -284,7 +281,7 @@ fn what_is_not_written_so_is_refused_with_the_place_and_the_reason() {
     );
     // The override sheet takes it.
     let custom = Intent {
-        into: Destination::Custom,
+        into: Where::Custom,
         ..Intent::new(PAGE, ".booking", Change::set("border-color", "teal"))
     };
     assert_eq!(desk.attempt(&custom).unwrap(), ["css/custom.css"]);
@@ -326,10 +323,10 @@ fn a_variable_of_the_sources_is_changed_where_it_is_defined() {
             ..Intent::new(
                 PAGE,
                 "",
-                Change::Variable {
+                Change::Variable(kinds::Variable {
                     name: name.to_owned(),
                     value: value.to_owned(),
-                },
+                }),
             )
         })
     };
@@ -344,7 +341,7 @@ fn a_variable_of_the_sources_is_changed_where_it_is_defined() {
         variable("$tide", "teal")
             .unwrap_err()
             .to_string()
-            .contains("teal already")
+            .contains("$tide is already teal")
     );
     assert!(
         variable("$none", "teal")
@@ -356,7 +353,7 @@ fn a_variable_of_the_sources_is_changed_where_it_is_defined() {
         variable("$step", "1; }")
             .unwrap_err()
             .to_string()
-            .contains("more than a value")
+            .contains("'}' closes nothing")
     );
 }
 
@@ -382,10 +379,10 @@ fn less_is_followed_as_scss_is() {
         ..Intent::new(
             PAGE,
             "",
-            Change::Variable {
+            Change::Variable(kinds::Variable {
                 name: "@sea".to_owned(),
                 value: "teal".to_owned(),
-            },
+            }),
         )
     })
     .unwrap();
@@ -429,6 +426,161 @@ fn index_maps_and_maps_in_the_sheet_are_read() {
             .iter()
             .any(|c| c.after.name() == "scss/fares.scss")
     );
+    // The map in the sheet is changed with it, and an index map becomes a plain one.
+    desk.site().save(&Which::All).unwrap();
+    let place = desk.value(PAGE, "legend", "letter-spacing").1;
+    assert_eq!(place, wanted.1);
+    let files = desk.change("legend", Change::add("min-width", "10rem"));
+    assert_eq!(files, ["scss/fares.scss", "css/fares.css"]);
+    desk.site().save(&Which::All).unwrap();
+    let added = desk.value(PAGE, "legend", "min-width").1.unwrap();
+    let line = desk.read("scss/fares.scss");
+    let line = line.lines().nth(added.line as usize - 1);
+    assert!(line.unwrap().contains("min-width: 10rem"));
+
+    desk.write("css/fares.css", &css);
+    desk.write("css/fares.css.map", &section);
+    let files = desk.change("legend", Change::add("max-width", "9rem"));
+    assert_eq!(
+        files,
+        ["scss/fares.scss", "css/fares.css", "css/fares.css.map"]
+    );
+    desk.site().save(&Which::All).unwrap();
+    let map = desk.read("css/fares.css.map");
+    assert!(
+        !map.contains("sections") && map.contains("mappings"),
+        "{map}"
+    );
+    assert_eq!(desk.value(PAGE, "legend", "max-width").0, "144px");
+}
+
+/// A page with a sheet, its map, and the file that both were made from.
+fn made(css: &str, sources: &str, mappings: &str, scss: Option<&str>) -> Desk {
+    let folder = TempDir::new().unwrap();
+    let desk = Desk(folder);
+    desk.write("fingerpost.toml", "fingerpost = 1\n");
+    desk.write(
+        "a.html",
+        "<link rel=stylesheet href=a.css><p class=a>x<p class=b>y",
+    );
+    desk.write(
+        "a.css",
+        &format!("{css}\n/*# sourceMappingURL=a.css.map */\n"),
+    );
+    desk.write(
+        "a.css.map",
+        &format!(
+            "{{\"version\":3,\"sources\":[\"{sources}\"],\"names\":[],\"mappings\":\"{mappings}\"}}"
+        ),
+    );
+    if let Some(scss) = scss {
+        desk.write("a.scss", scss);
+    }
+    desk
+}
+
+fn on(desk: &Desk, element: &str, change: Change, into: Where) -> Result<Vec<String>, EditError> {
+    desk.attempt(&Intent {
+        into,
+        ..Intent::new("a.html", element, change)
+    })
+}
+
+#[test]
+fn a_map_that_names_its_own_sheet_is_no_map() {
+    let desk = made(".a{top:1px}", "a.css", "AAAA,GAAG", None);
+    let (value, place) = desk.value("a.html", ".a", "top");
+    assert_eq!((value.as_str(), place), ("1px", None));
+    let files = on(&desk, ".a", Change::set("top", "2px"), Where::Place).unwrap();
+    assert_eq!(files, ["a.css"]);
+}
+
+#[test]
+fn without_its_source_the_served_sheet_is_edited_and_that_is_said() {
+    let desk = made(".a{top:1px}", "gone.scss", "AAAA,GAAG", None);
+    let mut site = desk.site();
+    let page = site.page("a.html", Conditions::default()).unwrap();
+    let intent = Intent::new("a.html", ".a", Change::set("top", "2px"));
+    let edit = site.make(&page, &intent).unwrap();
+    assert!(
+        edit.warnings[0].contains("gone.scss, which is not in the site"),
+        "{edit:?}"
+    );
+    site.try_edit(edit).unwrap();
+    site.save(&Which::All).unwrap();
+    assert!(desk.read("a.css").starts_with(".a{top:2px}"));
+    // Into the sheet itself goes what is asked to go there.
+    let into = Where::Sheet("a.css".to_owned());
+    on(&desk, ".b", Change::set("left", "1px"), into).unwrap();
+}
+
+#[test]
+fn the_served_sheet_is_edited_on_purpose() {
+    let desk = made(
+        ".a{top:1px}",
+        "a.scss",
+        "AAAA,GAAG",
+        Some("$t: 1px;\n.a{top: $t}"),
+    );
+    let refused = on(&desk, ".a", Change::set("top", "2px"), Where::Place).unwrap_err();
+    assert!(refused.to_string().contains("--into served"), "{refused}");
+    let files = on(&desk, ".a", Change::set("top", "2px"), Where::Served).unwrap();
+    assert_eq!(files, ["a.css"]);
+}
+
+#[test]
+fn a_map_that_is_a_few_columns_off_is_helped_where_only_one_place_says_the_same() {
+    // The map says column 0, the declaration stands in column 5.
+    let scss = ".a{  top:1px}";
+    let desk = made(".a{top:1px}", "a.scss", "AAAA,GAAA", Some(scss));
+    on(&desk, ".a", Change::set("top", "2px"), Where::Place).unwrap();
+    desk.site().save(&Which::All).unwrap();
+    assert_eq!(desk.read("a.scss"), scss.replace("1px", "2px"));
+}
+
+#[test]
+fn a_declaration_that_makes_several_changes_all_of_them() {
+    // `@include m` in two rules: the map leads both to one declaration.
+    let scss = "@mixin m { top: 1px; }\n.a{@include m}\n.b{@include m}";
+    let css = ".a{top:1px}.b{top:1px}";
+    let desk = made(css, "a.scss", "AACA,GADW,QAEX,GAFW", Some(scss));
+    let mut site = desk.site();
+    let page = site.page("a.html", Conditions::default()).unwrap();
+    let intent = Intent::new("a.html", ".a", Change::set("top", "2px"));
+    let edit = site.make(&page, &intent).unwrap();
+    assert!(edit.warnings[0].contains("is also part of .b"), "{edit:?}");
+    site.try_edit(edit).unwrap();
+    site.save(&Which::All).unwrap();
+    assert_eq!(desk.read("a.scss"), scss.replace("1px", "2px"));
+    assert!(desk.read("a.css").starts_with(&css.replace("1px", "2px")));
+}
+
+#[test]
+fn comments_to_the_end_of_the_line_are_no_part_of_a_value() {
+    let scss = ".a{\n  top: 1px; // not 2px; but\n  left: 0\n}";
+    let desk = made(".a{top:1px;left:0}", "a.scss", "AAAA,GACE,QACA", Some(scss));
+    on(&desk, ".a", Change::set("top", "3px"), Where::Place).unwrap();
+    on(&desk, ".a", Change::set("left", "4px"), Where::Place).unwrap();
+    desk.site().save(&Which::All).unwrap();
+    let wanted = scss
+        .replacen("1px", "3px", 1)
+        .replace("left: 0", "left: 4px");
+    assert_eq!(desk.read("a.scss"), wanted);
+}
+
+/// A place that an answer prints can be given back, one of an authored file too.
+#[test]
+fn a_place_of_an_authored_file_names_the_rule() {
+    let scss = "\n.a{\n  top: 1px;\n}";
+    let desk = made(".a{top:1px}", "a.scss", "AACA,GACE", Some(scss));
+    for place in ["a.scss:2", "a.scss:3", "a.scss:3:3"] {
+        let into = Where::At(place.to_owned());
+        let files = on(&desk, ".a", Change::set("top", "2px"), into).unwrap();
+        assert_eq!(files[0], "a.scss", "{place}");
+        desk.site().drop_draft().unwrap();
+    }
+    let into = Where::At("a.scss:1".to_owned());
+    assert!(on(&desk, ".a", Change::set("top", "2px"), into).is_err());
 }
 
 fn base64(bytes: &[u8]) -> String {

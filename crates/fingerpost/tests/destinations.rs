@@ -3,7 +3,7 @@
 
 mod support;
 
-use fingerpost::edit::{Around, Change, Destination, Edit, EditError, Intent, make_in};
+use fingerpost::edit::{Around, Change, Edit, EditError, Intent, Where, kinds, make_in};
 use fingerpost::page::Target;
 use fingerpost::text::Text;
 use support::{Fixture, wide};
@@ -29,7 +29,7 @@ fn fixture(custom: &str, width: f64) -> Fixture {
 
 fn intent(element: &str, change: Change) -> Intent {
     Intent {
-        into: Destination::Custom,
+        into: Where::Custom,
         ..Intent::new("page.html", element, change)
     }
 }
@@ -176,14 +176,20 @@ fn a_rule_that_comes_too_early_is_not_used() {
 
 #[test]
 fn other_changes_go_there_too() {
-    let rule = Change::Rule {
+    let rule = Change::Rule(kinds::Rule {
         selector: Some(".own".to_owned()),
         declarations: "top: 0; left: 0".to_owned(),
-    };
+    });
     let (sheet, _) = put(".z{top:1px}", 1000.0, "h2", rule).unwrap();
     assert_eq!(sheet, ".z{top:1px}\n\n.own{top:0;left:0}");
-    let error = put("", 1000.0, "h2", Change::RemoveElement).unwrap_err();
-    assert!(error.to_string().contains("in its own place only"));
+    let error = put(
+        "",
+        1000.0,
+        "h2",
+        Change::RemoveElement(kinds::RemoveElement {}),
+    )
+    .unwrap_err();
+    assert!(error.to_string().contains("can't be made there"));
     let several = Intent {
         all: true,
         ..intent(".title, .b", Change::set("bottom", "7px"))
@@ -228,7 +234,7 @@ fn a_sheet_that_is_not_last_or_not_there_is_said() {
     assert!(
         none.unwrap_err()
             .to_string()
-            .contains("it names no override sheet")
+            .contains("it does not name an override sheet")
     );
     let unlinked = Around {
         custom: Some("other.css".to_owned()),
@@ -256,7 +262,7 @@ fn the_embedded_sheet_takes_it_with_its_own_indent() {
     let page = "<!doctype html>\n<style>\n    p { color: red; }\n</style>\n¤<p>x";
     let fixture = Fixture::new(page);
     let intent = Intent {
-        into: Destination::Embedded,
+        into: Where::Embedded,
         ..fixture.intent(Change::set("color", "navy"))
     };
     let edit = make_in(&fixture.page, &intent, &Around::default()).unwrap();

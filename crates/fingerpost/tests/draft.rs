@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 
-use fingerpost::edit::{Bases, Draft, Edit, FileChange, SelectorChange, Side};
+use fingerpost::edit::{Bases, Draft, Edit, FileChange, Side, Where, kinds};
 use fingerpost::prelude::*;
 use fingerpost::site::Which;
 use fingerpost::text::{Patch, Replacement, TextRange};
@@ -14,11 +14,8 @@ const CSS: &str = "h2 {\n  color: teal;\n  margin: 0 1em;\n}\n\n.note { color: g
 fn edit(patch: Patch) -> Edit {
     Edit {
         intent: Intent::new("a.html", "h2", Change::set("color", "")),
-        said: String::new(),
-        changes: vec![FileChange {
-            file: "a.css".to_owned(),
-            patch,
-        }],
+        summary: String::new(),
+        changes: vec![FileChange::new("a.css", patch)],
         warnings: Vec::new(),
     }
 }
@@ -194,13 +191,12 @@ fn a_save_keeps_what_is_off_and_refuses_what_is_adrift() {
 #[test]
 fn a_place_stays_the_same_whatever_is_tried_and_switched_later() {
     let mut desk = Desk::new();
-    let bases = desk.bases();
     let at = |desk: &Desk, anchor| {
-        let offset = desk.draft.offset(&bases, anchor)?;
+        let offset = desk.draft.offset(anchor)?;
         Some(desk.text()[usize::from(offset)..].to_owned())
     };
     let note = CSS.find(".note").unwrap() as u32;
-    let anchor = desk.draft.anchor(&bases, "a.css", note.into()).unwrap();
+    let anchor = desk.draft.anchor("a.css", note.into()).unwrap();
     let first = desk.change("teal", "mediumaquamarine");
     let rule = desk.change("1em;\n}\n", "1em;\n}\n\n.new { top: 0 }\n");
     assert!(
@@ -210,7 +206,7 @@ fn a_place_stays_the_same_whatever_is_tried_and_switched_later() {
     );
     // A place in what an edit put in goes with the edit, and comes back with it.
     let new = desk.text().find(".new").unwrap() as u32;
-    let inside = desk.draft.anchor(&bases, "a.css", new.into()).unwrap();
+    let inside = desk.draft.anchor("a.css", new.into()).unwrap();
     desk.draft.switch(first, false);
     assert!(at(&desk, &inside).unwrap().starts_with(".new { top: 0 }"));
     desk.draft.switch(rule, false);
@@ -219,8 +215,8 @@ fn a_place_stays_the_same_whatever_is_tried_and_switched_later() {
     desk.draft.switch(rule, true);
     assert!(at(&desk, &inside).unwrap().starts_with(".new"));
     // A file that the draft is not about has its own places.
-    let other = desk.draft.anchor(&bases, "b.css", 7.into()).unwrap();
-    assert_eq!(desk.draft.offset(&bases, &other), Some(7.into()));
+    let other = desk.draft.anchor("b.css", 7.into()).unwrap();
+    assert_eq!(desk.draft.offset(&other), Some(7.into()));
 }
 
 #[test]
@@ -234,9 +230,9 @@ fn edits_of_several_files_are_tried_and_adrift_together() {
         changes: patches
             .iter()
             .zip(["a.css", "b.css"])
-            .map(|((start, end, with), file)| FileChange {
-                file: file.to_owned(),
-                patch: Patch::single(TextRange::new((*start).into(), (*end).into()), *with),
+            .map(|((start, end, with), file)| {
+                let range = TextRange::new((*start).into(), (*end).into());
+                FileChange::new(file, Patch::single(range, *with))
             })
             .collect(),
         ..edit(Patch::default())
@@ -386,101 +382,102 @@ proptest! {
 #[test]
 fn every_kind_of_edit_is_the_same_after_a_save() {
     let property = || "color".to_owned();
-    let kinds = [
+    let all = [
         Change::set("color", "navy"),
-        Change::Step {
+        Change::Step(kinds::Step {
             property: "font-size".to_owned(),
             by: "+1".to_owned(),
-        },
+        }),
         Change::add("top", "1px"),
-        Change::Add {
-            property: "left".to_owned(),
-            value: "2px".to_owned(),
-            rule: None,
-            here: true,
-        },
-        Change::Remove {
+        Change::Remove(kinds::Remove {
             property: property(),
-        },
-        Change::Off {
+        }),
+        Change::Off(kinds::Off {
             property: property(),
-        },
-        Change::Rename {
+        }),
+        Change::Rename(kinds::Rename {
             property: property(),
             to: "background-color".to_owned(),
-        },
-        Change::Important {
+        }),
+        Change::Important(kinds::Important {
             property: property(),
             on: true,
-        },
-        Change::Notation {
+        }),
+        Change::Notation(kinds::Notation {
             property: property(),
             to: "hsl".to_owned(),
             alpha: Some("0.5".to_owned()),
-        },
-        Change::Rule {
+        }),
+        Change::Rule(kinds::Rule {
             selector: Some("h2.today".to_owned()),
             declarations: "color: navy".to_owned(),
-        },
-        Change::Selector {
+        }),
+        Change::Selector(kinds::Selector {
             rule: "a.css:2".to_owned(),
-            how: SelectorChange::Add("p".to_owned()),
-        },
-        Change::Selector {
+            how: kinds::SelectorChange::Add("p".to_owned()),
+        }),
+        Change::Selector(kinds::Selector {
             rule: "a.css:2".to_owned(),
-            how: SelectorChange::To("h3".to_owned()),
-        },
-        Change::MoveRule {
+            how: kinds::SelectorChange::To("h3".to_owned()),
+        }),
+        Change::MoveRule(kinds::MoveRule {
             rule: "a.css:1".to_owned(),
             side: Side::After,
             other: "a.css:2".to_owned(),
-        },
-        Change::Class {
+        }),
+        Change::Class(kinds::Class {
             changes: vec!["-today".to_owned()],
-        },
-        Change::Attribute {
+        }),
+        Change::Attribute(kinds::Attribute {
             name: "hidden".to_owned(),
             value: Some(String::new()),
-        },
-        Change::Attribute {
+        }),
+        Change::Attribute(kinds::Attribute {
             name: "class".to_owned(),
             value: None,
-        },
-        Change::Text {
+        }),
+        Change::Text(kinds::Text {
             text: "z & y".to_owned(),
             from: None,
-        },
-        Change::Tag {
+        }),
+        Change::Tag(kinds::Tag {
             name: "h3".to_owned(),
-        },
-        Change::Markup {
+        }),
+        Change::Markup(kinds::Markup {
             source: "<em>x</em>".to_owned(),
             inner: true,
-        },
-        Change::Insert {
+        }),
+        Change::Insert(kinds::Insert {
             source: "<p>new</p>".to_owned(),
             side: Side::Before,
-        },
-        Change::Duplicate,
-        Change::Wrap {
+        }),
+        Change::Duplicate(kinds::Duplicate {}),
+        Change::Wrap(kinds::Wrap {
             tag: "<div class=today>".to_owned(),
-        },
-        Change::Move {
+        }),
+        Change::Move(kinds::Move {
             to: "p".to_owned(),
             side: Side::After,
-        },
-        Change::RemoveElement,
-        Change::Unwrap,
-        Change::On {
+        }),
+        Change::RemoveElement(kinds::RemoveElement {}),
+        Change::Unwrap(kinds::Unwrap {}),
+        Change::On(kinds::On {
             property: "left".to_owned(),
-        },
-        Change::Variable {
+        }),
+        Change::Variable(kinds::Variable {
             name: "--x".to_owned(),
             value: "2px".to_owned(),
-        },
+        }),
     ];
-    for change in kinds {
-        let kind = format!("{change:?}");
+    let mut all: Vec<(Change, Where)> = all.map(|change| (change, Where::Place)).into();
+    all.push((Change::add("left", "2px"), Where::Here));
+    all.push((Change::set("color", "navy"), Where::Here));
+    all.push((
+        Change::set("color", "navy"),
+        Where::At("a.css:1".to_owned()),
+    ));
+    for (change, into) in all {
+        let kind = format!("{change:?} {into:?}");
         let folder = tempfile::tempdir().unwrap();
         let write =
             |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
@@ -503,9 +500,11 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
         let mut site = Site::of_folder(folder.path()).unwrap();
         let untried = answer(&site);
         let page = site.page("a.html", Conditions::default()).unwrap();
-        let edit = site
-            .make(&page, &Intent::new("a.html", "h2", change))
-            .unwrap();
+        let intent = Intent {
+            into,
+            ..Intent::new("a.html", "h2", change)
+        };
+        let edit = site.make(&page, &intent).unwrap();
         let file = edit.changes[0].file.clone();
         site.try_edit(edit).unwrap();
         let tried = answer(&site);

@@ -53,25 +53,63 @@ fn a_part_of_a_shorthand_that_the_longhand_has_for_itself() {
 }
 
 #[test]
-fn a_shared_part_gets_a_longhand_behind_the_shorthand() {
-    sets(
-        "<link rel=stylesheet href=a.css>¤<p>
---- a.css
-p {
-\tpadding:4px !important;
-\ttop: 0
-}
-",
-        "padding-left",
-        "9px",
-        "p {\n\tpadding:4px !important;\n\tpadding-left:9px !important;\n\ttop: 0\n}\n",
-    );
-    sets(
-        "<style>p { padding: var(--a) }</style>¤<p>",
-        "padding-left",
-        "9px",
-        "<style>p { padding: var(--a); padding-left: 9px }</style><p>",
-    );
+fn a_part_that_several_longhands_share_is_split_in_the_shorthand() {
+    for (before, property, value, after) in [
+        (
+            "padding:4px !important",
+            "padding-left",
+            "9px",
+            "padding:4px 4px 4px 9px !important",
+        ),
+        (
+            "margin: 1.5rem auto",
+            "margin-top",
+            "1.6rem",
+            "margin: 1.6rem auto 1.5rem",
+        ),
+        (
+            "margin: 1px 2px 3px",
+            "margin-bottom",
+            "1px",
+            "margin: 1px 2px 1px",
+        ),
+        (
+            "margin: 1px 2px",
+            "margin-right",
+            "1px",
+            "margin: 1px 1px 1px 2px",
+        ),
+        (
+            "border-color: red",
+            "border-top-color",
+            "blue",
+            "border-color: blue red red",
+        ),
+        ("gap: 1rem", "row-gap", "2rem", "gap: 2rem 1rem"),
+        (
+            "overflow: hidden",
+            "overflow-y",
+            "auto",
+            "overflow: hidden auto",
+        ),
+        (
+            "margin-inline: 1px",
+            "margin-inline-end",
+            "2px",
+            "margin-inline: 1px 2px",
+        ),
+        // What is no list of sides gets a declaration behind it.
+        (
+            "font: 12px serif",
+            "font-weight",
+            "bold",
+            "font: 12px serif; font-weight: bold",
+        ),
+    ] {
+        let page = format!("<style>p {{ {before} }}</style>¤<p>");
+        let wanted = format!("<style>p {{ {after} }}</style><p>");
+        sets(&page, property, value, &wanted);
+    }
 }
 
 #[test]
@@ -91,7 +129,7 @@ fn a_whole_shorthand() {
         error
             .unwrap_err()
             .to_string()
-            .contains("padding-top  (page.html:1)")
+            .contains("padding-top  (page.html:1:31)")
     );
 }
 
@@ -143,16 +181,33 @@ fn what_can_not_be_set_says_why() {
         error(page, "color", "#12345"),
         "color: #12345 is not valid: '#12345' does not fit color; expected <color>"
     );
-    assert!(error(page, "color", "red; top: 0").contains("more than a value (';' ends it)"));
+    assert!(error(page, "color", "red; top: 0").contains("is not one value: ';' ends it"));
     assert!(error(page, "color", "red !important").contains("'!' ends it"));
-    assert!(error(page, "color", "rgb(1").contains("a bracket that is never closed"));
-    assert!(error(page, "color", "red").contains("is red already, at page.html:1"));
-    assert!(error(page, "top", "0").contains("it has its initial value"));
+    assert!(error(page, "color", "rgb(1").contains("a bracket is never closed"));
+    assert!(error(page, "color", "red").contains("is already red, at page.html:1"));
+}
+
+#[test]
+fn what_nothing_sets_is_added_where_it_is_about_the_element_alone() {
+    let page = "<style>\nbody { color: red }\n.a { left: 0 }\n.b { left: 1px }\n</style>¤<p class='a b'>x<p class=a>y";
+    let try_set = |page: &str, property: &str, value: &str| {
+        let fixture = Fixture::new(page);
+        let edit = fixture.make(Change::set(property, value))?;
+        let after = fixture.after(&edit);
+        Ok::<_, EditError>((edit, after))
+    };
+    let made = try_set(page, "color", "navy").unwrap();
+    // `.b` reaches only this one.
     assert!(
-        error("<style>body { color: red }</style>¤<p>", "color", "navy")
-            .contains("it inherits from body")
+        made.1.contains(".b { left: 1px; color: navy }"),
+        "{}",
+        made.1
     );
-    assert!(error("¤<h1>", "font-weight", "400").contains("the browser's own sheet"));
+    assert_eq!(made.0.summary, "add color: navy to .b");
+    assert!(made.0.warnings[0].contains("it inherits from body"));
+    let made = try_set(&page.replace(".b {", ".c {"), "top", "1px").unwrap();
+    assert!(made.1.contains("\n.b { top: 1px }\n"), "{}", made.1);
+    assert_eq!(made.0.summary, "a new rule .b { top: 1px }");
 }
 
 #[test]
@@ -163,11 +218,11 @@ fn a_draft_replays_over_its_base_and_refuses_another() {
     for (from, to, with) in [(11, 14, "navy"), (22, 23, "1px")] {
         let edit = Edit {
             intent: Intent::new("p.html", "p", Change::set("x", with)),
-            said: String::new(),
-            changes: vec![FileChange {
-                file: "a.css".to_owned(),
-                patch: Patch::single(TextRange::new(from.into(), to.into()), with),
-            }],
+            summary: String::new(),
+            changes: vec![FileChange::new(
+                "a.css",
+                Patch::single(TextRange::new(from.into(), to.into()), with),
+            )],
             warnings: Vec::new(),
         };
         draft.push(edit, &bases).unwrap();
@@ -193,7 +248,7 @@ fn a_draft_file_of_another_make_is_refused() {
     let error = |json: &str| Draft::from_json(json).unwrap_err().to_string();
     assert!(error("{\"fingerpost\": 9, \"new\": []}").contains("version 9"));
     assert!(
-        error("{\"fingerpost\": 3, \"bases\": {}, \"edits\": [], \"more\": 1}")
+        error("{\"fingerpost\": 4, \"files\": {}, \"edits\": [], \"more\": 1}")
             .contains("unknown field `more`")
     );
     assert!(error("nonsense").contains("line 1"));

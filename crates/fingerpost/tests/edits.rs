@@ -5,7 +5,7 @@ mod support;
 
 use std::sync::Arc;
 
-use fingerpost::edit::{Change, Edit, Intent, make};
+use fingerpost::edit::{Change, Edit, Intent, Where, kinds, make};
 use fingerpost::page::{LoadError, Page, Target};
 use fingerpost::prelude::*;
 use support::Fixture;
@@ -37,7 +37,7 @@ fn added(css: &str) -> String {
 #[test]
 fn a_declaration_is_added_as_its_neighbours_are_written() {
     assert_eq!(added(".a { color: red; }"), ".a { color: red; top: 1px; }");
-    assert_eq!(added(".a{color:red}"), ".a{color:red; top:1px}");
+    assert_eq!(added(".a{color:red}"), ".a{color:red;top:1px}");
     assert_eq!(
         added(".a {\n  color: red;\n}"),
         ".a {\n  color: red;\n  top: 1px;\n}"
@@ -74,12 +74,8 @@ fn an_empty_rule_takes_its_first_declaration() {
         let text = format!("<style>\n{before}</style>¤<p class=a>");
         let fixture = Fixture::new(&text);
         let line = 2 + before.lines().position(|l| l.contains(".a")).unwrap() as u32;
-        let edit = fixture.make(Change::Add {
-            property: "top".to_owned(),
-            value: "1px".to_owned(),
-            rule: Some(format!("page.html:{line}")),
-            here: false,
-        });
+        let place = Where::At(format!("page.html:{line}"));
+        let edit = fixture.make_at(Change::add("top", "1px"), place);
         assert!(after(&fixture, &edit.unwrap()).contains(wanted), "{before}");
     }
 }
@@ -88,21 +84,17 @@ fn an_empty_rule_takes_its_first_declaration() {
 fn what_can_t_be_added_is_refused() {
     let fixture = Fixture::new("<style>.b { color: red }</style>¤<p class=a>");
     let ask = |value: &str, rule: Option<&str>| {
-        let change = Change::Add {
-            property: "top".to_owned(),
-            value: value.to_owned(),
-            rule: rule.map(str::to_owned),
-            here: false,
-        };
-        fixture.make(change).unwrap_err().to_string()
+        let place = rule.map_or(Where::Place, |rule| Where::At(rule.to_owned()));
+        let change = Change::add("top", value);
+        fixture.make_at(change, place).unwrap_err().to_string()
     };
     assert!(ask("red", None).contains("top: red is not valid"));
-    assert!(ask("1px; color: red", None).contains("more than a value"));
+    assert!(ask("1px; color: red", None).contains("is not one value"));
     assert_eq!(
         ask("1px", None),
         "p.a: there is no rule of this page to put it into"
     );
-    assert!(ask("1px", Some("a.css:3")).starts_with("a.css:3: there is no rule"));
+    assert!(ask("1px", Some("a.css:3")).starts_with("a.css:3: a.css is not a sheet of this page"));
 }
 
 #[test]
@@ -110,9 +102,9 @@ fn a_declaration_is_taken_out_with_its_line() {
     let removed = |css: &str| {
         let fixture = Fixture::new(&format!("<style>{css}</style>¤<p>"));
         let edit = fixture
-            .make(Change::Remove {
+            .make(Change::Remove(kinds::Remove {
                 property: "color".to_owned(),
-            })
+            }))
             .unwrap();
         let text = after(&fixture, &edit);
         between(&text, "<style>", "</style>")
@@ -126,9 +118,9 @@ fn a_declaration_is_taken_out_with_its_line() {
     assert_eq!(removed("p{color:red}"), "p{}");
     assert_eq!(removed("p {\r\n  color: red;\r\n}"), "p {\r\n}");
     let inherited = Fixture::new("<style>div { color: red }</style><div>¤<p>");
-    let refused = inherited.make(Change::Remove {
+    let refused = inherited.make(Change::Remove(kinds::Remove {
         property: "color".to_owned(),
-    });
+    }));
     assert!(
         refused
             .unwrap_err()
@@ -142,7 +134,9 @@ fn a_declaration_is_taken_out_with_its_line() {
 fn classes(tag: &str, changes: &[&str]) -> String {
     let fixture = Fixture::new(&format!("¤{tag}"));
     let changes: Vec<String> = changes.iter().map(|c| (*c).to_owned()).collect();
-    let edit = fixture.make(Change::Class { changes }).unwrap();
+    let edit = fixture
+        .make(Change::Class(kinds::Class { changes }))
+        .unwrap();
     after(&fixture, &edit)
 }
 
@@ -168,10 +162,10 @@ fn classes_are_added_and_taken_off() {
 fn attributes_are_set_and_taken_off() {
     let set = |tag: &str, name: &str, value: Option<&str>| {
         let fixture = Fixture::new(&format!("¤{tag}"));
-        let edit = fixture.make(Change::Attribute {
+        let edit = fixture.make(Change::Attribute(kinds::Attribute {
             name: name.to_owned(),
             value: value.map(str::to_owned),
-        });
+        }));
         edit.map(|e| after(&fixture, &e)).map_err(|e| e.to_string())
     };
     assert_eq!(
@@ -204,7 +198,7 @@ fn attributes_are_set_and_taken_off() {
     assert!(
         set("<p>", "a b", Some("1"))
             .unwrap_err()
-            .contains("no name of an attribute")
+            .contains("is not the name of an attribute")
     );
 }
 
@@ -214,14 +208,14 @@ fn many_elements_are_changed_at_once() {
     let changes = vec!["+x".to_owned()];
     let intent = Intent {
         all: true,
-        ..Intent::new("page.html", "li", Change::Class { changes })
+        ..Intent::new("page.html", "li", Change::Class(kinds::Class { changes }))
     };
     let edit = make(&fixture.page, &intent).unwrap();
     assert_eq!(
         after(&fixture, &edit),
         "<ul><li class=\"x\">1<li class=x>2<li class=\"x\">3</ul>"
     );
-    assert_eq!(edit.said, "class +x of 3 elements on page.html");
+    assert_eq!(edit.summary, "class +x of 3 elements on page.html");
     assert_eq!(
         edit.warnings,
         ["1 of the 3 elements stay as they are: nothing would change: class is 'x' already"]
@@ -232,7 +226,7 @@ fn many_elements_are_changed_at_once() {
 fn an_element_without_a_tag_is_refused() {
     let fixture = Fixture::new("<p>x");
     let changes = vec!["+x".to_owned()];
-    let intent = Intent::new("page.html", "body", Change::Class { changes });
+    let intent = Intent::new("page.html", "body", Change::Class(kinds::Class { changes }));
     let error = make(&fixture.page, &intent).unwrap_err();
     assert!(error.to_string().starts_with("body has no tag of its own"));
 }
@@ -262,10 +256,10 @@ fn any_value_comes_back() {
             "<p a=b/>",
         ] {
             let fixture = Fixture::new(&format!("¤{tag}text"));
-            let edit = fixture.make(Change::Attribute {
+            let edit = fixture.make(Change::Attribute(kinds::Attribute {
                 name: "title".to_owned(),
                 value: Some(value.to_owned()),
-            });
+            }));
             let Ok(edit) = edit else { continue };
             let text: Arc<Text> = Text::new("page.html", after(&fixture, &edit));
             let page = Page::build(text, Conditions::default(), &mut |_| Err(LoadError::Remote));
@@ -281,10 +275,10 @@ fn any_value_comes_back() {
 fn steps_keep_the_unit_and_the_way_it_is_written() {
     let stepped = |css: &str, name: &str, by: &str| {
         let fixture = Fixture::new(&format!("<!doctype html><style>p {{ {css} }}</style>¤<p>"));
-        let edit = fixture.make(Change::Step {
+        let edit = fixture.make(Change::Step(kinds::Step {
             property: name.to_owned(),
             by: by.to_owned(),
-        });
+        }));
         edit.map(|e| between(&after(&fixture, &e), "{ ", " }"))
             .map_err(|e| e.to_string())
     };
@@ -304,7 +298,7 @@ fn steps_keep_the_unit_and_the_way_it_is_written() {
     assert!(
         stepped("width: auto", "width", "+1")
             .unwrap_err()
-            .contains("no single number")
+            .contains("not a single number")
     );
     assert!(
         stepped("padding-top: 2px", "padding-top", "-5")
@@ -314,7 +308,7 @@ fn steps_keep_the_unit_and_the_way_it_is_written() {
     assert!(
         stepped("top: 1px", "top", "more")
             .unwrap_err()
-            .contains("'more' is no step")
+            .contains("'more' is not a step")
     );
 }
 
@@ -322,13 +316,9 @@ fn steps_keep_the_unit_and_the_way_it_is_written() {
 fn a_declaration_for_one_element_goes_into_its_style_attribute() {
     let here = |tag: &str, name: &str, value: &str| {
         let fixture = Fixture::new(&format!("¤{tag}"));
-        let change = Change::Add {
-            property: name.to_owned(),
-            value: value.to_owned(),
-            rule: None,
-            here: true,
-        };
-        let edit = fixture.make(change).unwrap();
+        let edit = fixture
+            .make_at(Change::add(name, value), Where::Here)
+            .unwrap();
         let text = after(&fixture, &edit);
         let again = Fixture::new(&format!("¤{text}"));
         assert!(
@@ -346,7 +336,7 @@ fn a_declaration_for_one_element_goes_into_its_style_attribute() {
     );
     assert_eq!(
         here("<p style='left: 0;'>", "top", "1px"),
-        "<p style='left: 0; top: 1px'>"
+        "<p style='left: 0; top: 1px;'>"
     );
     assert_eq!(
         here("<p style='top: 0; left: 0'>", "top", "1px"),
@@ -366,10 +356,10 @@ fn a_declaration_for_one_element_goes_into_its_style_attribute() {
 fn importance_is_marked_and_taken_off() {
     let marked = |css: &str, on: bool| {
         let fixture = Fixture::new(&format!("<style>p {{ {css} }}</style>¤<p>"));
-        let edit = fixture.make(Change::Important {
+        let edit = fixture.make(Change::Important(kinds::Important {
             property: "top".to_owned(),
             on,
-        });
+        }));
         edit.map(|e| between(&after(&fixture, &e), "{ ", " }"))
             .map_err(|e| e.to_string())
     };
@@ -381,6 +371,6 @@ fn importance_is_marked_and_taken_off() {
     assert!(
         marked("top: 1px", false)
             .unwrap_err()
-            .contains("is not !important already")
+            .contains("is already not !important")
     );
 }

@@ -3,7 +3,7 @@
 
 mod support;
 
-use fingerpost::edit::{Change, Edit, Intent, Side, make};
+use fingerpost::edit::{Change, Edit, Intent, Side, kinds, make};
 use support::Fixture;
 
 #[track_caller]
@@ -19,17 +19,17 @@ fn refused(page: &str, change: Change) -> String {
 }
 
 fn insert(source: &str, side: Side) -> Change {
-    Change::Insert {
+    Change::Insert(kinds::Insert {
         source: source.to_owned(),
         side,
-    }
+    })
 }
 
 fn text(text: &str, from: Option<&str>) -> Change {
-    Change::Text {
+    Change::Text(kinds::Text {
         text: text.to_owned(),
         from: from.map(str::to_owned),
-    }
+    })
 }
 
 const LIST: &str = "<body>\n  ¤<ul>\n    <li>One</li>\n    <li>Two</li>\n  </ul>\n</body>\n";
@@ -49,7 +49,9 @@ fn a_text_changes_and_its_white_space_stays() {
     assert!(
         refused("¤<p>Tea <em>and</em> cake</p>", text("x", None)).contains("holds other elements")
     );
-    assert!(refused("¤<p>Tea</p>", text("x", Some("Cake"))).contains("holds no text 'Cake'"));
+    assert!(
+        refused("¤<p>Tea</p>", text("x", Some("Cake"))).contains("does not hold the text 'Cake'")
+    );
     assert!(refused("¤<p>Tea</p>", text("Tea", None)).contains("already"));
     assert!(refused("¤<br>", text("Tea", None)).contains("can't hold anything"));
     assert!(
@@ -62,9 +64,9 @@ fn a_tag_changes_at_both_ends() {
     let tag = |page: &str, name: &str| {
         edit(
             page,
-            Change::Tag {
+            Change::Tag(kinds::Tag {
                 name: name.to_owned(),
-            },
+            }),
         )
         .0
     };
@@ -77,14 +79,14 @@ fn a_tag_changes_at_both_ends() {
     let bad = |page: &str, name: &str| {
         refused(
             page,
-            Change::Tag {
+            Change::Tag(kinds::Tag {
                 name: name.to_owned(),
-            },
+            }),
         )
     };
     assert!(bad("¤<p>x</p>", "hr").contains("can't hold anything"));
     assert!(bad("¤<p>x</p>", "p").contains("already"));
-    assert!(bad("¤<p>x</p>", "1a").contains("no name of an element"));
+    assert!(bad("¤<p>x</p>", "1a").contains("not the name of an element"));
 }
 
 #[test]
@@ -134,24 +136,34 @@ fn an_element_is_duplicated_moved_and_removed() {
     let item = LIST.replace('¤', "").replacen("<li>", "¤<li>", 1);
     let bare = item.replace('¤', "");
     assert_eq!(
-        edit(&item, Change::Duplicate).0,
+        edit(&item, Change::Duplicate(kinds::Duplicate {})).0,
         bare.replace("<li>One</li>", "<li>One</li>\n    <li>One</li>")
     );
     assert_eq!(
-        edit("<p>a ¤<b>b</b> c</p>", Change::Duplicate).0,
+        edit(
+            "<p>a ¤<b>b</b> c</p>",
+            Change::Duplicate(kinds::Duplicate {})
+        )
+        .0,
         "<p>a <b>b</b> <b>b</b> c</p>"
     );
     assert_eq!(
-        edit(&item, Change::RemoveElement).0,
+        edit(&item, Change::RemoveElement(kinds::RemoveElement {})).0,
         bare.replace("    <li>One</li>\n", "")
     );
     assert_eq!(
-        edit("<p>a ¤<b>b</b> c</p>", Change::RemoveElement).0,
+        edit(
+            "<p>a ¤<b>b</b> c</p>",
+            Change::RemoveElement(kinds::RemoveElement {})
+        )
+        .0,
         "<p>a  c</p>"
     );
-    let to = |to: &str, side| Change::Move {
-        to: to.to_owned(),
-        side,
+    let to = |to: &str, side| {
+        Change::Move(kinds::Move {
+            to: to.to_owned(),
+            side,
+        })
     };
     assert_eq!(
         edit(&item, to("ul", Side::Last)).0,
@@ -177,34 +189,46 @@ fn an_element_is_duplicated_moved_and_removed() {
 
 #[test]
 fn an_element_is_wrapped_and_unwrapped() {
-    let wrap = |tag: &str| Change::Wrap {
-        tag: tag.to_owned(),
+    let wrap = |tag: &str| {
+        Change::Wrap(kinds::Wrap {
+            tag: tag.to_owned(),
+        })
     };
     let wrapped = edit(LIST, wrap("<nav class=\"x\">")).0;
     assert_eq!(
         wrapped,
         "<body>\n  <nav class=\"x\">\n    <ul>\n      <li>One</li>\n      <li>Two</li>\n    </ul>\n  </nav>\n</body>\n"
     );
-    let back = edit(&wrapped.replace("<nav", "¤<nav"), Change::Unwrap).0;
+    let back = edit(
+        &wrapped.replace("<nav", "¤<nav"),
+        Change::Unwrap(kinds::Unwrap {}),
+    )
+    .0;
     assert_eq!(back, LIST.replace('¤', ""));
     assert_eq!(
         edit("<p>a ¤<b>b</b></p>", wrap("em")).0,
         "<p>a <em><b>b</b></em></p>"
     );
     assert_eq!(
-        edit("<p>a ¤<b>b <i>c</i></b></p>", Change::Unwrap).0,
+        edit(
+            "<p>a ¤<b>b <i>c</i></b></p>",
+            Change::Unwrap(kinds::Unwrap {})
+        )
+        .0,
         "<p>a b <i>c</i></p>"
     );
     assert!(refused(LIST, wrap("<br>")).contains("can't hold anything"));
-    assert!(refused(LIST, wrap("<a><b>")).contains("no name of an element"));
-    assert!(refused("¤<br>", Change::Unwrap).contains("holds nothing"));
+    assert!(refused(LIST, wrap("<a><b>")).contains("not the name of an element"));
+    assert!(refused("¤<br>", Change::Unwrap(kinds::Unwrap {})).contains("holds nothing"));
 }
 
 #[test]
 fn the_source_of_an_element_is_rewritten() {
-    let markup = |source: &str, inner| Change::Markup {
-        source: source.to_owned(),
-        inner,
+    let markup = |source: &str, inner| {
+        Change::Markup(kinds::Markup {
+            source: source.to_owned(),
+            inner,
+        })
     };
     assert_eq!(
         edit("<p>a ¤<b>b</b></p>", markup("<i>c</i>", false)).0,
@@ -225,9 +249,11 @@ fn warned(page: &str, change: Change) -> Vec<String> {
 
 #[test]
 fn a_tree_that_is_not_the_one_asked_for_is_said() {
-    let markup = |source: &str| Change::Markup {
-        source: source.to_owned(),
-        inner: true,
+    let markup = |source: &str| {
+        Change::Markup(kinds::Markup {
+            source: source.to_owned(),
+            inner: true,
+        })
     };
     let p = warned("<div>¤<p>a</p></div>", markup("a <p>b</p> c"));
     assert!(
@@ -266,8 +292,10 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
 
 #[test]
 fn skipped_headings_doubled_ids_and_lost_references_are_said() {
-    let tag = |name: &str| Change::Tag {
-        name: name.to_owned(),
+    let tag = |name: &str| {
+        Change::Tag(kinds::Tag {
+            name: name.to_owned(),
+        })
     };
     assert_eq!(
         warned("<h1>a</h1>\n¤<h2>b</h2>", tag("h4")),
@@ -275,31 +303,37 @@ fn skipped_headings_doubled_ids_and_lost_references_are_said() {
     );
     assert!(warned("<h1>a</h1><h2>b</h2>¤<h3>c</h3>", tag("h2")).is_empty());
     assert_eq!(
-        warned("¤<p id=x>a</p>", Change::Duplicate),
+        warned("¤<p id=x>a</p>", Change::Duplicate(kinds::Duplicate {})),
         ["the id 'x' is there twice: at page.html:1 and at page.html:2"]
     );
     assert_eq!(
         warned(
             "<label for=q>Q</label>\n¤<input id=q>",
-            Change::RemoveElement
+            Change::RemoveElement(kinds::RemoveElement {})
         ),
         ["the for of the <label> at page.html:1 names 'q', and no element has that id"]
     );
-    let id = Change::Attribute {
+    let id = Change::Attribute(kinds::Attribute {
         name: "id".to_owned(),
         value: Some("r".to_owned()),
-    };
+    });
     assert_eq!(warned("<a href=#q>Q</a>¤<p id=q>", id).len(), 1);
 }
 
 #[test]
 fn what_stands_elsewhere_in_the_source_is_not_torn_apart() {
-    let torn = refused("¤<b>x<p>y</b>z</p>", Change::RemoveElement);
+    let torn = refused(
+        "¤<b>x<p>y</b>z</p>",
+        Change::RemoveElement(kinds::RemoveElement {}),
+    );
     assert!(
         torn.contains("this <p> stands between the tags of the <b>"),
         "{torn}"
     );
-    let fostered = refused("¤<table><div>x</div></table>", Change::Duplicate);
+    let fostered = refused(
+        "¤<table><div>x</div></table>",
+        Change::Duplicate(kinds::Duplicate {}),
+    );
     assert!(
         fostered.contains("this <div> stands between the tags of the <table>"),
         "{fostered}"
@@ -311,7 +345,11 @@ fn elements_one_in_the_other_are_not_changed_at_once() {
     let fixture = Fixture::new("<div>\n  <div>\n    x\n  </div>\n</div>\n");
     let intent = Intent {
         all: true,
-        ..Intent::new("page.html", "div", Change::RemoveElement)
+        ..Intent::new(
+            "page.html",
+            "div",
+            Change::RemoveElement(kinds::RemoveElement {}),
+        )
     };
     let error = make(&fixture.page, &intent).unwrap_err().to_string();
     assert_eq!(

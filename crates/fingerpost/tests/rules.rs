@@ -3,31 +3,37 @@
 
 mod support;
 
-use fingerpost::edit::{Change, Destination, Intent, SelectorChange, Side, make};
+use fingerpost::edit::{Change, Intent, Side, Where, kinds, make};
 use support::Fixture;
 
 /// The sheet of a page after a change for its marked `p`.
 #[track_caller]
 fn sheet(css: &str, change: Change) -> Result<String, String> {
+    sheet_at(css, change, Where::Place)
+}
+
+/// The same, of a change in a place.
+#[track_caller]
+fn sheet_at(css: &str, change: Change, into: Where) -> Result<String, String> {
     let fixture = Fixture::new(&format!(
         "<link rel=stylesheet href=a.css><div class=b>¤<p class=a>x</p></div>\n--- a.css\n{css}"
     ));
-    let made = fixture.make(change).map_err(|e| e.to_string())?;
+    let made = fixture.make_at(change, into).map_err(|e| e.to_string())?;
     Ok(fixture.after(&made))
 }
 
 fn rule(selector: &str, declarations: &str) -> Change {
-    Change::Rule {
+    Change::Rule(kinds::Rule {
         selector: Some(selector.to_owned()),
         declarations: declarations.to_owned(),
-    }
+    })
 }
 
-fn selector(place: &str, how: SelectorChange) -> Change {
-    Change::Selector {
+fn selector(place: &str, how: kinds::SelectorChange) -> Change {
+    Change::Selector(kinds::Selector {
         rule: place.to_owned(),
         how,
-    }
+    })
 }
 
 #[test]
@@ -70,14 +76,14 @@ fn a_new_rule_looks_like_its_neighbours() {
 fn a_rule_that_can_not_be_read_is_refused() {
     let css = ".a { color: red }\n";
     for (selector, declarations, why) in [
-        ("..a", "top: 0", "'..a' is no selector"),
+        ("..a", "top: 0", "'..a' is not a valid selector"),
         (".a", "top", "'top'"),
         (".a", "", "expected declarations"),
         (".a", "top: red", "top: red is not valid"),
         (
             ".a",
             "topp: 1px",
-            "no property is called 'topp'; is 'top' meant?",
+            "no property is called 'topp'. Do you mean 'top'?",
         ),
         (".a", "top: 0 } b { left: 0", "'top: 0 } b { left: 0'"),
     ] {
@@ -91,32 +97,40 @@ fn selectors_are_changed_added_and_dropped() {
     let css = "h1,\nh2 {\n  top: 0;\n}\n.a, .c { color: red }\n.a { left: 0 }\n";
     let after = |place: &str, how| sheet(css, selector(place, how));
     assert_eq!(
-        after("a.css:2", SelectorChange::Add("h3".to_owned())).unwrap(),
+        after("a.css:2", kinds::SelectorChange::Add("h3".to_owned())).unwrap(),
         css.replace("h2 {", "h2,\nh3 {")
     );
     assert_eq!(
-        after("a.css:5", SelectorChange::Drop(".a".to_owned())).unwrap(),
+        after("a.css:5", kinds::SelectorChange::Drop(".a".to_owned())).unwrap(),
         css.replace(".a, .c", ".c")
     );
     assert_eq!(
-        after("a.css:5", SelectorChange::Drop(".c".to_owned())).unwrap(),
+        after("a.css:5", kinds::SelectorChange::Drop(".c".to_owned())).unwrap(),
         css.replace(".a, .c", ".a")
     );
     assert_eq!(
-        after("a.css:6", SelectorChange::To("p.a".to_owned())).unwrap(),
+        after("a.css:6", kinds::SelectorChange::To("p.a".to_owned())).unwrap(),
         css.replace(".a { left", "p.a { left")
     );
     assert_eq!(
-        after("a.css:6:2", SelectorChange::Add(".d".to_owned())).unwrap(),
+        after("a.css:6:2", kinds::SelectorChange::Add(".d".to_owned())).unwrap(),
         css.replace(".a { left", ".a, .d { left")
     );
     let refused = |place: &str, how| after(place, how).unwrap_err();
-    assert!(refused("a.css:6", SelectorChange::Drop(".a".to_owned())).contains("only selector"));
-    assert!(refused("a.css:5", SelectorChange::Add(".c".to_owned())).contains("already"));
-    assert!(refused("a.css:5", SelectorChange::Drop(".x".to_owned())).contains("none of"));
-    assert!(refused("a.css:99", SelectorChange::Add(".x".to_owned())).contains("no rule"));
-    assert!(refused("nowhere", SelectorChange::Add(".x".to_owned())).contains("no place"));
-    assert!(refused("a.css:5", SelectorChange::To("a >".to_owned())).contains("no selector"));
+    assert!(
+        refused("a.css:6", kinds::SelectorChange::Drop(".a".to_owned())).contains("only selector")
+    );
+    assert!(refused("a.css:5", kinds::SelectorChange::Add(".c".to_owned())).contains("already"));
+    assert!(refused("a.css:5", kinds::SelectorChange::Drop(".x".to_owned())).contains("none of"));
+    assert!(refused("a.css:99", kinds::SelectorChange::Add(".x".to_owned())).contains("no rule"));
+    assert!(
+        refused("nowhere", kinds::SelectorChange::Add(".x".to_owned()))
+            .contains("is not the place of a rule")
+    );
+    assert!(
+        refused("a.css:5", kinds::SelectorChange::To("a >".to_owned()))
+            .contains("not a valid selector")
+    );
 }
 
 #[test]
@@ -125,7 +139,7 @@ fn a_minified_sheet_is_reached_by_column() {
     assert_eq!(
         sheet(
             css,
-            selector("a.css:1:12", SelectorChange::Add(".d".to_owned()))
+            selector("a.css:1:12", kinds::SelectorChange::Add(".d".to_owned()))
         )
         .unwrap(),
         ".a{top:0}.b, .d{top:0}.c{top:0}"
@@ -138,11 +152,11 @@ fn a_rule_is_moved() {
     let moved = |from: &str, side, to: &str| {
         sheet(
             css,
-            Change::MoveRule {
+            Change::MoveRule(kinds::MoveRule {
                 rule: from.to_owned(),
                 side,
                 other: to.to_owned(),
-            },
+            }),
         )
     };
     assert_eq!(
@@ -181,11 +195,11 @@ p { left: 0 }
 ",
     );
     let edit = fixture
-        .make(Change::MoveRule {
+        .make(Change::MoveRule(kinds::MoveRule {
             rule: "a.css:1".to_owned(),
             side: Side::After,
             other: "b.css:1".to_owned(),
-        })
+        }))
         .unwrap();
     assert_eq!(edit.files().collect::<Vec<_>>(), ["a.css", "b.css"]);
     assert_eq!(
@@ -220,18 +234,18 @@ fn a_declaration_is_switched_off_and_on() {
         let property = || "color".to_owned();
         let gone = sheet(
             css,
-            Change::Off {
+            Change::Off(kinds::Off {
                 property: property(),
-            },
+            }),
         )
         .unwrap();
         assert_eq!(gone, off);
         assert_eq!(
             sheet(
                 &gone,
-                Change::On {
+                Change::On(kinds::On {
                     property: property()
-                }
+                })
             )
             .as_deref(),
             Ok(css)
@@ -239,16 +253,16 @@ fn a_declaration_is_switched_off_and_on() {
     }
     let error = sheet(
         ".a { color: /* why */ red }",
-        Change::Off {
+        Change::Off(kinds::Off {
             property: "color".to_owned(),
-        },
+        }),
     );
     assert!(error.unwrap_err().contains("holds a comment"));
     let error = sheet(
         ".a { /* top: 0 */ }",
-        Change::On {
+        Change::On(kinds::On {
             property: "color".to_owned(),
-        },
+        }),
     );
     assert!(
         error
@@ -261,18 +275,18 @@ fn a_declaration_is_switched_off_and_on() {
 fn a_declaration_of_a_style_attribute_is_switched_off_and_on() {
     let page = Fixture::new("¤<p style='color: red; top: 0'>x</p>");
     let off = page
-        .make(Change::Off {
+        .make(Change::Off(kinds::Off {
             property: "color".to_owned(),
-        })
+        }))
         .unwrap();
     let text = page.after(&off);
     assert_eq!(text, "<p style='/* color: red; */ top: 0'>x</p>");
     let page = Fixture::new(&format!("¤{text}"));
     assert_eq!(page.computed("color"), "rgb(0, 0, 0)");
     let on = page
-        .make(Change::On {
+        .make(Change::On(kinds::On {
             property: "color".to_owned(),
-        })
+        }))
         .unwrap();
     assert_eq!(page.after(&on), "<p style='color: red; top: 0'>x</p>");
 }
@@ -282,10 +296,10 @@ fn a_property_is_renamed() {
     let renamed = |css: &str, from: &str, to: &str| {
         sheet(
             css,
-            Change::Rename {
+            Change::Rename(kinds::Rename {
                 property: from.to_owned(),
                 to: to.to_owned(),
-            },
+            }),
         )
     };
     assert_eq!(
@@ -318,11 +332,11 @@ fn a_property_is_renamed() {
 fn colours_are_written_in_other_notations() {
     let noted = |value: &str, property: &str, to: &str, alpha: Option<&str>| {
         let css = format!(".a {{ {property}: {value} }}");
-        let change = Change::Notation {
+        let change = Change::Notation(kinds::Notation {
             property: property.to_owned(),
             to: to.to_owned(),
             alpha: alpha.map(str::to_owned),
-        };
+        });
         sheet(&css, change).map(|s| {
             let (_, rest) = s.split_once(": ").unwrap();
             rest.strip_suffix(" }").unwrap().to_owned()
@@ -367,7 +381,7 @@ fn colours_are_written_in_other_notations() {
     assert!(
         noted("#c0902f", "color", "name", None)
             .unwrap_err()
-            .contains("no such name")
+            .contains("no colour has that name")
     );
     assert!(
         noted("2px", "top", "hex", None)
@@ -387,23 +401,23 @@ fn a_variable_is_set_where_it_is_defined() {
     let set = |name: &str, value: &str| {
         sheet(
             css,
-            Change::Variable {
+            Change::Variable(kinds::Variable {
                 name: name.to_owned(),
                 value: value.to_owned(),
-            },
+            }),
         )
     };
     assert_eq!(set("--brand", "navy").unwrap(), css.replace("teal", "navy"));
     assert_eq!(set("--own", "2px").unwrap(), css.replace("1px", "2px"));
-    assert!(
-        set("--none", "2px")
-            .unwrap_err()
-            .contains("no rule defines it")
+    // What nothing defines is defined on the root element.
+    assert_eq!(
+        set("--none", "2px").unwrap(),
+        css.replace("teal", "teal; --none: 2px")
     );
     assert!(
         set("color", "red")
             .unwrap_err()
-            .contains("no name of a custom property")
+            .contains("not the name of a custom property")
     );
 }
 
@@ -411,14 +425,10 @@ fn a_variable_is_set_where_it_is_defined() {
 fn a_value_is_set_in_a_named_rule() {
     let css = ".a { top: 0 }\np { top: 1px; left: 0 }\n";
     let set = |place: &str, property: &str| {
-        sheet(
+        sheet_at(
             css,
-            Change::Set {
-                property: property.to_owned(),
-                value: "9px".to_owned(),
-                rule: Some(place.to_owned()),
-                here: false,
-            },
+            Change::set(property, "9px"),
+            Where::At(place.to_owned()),
         )
         .unwrap()
     };
@@ -433,10 +443,10 @@ fn a_value_is_set_in_a_named_rule() {
 fn steps_fit_their_unit() {
     let stepped = |value: &str, property: &str, by: &str| {
         let css = format!(".a {{ {property}: {value} }}");
-        let change = Change::Step {
+        let change = Change::Step(kinds::Step {
             property: property.to_owned(),
             by: by.to_owned(),
-        };
+        });
         let after = sheet(&css, change).unwrap();
         after
             .split_once(": ")
@@ -477,12 +487,15 @@ fn like_elements_are_edited_at_once() {
     };
     let edit = make(&fixture.page, &intent).unwrap();
     assert!(
-        fixture
-            .after(&edit)
-            .starts_with("<style>.a { top: 5px } .b { top: 5px }</style>")
+        fixture.after(&edit).starts_with(
+            "<style>.a { top: 5px } .b { top: 5px } p:last-child { top: 5px }</style>"
+        )
     );
-    assert_eq!(edit.said, "set top of 4 elements on page.html: 5px");
+    assert_eq!(edit.summary, "set top of 4 elements on page.html: 5px");
     assert_eq!(edit.warnings.len(), 1, "{:?}", edit.warnings);
-    assert!(edit.warnings[0].starts_with("1 of the 4 elements stay as they are: nothing sets top"));
-    assert_eq!(intent.into, Destination::Place);
+    assert!(
+        edit.warnings[0]
+            .starts_with("no declaration set top of 1 of them; the new rule p:last-child does")
+    );
+    assert_eq!(intent.into, Where::Place);
 }

@@ -269,7 +269,7 @@ fn an_animation_and_a_transition_are_noted() {
     assert_eq!(
         passing,
         [
-            "while the animation boat runs, its keyframes set it, page.html:1; only !important \
+            "while the animation boat runs, its keyframes set it, page.html:1:31; only !important \
              declarations are stronger",
             "when it changes, a transition of 1s leads there",
         ]

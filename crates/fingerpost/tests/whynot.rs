@@ -54,12 +54,13 @@ fn site(name: &str, css: &str, pages: &[&str]) -> Elsewhere {
 
 #[test]
 fn what_is_asked_is_told_by_its_form() {
-    let place = Asked::Place {
+    let place = |column| Asked::Place {
         file: "css/a.css".to_owned(),
         line: 12,
+        column,
     };
-    assert_eq!(Asked::parse("css/a.css:12"), place);
-    assert_eq!(Asked::parse("css/a.css:12:3"), place);
+    assert_eq!(Asked::parse("css/a.css:12"), place(None));
+    assert_eq!(Asked::parse("css/a.css:12:3"), place(Some(3)));
     assert!(matches!(Asked::parse("a:hover"), Asked::Selector(_)));
     assert!(matches!(Asked::parse("p::before"), Asked::Selector(_)));
     assert!(matches!(
@@ -225,7 +226,7 @@ fn what_would_win_against_order_layers_importance_and_attributes() {
         Fixture::new("<style>p { color: blue !important } .a { color: red }</style>¤<p class=a>");
     assert_eq!(
         remedies(&ask(&important, "color: red"))[0],
-        "take the !important off p, page.html:1"
+        "take the !important off p, page.html:1:12"
     );
     let attached = Fixture::new("<style>.a { color: red }</style>¤<p class=a style='color: blue'>");
     assert_eq!(

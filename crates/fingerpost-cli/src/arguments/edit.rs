@@ -3,32 +3,67 @@
 use std::path::{Path, PathBuf};
 
 use clap::{Args, Subcommand};
-use fingerpost::edit::{Change, Destination, Intent, SelectorChange, Side};
+use fingerpost::edit::kinds::{self, Named, SelectorChange};
+use fingerpost::edit::{Change, Intent, Pages, Side, Where};
 
 /// One element of a page, or all that are found.
 #[derive(Clone, Debug, Args)]
 pub struct Aim {
     /// A page of the site: a file, or a URL
     pub page: PathBuf,
-    /// An element: a selector, "text=…", a place such as pages/home.html:38, or index=12
+    /// An element: a selector, "text=…", a place such as pages/home.html:38, or index=12; - for none
+    /// where --in names a rule
     pub element: String,
     /// Every element that is found
     #[arg(long)]
     pub all: bool,
+    #[command(flatten)]
+    pub on: On,
+}
+
+/// On which pages besides the one that is named.
+#[derive(Clone, Debug, Default, Args)]
+pub struct On {
+    /// On every page of the site that has such an element
+    #[arg(long, conflicts_with = "on")]
+    pub every_page: bool,
+    /// On this page as well; may be given several times
+    #[arg(long, value_name = "PAGE")]
+    pub on: Vec<String>,
+}
+
+impl On {
+    fn pages(&self) -> Pages {
+        match (self.every_page, &self.on[..]) {
+            (true, _) => Pages::Every,
+            (false, []) => Pages::This,
+            (false, on) => Pages::Also(on.to_vec()),
+        }
+    }
 }
 
 /// Which rule, or the style attribute.
 #[derive(Clone, Debug, Args)]
 pub struct Holder {
-    /// The rule, by its place
+    /// The rule, by its place: FILE:LINE, or FILE:LINE:COLUMN
     #[arg(long = "in", value_name = "FILE:LINE", conflicts_with_all = ["here", "into"])]
     pub rule: Option<String>,
     /// In the element's own style attribute
     #[arg(long, conflicts_with = "into")]
     pub here: bool,
-    /// Where the change goes: place, embedded, custom, or a sheet of the page
+    /// Where the change goes: place, served, embedded, custom, or a sheet of the site
     #[arg(long, value_name = "WHERE", value_parser = destination)]
-    pub into: Option<Destination>,
+    pub into: Option<Where>,
+}
+
+impl Holder {
+    fn place(&self) -> Where {
+        match (&self.rule, self.here, &self.into) {
+            (Some(rule), _, _) => Where::At(rule.clone()),
+            (None, true, _) => Where::Here,
+            (None, false, into) => into.clone().unwrap_or_default(),
+        }
+    }
 }
 
 #[derive(Debug, Subcommand)]
@@ -64,6 +99,8 @@ pub enum EditCommand {
         /// ++ and -- a large one
         #[arg(allow_hyphen_values = true)]
         by: String,
+        #[command(flatten)]
+        holder: Holder,
     },
 
     /// Add a declaration to a rule, as its others are written
@@ -91,6 +128,8 @@ pub enum EditCommand {
         /// The property
         #[arg(allow_hyphen_values = true)]
         property: String,
+        #[command(flatten)]
+        holder: Holder,
     },
 
     /// Make the winning declaration of a property a comment
@@ -101,9 +140,11 @@ pub enum EditCommand {
         /// The property
         #[arg(allow_hyphen_values = true)]
         property: String,
+        #[command(flatten)]
+        holder: Holder,
     },
 
-    /// Make a declaration that is a comment one again
+    /// Make a comment that is a declaration one again
     #[command(after_help = "Example:\n  fingerpost edit on pages/home.html h2.today color")]
     On {
         #[command(flatten)]
@@ -111,6 +152,8 @@ pub enum EditCommand {
         /// The property
         #[arg(allow_hyphen_values = true)]
         property: String,
+        #[command(flatten)]
+        holder: Holder,
     },
 
     /// Make the winning declaration one of another property
@@ -125,6 +168,8 @@ pub enum EditCommand {
         property: String,
         /// The other one
         to: String,
+        #[command(flatten)]
+        holder: Holder,
     },
 
     /// Mark the winning declaration of a property !important, or take the mark off
@@ -140,6 +185,8 @@ pub enum EditCommand {
         /// Take the mark off
         #[arg(long)]
         off: bool,
+        #[command(flatten)]
+        holder: Holder,
     },
 
     /// Write the colours of a value in another notation
@@ -153,11 +200,13 @@ pub enum EditCommand {
         #[arg(allow_hyphen_values = true)]
         property: String,
         /// hex, rgb, hsl, hwb, lab, lch, oklab, oklch or name
-        #[arg(value_parser = fingerpost::edit::NOTATIONS)]
+        #[arg(value_parser = kinds::NOTATIONS)]
         to: String,
         /// Another alpha, such as .5 or 50%
         #[arg(long, value_name = "ALPHA")]
         alpha: Option<String>,
+        #[command(flatten)]
+        holder: Holder,
     },
 
     /// Write a new rule for an element
@@ -174,7 +223,7 @@ pub enum EditCommand {
         selector: Option<String>,
         /// Where the rule goes: place, embedded, custom, or a sheet of the page
         #[arg(long, value_name = "WHERE", value_parser = destination)]
-        into: Option<Destination>,
+        into: Option<Where>,
     },
 
     /// Change the selectors of a rule
@@ -214,6 +263,112 @@ pub enum EditCommand {
         after: Option<String>,
     },
 
+    /// Give one selector of a list a rule of its own
+    #[command(
+        after_help = "Example:\n  fingerpost edit split pages/home.html css/skerry.css:120 .today"
+    )]
+    Split {
+        /// A page of the site: a file, or a URL
+        page: PathBuf,
+        /// The rule, by its place
+        #[arg(value_name = "FILE:LINE")]
+        rule: String,
+        /// The selector, as the list has it
+        selector: String,
+    },
+
+    /// Take a rule out, with all that it holds
+    #[command(
+        after_help = "Example:\n  fingerpost edit remove-rule pages/home.html css/skerry.css:120"
+    )]
+    RemoveRule {
+        /// A page of the site: a file, or a URL
+        page: PathBuf,
+        /// The rule, by its place
+        #[arg(value_name = "FILE:LINE")]
+        rule: String,
+    },
+
+    /// Give an at-rule another condition or name
+    #[command(
+        after_help = "Example:\n  fingerpost edit condition pages/home.html css/skerry.css:160 \"(max-width: 40em)\""
+    )]
+    Condition {
+        /// A page of the site: a file, or a URL
+        page: PathBuf,
+        /// The at-rule, by its place
+        #[arg(value_name = "FILE:LINE")]
+        rule: String,
+        /// What is to stand behind its keyword
+        to: String,
+    },
+
+    /// Put a rule into a new @media, @supports, @container, @layer or @scope
+    #[command(
+        after_help = "Example:\n  fingerpost edit enclose pages/home.html css/skerry.css:120 \"@media (width >= 40em)\""
+    )]
+    Enclose {
+        /// A page of the site: a file, or a URL
+        page: PathBuf,
+        /// The rule, by its place
+        #[arg(value_name = "FILE:LINE")]
+        rule: String,
+        /// The head of the new at-rule
+        within: String,
+    },
+
+    /// Add an at-rule, such as @keyframes or @font-face
+    #[command(
+        after_help = "Example:\n  fingerpost edit at-rule pages/home.html \"@keyframes fade { to { opacity: 0 } }\" --into custom"
+    )]
+    AtRule {
+        /// A page of the site: a file, or a URL
+        page: PathBuf,
+        /// Its source
+        source: String,
+        /// Where it goes: embedded, custom, or a sheet of the site; the page's last sheet without it
+        #[arg(long, value_name = "WHERE", value_parser = destination)]
+        into: Option<Where>,
+    },
+
+    /// Make a sheet and link it on the page, as the last or behind another one
+    #[command(
+        after_help = "Examples:\n  fingerpost edit new-sheet pages/home.html css/winter.css --every-page\n  fingerpost edit new-sheet pages/home.html css/winter.css --after css/base.css"
+    )]
+    NewSheet {
+        /// A page of the site: a file
+        page: PathBuf,
+        /// The new sheet's file, relative to the site's root; one that is there is only linked
+        #[arg(value_name = "FILE.css")]
+        file: String,
+        /// What is in it
+        #[arg(long, value_name = "CSS", default_value = "")]
+        source: String,
+        /// The sheet behind whose link it is linked
+        #[arg(long, value_name = "FILE.css")]
+        after: Option<String>,
+        #[command(flatten)]
+        on: On,
+    },
+
+    /// Give a class, an id or a custom property another name, everywhere in the site
+    #[command(
+        after_help = "Examples:\n  fingerpost edit respell pages/home.html class fare-best fare-cheapest\n  fingerpost edit respell pages/home.html property -- --brass --gold"
+    )]
+    Respell {
+        /// A page of the site: a file
+        page: PathBuf,
+        /// class, id or property
+        #[arg(value_parser = named)]
+        what: Named,
+        /// Its name
+        #[arg(allow_hyphen_values = true)]
+        from: String,
+        /// The other name
+        #[arg(allow_hyphen_values = true)]
+        to: String,
+    },
+
     /// Give a custom property a new value where it is defined
     #[command(
         after_help = "Example:\n  fingerpost edit variable pages/home.html --brass \"#c0902f\""
@@ -230,6 +385,9 @@ pub enum EditCommand {
         /// The element for which it is looked up; the root element without it
         #[arg(long, value_name = "ELEMENT")]
         of: Option<String>,
+        /// Where the change goes: place, served, embedded, custom, or a sheet of the site
+        #[arg(long, value_name = "WHERE", value_parser = destination)]
+        into: Option<Where>,
     },
 
     /// Set an attribute of an element, or take it off
@@ -316,7 +474,7 @@ pub enum EditCommand {
         side: Side,
     },
 
-    /// Put an element there once more, right behind itself
+    /// Put a copy of an element right behind it
     #[command(
         after_help = "Example:\n  fingerpost edit duplicate pages/home.html \".sailings li\" --all"
     )]
@@ -372,30 +530,41 @@ pub struct How {
     /// Other selectors
     #[arg(long, value_name = "SELECTORS")]
     to: Option<String>,
-    /// One more
+    /// One more selector
     #[arg(long, value_name = "SELECTOR")]
     add: Option<String>,
-    /// One less
+    /// One selector less
     #[arg(long, value_name = "SELECTOR")]
     drop: Option<String>,
 }
 
 /// Whether a change of classes is an option that stands behind them.
 fn is_option(change: &str) -> bool {
-    change == "--all" || change == "--json"
+    matches!(change, "--all" | "--json" | "--every-page")
 }
 
-fn destination(text: &str) -> Result<Destination, String> {
+fn destination(text: &str) -> Result<Where, String> {
     Ok(match text {
-        "place" => Destination::Place,
-        "embedded" => Destination::Embedded,
-        "custom" => Destination::Custom,
-        sheet if sheet.ends_with(".css") => Destination::Sheet(sheet.to_owned()),
+        "place" => Where::Place,
+        "served" => Where::Served,
+        "embedded" => Where::Embedded,
+        "custom" => Where::Custom,
+        sheet if sheet.ends_with(".css") => Where::Sheet(sheet.to_owned()),
         _ => {
             return Err(
-                "expected place, embedded, custom, or a sheet such as css/custom.css".to_owned(),
+                "expected place, served, embedded, custom, or a sheet such as css/custom.css"
+                    .to_owned(),
             );
         }
+    })
+}
+
+fn named(text: &str) -> Result<Named, String> {
+    Ok(match text {
+        "class" => Named::Class,
+        "id" => Named::Id,
+        "property" => Named::Property,
+        _ => return Err("expected class, id or property".to_owned()),
     })
 }
 
@@ -415,6 +584,13 @@ impl EditCommand {
         match self {
             EditCommand::Selector { page, .. }
             | EditCommand::MoveRule { page, .. }
+            | EditCommand::Split { page, .. }
+            | EditCommand::RemoveRule { page, .. }
+            | EditCommand::Condition { page, .. }
+            | EditCommand::Enclose { page, .. }
+            | EditCommand::AtRule { page, .. }
+            | EditCommand::NewSheet { page, .. }
+            | EditCommand::Respell { page, .. }
             | EditCommand::Variable { page, .. } => page,
             other => &other.aim().expect("all others are about an element").page,
         }
@@ -443,16 +619,25 @@ impl EditCommand {
             | EditCommand::RemoveElement { aim }
             | EditCommand::Wrap { aim, .. }
             | EditCommand::Unwrap { aim } => Some(aim),
-            EditCommand::Selector { .. }
-            | EditCommand::MoveRule { .. }
-            | EditCommand::Variable { .. } => None,
+            _ => None,
         }
     }
 
-    fn holder(&self) -> Option<&Holder> {
+    fn place(&self) -> Where {
         match self {
-            EditCommand::Set { holder, .. } | EditCommand::Add { holder, .. } => Some(holder),
-            _ => None,
+            EditCommand::Set { holder, .. }
+            | EditCommand::Step { holder, .. }
+            | EditCommand::Add { holder, .. }
+            | EditCommand::Remove { holder, .. }
+            | EditCommand::Off { holder, .. }
+            | EditCommand::On { holder, .. }
+            | EditCommand::Rename { holder, .. }
+            | EditCommand::Important { holder, .. }
+            | EditCommand::Notation { holder, .. } => holder.place(),
+            EditCommand::Rule { into, .. }
+            | EditCommand::Variable { into, .. }
+            | EditCommand::AtRule { into, .. } => into.clone().unwrap_or_default(),
+            _ => Where::Place,
         }
     }
 
@@ -461,17 +646,22 @@ impl EditCommand {
         let aim = self.aim();
         let element = match self {
             EditCommand::Variable { of, .. } => of.clone(),
-            _ => aim.map(|a| a.element.clone()),
+            _ => aim.map(|a| a.element.clone()).filter(|e| e != "-"),
         };
-        let into = match self {
-            EditCommand::Rule { into, .. } => into.clone(),
-            _ => self.holder().and_then(|h| h.into.clone()),
+        let pages = match self {
+            EditCommand::NewSheet { on, .. } => on.pages(),
+            _ => aim.map_or(Pages::This, |a| a.on.pages()),
+        };
+        let pages = match self.has_late_option("--every-page") {
+            true => Pages::Every,
+            false => pages,
         };
         Intent {
             page: page.to_owned(),
             element,
             all: aim.is_some_and(|a| a.all) || self.has_late_option("--all"),
-            into: into.unwrap_or_default(),
+            pages,
+            into: self.place(),
             change: self.change(),
         }
     }
@@ -487,80 +677,93 @@ impl EditCommand {
     fn change(&self) -> Change {
         match self {
             EditCommand::Set {
-                property,
-                value,
-                holder,
-                ..
-            } => Change::Set {
-                property: property.clone(),
-                value: value.clone(),
-                rule: holder.rule.clone(),
-                here: holder.here,
-            },
-            EditCommand::Step { property, by, .. } => Change::Step {
+                property, value, ..
+            } => Change::set(property, value),
+            EditCommand::Add {
+                property, value, ..
+            } => Change::add(property, value),
+            EditCommand::Step { property, by, .. } => kinds::Step {
                 property: property.clone(),
                 by: by.clone(),
-            },
-            EditCommand::Add {
-                property,
-                value,
-                holder,
-                ..
-            } => Change::Add {
+            }
+            .into(),
+            EditCommand::Remove { property, .. } => kinds::Remove {
                 property: property.clone(),
-                value: value.clone(),
-                rule: holder.rule.clone(),
-                here: holder.here,
-            },
-            EditCommand::Remove { property, .. } => Change::Remove {
+            }
+            .into(),
+            EditCommand::Off { property, .. } => kinds::Off {
                 property: property.clone(),
-            },
-            EditCommand::Off { property, .. } => Change::Off {
+            }
+            .into(),
+            EditCommand::On { property, .. } => kinds::On {
                 property: property.clone(),
-            },
-            EditCommand::On { property, .. } => Change::On {
-                property: property.clone(),
-            },
-            EditCommand::Rename { property, to, .. } => Change::Rename {
+            }
+            .into(),
+            EditCommand::Rename { property, to, .. } => kinds::Rename {
                 property: property.clone(),
                 to: to.clone(),
-            },
-            EditCommand::Important { property, off, .. } => Change::Important {
+            }
+            .into(),
+            EditCommand::Important { property, off, .. } => kinds::Important {
                 property: property.clone(),
                 on: !off,
-            },
+            }
+            .into(),
             EditCommand::Notation {
                 property,
                 to,
                 alpha,
                 ..
-            } => Change::Notation {
+            } => kinds::Notation {
                 property: property.clone(),
                 to: to.clone(),
                 alpha: alpha.clone(),
-            },
+            }
+            .into(),
             EditCommand::Rule {
                 declarations,
                 selector,
                 ..
-            } => Change::Rule {
+            } => kinds::Rule {
                 selector: selector.clone(),
                 declarations: declarations.clone(),
-            },
-            EditCommand::Selector { rule, how, .. } => Change::Selector {
+            }
+            .into(),
+            EditCommand::Variable { name, value, .. } => kinds::Variable {
+                name: name.clone(),
+                value: value.clone(),
+            }
+            .into(),
+            EditCommand::Selector { .. }
+            | EditCommand::MoveRule { .. }
+            | EditCommand::Split { .. }
+            | EditCommand::RemoveRule { .. }
+            | EditCommand::Condition { .. }
+            | EditCommand::Enclose { .. }
+            | EditCommand::AtRule { .. }
+            | EditCommand::NewSheet { .. }
+            | EditCommand::Respell { .. } => self.change_of_rules(),
+            _ => self.change_of_markup(),
+        }
+    }
+
+    fn change_of_rules(&self) -> Change {
+        match self {
+            EditCommand::Selector { rule, how, .. } => kinds::Selector {
                 rule: rule.clone(),
                 how: match how {
                     How { to: Some(to), .. } => SelectorChange::To(to.clone()),
                     How { add: Some(add), .. } => SelectorChange::Add(add.clone()),
                     How { drop, .. } => SelectorChange::Drop(drop.clone().unwrap_or_default()),
                 },
-            },
+            }
+            .into(),
             EditCommand::MoveRule {
                 rule,
                 before,
                 after,
                 ..
-            } => Change::MoveRule {
+            } => kinds::MoveRule {
                 rule: rule.clone(),
                 side: if before.is_some() {
                     Side::Before
@@ -568,41 +771,88 @@ impl EditCommand {
                     Side::After
                 },
                 other: before.clone().or(after.clone()).unwrap_or_default(),
-            },
-            EditCommand::Variable { name, value, .. } => Change::Variable {
-                name: name.clone(),
-                value: value.clone(),
-            },
+            }
+            .into(),
+            EditCommand::Split { rule, selector, .. } => kinds::Split {
+                rule: rule.clone(),
+                selector: selector.clone(),
+            }
+            .into(),
+            EditCommand::RemoveRule { rule, .. } => kinds::RemoveRule { rule: rule.clone() }.into(),
+            EditCommand::Condition { rule, to, .. } => kinds::Condition {
+                rule: rule.clone(),
+                to: to.clone(),
+            }
+            .into(),
+            EditCommand::Enclose { rule, within, .. } => kinds::Enclose {
+                rule: rule.clone(),
+                within: within.clone(),
+            }
+            .into(),
+            EditCommand::AtRule { source, .. } => kinds::AtRule {
+                source: source.clone(),
+            }
+            .into(),
+            EditCommand::NewSheet {
+                file,
+                source,
+                after,
+                ..
+            } => kinds::NewSheet {
+                file: file.clone(),
+                source: source.clone(),
+                after: after.clone(),
+            }
+            .into(),
+            EditCommand::Respell { what, from, to, .. } => kinds::Respell {
+                what: *what,
+                from: from.clone(),
+                to: to.clone(),
+            }
+            .into(),
+            _ => unreachable!("the others are changes of declarations or of markup"),
+        }
+    }
+
+    fn change_of_markup(&self) -> Change {
+        match self {
             EditCommand::Attribute {
                 name, value, off, ..
-            } => Change::Attribute {
+            } => kinds::Attribute {
                 name: name.clone(),
                 value: (!off).then(|| value.clone().unwrap_or_default()),
-            },
-            EditCommand::Class { changes, .. } => Change::Class {
+            }
+            .into(),
+            EditCommand::Class { changes, .. } => kinds::Class {
                 changes: changes.iter().filter(|c| !is_option(c)).cloned().collect(),
-            },
-            EditCommand::Text { text, from, .. } => Change::Text {
+            }
+            .into(),
+            EditCommand::Text { text, from, .. } => kinds::Text {
                 text: text.clone(),
                 from: from.clone(),
-            },
-            EditCommand::Tag { name, .. } => Change::Tag { name: name.clone() },
-            EditCommand::Markup { source, inner, .. } => Change::Markup {
+            }
+            .into(),
+            EditCommand::Tag { name, .. } => kinds::Tag { name: name.clone() }.into(),
+            EditCommand::Markup { source, inner, .. } => kinds::Markup {
                 source: source.clone(),
                 inner: *inner,
-            },
-            EditCommand::Insert { source, side, .. } => Change::Insert {
+            }
+            .into(),
+            EditCommand::Insert { source, side, .. } => kinds::Insert {
                 source: source.clone(),
                 side: *side,
-            },
-            EditCommand::Duplicate { .. } => Change::Duplicate,
-            EditCommand::Move { to, side, .. } => Change::Move {
+            }
+            .into(),
+            EditCommand::Duplicate { .. } => kinds::Duplicate {}.into(),
+            EditCommand::Move { to, side, .. } => kinds::Move {
                 to: to.clone(),
                 side: *side,
-            },
-            EditCommand::RemoveElement { .. } => Change::RemoveElement,
-            EditCommand::Wrap { tag, .. } => Change::Wrap { tag: tag.clone() },
-            EditCommand::Unwrap { .. } => Change::Unwrap,
+            }
+            .into(),
+            EditCommand::RemoveElement { .. } => kinds::RemoveElement {}.into(),
+            EditCommand::Wrap { tag, .. } => kinds::Wrap { tag: tag.clone() }.into(),
+            EditCommand::Unwrap { .. } => kinds::Unwrap {}.into(),
+            _ => unreachable!("the others are changes of styles"),
         }
     }
 }

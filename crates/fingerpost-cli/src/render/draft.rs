@@ -3,26 +3,46 @@
 use std::path::Path;
 
 use anstyle::AnsiColor;
-use fingerpost::edit::{Edit, Step};
-use fingerpost::site::{Change, Outcome};
+use fingerpost::edit::Step;
+use fingerpost::site::{Change, Outcome, ways_out};
+use fingerpost::text::brief_diff;
 
 use super::{BAD, FAINT, HEAD, painted};
 use crate::drafts::TriedAnswer;
 
 /// What was taken back, or done again.
-pub fn stepped(step: &Step, undo: bool, edit: Option<&Edit>) -> String {
-    let what = edit.map_or_else(String::new, |e| format!(": {}", e.said));
-    let id = step.id();
+pub fn stepped<'a>(step: &Step, undo: bool, summary: &dyn Fn(u32) -> Option<&'a str>) -> String {
     let done = match step {
         Step::Tried { .. } => "trying",
         Step::Switched { .. } => "switching",
         Step::Dropped { .. } => "dropping",
+        Step::Emptied { .. } => "dropping",
         Step::Aimed { .. } => "aiming",
     };
+    let what = match step {
+        Step::Emptied { was } => format!("all {} changes", was.len()),
+        step => {
+            let id = step.ids()[0];
+            let what = summary(id).map_or_else(String::new, |s| format!(": {s}"));
+            format!("change {id}{what}")
+        }
+    };
     if undo {
-        format!("Taken back: {done} change {id}{what}")
+        format!("Taken back: {done} {what}")
     } else {
-        format!("Done again: {done} change {id}{what}")
+        format!("Done again: {done} {what}")
+    }
+}
+
+/// The files that changed on disk since the draft was made.
+pub fn carried(files: &[String]) -> String {
+    match files {
+        [] => String::new(),
+        files => format!(
+            "{} changed on disk since the draft was made; the draft is shown over what is there \
+             now.\n\n",
+            files.join(" and ")
+        ),
     }
 }
 
@@ -34,17 +54,35 @@ pub fn draft(edits: &[TriedAnswer<'_>], diffs: &[&str]) -> String {
     for tried in edits {
         let state = match tried.state {
             "off" => painted(FAINT, "  off"),
-            "adrift" => painted(BAD, "  adrift: what it changes is not there"),
+            "adrift" => painted(BAD, "  adrift: it does not count"),
             _ => String::new(),
         };
         text.push_str(&format!(
             "{:>3}  {}  {}{state}\n",
             tried.id,
-            tried.edit.said,
-            painted(FAINT, tried.edit.files().collect::<Vec<_>>().join(", "))
+            tried.summary,
+            painted(FAINT, tried.files.join(", "))
         ));
-        for warning in &tried.edit.warnings {
-            text.push_str(&format!("     {} {warning}\n", painted(BAD, "mind:")));
+        for warning in tried.warnings {
+            text.push_str(&format!("     {} {warning}\n", painted(BAD, "note:")));
+        }
+        if let Some(why) = &tried.why {
+            text.push_str(&format!("     {} {why}\n", painted(BAD, "adrift:")));
+        }
+        let sides = [
+            ("it changes", &tried.draft_side),
+            ("on disk", &tried.disk_side),
+        ];
+        for (head, side) in sides {
+            if let Some(side) = side {
+                text.push_str(&format!("     {}\n", painted(HEAD, format!("{head}:"))));
+                for line in diff(side).lines() {
+                    text.push_str(&format!("       {line}\n"));
+                }
+            }
+        }
+        if tried.draft_side.is_some() || tried.disk_side.is_some() {
+            text.push_str(&format!("     {}\n", ways_out(tried.id)));
         }
     }
     for difference in diffs {
@@ -60,8 +98,15 @@ pub fn dropped(count: Option<usize>) -> String {
     match count {
         None => "Dropped a draft that could not be read. No source file was changed.\n".to_owned(),
         Some(0) => "There was no draft.\n".to_owned(),
-        Some(1) => "Dropped 1 change. No source file was changed.\n".to_owned(),
-        Some(count) => format!("Dropped {count} changes. No source file was changed.\n"),
+        Some(1) => {
+            "Dropped 1 change. No source file was changed.\nTo take that back: fingerpost draft \
+                    undo\n"
+                .to_owned()
+        }
+        Some(count) => format!(
+            "Dropped {count} changes. No source file was changed.\nTo take that back: fingerpost draft \
+             undo\n"
+        ),
     }
 }
 
@@ -77,11 +122,20 @@ pub fn saved(outcome: &Outcome) -> String {
     if outcome.changes.is_empty() {
         text.push_str("There was nothing to save.\n");
     }
-    for tried in &outcome.lost {
+    for (tried, aside) in &outcome.aside {
         text.push_str(&format!(
-            "Dropped change {}, which was off and has lost its place: {}\n",
-            tried.id, tried.edit.said
+            "\n{} change {} stays in the draft: {}. {}\n",
+            painted(BAD, "Not saved:"),
+            tried.id,
+            aside.why,
+            tried.summary
         ));
+        for (head, side) in [("It changes", &aside.draft), ("On disk", &aside.disk)] {
+            if !side.is_empty() {
+                text.push_str(&format!("{head}:\n{}", diff(side)));
+            }
+        }
+        text.push_str(&format!("{}\n", ways_out(tried.id)));
     }
     text
 }
@@ -112,12 +166,12 @@ pub fn patched(files: usize, path: &Path) -> String {
     )
 }
 
-/// A unified diff with its lines coloured by what they do.
+/// A unified diff with its lines coloured by what they do, and long ones cut around what changes.
 pub fn diff(unified: &str) -> String {
     let added = AnsiColor::Green.on_default();
     let removed = AnsiColor::Red.on_default();
     let mut text = String::new();
-    for line in unified.lines() {
+    for line in brief_diff(unified).lines() {
         let style = match line.as_bytes().first() {
             Some(b'+') if !line.starts_with("+++") => added,
             Some(b'-') if !line.starts_with("---") => removed,

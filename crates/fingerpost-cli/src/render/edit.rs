@@ -1,6 +1,5 @@
 //! What an edit did that has just been put into the draft.
 
-use fingerpost::edit::Change;
 use fingerpost::question::RuleSummary;
 
 use super::draft::diff;
@@ -30,13 +29,13 @@ pub fn tried(answer: &EditAnswer, site: &str) -> String {
         }
         text.push('\n');
     }
-    text.push_str(&format!("Tried, not saved: {}\n\n", answer.edit.said));
+    text.push_str(&format!("Tried, not saved: {}\n\n", answer.edit.summary));
     text.push_str(&diffs(&answer.files));
     for warning in &answer.edit.warnings {
-        text.push_str(&format!("{} {warning}\n", painted(BAD, "Mind:")));
+        text.push_str(&format!("{} {warning}\n", painted(BAD, "Note:")));
     }
     for sentence in &answer.beaten {
-        text.push_str(&format!("{} {sentence}\n", painted(BAD, "Mind:")));
+        text.push_str(&format!("{} {sentence}\n", painted(BAD, "Note:")));
     }
     text.push_str(&outcome(answer));
     text.push_str(&format!(
@@ -85,8 +84,8 @@ fn outcome(answer: &EditAnswer) -> String {
         return text;
     }
     text.push_str(&list("Rules that match now:", &answer.gained));
-    text.push_str(&list("Rules that match no more:", &answer.lost));
-    let taken_out = answer.edit.intent.change == Change::RemoveElement;
+    text.push_str(&list("Rules that no longer match:", &answer.lost));
+    let taken_out = answer.edit.intent.change.takes_out();
     let same = answer.gained.is_empty() && answer.lost.is_empty();
     if same && !asked && !taken_out && !answer.elements.is_empty() {
         text.push_str("The same rules match as before.\n");
@@ -116,9 +115,9 @@ fn list(head: &str, rules: &[RuleSummary]) -> String {
 pub fn scripted(answers: &[EditAnswer], files: &[FileAnswer], site: &str) -> String {
     let mut text = format!("Tried, not saved: {} changes\n\n", answers.len());
     for answer in answers {
-        text.push_str(&format!("{:>3}  {}\n", answer.id, answer.edit.said));
+        text.push_str(&format!("{:>3}  {}\n", answer.id, answer.edit.summary));
         for warning in &answer.edit.warnings {
-            text.push_str(&format!("     {} {warning}\n", painted(BAD, "mind:")));
+            text.push_str(&format!("     {} {warning}\n", painted(BAD, "note:")));
         }
     }
     text.push('\n');

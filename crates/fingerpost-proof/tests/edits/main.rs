@@ -4,6 +4,8 @@
 //! Each sequence is made of intents, as a person would ask for them, on elements of a page; those that
 //! an element refuses are counted.
 
+#[path = "../exact/numbers.rs"]
+mod numbers;
 #[path = "../engine/themes.rs"]
 mod themes;
 
@@ -12,11 +14,12 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use fingerpost::condition::Conditions;
-use fingerpost::edit::{Bases, Change, Destination, Draft, Edit, EditState, Intent, Side, make};
+use fingerpost::edit::{Bases, Change, Draft, Edit, EditState, Intent, Side, Where, kinds, make};
 use fingerpost::page::{LoadError, Page, Target};
 use fingerpost::question::trace::trace;
 use fingerpost::question::values::values;
 use fingerpost::text::{DecodeHint, Text};
+use numbers::Numbers;
 
 /// The texts of a page and its sheets, by the URL that asks for them.
 struct Theme {
@@ -74,22 +77,6 @@ impl Theme {
     }
 }
 
-/// A small generator of numbers (xorshift), the same for everybody.
-struct Numbers(u64);
-
-impl Numbers {
-    fn below(&mut self, limit: usize) -> usize {
-        self.0 ^= self.0 << 13;
-        self.0 ^= self.0 >> 7;
-        self.0 ^= self.0 << 17;
-        (self.0 % limit as u64) as usize
-    }
-
-    fn one<'a>(&mut self, of: &[&'a str]) -> &'a str {
-        of[self.below(of.len())]
-    }
-}
-
 /// A change as a person would ask for it.
 fn change(numbers: &mut Numbers) -> Change {
     const VALUES: [(&str, &str); 10] = [
@@ -117,59 +104,54 @@ fn change(numbers: &mut Numbers) -> Change {
     match numbers.below(22) {
         0..=2 => Change::set(property, value),
         3 => Change::add(property, value),
-        4 => Change::Add {
-            property: name(),
-            value: value.to_owned(),
-            rule: None,
-            here: true,
-        },
-        5 => Change::Remove { property: name() },
-        6 => Change::Off { property: name() },
-        7 => Change::On { property: name() },
-        8 => Change::Important {
+        4 => Change::add("top", "3px"),
+        5 => Change::Remove(kinds::Remove { property: name() }),
+        6 => Change::Off(kinds::Off { property: name() }),
+        7 => Change::On(kinds::On { property: name() }),
+        8 => Change::Important(kinds::Important {
             property: name(),
             on: numbers.below(2) == 0,
-        },
-        9 => Change::Step {
+        }),
+        9 => Change::Step(kinds::Step {
             property: name(),
             by: numbers.one(&["+", "-", "++", "+.5"]).to_owned(),
-        },
-        10 => Change::Rename {
+        }),
+        10 => Change::Rename(kinds::Rename {
             property: name(),
             to: "background-color".to_owned(),
-        },
-        11 => Change::Rule {
+        }),
+        11 => Change::Rule(kinds::Rule {
             selector: (numbers.below(2) == 0).then(|| ".new-rule".to_owned()),
             declarations: format!("{property}: {value}; top: 0"),
-        },
-        12 => Change::Class {
+        }),
+        12 => Change::Class(kinds::Class {
             changes: vec!["+tried".to_owned()],
-        },
-        13 => Change::Attribute {
+        }),
+        13 => Change::Attribute(kinds::Attribute {
             name: "title".to_owned(),
             value: Some("a \"b\" & c".to_owned()),
-        },
-        14 => Change::Text {
+        }),
+        14 => Change::Text(kinds::Text {
             text: "Ünîcode & <more>".to_owned(),
             from: None,
-        },
-        15 => Change::Tag {
+        }),
+        15 => Change::Tag(kinds::Tag {
             name: numbers.one(&["p", "div", "h3"]).to_owned(),
-        },
-        16 => Change::Insert {
+        }),
+        16 => Change::Insert(kinds::Insert {
             source: markup.to_owned(),
             side,
-        },
-        17 => Change::Duplicate,
-        18 => Change::RemoveElement,
-        19 => Change::Wrap {
+        }),
+        17 => Change::Duplicate(kinds::Duplicate {}),
+        18 => Change::RemoveElement(kinds::RemoveElement {}),
+        19 => Change::Wrap(kinds::Wrap {
             tag: "<div class=\"wrapped\">".to_owned(),
-        },
-        20 => Change::Unwrap,
-        _ => Change::Markup {
+        }),
+        20 => Change::Unwrap(kinds::Unwrap {}),
+        _ => Change::Markup(kinds::Markup {
             source: markup.to_owned(),
             inner: numbers.below(2) == 0,
-        },
+        }),
     }
 }
 
@@ -203,10 +185,10 @@ fn outside_is_untouched(edit: &Edit, before: &Bases, after: &Bases) {
             change.patch.apply(old.source()),
             new.source(),
             "{}",
-            edit.said
+            edit.summary
         );
         let back = change.patch.invert(old.source());
-        assert_eq!(back.apply(new.source()), old.source(), "{}", edit.said);
+        assert_eq!(back.apply(new.source()), old.source(), "{}", edit.summary);
         let (mut from, mut to) = (0, 0);
         let (old_bytes, new_bytes) = (old.to_bytes(), new.to_bytes());
         // The same bytes in front of, between and behind the replacements; all files are UTF-8.
@@ -227,7 +209,7 @@ fn outside_is_untouched(edit: &Edit, before: &Bases, after: &Bases) {
             old_bytes[mark + from..],
             new_bytes[mark + to..],
             "{}",
-            edit.said
+            edit.summary
         );
     }
 }
@@ -253,9 +235,9 @@ fn run(theme: &Theme, sequences: usize, longest: usize, seed: u64) -> Tally {
             let index = numbers.below(page.document().elements().len());
             let mut intent =
                 Intent::new(&theme.page, &format!("index={index}"), change(&mut numbers));
-            let styles = matches!(intent.change, Change::Set { .. } | Change::Rule { .. });
+            let styles = matches!(intent.change, Change::Set(_) | Change::Rule(_));
             if styles && numbers.below(4) == 0 {
-                intent.into = Destination::Embedded;
+                intent.into = Where::Embedded;
             }
             let Ok(edit) = make(&page, &intent) else {
                 tally.refused += 1;
@@ -279,7 +261,7 @@ fn run(theme: &Theme, sequences: usize, longest: usize, seed: u64) -> Tally {
             let again = theme.again(&page, &after);
             let anew = theme.page(&after);
             let index = numbers.below(anew.document().elements().len());
-            assert_eq!(told(&again, index), told(&anew, index), "{}", edit.said);
+            assert_eq!(told(&again, index), told(&anew, index), "{}", edit.summary);
         }
         let last = history.last().unwrap().clone();
         // Off and on again is nothing; off, and what needs it is adrift, never elsewhere.
@@ -323,7 +305,8 @@ fn run(theme: &Theme, sequences: usize, longest: usize, seed: u64) -> Tally {
             .collect();
         let mut now = bases.clone();
         now.extend(moved);
-        if draft.merge(&bases, &now).is_ok() {
+        let (draft, _) = draft.carried(&bases, &now, &BTreeMap::new()).unwrap();
+        if draft.edits().all(|t| t.aside.is_none()) {
             for (text, was) in draft
                 .replay(&now)
                 .unwrap()

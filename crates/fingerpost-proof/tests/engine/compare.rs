@@ -209,7 +209,7 @@ fn selectors_of(page: &fingerpost::page::Page) -> Vec<String> {
         let Ok(list) = &rule.selectors else { continue };
         for selector in &list.selectors {
             // What a nested rule implies is not written out.
-            let text = sheet.text().slice(selector.span);
+            let text = sheet.slice_in(rule.rule, selector.span);
             let nested = text.contains('&') || sheet.rule(rule.rule).parent.is_some();
             // Nor is what a selector means only in its own sheet.
             let bound = rule.scope.is_some()

@@ -11,6 +11,9 @@
 mod browser;
 mod compare;
 mod differences;
+mod edited;
+#[path = "../exact/numbers.rs"]
+mod numbers;
 mod serve;
 mod themes;
 

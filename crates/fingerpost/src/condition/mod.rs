@@ -57,6 +57,15 @@ impl Default for Conditions {
     }
 }
 
+impl Conditions {
+    /// Whether scripts run: the media feature `scripting` is not `none`.
+    pub fn has_scripts(&self) -> bool {
+        self.features
+            .get("scripting")
+            .is_none_or(|value| value != "none")
+    }
+}
+
 /// Whether something holds. Media Queries 4 § 3.1: what nobody understands is neither.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "lowercase")]

@@ -7,10 +7,12 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::declaration::with_its_line;
-use super::habits::{indent_at, line_ending};
-use super::place::property;
-use super::{EditError, FileChange};
+use super::given::declarations;
+use super::habits::{indent_at, line_ending, line_start, with_own_lines};
+use super::meant::{InSheet, StyleOp};
+use super::place::fold;
+use super::write::{replacement, with_its_line, written as declared_text};
+use super::{EditError, FileChange, Made};
 use crate::page::Page;
 use crate::sheet::{Declaration, DeclarationId, Kind, Rule, RuleKind, Sheet};
 use crate::text::{Authored, Patch, Replacement, Text, TextRange, TextSize, span};
@@ -25,7 +27,8 @@ pub(super) struct Original {
     pub important: Option<Range<usize>>,
     /// The name to the end of the value or its mark.
     pub whole: Range<usize>,
-    pub semicolon: bool,
+    /// The end of the semicolon that ends it, where there is one.
+    pub semicolon: Option<usize>,
 }
 
 impl Original {
@@ -34,63 +37,264 @@ impl Original {
     }
 }
 
-/// Adds the changes of authored files to those of the served sheets that were made from them.
-pub(super) fn follow(page: &Page, changes: Vec<FileChange>) -> Result<Vec<FileChange>, EditError> {
+/// Adds the changes of authored files to those of the served sheets that were made from them, and
+/// those of the other served declarations that are written in the same place.
+pub(super) fn follow(page: &Page, made: &mut Made) -> Result<(), EditError> {
     let mut all: Vec<FileChange> = Vec::new();
-    for change in changes {
-        let mut sheets = page.sheets().iter().map(|s| s.styles.sheet());
-        let sheet =
-            sheets.find(|s| s.text().name() == change.file && s.text().authored().is_some());
-        let Some((sheet, authored)) = sheet.and_then(|s| Some((s, s.text().authored()?))) else {
-            all.push(change);
+    for change in std::mem::take(&mut made.changes) {
+        let mut sheets = page.sheets().iter().enumerate();
+        let found = sheets.find_map(|(at, s)| {
+            let sheet = s.styles.sheet();
+            let authored = sheet.text().authored()?;
+            (sheet.text().name() == change.file).then_some((at, sheet, authored))
+        });
+        match found {
+            Some((at, sheet, authored)) => {
+                let key = InSheet::Listed(at as u32);
+                all.extend(followed(key, sheet, authored, change, made)?);
+            }
+            None => all.push(change),
+        }
+    }
+    made.changes = all;
+    Ok(())
+}
+
+fn followed(
+    key: InSheet,
+    sheet: &Sheet,
+    authored: &Authored,
+    mut change: FileChange,
+    made: &mut Made,
+) -> Result<Vec<FileChange>, EditError> {
+    let mut sources: Vec<(String, Vec<Replacement>)> = Vec::new();
+    let mut new: Vec<(Replacement, String, Replacement)> = Vec::new();
+    let mut more: Vec<Replacement> = Vec::new();
+    let mut missing: Vec<String> = Vec::new();
+    for replacement in change.patch.replacements() {
+        if let Some(name) = authored.missing(sheet.text(), replacement.range.start()) {
+            missing.push(name.to_owned());
             continue;
-        };
-        let mut sources: Vec<(String, Vec<Replacement>)> = Vec::new();
-        let mut new: Vec<(&Replacement, String, Replacement)> = Vec::new();
-        for replacement in change.patch.replacements() {
-            let (text, own) = translated(sheet, authored, replacement)?;
-            let file = text.name().to_owned();
-            if replacement.range.is_empty() && own.range.is_empty() {
-                new.push((replacement, file.clone(), own.clone()));
-            }
-            match sources.iter_mut().find(|(name, _)| *name == file) {
-                Some((_, known)) if known.contains(&own) => {}
-                Some((_, known)) => known.push(own),
-                None => sources.push((file, vec![own])),
-            }
         }
-        let mut patches = Vec::new();
-        for (file, replacements) in sources {
-            let patch = Patch::new(replacements).map_err(|_| EditError::NotThere {
-                place: file.clone(),
-                why: "two of the changes are one there; make them one after the other".to_owned(),
+        let (text, own) = translated(sheet, authored, replacement)?;
+        more.extend(alike(&key, sheet, authored, replacement, made)?);
+        let file = text.name().to_owned();
+        if replacement.range.is_empty() && own.range.is_empty() {
+            new.push((replacement.clone(), file.clone(), own.clone()));
+        }
+        match sources.iter_mut().find(|(name, _)| *name == file) {
+            Some((_, known)) if known.contains(&own) => {}
+            Some((_, known)) => known.push(own),
+            None => sources.push((file, vec![own])),
+        }
+    }
+    missing.dedup();
+    for name in &missing {
+        made.warnings.push(format!(
+            "{} was made from {name}, which is not in the site: the served sheet is changed, and the \
+             next build will overwrite that",
+            sheet.text().name()
+        ));
+    }
+    if !more.is_empty() {
+        let all = change.patch.replacements().iter().cloned().chain(more);
+        let mut all: Vec<Replacement> = all.collect();
+        all.sort_by_key(|r| (r.range.start(), r.range.end()));
+        all.dedup();
+        change.patch = Patch::new(all).map_err(|_| EditError::NotThere {
+            place: sheet.text().name().to_owned(),
+            why: "two of the changes are one in the source; make them one after the other"
+                .to_owned(),
+        })?;
+    }
+    let mut patches = Vec::new();
+    for (file, replacements) in sources {
+        let patch = Patch::new(replacements).map_err(|_| EditError::NotThere {
+            place: file.clone(),
+            why: "two of the changes are one there; make them one after the other".to_owned(),
+        })?;
+        patches.push(FileChange::new(&file, patch));
+    }
+    let of = |name: &str| {
+        let found = patches.iter().find(|p| p.file == name);
+        found.map(|p| p.patch.clone())
+    };
+    let added: Vec<_> = new
+        .iter()
+        .flat_map(|(served, file, own)| {
+            let start = change.patch.map(served.range.start());
+            let own_start = of(file).and_then(|p| p.map(own.range.start()));
+            let pairs = starts(&served.with).into_iter().zip(starts(&own.with));
+            pairs
+                .filter_map(|(a, b)| Some((start? + a, file.clone(), own_start? + b)))
+                .collect::<Vec<_>>()
+        })
+        .collect();
+    let map = authored.follow(sheet.text(), &change.patch, &of, &added);
+    let mut all = patches;
+    match map {
+        Some((file, patch)) if file == change.file => {
+            // The map stands in the sheet itself.
+            let both = change.patch.replacements().iter().cloned();
+            let both = both.chain(patch.replacements().iter().cloned()).collect();
+            change.patch = Patch::new(both).map_err(|_| EditError::NotThere {
+                place: change.file.clone(),
+                why: "the change stands in the sheet's source map".to_owned(),
             })?;
-            patches.push(FileChange { file, patch });
+            all.push(change);
         }
-        let of = |name: &str| {
-            let found = patches.iter().find(|p| p.file == name);
-            found.map(|p| p.patch.clone())
-        };
-        let added: Vec<_> = new
-            .iter()
-            .flat_map(|(served, file, own)| {
-                let start = change.patch.map(served.range.start());
-                let own_start = of(file).and_then(|p| p.map(own.range.start()));
-                let pairs = starts(&served.with).into_iter().zip(starts(&own.with));
-                pairs
-                    .filter_map(|(a, b)| Some((start? + a, file.clone(), own_start? + b)))
-                    .collect::<Vec<_>>()
-            })
-            .collect();
-        let map = authored.follow(sheet.text(), &change.patch, &of, &added);
-        all.extend(patches);
-        all.push(change);
-        all.extend(map.map(|(file, patch)| FileChange {
-            file: file.name().to_owned(),
-            patch,
-        }));
+        Some((file, patch)) => {
+            all.push(change);
+            all.push(FileChange::new(&file, patch));
+        }
+        None => all.push(change),
     }
     Ok(all)
+}
+
+/// How many rules are named that hold the same declaration.
+const MOST_NAMED: usize = 5;
+
+/// The same change of the other served declarations that are written in the same place: those of a
+/// mixin, or of a rule that others extend. Each is added to what is meant, and all of them are said.
+fn alike(
+    key: &InSheet,
+    sheet: &Sheet,
+    authored: &Authored,
+    replacement: &Replacement,
+    made: &mut Made,
+) -> Result<Vec<Replacement>, EditError> {
+    let Some((id, declaration)) = declaration_at(sheet, replacement.range) else {
+        return Ok(Vec::new());
+    };
+    let Some(original) = written(sheet, authored, id) else {
+        return Ok(Vec::new());
+    };
+    let name = sheet.name_source(declaration);
+    let value = sheet.value_source(declaration);
+    let mut changes = Vec::new();
+    let mut heads = Vec::new();
+    let head = |d: &Declaration| fold(sheet.prelude_source(sheet.rule(d.rule)));
+    for (other_id, other) in sheet.declarations() {
+        if other_id == id || !sheet.name_source(other).eq_ignore_ascii_case(name) {
+            continue;
+        }
+        let same_place = written(sheet, authored, other_id)
+            .is_some_and(|o| o.text.name() == original.text.name() && o.whole == original.whole);
+        if !same_place {
+            continue;
+        }
+        if !same_value(sheet.value_source(other), value) {
+            return Err(refused(
+                sheet,
+                other.span.start(),
+                "one declaration there makes several with different values",
+            ));
+        }
+        heads.push(head(other));
+        let moved = moved_to(sheet, declaration, other, replacement).ok_or_else(|| {
+            refused(
+                sheet,
+                other.span.start(),
+                "one declaration there makes several that are written in different ways",
+            )
+        })?;
+        changes.push(moved);
+        let own: Vec<StyleOp> = made
+            .meant
+            .styles
+            .iter()
+            .filter(|(known, _)| known == key)
+            .filter_map(|(_, op)| for_other(op, (id, declaration), (other_id, other)))
+            .collect();
+        for op in own {
+            if !made.meant.styles.contains(&(key.clone(), op.clone())) {
+                made.meant.styles.push((key.clone(), op));
+            }
+        }
+    }
+    if !heads.is_empty() {
+        let more = heads.len().saturating_sub(MOST_NAMED);
+        heads.truncate(MOST_NAMED);
+        let rest = if more > 0 {
+            format!(" and {more} more")
+        } else {
+            String::new()
+        };
+        let place = original
+            .text
+            .place(TextSize::new(original.whole.start as u32));
+        let sentence = format!(
+            "the declaration at {place} is also part of {}{rest}, which change with it",
+            heads.join(", ")
+        );
+        if !made.warnings.contains(&sentence) {
+            made.warnings.push(sentence);
+        }
+    }
+    Ok(changes)
+}
+
+/// A change of one declaration as that of another one that says the same.
+fn moved_to(
+    sheet: &Sheet,
+    from: &Declaration,
+    to: &Declaration,
+    change: &Replacement,
+) -> Option<Replacement> {
+    let (range, with) = (change.range, change.with.clone());
+    if range == from.value {
+        return Some(replacement(to.value, with));
+    }
+    if range == from.name {
+        return Some(replacement(to.name, with));
+    }
+    if range == from.whole() {
+        return Some(replacement(to.whole(), with));
+    }
+    if range == with_its_line(sheet, from) {
+        return Some(replacement(with_its_line(sheet, to), with));
+    }
+    let same = sheet.text().slice(from.whole()) == sheet.text().slice(to.whole());
+    if !same {
+        return None;
+    }
+    // What stands at the same distance from the beginning.
+    let whole = TextRange::new(from.span.start(), from.end());
+    if whole.contains_range(range) {
+        let offset = range.start() - from.span.start();
+        return Some(replacement(
+            TextRange::at(to.span.start() + offset, range.len()),
+            with,
+        ));
+    }
+    if range.is_empty() && range.start() >= from.end() {
+        let (own, other) = (with_its_line(sheet, from), with_its_line(sheet, to));
+        let behind = (range.start() == own.end()).then_some(other.end())?;
+        return Some(replacement(TextRange::empty(behind), with));
+    }
+    None
+}
+
+/// What is meant for one declaration, for another one.
+fn for_other(
+    op: &StyleOp,
+    one: (DeclarationId, &Declaration),
+    other: (DeclarationId, &Declaration),
+) -> Option<StyleOp> {
+    let (id, declaration) = one;
+    match op {
+        StyleOp::Value(known, value) if *known == id => {
+            Some(StyleOp::Value(other.0, value.clone()))
+        }
+        StyleOp::Name(known, name) if *known == id => Some(StyleOp::Name(other.0, name.clone())),
+        StyleOp::Important(known, on) if *known == id => Some(StyleOp::Important(other.0, *on)),
+        StyleOp::Gone(known) if *known == id => Some(StyleOp::Gone(other.0)),
+        StyleOp::New(rule, declared) if *rule == declaration.rule => {
+            Some(StyleOp::New(other.1.rule, declared.clone()))
+        }
+        _ => None,
+    }
 }
 
 /// Where declarations begin in a text that is put in.
@@ -102,7 +306,7 @@ fn starts(text: &str) -> Vec<TextSize> {
 }
 
 fn refused(sheet: &Sheet, at: TextSize, why: &str) -> EditError {
-    let served = sheet.text().place(at);
+    let served = sheet.place(at);
     let place = match &served.authored {
         Some(authored) => authored.to_string(),
         None => served.to_string(),
@@ -110,8 +314,9 @@ fn refused(sheet: &Sheet, at: TextSize, why: &str) -> EditError {
     EditError::NotThere {
         place,
         why: format!(
-            "{} is made from other files, and {why}; change it there by hand, or put the change into \
-             the override sheet (--into custom)",
+            "{} is made from other files, and {why}; change it there by hand, put the change into the \
+             override sheet (--into custom), or change the served sheet until the next build (--into \
+             served)",
             served.file
         ),
     }
@@ -161,34 +366,49 @@ fn translated(
 
 /// The declaration that a change is about: the one that holds it, or behind which it puts something.
 fn declaration_at(sheet: &Sheet, range: TextRange) -> Option<(DeclarationId, &Declaration)> {
-    let source = sheet.text().source();
     let mut all = sheet.declarations();
-    all.find(|(_, d)| {
-        let whole = with_its_line(source, d);
+    let found = all.find(|(_, d)| {
+        let whole = with_its_line(sheet, d);
         d.span.contains_range(range)
             || whole == range
             || whole.contains_range(range) && range.contains_range(d.span)
-            || (range.is_empty()
-                && range.start() >= d.span.end()
-                && range.start() <= end_of(source, d))
+            || (range.is_empty() && range.start() >= d.span.end() && range.start() <= d.end())
+    });
+    // A line of its own goes behind the line of the declaration before it.
+    found.or_else(|| {
+        let before = sheet
+            .declarations()
+            .filter(|(_, d)| d.end() <= range.start());
+        let last = before.last().filter(|_| range.is_empty())?;
+        let rule = sheet.rule(last.1.rule);
+        let between = sheet.tokens_in(TextRange::new(last.1.end(), range.start()));
+        let blank = between.iter().all(|t| t.kind.is_blank());
+        (blank && rule.inside.contains_inclusive(range.start())).then_some(last)
     })
 }
 
-/// The end of a declaration with its semicolon.
-fn end_of(source: &str, declaration: &Declaration) -> TextSize {
-    let end = declaration.span.end();
-    if !declaration.semicolon {
-        return end;
-    }
-    let rest = &source[usize::from(end)..];
-    end + TextSize::new(rest.find(';').map_or(0, |at| at + 1) as u32)
-}
-
-/// What stands at the place from which a served declaration comes, where it is one of the property.
+/// What stands at the place from which a served declaration comes, where it is one of the property. A
+/// map that is a few columns off is helped where only one declaration of the line says the same.
 pub(super) fn written(sheet: &Sheet, authored: &Authored, id: DeclarationId) -> Option<Original> {
     let declaration = sheet.declaration(id);
+    let name = sheet.name_source(declaration);
     let (text, start) = authored.find(sheet.text(), declaration.name.start())?;
-    read(text, start.into(), sheet.name_source(declaration))
+    if let Some(found) = read(text, start.into(), name) {
+        return Some(found);
+    }
+    let line = text.line_span(text.line_of(start))?;
+    let here = text.slice(line);
+    let value = sheet.value_source(declaration);
+    let mut same = here
+        .match_indices(name)
+        .filter(|(at, _)| {
+            let before = here[..*at].chars().next_back();
+            before.is_none_or(|c| !(c.is_alphanumeric() || c == '-' || c == '_' || c == '$'))
+        })
+        .filter_map(|(at, _)| read(text, usize::from(line.start()) + at, name))
+        .filter(|found| same_value(found.value_source(), value));
+    let only = same.next()?;
+    same.next().is_none().then_some(only)
 }
 
 /// A served declaration as its author wrote it.
@@ -243,6 +463,21 @@ fn same_value(a: &str, b: &str) -> bool {
     fold(a) == fold(b) || parts(a) == parts(b)
 }
 
+/// A value in the words of another one: what both have is written as that one writes it.
+fn in_its_words(own: &str, value: &str) -> String {
+    let known = value_tokens(own);
+    let mut text = String::with_capacity(value.len());
+    for token in value_tokens(value) {
+        let source = token.source(value);
+        let same = known.iter().find(|other| {
+            other.kind == token.kind
+                && plain(other.kind, other.source(own)) == plain(token.kind, source)
+        });
+        text.push_str(same.map_or(source, |other| other.source(own)));
+    }
+    text
+}
+
 /// A token in one of the ways to write it.
 fn plain(kind: Kind, source: &str) -> String {
     match kind {
@@ -266,10 +501,6 @@ fn plain(kind: Kind, source: &str) -> String {
         Kind::Text => source.trim_matches(['"', '\'']).to_owned(),
         _ => source.to_owned(),
     }
-}
-
-fn fold(text: &str) -> String {
-    text.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
 /// The first `$name` or `@name` of a value.
@@ -304,7 +535,7 @@ pub(super) fn definition_range(text: &Text, variable: &str) -> Option<Range<usiz
             continue;
         };
         let from = start + line.len() - value.len();
-        let until = value_end(&source[from..]);
+        let (_, until) = value_end(&source[from..]);
         let value = &source[from..from + until];
         let bare = value.split(" !default").next().unwrap_or(value);
         let lead = bare.len() - bare.trim_start().len();
@@ -313,27 +544,50 @@ pub(super) fn definition_range(text: &Text, variable: &str) -> Option<Range<usiz
     None
 }
 
-/// Where a value ends: at the `;` or `}` that closes it.
-fn value_end(source: &str) -> usize {
+/// Where a value ends: at the `;` or `}` that closes it; and where it ends without the comments behind
+/// it.
+fn value_end(source: &str) -> (usize, usize) {
+    let bytes = source.as_bytes();
     let mut depth = 0usize;
     let mut quote = None;
-    let mut escaped = false;
-    for (at, c) in source.char_indices() {
-        match (quote, c) {
-            _ if escaped => escaped = false,
-            (_, '\\') => escaped = true,
-            (Some(q), c) if c == q => quote = None,
+    let mut at = 0;
+    // The end of what is neither white space nor a comment.
+    let mut solid = 0;
+    while let Some(&byte) = bytes.get(at) {
+        let next = bytes.get(at + 1).copied();
+        match (quote, byte) {
+            (_, b'\\') => {
+                at += 2;
+                solid = at;
+                continue;
+            }
+            (Some(q), _) if byte == q => quote = None,
             (Some(_), _) => {}
-            (None, '"' | '\'') => quote = Some(c),
-            (None, '(' | '{') => depth += 1,
-            (None, ')') => depth = depth.saturating_sub(1),
-            (None, '}') if depth == 0 => return at,
-            (None, '}') => depth -= 1,
-            (None, ';') if depth == 0 => return at,
+            (None, b'"' | b'\'') => quote = Some(byte),
+            (None, b'/') if next == Some(b'*') => {
+                let end = source.get(at + 2..).and_then(|rest| rest.find("*/"));
+                at = end.map_or(source.len(), |end| at + 2 + end + 2);
+                continue;
+            }
+            // A comment up to the end of the line; in parentheses it is a part of a URL.
+            (None, b'/') if next == Some(b'/') && depth == 0 => {
+                let end = source.get(at..).and_then(|rest| rest.find('\n'));
+                at = end.map_or(source.len(), |end| at + end);
+                continue;
+            }
+            (None, b'(' | b'{' | b'[') => depth += 1,
+            (None, b')' | b']') => depth = depth.saturating_sub(1),
+            (None, b'}') if depth == 0 => break,
+            (None, b'}') => depth -= 1,
+            (None, b';') if depth == 0 => break,
             _ => {}
         }
+        at += 1;
+        if !byte.is_ascii_whitespace() {
+            solid = at;
+        }
     }
-    source.len()
+    (at.min(source.len()), solid.min(source.len()))
 }
 
 /// Reads a declaration of a property at a place of an authored text.
@@ -347,9 +601,9 @@ fn read(text: &Arc<Text>, start: usize, property: &str) -> Option<Original> {
     let after = &rest[property.len()..];
     let value = after.trim_start().strip_prefix(':')?;
     let from = source.len() - value.len();
-    let until = value_end(value);
-    let semicolon = value[until..].starts_with(';');
-    let written = value[..until].trim_end();
+    let (until, solid) = value_end(value);
+    let semicolon = value[until..].starts_with(';').then_some(from + until + 1);
+    let written = &value[..solid];
     let lead = written.len() - written.trim_start().len();
     let mark = written
         .rfind('!')
@@ -360,7 +614,7 @@ fn read(text: &Arc<Text>, start: usize, property: &str) -> Option<Original> {
         name: start..start + property.len(),
         value: from + lead..from + bare.len().max(lead),
         important: mark.map(|at| from + at..from + written.len()),
-        whole: start..from + written.len(),
+        whole: start..from + written.len().max(lead),
         semicolon,
     })
 }
@@ -388,7 +642,7 @@ fn in_declaration(
         if range == value {
             return Ok(Replacement {
                 range: at(original.value.clone()),
-                with,
+                with: in_its_words(original.value_source(), &with),
             });
         }
         if original.value_source() == &source[value] {
@@ -442,11 +696,7 @@ fn in_declaration(
 
 /// The whole declaration taken out, or made a comment.
 fn whole(source: &str, original: &Original, with: &str) -> Replacement {
-    let end = original.whole.end
-        + usize::from(original.semicolon) * {
-            let rest = &source[original.whole.end..];
-            rest.find(';').map_or(0, |at| at + 1)
-        };
+    let end = original.semicolon.unwrap_or(original.whole.end);
     let written = &source[original.whole.start..end];
     if with.starts_with("/*") {
         return Replacement {
@@ -455,7 +705,7 @@ fn whole(source: &str, original: &Original, with: &str) -> Replacement {
         };
     }
     Replacement {
-        range: super::habits::with_own_lines(source, span(original.whole.start, end)),
+        range: with_own_lines(source, span(original.whole.start, end)),
         with: String::new(),
     }
 }
@@ -469,37 +719,50 @@ fn behind(
     at: TextSize,
 ) -> Result<Replacement, EditError> {
     let given = with.trim_matches([';', ' ', '\n', '\r', '\t']);
-    let wanted = super::rule::declarations(given)
-        .map_err(|_| refused(sheet, at, "what is put there is no declaration"))?;
-    for declaration in &wanted {
-        property(&declaration.name)?;
-    }
+    let wanted = declarations(given)
+        .map_err(|_| refused(sheet, at, "what is put there is not a declaration"))?;
     let start = original.whole.start;
     let colon = &source[original.name.end..original.value.start];
+    let colon = if colon.trim() == ":" { colon } else { ": " };
     let indent = indent_at(source, start);
-    let line = super::habits::line_start(source, start);
-    let between = if source[line..start].trim().is_empty() {
-        format!("{}{indent}", line_ending(source))
+    let ending = line_ending(source);
+    let line = line_start(source, start);
+    let own_line = source[line..start].trim().is_empty();
+    let between = if own_line {
+        format!("{ending}{indent}")
     } else {
         " ".to_owned()
     };
     let mut text = String::new();
     for declaration in &wanted {
-        if !original.semicolon {
+        if original.semicolon.is_none() {
             text.push(';');
         }
         text.push_str(&between);
-        text.push_str(&declaration.written(colon));
-        if original.semicolon {
+        text.push_str(&declared_text(declaration, colon));
+        if original.semicolon.is_some() {
             text.push(';');
         }
     }
-    let rest = &source[original.whole.end..];
-    let end = if original.semicolon {
-        original.whole.end + rest.find(';').map_or(0, |at| at + 1)
-    } else {
-        original.whole.end
-    };
+    let end = original.semicolon.unwrap_or(original.whole.end);
+    // What stands behind it on its line stays with it.
+    let rest = source[end..].split('\n').next().unwrap_or("");
+    let comment = rest.trim_start();
+    if own_line
+        && original.semicolon.is_some()
+        && source[end..].contains('\n')
+        && (comment.is_empty() || comment.starts_with("//"))
+    {
+        let next = end + rest.len() + 1;
+        let lines = wanted.iter().map(|d| {
+            let declared = declared_text(d, colon);
+            format!("{indent}{declared};{ending}")
+        });
+        return Ok(Replacement {
+            range: span(next, next),
+            with: lines.collect(),
+        });
+    }
     Ok(Replacement {
         range: span(end, end),
         with: text,

@@ -1,38 +1,25 @@
 //! Carrying a draft over: to files that were saved in part, and to files that changed on disk.
 //!
-//! Both read the patches anew off the weave ([`super::weave`]): an edit's patch over other edits than
-//! those that it was made over.
+//! Both make some text of the weave ([`super::weave`]) the file's own: that of the edits that were
+//! saved, or that of another hand. An edit that has no place in it is set aside, with its reason,
+//! and can be made again.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
-use similar::TextDiff;
+use similar::{DiffTag, TextDiff};
 
-use super::Edit;
-use super::draft::{Base, Bases, Draft, DraftError, Tried, Weaves, placed};
+use super::draft::{Aside, Base, Bases, Draft, DraftError, numbered};
+use super::ids::{EditId, Ids};
 use super::weave::Weave;
-use crate::text::{Patch, Replacement};
+use crate::text::{Patch, Replacement, Text, unified_diff};
 
-/// The number that stands for what changed on disk while a draft is merged; edits count from 1.
-const ON_DISK: u32 = 0;
+/// The number that stands for what changed on disk; edits count from 1.
+const ON_DISK: EditId = 0;
 
 impl Draft {
-    /// The files after only some of the edits, all of which must be on: what a save of them writes.
-    ///
-    /// # Errors
-    /// [`DraftError::Apart`] where one of them was made over another that is not among them.
-    pub fn partly(&self, bases: &Bases, ids: &BTreeSet<u32>) -> Result<Bases, DraftError> {
-        let weaves = self.weaves(bases)?;
-        let alone = placed(&weaves, ids);
-        let apart: Vec<u32> = ids.difference(&alone).copied().collect();
-        if !apart.is_empty() {
-            return Err(DraftError::Apart { ids: apart });
-        }
-        self.texts(&weaves, bases, ids)
-    }
-
-    /// Takes edits that have just been saved out of the draft; `after` are the files as they are now.
-    /// The others stay, carried over to the saved texts. Gives those that could not be carried over:
-    /// they were off, and what they change is gone.
+    /// Takes edits that have just been saved out of the draft; `bases` and `after` are the files
+    /// before and now. The others stay, carried over to the saved texts. Gives the numbers of those
+    /// that are set aside: what they change is gone with what was saved.
     ///
     /// # Errors
     /// Where a file is not what the draft was based on.
@@ -41,176 +28,362 @@ impl Draft {
         bases: &Bases,
         after: &Bases,
         ids: &BTreeSet<u32>,
-    ) -> Result<Vec<Tried>, DraftError> {
-        let weaves = self.weaves(bases)?;
-        let stay: BTreeSet<u32> = self
-            .edits()
-            .map(|t| t.id)
-            .filter(|id| !ids.contains(id))
-            .collect();
-        let mut kept: Vec<Tried> = Vec::new();
-        let mut lost: Vec<Tried> = Vec::new();
-        for tried in self.edits.iter().filter(|t| stay.contains(&t.id)) {
-            let over: BTreeSet<u32> = tried.over.intersection(&stay).copied().collect();
-            let around: BTreeSet<u32> = over.union(ids).copied().collect();
-            match carried(&weaves, tried, &around) {
-                Some(edit) => kept.push(Tried {
-                    edit,
-                    over,
-                    ..tried.clone()
-                }),
-                None => lost.push(tried.clone()),
-            }
-        }
-        drop(weaves);
-        self.edits = kept;
-        self.bases.clear();
-        let files: BTreeSet<String> = self
+    ) -> Result<Vec<u32>, DraftError> {
+        let saved: Ids = ids.iter().copied().collect();
+        let kept: Ids = self
             .edits
             .iter()
-            .flat_map(|t| t.edit.files().map(str::to_owned))
+            .map(|t| t.id)
+            .filter(|id| !saved.contains(*id))
             .collect();
-        for file in files {
-            if let Some(text) = after.get(&file) {
-                self.bases.insert(file, Base::of(text));
-            }
-        }
-        // What was done before a save is not taken back step by step.
-        self.done.clear();
-        self.undone.clear();
-        Ok(lost)
-    }
-
-    /// Carries the draft over to files that changed on disk: a three-way merge, line by line, of
-    /// what the draft was based on, what is there now, and the edits. `old` and `new` hold the files
-    /// before and now.
-    ///
-    /// # Errors
-    /// [`DraftError::Conflict`] where an edit stands in lines that changed; the draft is then as it
-    /// was.
-    pub fn merge(&mut self, old: &Bases, new: &Bases) -> Result<Vec<String>, DraftError> {
-        let mut moved: Vec<(String, Patch)> = Vec::new();
-        for (file, base) in &self.bases {
-            let (Some(before), Some(after)) = (old.get(file), new.get(file)) else {
+        let mut overs = self.overs();
+        let clashes = self.clashes();
+        let held = self.held();
+        let mut next = self.clone();
+        for (file, woven) in &mut next.files {
+            let (Some(before), Some(now)) = (bases.get(file), after.get(file)) else {
                 return Err(DraftError::NoBase { file: file.clone() });
             };
-            if *base != Base::of(after) {
-                moved.push((
-                    file.clone(),
-                    line_difference(before.source(), after.source()),
-                ));
+            let text = woven.pieces.settle(before.source(), &saved, &kept);
+            if text != now.source() {
+                return Err(DraftError::Misfit { file: file.clone() });
+            }
+            woven.base = Base::of(now);
+        }
+        next.edits.retain(|t| kept.contains(t.id));
+        for tried in &mut next.edits {
+            tried.needs.retain(|id| !saved.contains(*id));
+        }
+        let still = next.held();
+        let mut aside = Vec::new();
+        for id in kept.iter() {
+            let others = clashes.get(&id).into_iter().flatten();
+            let clashing: Vec<u32> = others.copied().filter(|o| saved.contains(*o)).collect();
+            let gone = held.contains(id) && !still.contains(id);
+            let why = match &clashing[..] {
+                [] if gone => "what it changed is gone with what was saved".to_owned(),
+                [] => continue,
+                some => format!(
+                    "it changes the same text as {}, which was saved",
+                    numbered(some)
+                ),
+            };
+            if next.set_aside(id, why, String::new(), String::new()) {
+                aside.push(id);
             }
         }
-        let nothing = BTreeSet::new();
-        let mut weaves = Weaves::new();
-        for file in self.bases.keys() {
-            let mut weave = Weave::new(old[file].source());
-            if let Some((_, patch)) = moved.iter().find(|(name, _)| name == file)
-                && !weave.record(ON_DISK, patch, &nothing)
+        for over in overs.values_mut() {
+            *over = over.intersection(&kept);
+        }
+        next.set_overs(&overs);
+        next.forget_steps(&saved);
+        next.tidy();
+        *self = next;
+        Ok(aside)
+    }
+
+    /// The edits that change something somewhere.
+    fn held(&self) -> Ids {
+        let ids = self.edits.iter().map(|t| t.id);
+        ids.filter(|id| self.files.values().any(|w| w.pieces.holds(*id)))
+            .collect()
+    }
+
+    /// Sets an edit aside; says whether it was not before, and not thrown away.
+    fn set_aside(&mut self, id: EditId, why: String, draft: String, disk: String) -> bool {
+        let Some(tried) = self.edits.iter_mut().find(|t| t.id == id) else {
+            return false;
+        };
+        if tried.aside.is_some() {
+            return false;
+        }
+        tried.aside = Some(Aside {
+            file: tried.files.first().cloned().unwrap_or_default(),
+            why,
+            draft,
+            disk,
+        });
+        let is_live = tried.state != super::EditState::Dropped;
+        for woven in self.files.values_mut() {
+            woven.pieces.forget(id);
+        }
+        is_live
+    }
+
+    /// What was done to edits that are saved is not taken back step by step; a save is, as a whole.
+    fn forget_steps(&mut self, saved: &Ids) {
+        let stays = |step: &super::Step| !step.ids().iter().any(|id| saved.contains(*id));
+        self.done.retain(stays);
+        self.undone.retain(stays);
+        // Those that were thrown away stay only while that can be taken back.
+        let mut needed: BTreeSet<u32> = self.edits().map(|t| t.id).collect();
+        needed.extend(
+            self.done
+                .iter()
+                .chain(&self.undone)
+                .flat_map(super::Step::ids),
+        );
+        let gone: Vec<u32> = self.edits.iter().map(|t| t.id).collect();
+        let overs = self.overs();
+        for id in gone.into_iter().filter(|id| !needed.contains(id)) {
+            for woven in self.files.values_mut() {
+                woven.pieces.forget(id);
+            }
+            self.edits.retain(|t| t.id != id);
+        }
+        self.set_overs(&overs);
+    }
+
+    /// Forgets files that no edit changes.
+    fn tidy(&mut self) {
+        let ids: Vec<EditId> = self.edits.iter().map(|t| t.id).collect();
+        self.files
+            .retain(|_, woven| ids.iter().any(|id| woven.pieces.holds(*id)));
+    }
+
+    /// The draft over files that changed on disk since it was made: a three-way merge of what the
+    /// draft was based on, what is there now, and the edits. `old` holds the changed files as they
+    /// were, `now` all files of the draft as they are; one that is missing there is gone. `known` holds
+    /// the changes of files that are known, and need not be found. Edits that change what was changed
+    /// by the other hand too are set aside, and so are those of a file whose old text is missing.
+    ///
+    /// Gives the draft and the files that had changed.
+    ///
+    /// # Errors
+    /// Where an old file is missing or is not what the draft was based on.
+    pub fn carried(
+        &self,
+        old: &Bases,
+        now: &Bases,
+        known: &BTreeMap<String, Patch>,
+    ) -> Result<(Draft, Vec<String>), DraftError> {
+        let mut next = self.clone();
+        let mut moved = Vec::new();
+        let overs = self.overs();
+        let all: Ids = self.edits.iter().map(|t| t.id).collect();
+        let mut settled: Vec<(String, String)> = Vec::new();
+        for (file, woven) in &self.files {
+            let Some(present) = now.get(file) else {
+                moved.push(file.clone());
+                for id in all.iter().filter(|id| woven.pieces.holds(*id)) {
+                    next.set_aside(
+                        id,
+                        format!("{file} is not there any more"),
+                        String::new(),
+                        String::new(),
+                    );
+                }
+                next.files.remove(file);
+                continue;
+            };
+            if woven.base == Base::of(present) {
+                continue;
+            }
+            let Some(before) = old.get(file) else {
+                moved.push(file.clone());
+                for id in all.iter().filter(|id| woven.pieces.holds(*id)) {
+                    let why = format!("{file} changed on disk, and what it was before is not kept");
+                    next.set_aside(id, why, String::new(), String::new());
+                }
+                next.files.remove(file);
+                continue;
+            };
+            if woven.base != Base::of(before) {
+                return Err(DraftError::Changed { file: file.clone() });
+            }
+            if !woven.pieces.fits(before.source(), &all) {
+                return Err(DraftError::Misfit { file: file.clone() });
+            }
+            moved.push(file.clone());
+            let found = || change_on_disk(before.source(), present.source());
+            let patch = known.get(file).cloned().unwrap_or_else(found);
+            let mut pieces = woven.pieces.clone();
+            let nothing = Ids::default();
+            if pieces
+                .record(before.source(), ON_DISK, &patch, &[], &nothing)
+                .is_none()
             {
                 return Err(DraftError::Misfit { file: file.clone() });
             }
-            weaves.insert(file, weave);
-        }
-        let live: BTreeSet<u32> = self.edits().map(|t| t.id).collect();
-        for tried in &self.edits {
-            for change in &tried.edit.changes {
-                let weave = weaves.get_mut(change.file.as_str());
-                if weave.is_some_and(|w| !w.record(tried.id, &change.patch, &tried.over)) {
-                    return Err(DraftError::Misfit {
-                        file: change.file.clone(),
-                    });
+            let knew =
+                |one: EditId, two: EditId| overs.get(&one).is_some_and(|over| over.contains(two));
+            for (one, two) in pieces.clashes(&knew) {
+                if one != ON_DISK {
+                    continue;
                 }
+                let over = self.placed(overs.get(&two).unwrap_or(&nothing));
+                let text = |on: &Ids| pieces.text(before.source(), on);
+                let (without, with) = (text(&over), text(&over.with(two)));
+                let own = unified_diff(file, &without, &with);
+                let disk = near(before, present, &pieces, two);
+                next.set_aside(
+                    two,
+                    format!("{file} changed on disk where it stands"),
+                    own,
+                    disk,
+                );
+            }
+            settled.push((file.clone(), pieces_text(&pieces, before)));
+            if let Some(woven) = next.files.get_mut(file) {
+                let aside = next.edits.iter().filter(|t| t.aside.is_some());
+                for tried in aside {
+                    pieces.forget(tried.id);
+                }
+                woven.pieces = pieces;
             }
         }
-        for (file, _) in &moved {
-            let weave = &weaves[file.as_str()];
-            let all = self.edits().filter(|t| t.edit.patch_of(file).is_some());
-            let stuck: Vec<u32> = all
-                .filter(|t| {
-                    let mut around = t.over.clone();
-                    around.insert(t.id);
-                    let before = weave.is_adrift(t.id, &around);
-                    around.insert(ON_DISK);
-                    !before && weave.is_adrift(t.id, &around)
-                })
-                .map(|t| t.id)
-                .collect();
-            if !stuck.is_empty() {
-                return Err(DraftError::Conflict {
-                    file: file.clone(),
-                    ids: stuck,
-                });
+        for (file, text) in settled {
+            let (Some(woven), Some(before), Some(present)) =
+                (next.files.get_mut(&file), old.get(&file), now.get(&file))
+            else {
+                continue;
+            };
+            let disk: Ids = std::iter::once(ON_DISK).collect();
+            let after = woven.pieces.settle(before.source(), &disk, &all);
+            if after != present.source() || text != after {
+                return Err(DraftError::Misfit { file });
+            }
+            woven.base = Base::of(present);
+        }
+        let aside: Vec<EditId> = next
+            .edits
+            .iter()
+            .filter(|t| t.aside.is_some())
+            .map(|t| t.id)
+            .collect();
+        for id in aside {
+            for woven in next.files.values_mut() {
+                woven.pieces.forget(id);
             }
         }
-        let mut edits = Vec::new();
-        for tried in self.edits.iter().filter(|t| live.contains(&t.id)) {
-            let over: BTreeSet<u32> = tried.over.intersection(&live).copied().collect();
-            let mut around = over.clone();
-            around.insert(ON_DISK);
-            if let Some(edit) = carried(&weaves, tried, &around) {
-                edits.push(Tried {
-                    edit,
-                    over,
-                    ..tried.clone()
-                });
-            }
-        }
-        drop(weaves);
-        self.edits = edits;
-        for (file, base) in &mut self.bases {
-            *base = Base::of(&new[file]);
-        }
-        self.done.clear();
-        self.undone.clear();
-        Ok(moved.into_iter().map(|(file, _)| file).collect())
+        next.tidy();
+        Ok((next, moved))
     }
 }
 
-/// An edit with its patches as they are over other edits; none where it has no place there.
-fn carried(weaves: &Weaves<'_>, tried: &Tried, over: &BTreeSet<u32>) -> Option<Edit> {
-    let mut with = over.clone();
-    with.insert(tried.id);
-    let mut changes = Vec::new();
-    for change in &tried.edit.changes {
-        let weave = weaves.get(change.file.as_str())?;
-        if weave.is_adrift(tried.id, &with) {
-            return None;
-        }
-        changes.push(super::FileChange {
-            file: change.file.clone(),
-            patch: weave.patch(tried.id, over),
-        });
-    }
-    Some(Edit {
-        changes,
-        ..tried.edit.clone()
-    })
+/// The text as it is on disk now.
+fn pieces_text(pieces: &Weave, before: &Text) -> String {
+    pieces.text(before.source(), &std::iter::once(ON_DISK).collect())
 }
 
-/// The changed lines between two texts.
-fn line_difference(from: &str, to: &str) -> Patch {
-    let diff = TextDiff::from_lines(from, to);
-    let offsets = |text: &str| -> Vec<usize> {
-        let mut at = 0;
-        let mut starts = vec![0];
-        for line in text.split_inclusive('\n') {
-            at += line.len();
-            starts.push(at);
-        }
-        starts
+/// The change on disk that an edit clashes with, as a unified diff of the lines around it.
+fn near(before: &Text, now: &Text, pieces: &Weave, id: EditId) -> String {
+    let Some(at) = pieces.first_clash(ON_DISK, id) else {
+        return String::new();
     };
-    let (old, new) = (offsets(from), offsets(to));
-    let changed = diff
-        .ops()
-        .iter()
-        .filter(|op| op.tag() != similar::DiffTag::Equal);
-    let replacements = changed.map(|op| {
-        let (before, after) = (op.old_range(), op.new_range());
-        Replacement {
-            range: crate::text::span(old[before.start], old[before.end]),
-            with: to[new[after.start]..new[after.end]].to_owned(),
-        }
+    let line = before.source()[..at.min(before.source().len())]
+        .matches('\n')
+        .count();
+    let diff = TextDiff::from_lines(before.source(), now.source());
+    let groups = diff.grouped_ops(1);
+    let here = groups.iter().find(|ops| {
+        let first = ops.first().map_or(0, |op| op.old_range().start);
+        let last = ops.last().map_or(0, |op| op.old_range().end);
+        (first..=last).contains(&line)
     });
-    Patch::new(replacements.collect()).expect("changed lines don't overlap")
+    let mut text = String::new();
+    for op in here.into_iter().flatten() {
+        for change in diff.iter_changes(op) {
+            text.push_str(&format!("{}{}", change.tag(), change.value()));
+            if change.missing_newline() {
+                text.push('\n');
+            }
+        }
+    }
+    text
+}
+
+/// How long a part of changed lines may be to be compared piece by piece.
+const LONGEST_COMPARED: usize = 200_000;
+
+/// What changed between two texts: by lines, and in changed lines by the pieces that a semicolon, a
+/// brace, a comma, a tag or white space ends, so that changes in different places of one line are
+/// different changes.
+fn change_on_disk(from: &str, to: &str) -> Patch {
+    let old: Vec<&str> = from.split_inclusive('\n').collect();
+    let new: Vec<&str> = to.split_inclusive('\n').collect();
+    let mut replacements = Vec::new();
+    for (range, other) in changed(&old, &new) {
+        let (before, after) = (&from[range.clone()], &to[other]);
+        if before.is_empty() || after.is_empty() || before.len() + after.len() > LONGEST_COMPARED {
+            replacements.push(replacement(range.start, range.end, after));
+            continue;
+        }
+        let (old, new) = (parts(before), parts(after));
+        for (inner, with) in changed(&old, &new) {
+            let start = range.start + inner.start;
+            replacements.push(replacement(start, range.start + inner.end, &after[with]));
+        }
+    }
+    Patch::new(replacements).expect("changed parts don't overlap")
+}
+
+fn replacement(start: usize, end: usize, with: &str) -> Replacement {
+    Replacement {
+        range: crate::text::span(start, end),
+        with: with.to_owned(),
+    }
+}
+
+/// The pieces of a line, and white space for itself.
+fn parts(text: &str) -> Vec<&str> {
+    let mut parts = Vec::new();
+    let mut start = 0;
+    for (at, c) in text.char_indices() {
+        let before = text[start..at].chars().next_back();
+        if before.is_some_and(|b| b.is_whitespace() != c.is_whitespace()) {
+            parts.push(&text[start..at]);
+            start = at;
+        }
+        if matches!(c, ';' | '{' | '}' | ',' | '>' | ':') {
+            parts.push(&text[start..=at]);
+            start = at + 1;
+        }
+    }
+    if start < text.len() {
+        parts.push(&text[start..]);
+    }
+    parts
+}
+
+type Span = std::ops::Range<usize>;
+
+/// Where two lists of parts differ, in bytes of what each is a part of.
+fn changed(old: &[&str], new: &[&str]) -> Vec<(Span, Span)> {
+    let offsets = |parts: &[&str]| -> Vec<usize> {
+        let mut at = 0;
+        let mut all = vec![0];
+        for part in parts {
+            at += part.len();
+            all.push(at);
+        }
+        all
+    };
+    let (old_at, new_at) = (offsets(old), offsets(new));
+    let ops = similar::capture_diff_slices(similar::Algorithm::Myers, old, new);
+    let changed = ops.iter().filter(|op| op.tag() != DiffTag::Equal);
+    changed
+        .map(|op| {
+            let (from, to) = (op.old_range(), op.new_range());
+            (
+                old_at[from.start]..old_at[from.end],
+                new_at[to.start]..new_at[to.end],
+            )
+        })
+        .collect()
+}
+
+/// Two changes of one text, each made without the other: that of a save that is taken back, and what
+/// was done since. Gives the text with both; none where they change the same.
+pub(crate) fn both(base: &Text, back: &Patch, now: &Text) -> Option<Patch> {
+    let nothing = Ids::default();
+    let mut pieces = Weave::new(base.source());
+    let disk = change_on_disk(base.source(), now.source());
+    pieces.record(base.source(), ON_DISK, &disk, &[], &nothing)?;
+    pieces.record(base.source(), 1, back, &[], &nothing)?;
+    if !pieces.clashes(&|_, _| false).is_empty() {
+        return None;
+    }
+    let disk: Ids = std::iter::once(ON_DISK).collect();
+    Some(pieces.difference(base.source(), &disk, &disk.with(1)))
 }

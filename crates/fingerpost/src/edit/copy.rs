@@ -1,11 +1,15 @@
 //! What can be copied out of a page: a rule, the changed declarations, an element's source.
 
-use super::destination::{chosen, conditions_of, in_conditions};
-use super::habits::{Habits, Wanted, indent_at, line_ending};
-use super::place::{property, rule_at, winner};
-use super::rule::reindented;
-use super::stand::Stand;
-use super::{Change, Draft, EditError, EditState};
+use super::choose::chosen;
+use super::destination::{conditions_of, in_conditions};
+use super::find::winner;
+use super::given::declarations;
+use super::habits::{Habits, indent_at, line_ending};
+use super::kinds::{Change, Rule};
+use super::meant::Declared;
+use super::place::{Sought, property, spot_at};
+use super::stand::{Stand, reindented};
+use super::{Draft, EditError};
 use crate::markup::NodeId;
 use crate::page::{Page, SheetRef, Styles, Target};
 use crate::question::find::{What, elements};
@@ -18,7 +22,7 @@ use crate::text::{Text, TextRange};
 /// Where there is no such rule.
 pub fn rule(page: &Page, place: &str) -> Result<String, EditError> {
     let styles = page.styles();
-    let found = rule_at(&styles, place)?;
+    let found = spot_at(&styles, place, Sought::Any, None)?.rule;
     let sheet = found.sheet(&styles);
     let span = sheet.rule(found.rule).span;
     Ok(block(sheet.text().source(), span))
@@ -51,34 +55,26 @@ pub fn rules_of(page: &Page, target: &Target) -> Result<String, EditError> {
 /// conditions, as a sheet of their own: only what changed. `pages` gives a page as the draft leaves it.
 pub fn changes(draft: &Draft, pages: &dyn Fn(&str) -> Option<Page>) -> String {
     let mut rules: Vec<Copied> = Vec::new();
-    for tried in draft.edits().filter(|t| t.state == EditState::On) {
-        let intent = &tried.edit.intent;
+    for tried in draft.edits().filter(|t| draft.counts(t.id)) {
+        let intent = &tried.intent;
         let Some(page) = pages(&intent.page) else {
             continue;
         };
-        let names: Vec<String> = match &intent.change {
-            Change::Set { property, .. }
-            | Change::Step { property, .. }
-            | Change::Add { property, .. }
-            | Change::Important { property, .. }
-            | Change::Notation { property, .. } => vec![property.clone()],
-            Change::Rename { to, .. } => vec![to.clone()],
-            Change::Variable { name, .. } => vec![name.clone()],
-            Change::Rule {
-                selector,
-                declarations,
-            } => {
-                let wanted = super::rule::declarations(declarations).unwrap_or_default();
-                if let Some(selector) = selector {
-                    // As it was asked for, whether it wins or not.
-                    for declaration in wanted {
-                        put(&mut rules, Vec::new(), selector.clone(), declaration);
-                    }
-                    continue;
-                }
-                wanted.into_iter().map(|w| w.name).collect()
+        if let Change::Rule(Rule {
+            selector: Some(selector),
+            declarations: given,
+        }) = &intent.change
+        {
+            // As it was asked for, whether it wins or not.
+            for declared in declarations(given).unwrap_or_default() {
+                put(&mut rules, Vec::new(), selector.clone(), declared);
             }
-            _ => continue,
+            continue;
+        }
+        let names: Vec<String> = match &intent.change {
+            Change::Remove(_) | Change::Off(_) => continue,
+            Change::Rename(rename) => vec![rename.to.clone()],
+            change => change.properties(),
         };
         let element = intent.element.as_deref().unwrap_or(":root");
         let Ok(found) = elements(&page, &What::parse(element)) else {
@@ -111,10 +107,10 @@ pub fn changes(draft: &Draft, pages: &dyn Fn(&str) -> Option<Page>) -> String {
 struct Copied {
     conditions: Vec<String>,
     selector: String,
-    declarations: Vec<Wanted>,
+    declarations: Vec<Declared>,
 }
 
-fn put(rules: &mut Vec<Copied>, conditions: Vec<String>, selector: String, wanted: Wanted) {
+fn put(rules: &mut Vec<Copied>, conditions: Vec<String>, selector: String, wanted: Declared) {
     let same = |r: &&mut Copied| r.selector == selector && r.conditions == conditions;
     match rules.iter_mut().find(same) {
         Some(rule) => {
@@ -135,7 +131,7 @@ fn winning(
     styles: &Styles<'_>,
     element: NodeId,
     name: &str,
-) -> Option<(Vec<String>, String, Wanted)> {
+) -> Option<(Vec<String>, String, Declared)> {
     let property = property(name).ok()?;
     let target = Target::from(element);
     let reference = winner(styles, &target, &property, name).ok()?;
@@ -150,11 +146,11 @@ fn winning(
         }
         // A style attribute has no selector; the element's shortest one stands for it.
         _ => {
-            let found = chosen(styles.page(), &[target], None).ok()?;
+            let found = chosen(styles.page(), &[target], None, None).ok()?;
             (Vec::new(), found.selector)
         }
     };
-    let wanted = Wanted {
+    let wanted = Declared {
         name: sheet.name_source(declaration).to_owned(),
         value: sheet.value_source(declaration).to_owned(),
         important: declaration.important.is_some(),

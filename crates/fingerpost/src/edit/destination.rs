@@ -7,21 +7,24 @@
 
 use std::sync::Arc;
 
-use super::declaration::first;
-use super::habits::{Habits, Wanted, indent_at};
-use super::intent::Destination;
-use super::place::{is_placed, property};
-use super::rule::new_rule;
-use super::set::behind as behind_of;
-use super::{EditError, Made};
+use super::choose::chosen;
+use super::given::selectors;
+use super::habits::{Habits, aligned, end_of_sheet, new_rule};
+use super::intent::Where;
+use super::kinds::Elsewhere;
+use super::meant::{Declared, InSheet, Meant, StyleOp};
+use super::place::{fold, is_placed, property};
+use super::write::{in_rule, insertion, replacement};
+use super::{At, EditError, FileChange, Made};
 use crate::cascade::{LayerOrder, Origin, Rank};
-use crate::markup::{Document, NodeId};
-use crate::page::{Arrival, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
+use crate::markup::Document;
+use crate::page::{
+    Arrival, DeclarationRef, Page, PropertyName, SheetRef, StyleSheet, Styles, Target,
+};
 use crate::question::ElementSummary;
-use crate::question::selectors::candidates;
-use crate::selector::{Matcher, SelectorList, Specificity, State, States};
-use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet, split_commas, trim};
-use crate::text::{Patch, Text, TextRange};
+use crate::selector::{Matcher, SelectorList, Specificity, States};
+use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet};
+use crate::text::{Patch, Replacement, Text};
 
 /// What an edit may need to know besides its page.
 #[derive(Debug, Default)]
@@ -32,24 +35,45 @@ pub struct Around {
     pub sheets: Vec<Arc<Text>>,
     /// The site's pages, to say what a rule reaches on others.
     pub documents: Vec<Document>,
+    /// The names of the site's sheets.
+    pub files: Vec<String>,
+    /// The templates that pages are made from.
+    pub templates: Vec<Arc<Text>>,
 }
 
 /// The sheet that a change goes into.
-struct Goal {
+pub(super) struct Goal {
     /// Its text as CSS; a part of the page where it is embedded.
     sheet: GoalSheet,
     /// Where it stands among the page's sheets.
-    at: Option<u32>,
-    warnings: Vec<String>,
+    pub at: Option<u32>,
+    pub warnings: Vec<String>,
 }
 
 enum GoalSheet {
-    Listed(Arc<crate::page::StyleSheet>),
+    Listed(Arc<StyleSheet>),
     Other(Sheet),
 }
 
 impl Goal {
-    fn sheet(&self) -> &Sheet {
+    /// One of the page's sheets.
+    pub fn listed(at: u32, styles: Arc<StyleSheet>) -> Goal {
+        Goal {
+            sheet: GoalSheet::Listed(styles),
+            at: Some(at),
+            warnings: Vec::new(),
+        }
+    }
+
+    /// How its changes are known.
+    fn key(&self) -> InSheet {
+        match self.at {
+            Some(at) => InSheet::Listed(at),
+            None => InSheet::Other(self.sheet().text().name().to_owned()),
+        }
+    }
+
+    pub fn sheet(&self) -> &Sheet {
         match &self.sheet {
             GoalSheet::Listed(styles) => styles.sheet(),
             GoalSheet::Other(sheet) => sheet,
@@ -57,20 +81,22 @@ impl Goal {
     }
 }
 
-fn goal(page: &Page, into: &Destination, around: &Around) -> Result<Goal, EditError> {
+/// The sheet that is meant.
+pub(super) fn sheet_for(page: &Page, into: &Where, around: &Around) -> Result<Goal, EditError> {
     let refused = |place: &str, why: &str| EditError::NotThere {
         place: place.to_owned(),
         why: why.to_owned(),
     };
-    let name = match into {
-        Destination::Custom => around.custom.as_deref().ok_or_else(|| {
+    let name: &str = match into {
+        Where::Custom => around.custom.as_deref().ok_or_else(|| {
             refused(
                 "fingerpost.toml",
-                "it names no override sheet; add one, such as custom = \"css/custom.css\"",
+                "it does not name an override sheet; add one, such as custom = \"css/custom.css\", or \
+                 make one (fingerpost edit new-sheet)",
             )
         })?,
-        Destination::Sheet(name) => name,
-        Destination::Embedded | Destination::Place => {
+        Where::Sheet(name) => name,
+        _ => {
             let own = listed(page).rfind(|(_, s)| {
                 matches!(s.arrival, Arrival::Style(_)) && s.closed_gate().is_none()
             });
@@ -109,7 +135,12 @@ fn goal(page: &Page, into: &Destination, around: &Around) -> Result<Goal, EditEr
         });
     }
     let other = around.sheets.iter().find(|text| text.name() == name);
-    let text = other.ok_or_else(|| refused(name, "there is no such sheet in the site"))?;
+    let text = other.ok_or_else(|| {
+        refused(
+            name,
+            "there is no such sheet in the site; make it with `fingerpost edit new-sheet`",
+        )
+    })?;
     Ok(Goal {
         sheet: GoalSheet::Other(Sheet::parse(text.clone(), text.span())),
         at: None,
@@ -149,39 +180,18 @@ fn not_last(page: &Page, at: u32, name: &str) -> Vec<String> {
     }
 }
 
-/// The least specificity with which declarations of a rule behind all others win.
-pub(super) fn needed(
-    styles: &Styles<'_>,
-    targets: &[Target],
-    declarations: &[Wanted],
-) -> Option<Specificity> {
-    let names = declarations.iter().filter_map(|d| property(&d.name).ok());
-    let all = names.flat_map(|name| {
-        let opponents = targets.iter().filter_map(|t| opponent(styles, t, &name));
-        opponents.collect::<Vec<_>>()
-    });
-    all.filter(|o| o.rank.origin == Origin::Author && !o.rank.attached)
-        .filter(|o| o.rank.layer == LayerOrder::UNLAYERED)
-        .map(|o| o.rank.specificity)
-        .max()
-}
-
 /// What must be beaten for a property of one target.
-struct Opponent {
-    rank: Rank,
+pub(super) struct Opponent {
+    pub rank: Rank,
     reference: DeclarationRef,
 }
 
-fn opponent(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Option<Opponent> {
-    let longhands: Vec<PropertyName> = match property {
-        PropertyName::Known(id) => id
-            .longhands()
-            .iter()
-            .copied()
-            .map(PropertyName::Known)
-            .collect(),
-        PropertyName::Custom(_) => vec![property.clone()],
-    };
+pub(super) fn opponent(
+    styles: &Styles<'_>,
+    target: &Target,
+    property: &PropertyName,
+) -> Option<Opponent> {
+    let longhands = super::find::longhands(property);
     let all = longhands.iter().filter_map(|longhand| {
         let contest = styles.contest(target, longhand).contest;
         let winner = contest.winning()?;
@@ -211,7 +221,7 @@ struct Demand {
 fn demand(
     styles: &Styles<'_>,
     targets: &[Target],
-    wanted: &mut [Wanted],
+    wanted: &mut [Declared],
     goal: Option<u32>,
 ) -> Result<Demand, EditError> {
     let page = styles.page();
@@ -279,33 +289,28 @@ impl Demand {
             self.behind = Some(rule);
         }
         let start = sheet.rule(rule).span.start();
-        self.from = sheet.text().place(start).to_string();
+        self.from = sheet.place(start).to_string();
     }
 }
 
 /// Puts declarations for some elements into a sheet, so that they win there.
-pub(super) fn put_into(
-    styles: &Styles<'_>,
-    targets: &[Target],
-    declarations: &[Wanted],
-    selector: Option<&str>,
-    into: &Destination,
-    around: &Around,
-) -> Result<Made, EditError> {
-    let page = styles.page();
-    let goal = goal(page, into, around)?;
+pub(super) fn put_into(at: &At<'_, '_>, what: Elsewhere) -> Result<Made, EditError> {
+    let (styles, page) = (at.styles, at.page());
+    let goal = sheet_for(page, &at.intent.into, at.around)?;
     let sheet = goal.sheet();
     let mut warnings = goal.warnings.clone();
-    let mut wanted = declarations.to_vec();
+    let mut wanted = what.declared;
+    let targets = &what.targets;
     let demand = demand(styles, targets, &mut wanted, goal.at)?;
     warnings.extend(demand.warnings);
-    let selector = match selector {
+    let selector = match what.selector.as_deref() {
         Some(given) => {
-            super::rule::selectors(given)?;
+            selectors(given)?;
             given.trim().to_owned()
         }
         None => {
-            let chosen = chosen(page, targets, demand.least)?;
+            let asked = at.intent.element.as_deref().filter(|_| at.intent.all);
+            let chosen = chosen(page, targets, demand.least, asked)?;
             if chosen.raised {
                 warnings.push(format!(
                     "the selector is {} and not {}, to be as strong as the rule at {}",
@@ -314,7 +319,7 @@ pub(super) fn put_into(
             }
             if chosen.unwanted > 0 {
                 warnings.push(format!(
-                    "{} reaches {} elements that were not meant",
+                    "{} also reaches {} elements that were not meant",
                     chosen.selector, chosen.unwanted
                 ));
             }
@@ -327,7 +332,13 @@ pub(super) fn put_into(
             chosen.selector
         }
     };
-    warnings.extend(on_other_pages(page, &selector, around));
+    if sheet.text().authored().is_some() {
+        warnings.push(format!(
+            "{} is made from other files; the next build will overwrite the change",
+            sheet.text().name()
+        ));
+    }
+    warnings.extend(on_other_pages(page, &selector, at.around));
     let place = Placing {
         styles,
         sheet,
@@ -335,12 +346,19 @@ pub(super) fn put_into(
         targets,
         behind: demand.behind,
     };
-    let patch = place.written(&demand.conditions, &selector, &wanted)?;
+    let (changes, ops) = place.written(&demand.conditions, &selector, &wanted)?;
     warnings.dedup();
+    let patch = Patch::new(changes).map_err(|_| EditError::Nothing {
+        why: "the same property is given twice".to_owned(),
+    })?;
     Ok(Made {
+        changes: vec![FileChange::new(sheet.text().name(), patch)],
+        meant: Meant::styles(goal.key(), ops),
         was: Some(selector),
         warnings,
-        ..Made::of(sheet.text().name(), patch)
+        // It goes where it was asked to go.
+        followed: true,
+        ..Made::default()
     })
 }
 
@@ -361,7 +379,7 @@ fn on_other_pages(page: &Page, selector: &str, around: &Around) -> Option<String
     let pages = if reached.len() == 1 { "page" } else { "pages" };
     (total > 0).then(|| {
         format!(
-            "{selector} reaches {total} {elements} of {} other {pages} too",
+            "{selector} also reaches {total} {elements} on {} other {pages}",
             reached.len()
         )
     })
@@ -395,121 +413,9 @@ fn is_condition(kind: &RuleKind) -> bool {
 /// `@media (max-width: 600px)`, white space folded.
 fn head(sheet: &Sheet, id: RuleId) -> String {
     let rule = sheet.rule(id);
-    let name = match &rule.kind {
-        RuleKind::At(at) => at.name(),
-        _ => "",
-    };
+    let name = sheet.text().slice(rule.name);
     let prelude = fold(sheet.prelude_source(rule));
     format!("{name} {prelude}").trim().to_owned()
-}
-
-fn fold(text: &str) -> String {
-    text.split_whitespace().collect::<Vec<_>>().join(" ")
-}
-
-/// The selector of a new rule.
-pub(super) struct Chosen {
-    pub selector: String,
-    /// The shortest one, whatever its strength.
-    pub shortest: String,
-    pub raised: bool,
-    pub unwanted: usize,
-    pub hashed: bool,
-}
-
-/// The shortest selector for some targets that is strong enough.
-pub(super) fn chosen(
-    page: &Page,
-    targets: &[Target],
-    least: Option<Specificity>,
-) -> Result<Chosen, EditError> {
-    let mut wanted: Vec<NodeId> = targets.iter().map(|t| t.element).collect();
-    wanted.sort();
-    wanted.dedup();
-    let ending = targets.first().map(|t| ending(page, t)).unwrap_or_default();
-    let mut all = candidates(page, &wanted);
-    // Such a rule is there for the whole site: tags alone come last.
-    all.sort_by_key(|m| (!m.unwanted.is_empty(), m.hashed, m.counts, m.is_bare()));
-    let shortest = all.first().ok_or(EditError::NoElement)?;
-    let strength = |text: &str| {
-        let list = SelectorList::parse(&format!("{text}{ending}")).ok()?;
-        list.selectors.iter().map(|s| s.specificity).min()
-    };
-    let enough = |text: &str| least.is_none_or(|least| strength(text).is_some_and(|s| s >= least));
-    let found = if enough(&shortest.selector) {
-        Some(shortest)
-    } else {
-        // Just enough: of those that are, the least specific.
-        all.iter()
-            .filter(|m| m.unwanted.is_empty() == shortest.unwanted.is_empty())
-            .filter(|m| enough(&m.selector))
-            .min_by_key(|m| m.specificity)
-    };
-    let (selector, made) = match found {
-        Some(made) => (made.selector.clone(), made),
-        None => (raised(&shortest.selector, &enough), shortest),
-    };
-    let with_ending = |text: &str| {
-        let parts = text.split(", ").map(|part| format!("{part}{ending}"));
-        parts.collect::<Vec<_>>().join(", ")
-    };
-    Ok(Chosen {
-        raised: selector != shortest.selector,
-        shortest: with_ending(&shortest.selector),
-        selector: with_ending(&selector),
-        unwanted: made.unwanted.len(),
-        hashed: made.hashed,
-    })
-}
-
-/// How often a class is repeated at most to raise a selector; what needs more is left as it is.
-const MOST_REPEATS: usize = 8;
-
-/// A selector made stronger, which changes nothing of what it reaches: by repeating its last class, or
-/// where it has none, by what every element without a certain id matches.
-fn raised(selector: &str, enough: &dyn Fn(&str) -> bool) -> String {
-    let last = selector.rsplit([' ', '>', ',']).next().unwrap_or(selector);
-    let class = last.rfind('.').map(|at| {
-        let rest = &last[at + 1..];
-        let end = rest.find(['.', ':', '[', '#']).unwrap_or(rest.len());
-        format!(".{}", &rest[..end])
-    });
-    for more in class.into_iter().chain([":not(#no-such-id)".to_owned()]) {
-        let mut tried = selector.to_owned();
-        for _ in 0..MOST_REPEATS {
-            tried.push_str(&more);
-            if enough(&tried) {
-                return tried;
-            }
-        }
-    }
-    selector.to_owned()
-}
-
-/// The states that a target is pretended to be in, and its pseudo-element.
-fn ending(page: &Page, target: &Target) -> String {
-    let has = |name: &str| {
-        State::named(name).is_some_and(|state| page.states().has(target.element, state))
-    };
-    let mut text = String::new();
-    for name in [
-        ":hover",
-        ":active",
-        ":focus-visible",
-        ":focus",
-        ":target",
-        ":visited",
-        ":checked",
-    ] {
-        let implied = name == ":focus" && has(":focus-visible");
-        if has(name) && !implied {
-            text.push_str(name);
-        }
-    }
-    if let Some(pseudo) = &target.pseudo {
-        text.push_str(&pseudo.to_string());
-    }
-    text
 }
 
 /// Where in a sheet declarations for some targets go.
@@ -523,14 +429,16 @@ struct Placing<'a> {
     behind: Option<RuleId>,
 }
 
+type Written = (Vec<Replacement>, Vec<StyleOp>);
+
 impl Placing<'_> {
-    /// The patch of the sheet that gives a selector some declarations.
+    /// The change of the sheet that gives a selector some declarations, and what it means.
     fn written(
         &self,
         conditions: &[String],
         selector: &str,
-        wanted: &[Wanted],
-    ) -> Result<Patch, EditError> {
+        wanted: &[Declared],
+    ) -> Result<Written, EditError> {
         let sheet = self.sheet;
         let rules = rules_under(sheet, conditions);
         let late = |id: &&RuleId| self.behind.is_none_or(|other| **id >= other);
@@ -546,20 +454,34 @@ impl Placing<'_> {
         let mut alike = rules.iter().rev().filter(late);
         if let Some(rule) = alike.find(|id| says_just(sheet, **id, wanted))
             && !rules.iter().any(|id| id > rule && self.reaches(*id))
+            && let Some(last) = sheet.members(*rule).last()
         {
             let comma = comma_of(sheet, *rule);
-            let end = sheet.rule(*rule).prelude.end();
-            return Ok(Patch::single(
-                TextRange::empty(end),
-                format!("{comma}{selector}"),
-            ));
+            let prelude = sheet.prelude_source(sheet.rule(*rule));
+            let op = StyleOp::Prelude(*rule, format!("{prelude}, {selector}"));
+            let change = insertion(last.end(), format!("{comma}{selector}"));
+            return Ok((vec![change], vec![op]));
         }
-        let (place, text) = match (rules.last(), conditions) {
-            (_, []) => new_rule(sheet, None, selector, wanted),
-            (Some(last), _) => new_rule(sheet, Some(*last), selector, wanted),
-            (None, conditions) => in_new_conditions(sheet, conditions, selector, wanted),
+        let (at, text, parent, source) = match (rules.last(), conditions) {
+            (_, []) => {
+                let new = new_rule(sheet, None, selector, wanted)?;
+                (new.at, new.text, None, new.source)
+            }
+            (Some(last), _) => {
+                let new = new_rule(sheet, Some(*last), selector, wanted)?;
+                (new.at, new.text, sheet.rule(*last).parent, new.source)
+            }
+            (None, conditions) => {
+                let habits = Habits::of(sheet, None);
+                let source = in_conditions(&habits, conditions, selector, wanted);
+                let (at, text) = end_of_sheet(sheet, &source)?;
+                (at, text, None, source)
+            }
         };
-        Ok(Patch::single(TextRange::empty(place), text))
+        Ok((
+            vec![insertion(at, text)],
+            vec![StyleOp::Rules(parent, source)],
+        ))
     }
 
     /// Whether a rule matches one of the targets.
@@ -585,7 +507,7 @@ fn rules_under(sheet: &Sheet, conditions: &[String]) -> Vec<RuleId> {
 }
 
 /// Whether a rule holds just these declarations.
-fn says_just(sheet: &Sheet, rule: RuleId, wanted: &[Wanted]) -> bool {
+fn says_just(sheet: &Sheet, rule: RuleId, wanted: &[Declared]) -> bool {
     let plain = sheet
         .rule(rule)
         .items
@@ -601,89 +523,52 @@ fn says_just(sheet: &Sheet, rule: RuleId, wanted: &[Wanted]) -> bool {
         })
 }
 
+/// What keeps the selectors of a rule apart, or would as the sheet writes its lists.
 fn comma_of(sheet: &Sheet, rule: RuleId) -> String {
-    let head = sheet.rule(rule);
-    let parts = split_commas(sheet.prelude_tokens(head));
-    if let [.., one, two] = &parts[..]
-        && let (Some(one), Some(two)) = (trim(one).last(), trim(two).first())
-    {
-        let between = TextRange::new(one.span().end(), two.span().start());
-        return sheet.text().slice(between).to_owned();
+    if let [.., one, two] = sheet.members(rule)[..] {
+        let between = sheet
+            .text()
+            .slice(crate::text::TextRange::new(one.end(), two.start()));
+        if between.trim() == "," {
+            return between.to_owned();
+        }
     }
-    let comma = Habits::of(sheet, Some(rule)).comma;
-    if comma.contains('\n') {
-        let indent = indent_at(sheet.text().source(), head.span.start().into());
-        return format!(
-            ",{}{indent}",
-            super::habits::line_ending(sheet.text().source())
-        );
-    }
-    comma
+    aligned(&Habits::of(sheet, Some(rule)).comma, sheet, rule)
 }
 
 /// Declarations put into a rule: into those of the same property that it has, else behind its last.
-fn merged(sheet: &Sheet, rule: RuleId, wanted: &[Wanted]) -> Result<Patch, EditError> {
+fn merged(sheet: &Sheet, rule: RuleId, wanted: &[Declared]) -> Result<Written, EditError> {
     let mut replacements = Vec::new();
-    let mut more = String::new();
-    let mut end = None;
-    for declaration in wanted {
-        let own = sheet
-            .declarations_of(rule)
-            .filter(|(_, d)| sheet.name_source(d).eq_ignore_ascii_case(&declaration.name));
-        let mark = if declaration.important {
-            " !important"
-        } else {
-            ""
-        };
-        if let Some((_, d)) = own.last() {
-            let range = TextRange::new(d.value.start(), d.span.end());
-            let with = format!("{}{mark}", declaration.value);
-            if sheet.text().slice(range) != with {
-                replacements.push(crate::text::Replacement { range, with });
-            }
+    let mut ops = Vec::new();
+    let mut more: Vec<Declared> = Vec::new();
+    for declared in wanted {
+        let Some(id) = super::find::last_named(sheet, rule, &declared.name) else {
+            more.push(declared.clone());
             continue;
-        }
-        let value = format!("{}{mark}", declaration.value);
-        let (range, text) = match sheet.declarations_of(rule).last() {
-            Some((last, _)) => behind_of(sheet, last, &declaration.name, &value, false),
-            None => first(sheet, rule, &declaration.name, &value),
         };
-        end = Some(range);
-        // Behind one without a semicolon each brings the one before it.
-        more.push_str(&text);
+        let own = sheet.declaration(id);
+        if fold(sheet.value_source(own)) != declared.value {
+            replacements.push(replacement(own.value, declared.value.clone()));
+            ops.push(StyleOp::Value(id, declared.value.clone()));
+        }
+        if declared.important && own.important.is_none() {
+            replacements.push(insertion(own.value.end(), " !important"));
+            ops.push(StyleOp::Important(id, true));
+        }
     }
-    if let Some(range) = end {
-        replacements.push(crate::text::Replacement { range, with: more });
+    if !more.is_empty() {
+        replacements.extend(in_rule(sheet, rule, &more));
+        ops.extend(more.into_iter().map(|d| StyleOp::New(rule, d)));
     }
     if replacements.is_empty() {
         return Err(EditError::Nothing {
             why: format!(
                 "the rule at {} says so already",
-                sheet.text().place(sheet.rule(rule).span.start())
+                sheet.place(sheet.rule(rule).span.start())
             ),
         });
     }
-    Patch::new(replacements).map_err(|_| EditError::Nothing {
-        why: "the same property is given twice".to_owned(),
-    })
-}
-
-/// A new rule in new conditions, at the end of a sheet.
-fn in_new_conditions(
-    sheet: &Sheet,
-    conditions: &[String],
-    selector: &str,
-    wanted: &[Wanted],
-) -> (crate::text::TextSize, String) {
-    let habits = Habits::of(sheet, None);
-    let text = in_conditions(&habits, conditions, selector, wanted);
-    let source = sheet.text().source();
-    let own = &source[sheet.span()];
-    let at = sheet.span().start() + crate::text::TextSize::of(own.trim_end());
-    if own.trim().is_empty() {
-        return (sheet.span().start(), format!("{text}{}", habits.ending));
-    }
-    (at, format!("{}{text}", habits.ending.repeat(2)))
+    Ok((replacements, ops))
 }
 
 /// A rule in the at-rules that say when it applies, the outermost first.
@@ -691,7 +576,7 @@ pub(super) fn in_conditions(
     habits: &Habits,
     conditions: &[String],
     selector: &str,
-    wanted: &[Wanted],
+    wanted: &[Declared],
 ) -> String {
     let depth = conditions.len();
     let indent = |levels: usize| habits.step.repeat(levels);

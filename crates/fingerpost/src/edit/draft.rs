@@ -1,23 +1,25 @@
 //! The draft: the edits tried and not yet saved, and the file that keeps them.
 //!
 //! The format is documented in `docs/draft-file.md`. Each file that the draft changes is known by
-//! the digest of the bytes that it was based on, so that a draft is never applied to other bytes.
+//! the digest of the bytes that it was based on; what changed on disk since is carried in by
+//! [`Draft::carried`], so that a draft is never applied to other bytes.
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
-use similar::TextDiff;
 use thiserror::Error;
 
-use super::Edit;
+use super::ids::{EditId, Ids};
+use super::intent::Intent;
 use super::weave::{PieceAnchor, Weave};
-use crate::text::{EncodingError, Patch, Text, TextRange, TextSize};
+use super::{Edit, FileChange};
+use crate::text::{EncodingError, Patch, Text, TextSize};
 
 /// The version of the draft file.
-pub const DRAFT_VERSION: u32 = 3;
+pub const DRAFT_VERSION: u32 = 4;
 
-/// The bytes that a file had when the first edit of it was made.
+/// The bytes that a file has.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Base {
@@ -25,8 +27,8 @@ pub struct Base {
     pub bytes: u64,
     /// Their SHA-256, in hexadecimal.
     pub sha256: String,
-    /// The encoding that the file was read in, by its name in the Encoding standard: the patches'
-    /// ranges are of the characters so read.
+    /// The encoding that the file was read in, by its name in the Encoding standard: offsets are
+    /// those of the characters so read.
     pub encoding: String,
 }
 
@@ -61,7 +63,10 @@ pub enum DraftError {
         message: String,
     },
     /// The draft file is of another version.
-    #[error("it is of version {found}, and this program reads version {DRAFT_VERSION}")]
+    #[error(
+        "it has version {found}, and this program reads version {DRAFT_VERSION}; save with the \
+         program that wrote it, or throw it away with `fingerpost draft drop --all`"
+    )]
     Version {
         /// The version it says.
         found: u32,
@@ -72,16 +77,8 @@ pub enum DraftError {
         /// The file.
         file: String,
     },
-    /// Edits stand in lines that changed on disk too.
-    #[error("{} in lines of {file} that changed on disk too; drop them and make them again", standing(.ids))]
-    Conflict {
-        /// The file.
-        file: String,
-        /// The numbers of the edits.
-        ids: Vec<u32>,
-    },
     /// A patch does not fit its text.
-    #[error("the draft's change of {file} does not fit the file; drop the draft")]
+    #[error("the draft's change of {file} does not fit the file; drop the change")]
     Misfit {
         /// The file.
         file: String,
@@ -92,35 +89,36 @@ pub enum DraftError {
         /// The file.
         file: String,
     },
-    /// Edits were made over others that are not to be saved with them.
-    #[error("{} made over others that are not among them; save those too", made(.ids))]
+    /// Edits need others that are not to be saved with them.
+    #[error("{}", apart(.ids, .needs))]
     Apart {
         /// The numbers of the edits.
         ids: Vec<u32>,
+        /// The numbers of those that they need.
+        needs: Vec<u32>,
     },
     /// The changed text can't be written in the file's encoding.
     #[error(transparent)]
     Encoding(#[from] EncodingError),
 }
 
-/// `change 3 stands`, `changes 3 and 4 stand`.
-fn standing(ids: &[u32]) -> String {
-    let verb = if ids.len() == 1 { "stands" } else { "stand" };
-    format!("{} {verb}", numbered(ids))
-}
-
-/// `change 3 was`, `changes 3 and 4 were`.
-fn made(ids: &[u32]) -> String {
+/// `change 3 was made over change 2; save change 2 too`
+fn apart(ids: &[u32], needs: &[u32]) -> String {
     let verb = if ids.len() == 1 { "was" } else { "were" };
-    format!("{} {verb}", numbered(ids))
+    let needs = numbered(needs);
+    format!(
+        "{} {verb} made over {needs}; save {needs} too",
+        numbered(ids)
+    )
 }
 
 /// `change 3`, `changes 3 and 4`.
 pub(crate) fn numbered(ids: &[u32]) -> String {
     let shown: Vec<String> = ids.iter().map(u32::to_string).collect();
-    match shown.len() {
-        1 => format!("change {}", shown[0]),
-        _ => format!("changes {}", shown.join(" and ")),
+    match &shown[..] {
+        [one] => format!("change {one}"),
+        [rest @ .., last] => format!("changes {} and {last}", rest.join(", ")),
+        [] => "no change".to_owned(),
     }
 }
 
@@ -135,9 +133,25 @@ pub enum EditState {
     On,
     /// It is kept, but left out of every answer and of a save.
     Off,
-    /// It was thrown away; it stays in the file while edits made over it need it to find their
-    /// place, and while it can be taken back.
+    /// It was thrown away; it stays in the file while that can be taken back.
     Dropped,
+}
+
+/// An edit that has no place any more: what it changes was changed by another hand, or is gone. It
+/// stays in the draft, counts for nothing, and can be made again from its intent.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Aside {
+    /// The file where it has no place.
+    pub file: String,
+    /// Why, in a sentence.
+    pub why: String,
+    /// What the edit changed there, as a unified diff; empty where that is not known.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub draft: String,
+    /// What changed there on disk, as a unified diff; empty where nothing did.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub disk: String,
 }
 
 /// An edit of the draft.
@@ -148,14 +162,29 @@ pub struct Tried {
     pub id: u32,
     /// Whether it counts.
     pub state: EditState,
-    /// The edits that counted when it was made: its patches are of the texts so.
-    pub(super) over: BTreeSet<u32>,
-    /// The edit.
-    pub edit: Edit,
+    /// How the edits that counted when it was made differ from those that counted for the edit
+    /// before it, and that one: `3` counted as well, `-3` did not count.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    flips: Vec<i64>,
+    /// The edits without which it has no place.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(super) needs: Vec<u32>,
+    /// What was asked for.
+    pub intent: Intent,
+    /// What was done, in a sentence.
+    pub summary: String,
+    /// The files that it changes.
+    pub files: Vec<String>,
+    /// What its author should know.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub warnings: Vec<String>,
+    /// Set where it has no place any more.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub aside: Option<Aside>,
 }
 
 /// Something done to the draft, which can be taken back.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub enum Step {
     /// An edit was tried.
@@ -175,7 +204,12 @@ pub enum Step {
         /// What it was before.
         was: EditState,
     },
-    /// An edit was made anew, for another element.
+    /// All edits were thrown away.
+    Emptied {
+        /// Their numbers, and what each was before.
+        was: Vec<(u32, EditState)>,
+    },
+    /// An edit was made again, for another element.
     Aimed {
         /// The number of the new one.
         id: u32,
@@ -187,13 +221,13 @@ pub enum Step {
 }
 
 impl Step {
-    /// The edit that the step is about.
-    pub fn id(self) -> u32 {
-        let (Step::Tried { id }
-        | Step::Switched { id }
-        | Step::Dropped { id, .. }
-        | Step::Aimed { id, .. }) = self;
-        id
+    /// The edits that the step is about.
+    pub fn ids(&self) -> Vec<u32> {
+        match self {
+            Step::Tried { id } | Step::Switched { id } | Step::Dropped { id, .. } => vec![*id],
+            Step::Emptied { was } => was.iter().map(|(id, _)| *id).collect(),
+            Step::Aimed { id, instead_of, .. } => vec![*id, *instead_of],
+        }
     }
 }
 
@@ -202,8 +236,20 @@ impl Step {
 pub struct Drafted {
     /// Their texts, by name.
     pub texts: Bases,
-    /// The edits that are on and have lost their place: what they change is not there.
+    /// The edits that are on and don't count, for what they change is not there.
     pub adrift: Vec<u32>,
+    pub(crate) counts: Ids,
+}
+
+/// Why an edit that is on does not count.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Adrift {
+    /// It stands in what these edits made, and they don't count.
+    Needs(Vec<u32>),
+    /// These edits change the same text, and each was made without the other.
+    Clashes(Vec<u32>),
+    /// It has no place any more.
+    Aside(Aside),
 }
 
 /// A place in a file that stays the same whatever is switched, dropped or tried later.
@@ -213,14 +259,23 @@ pub struct Anchor {
     piece: PieceAnchor,
 }
 
+/// A file that the draft changes.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct Woven {
+    /// What it was based on.
+    pub base: Base,
+    /// Its text with all edits.
+    pub pieces: Weave,
+}
+
 /// The edits tried and not yet saved.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Draft {
     /// [`DRAFT_VERSION`].
     fingerpost: u32,
-    /// What each changed file was based on.
-    pub(crate) bases: BTreeMap<String, Base>,
+    pub(super) files: BTreeMap<String, Woven>,
     /// The number that the next edit gets.
     next: u32,
     pub(super) edits: Vec<Tried>,
@@ -234,7 +289,7 @@ impl Default for Draft {
     fn default() -> Self {
         Draft {
             fingerpost: DRAFT_VERSION,
-            bases: BTreeMap::new(),
+            files: BTreeMap::new(),
             next: 1,
             edits: Vec::new(),
             done: Vec::new(),
@@ -247,7 +302,7 @@ impl Draft {
     /// Reads a draft file's text.
     ///
     /// # Errors
-    /// Where it is no draft, is of another version, or says what this program does not understand.
+    /// Where the text is not a draft, has another version, or says what this program does not understand.
     pub fn from_json(json: &str) -> Result<Draft, DraftError> {
         #[derive(Deserialize)]
         struct Version {
@@ -265,7 +320,28 @@ impl Draft {
                 found: version.fingerpost,
             });
         }
-        serde_json::from_str(json).map_err(malformed)
+        let draft: Draft = serde_json::from_str(json).map_err(malformed)?;
+        draft.check()?;
+        Ok(draft)
+    }
+
+    /// Whether the numbers of the edits make sense together.
+    fn check(&self) -> Result<(), DraftError> {
+        let mut last = 0;
+        let in_order = self.edits.iter().all(|tried| {
+            let follows = tried.id > last && tried.id < self.next;
+            last = tried.id;
+            let before = |id: &i64| id.unsigned_abs() < u64::from(tried.id) && *id != 0;
+            follows && tried.flips.iter().all(before) && tried.needs.iter().all(|id| *id < tried.id)
+        });
+        match in_order {
+            true => Ok(()),
+            false => Err(DraftError::Malformed {
+                line: 1,
+                column: 1,
+                message: "the numbers of its edits are not in order".to_owned(),
+            }),
+        }
     }
 
     /// The draft file's text.
@@ -288,25 +364,119 @@ impl Draft {
 
     /// Whether there is nothing that a file of it would keep.
     pub(crate) fn is_blank(&self) -> bool {
-        self.is_empty() && self.done.is_empty() && self.undone.is_empty()
+        self.edits.is_empty() && self.done.is_empty() && self.undone.is_empty()
     }
 
-    fn on(&self) -> BTreeSet<u32> {
+    /// The edits that are on and have a place.
+    fn on(&self) -> Ids {
         let all = self.edits.iter();
-        all.filter(|t| t.state == EditState::On)
+        all.filter(|t| t.state == EditState::On && t.aside.is_none())
             .map(|t| t.id)
             .collect()
+    }
+
+    /// For each edit, those that counted when it was made.
+    pub(super) fn overs(&self) -> BTreeMap<EditId, Ids> {
+        let mut over = Ids::default();
+        let mut all = BTreeMap::new();
+        for tried in &self.edits {
+            for flip in &tried.flips {
+                let id = flip.unsigned_abs() as EditId;
+                match *flip > 0 {
+                    true => over.insert(id),
+                    false => over.remove(id),
+                }
+            }
+            all.insert(tried.id, over.clone());
+            over.insert(tried.id);
+        }
+        all
+    }
+
+    /// Says of each edit which others counted when it was made.
+    pub(super) fn set_overs(&mut self, overs: &BTreeMap<EditId, Ids>) {
+        let known: Ids = self.edits.iter().map(|t| t.id).collect();
+        let mut last = Ids::default();
+        for tried in &mut self.edits {
+            let over = overs.get(&tried.id).cloned().unwrap_or_default();
+            let over = over.intersection(&known);
+            tried.flips = flips(&last, &over);
+            last = over.with(tried.id);
+        }
+    }
+
+    /// Those of some edits that have their place when only these are on, and clash with none of the
+    /// earlier ones.
+    pub(super) fn placed(&self, on: &Ids) -> Ids {
+        let clashes = self.clashes();
+        let mut counts = Ids::default();
+        for tried in self.edits.iter().filter(|t| on.contains(t.id)) {
+            let has_place = tried.needs.iter().all(|id| counts.contains(*id));
+            let free = clashes.get(&tried.id).into_iter().flatten();
+            if has_place && !free.into_iter().any(|other| counts.contains(*other)) {
+                counts.insert(tried.id);
+            }
+        }
+        counts
+    }
+
+    /// For each edit, those with which it can't stand together.
+    pub(super) fn clashes(&self) -> BTreeMap<EditId, Vec<EditId>> {
+        let overs = self.overs();
+        let knew = |one: EditId, two: EditId| overs.get(&one).is_some_and(|o| o.contains(two));
+        let mut all: BTreeMap<EditId, Vec<EditId>> = BTreeMap::new();
+        for woven in self.files.values() {
+            for (one, two) in woven.pieces.clashes(&knew) {
+                all.entry(one).or_default().push(two);
+                all.entry(two).or_default().push(one);
+            }
+        }
+        all
+    }
+
+    /// The edits that the texts show: those that are on and have their place.
+    pub(crate) fn counting(&self) -> Ids {
+        self.placed(&self.on())
+    }
+
+    /// Whether an edit counts.
+    pub fn counts(&self, id: u32) -> bool {
+        self.counting().contains(id)
+    }
+
+    /// Why an edit does not count; none where it does, or is not on.
+    pub fn adrift(&self, id: u32) -> Option<Adrift> {
+        let tried = self.edit(id).filter(|t| t.state == EditState::On)?;
+        if let Some(aside) = &tried.aside {
+            return Some(Adrift::Aside(aside.clone()));
+        }
+        let counts = self.counting();
+        if counts.contains(id) {
+            return None;
+        }
+        let missing = |id: &&u32| !counts.contains(**id);
+        let needs: Vec<u32> = tried.needs.iter().filter(missing).copied().collect();
+        if !needs.is_empty() {
+            return Some(Adrift::Needs(needs));
+        }
+        let clashes = self.clashes();
+        let others = clashes.get(&id).into_iter().flatten();
+        Some(Adrift::Clashes(
+            others.copied().filter(|id| counts.contains(*id)).collect(),
+        ))
     }
 
     /// Adds an edit, made over what the draft shows now; `bases` are the files of the draft and of
     /// the edit as they are on disk. Gives the edit's number.
     ///
     /// # Errors
-    /// Where a file is not what the draft was based on, or the edit does not fit; the draft is then
-    /// as it was.
+    /// Where a file is not what the draft was based on, the edit does not fit, or its text can't be
+    /// written in the file's encoding; the draft is then as it was.
     pub fn push(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {
-        let id = self.insert(edit, bases)?;
-        self.did(Step::Tried { id });
+        let mut next = self.clone();
+        let id = next.insert(edit, bases)?;
+        next.did(Step::Tried { id });
+        *self = next;
         Ok(id)
     }
 
@@ -319,62 +489,87 @@ impl Draft {
         let Some(was) = self.edit(old).map(|t| t.state) else {
             return Ok(None);
         };
-        let before = self.clone();
-        if let Some(tried) = self.tried_mut(old) {
+        let mut next = self.clone();
+        if let Some(tried) = next.tried_mut(old) {
             tried.state = EditState::Dropped;
         }
-        match self.insert(edit, bases) {
-            Ok(id) => {
-                self.did(Step::Aimed {
-                    id,
-                    instead_of: old,
-                    was,
-                });
-                Ok(Some(id))
-            }
-            Err(error) => {
-                *self = before;
-                Err(error)
-            }
-        }
+        let id = next.insert(edit, bases)?;
+        next.did(Step::Aimed {
+            id,
+            instead_of: old,
+            was,
+        });
+        *self = next;
+        Ok(Some(id))
     }
 
     fn insert(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {
-        let mut weaves = self.weaves(bases)?;
-        let over = self.counting(&weaves);
-        for change in &edit.changes {
-            let base = bases.get(&change.file).ok_or_else(|| DraftError::NoBase {
-                file: change.file.clone(),
-            })?;
-            let weave = weaves
-                .entry(&change.file)
-                .or_insert_with(|| Weave::new(base.source()));
-            if !weave.record(self.next, &change.patch, &over) {
-                return Err(DraftError::Misfit {
-                    file: change.file.clone(),
-                });
-            }
-        }
-        drop(weaves);
-        for file in edit.files() {
-            self.bases
-                .entry(file.to_owned())
-                .or_insert_with(|| Base::of(&bases[file]));
-        }
         let id = self.next;
+        let over = self.counting();
+        let mut needs = Ids::default();
+        let files: Vec<String> = edit.files().map(str::to_owned).collect();
+        for change in &edit.changes {
+            let FileChange {
+                file,
+                patch,
+                copies,
+                around,
+            } = change;
+            let base = self.base_of(bases, file)?.clone();
+            let woven = self.files.entry(file.clone()).or_insert_with(|| Woven {
+                base: Base::of(&base),
+                pieces: Weave::new(base.source()),
+            });
+            let pieces = &mut woven.pieces;
+            let standing = pieces.makers(base.source(), around, &over);
+            let needed = pieces.record(base.source(), id, patch, copies, &over);
+            let needed = needed.map(|needed| needed.union(&standing));
+            let needed = needed.ok_or_else(|| DraftError::Misfit { file: file.clone() })?;
+            needs = needs.union(&needed);
+        }
+        let last = self.edits.last().map(|tried| tried.id);
+        let before = match last {
+            Some(last) => self.overs()[&last].with(last),
+            None => Ids::default(),
+        };
         self.next += 1;
         self.edits.push(Tried {
             id,
             state: EditState::On,
-            over,
-            edit,
+            flips: flips(&before, &over),
+            needs: needs.iter().collect(),
+            intent: edit.intent,
+            summary: edit.summary,
+            files,
+            warnings: edit.warnings,
+            aside: None,
         });
+        // A draft never holds what can't be written.
+        self.texts(bases, &over.with(id))?;
         Ok(id)
     }
 
-    /// The edits that the texts show: those that are on and have not lost their place.
-    fn counting(&self, weaves: &Weaves<'_>) -> BTreeSet<u32> {
-        placed(weaves, &self.on())
+    /// The base of a file that the draft is about, or may be.
+    fn base_of<'a>(&self, bases: &'a Bases, file: &str) -> Result<&'a Arc<Text>, DraftError> {
+        let base = bases.get(file).ok_or_else(|| DraftError::NoBase {
+            file: file.to_owned(),
+        })?;
+        let Some(woven) = self.files.get(file) else {
+            return Ok(base);
+        };
+        if woven.base != Base::of(base) {
+            return Err(DraftError::Changed {
+                file: file.to_owned(),
+            });
+        }
+        let known: Ids = self.edits.iter().map(|t| t.id).collect();
+        // What an insertion has recorded meanwhile has the next number.
+        match woven.pieces.fits(base.source(), &known.with(self.next)) {
+            true => Ok(base),
+            false => Err(DraftError::Misfit {
+                file: file.to_owned(),
+            }),
+        }
     }
 
     fn did(&mut self, step: Step) {
@@ -412,55 +607,91 @@ impl Draft {
         Some(())
     }
 
+    /// Throws all edits away, which can be taken back in one step; says how many there were.
+    pub fn empty(&mut self) -> usize {
+        let was: Vec<(u32, EditState)> = self.edits().map(|t| (t.id, t.state)).collect();
+        for (id, _) in &was {
+            if let Some(tried) = self.tried_mut(*id) {
+                tried.state = EditState::Dropped;
+            }
+        }
+        let count = was.len();
+        if count > 0 {
+            self.did(Step::Emptied { was });
+        }
+        count
+    }
+
     /// Takes back what was done last.
     pub fn undo(&mut self) -> Option<Step> {
         let step = self.done.pop()?;
-        self.turn(step, true);
-        self.undone.push(step);
+        self.turn(&step, true);
+        self.undone.push(step.clone());
         Some(step)
     }
 
     /// Does again what was taken back last.
     pub fn redo(&mut self) -> Option<Step> {
         let step = self.undone.pop()?;
-        self.turn(step, false);
-        self.done.push(step);
+        self.turn(&step, false);
+        self.done.push(step.clone());
         Some(step)
     }
 
-    fn turn(&mut self, step: Step, back: bool) {
-        if let Step::Aimed {
-            instead_of, was, ..
-        } = step
-            && let Some(old) = self.tried_mut(instead_of)
-        {
-            old.state = if back { was } else { EditState::Dropped };
-        }
-        let Some(tried) = self.tried_mut(step.id()) else {
-            return;
-        };
-        tried.state = match (step, back) {
-            (Step::Tried { .. } | Step::Aimed { .. }, true) | (Step::Dropped { .. }, false) => {
-                EditState::Dropped
+    fn turn(&mut self, step: &Step, back: bool) {
+        let mut set = |id: u32, state: EditState| {
+            if let Some(tried) = self.edits.iter_mut().find(|t| t.id == id) {
+                tried.state = state;
             }
-            (Step::Tried { .. } | Step::Aimed { .. }, false) => EditState::On,
-            (Step::Dropped { was, .. }, true) => was,
-            (Step::Switched { .. }, _) => match tried.state {
-                EditState::On => EditState::Off,
-                _ => EditState::On,
-            },
         };
+        let dropped = EditState::Dropped;
+        match step {
+            Step::Tried { id } => set(*id, if back { dropped } else { EditState::On }),
+            Step::Dropped { id, was } => set(*id, if back { *was } else { dropped }),
+            Step::Emptied { was } => {
+                for (id, was) in was {
+                    set(*id, if back { *was } else { dropped });
+                }
+            }
+            Step::Aimed {
+                id,
+                instead_of,
+                was,
+            } => {
+                set(*id, if back { dropped } else { EditState::On });
+                set(*instead_of, if back { *was } else { dropped });
+            }
+            Step::Switched { id } => {
+                if let Some(tried) = self.tried_mut(*id) {
+                    tried.state = match tried.state {
+                        EditState::On => EditState::Off,
+                        _ => EditState::On,
+                    };
+                }
+            }
+        }
     }
 
-    /// The edit that a step is about, thrown away or not.
-    pub fn edit_of(&self, step: Step) -> Option<&Edit> {
-        let mut all = self.edits.iter();
-        all.find(|tried| tried.id == step.id()).map(|t| &t.edit)
+    /// What an edit does in a sentence, thrown away or not.
+    pub fn summary_of(&self, id: u32) -> Option<&str> {
+        let found = self.edits.iter().find(|tried| tried.id == id)?;
+        Some(&found.summary)
     }
 
     /// The files that the draft is about.
     pub fn files(&self) -> impl Iterator<Item = &str> {
-        self.bases.keys().map(String::as_str)
+        self.files.keys().map(String::as_str)
+    }
+
+    /// What the draft's files were based on.
+    pub fn bases(&self) -> impl Iterator<Item = (&str, &Base)> {
+        let all = self.files.iter();
+        all.map(|(file, woven)| (file.as_str(), &woven.base))
+    }
+
+    /// What one of the draft's files was based on.
+    pub(crate) fn base(&self, file: &str) -> Option<&Base> {
+        self.files.get(file).map(|woven| &woven.base)
     }
 
     /// The files after those edits that are on, of those files that are given.
@@ -468,13 +699,16 @@ impl Draft {
     /// # Errors
     /// Where a file is not what the draft was based on, or an edit does not fit.
     pub fn replay(&self, bases: &Bases) -> Result<Drafted, DraftError> {
-        let weaves = self.weaves(bases)?;
-        let on = self.on();
         // What has lost its place is never put into a wrong one.
-        let counts = placed(&weaves, &on);
-        self.texts(&weaves, bases, &counts).map(|texts| Drafted {
-            texts,
-            adrift: on.difference(&counts).copied().collect(),
+        let counts = self.counting();
+        let all_on = self.edits().filter(|t| t.state == EditState::On);
+        Ok(Drafted {
+            texts: self.texts(bases, &counts)?,
+            adrift: all_on
+                .map(|t| t.id)
+                .filter(|id| !counts.contains(*id))
+                .collect(),
+            counts,
         })
     }
 
@@ -488,24 +722,80 @@ impl Draft {
         Ok(drafted.texts.remove(base.name()).unwrap_or(base.clone()))
     }
 
-    pub(super) fn texts(
-        &self,
-        weaves: &Weaves<'_>,
-        bases: &Bases,
-        on: &BTreeSet<u32>,
-    ) -> Result<Bases, DraftError> {
-        let texts = weaves.iter().map(|(file, weave)| {
-            let base = &bases[*file];
-            Ok(((*file).to_owned(), replaced(base, &weave.text(on))?))
-        });
-        texts.collect()
+    /// The files after some edits, of those files that are given.
+    pub(super) fn texts(&self, bases: &Bases, on: &Ids) -> Result<Bases, DraftError> {
+        let mut texts = Bases::new();
+        for (file, woven) in &self.files {
+            if !bases.contains_key(file) {
+                continue;
+            }
+            let base = self.base_of(bases, file)?;
+            let nothing = Ids::default();
+            let patch = woven.pieces.difference(base.source(), &nothing, on);
+            let text = match patch.is_empty() {
+                true => base.clone(),
+                false => base.patched(&patch)?,
+            };
+            texts.insert(file.clone(), text);
+        }
+        Ok(texts)
+    }
+
+    /// What an edit changes of each of its files, over the edits that counted when it was made.
+    pub fn changes_of(&self, bases: &Bases, id: u32) -> Vec<FileChange> {
+        let over = self.overs().remove(&id).unwrap_or_default();
+        let files = self.files.iter().filter(|(_, w)| w.pieces.holds(id));
+        files
+            .filter_map(|(file, woven)| {
+                let base = bases.get(file)?;
+                let with = over.with(id);
+                let patch = woven.pieces.difference(base.source(), &over, &with);
+                Some(FileChange::new(file, patch))
+            })
+            .collect()
+    }
+
+    /// The files after only some of the edits: what a save of them writes.
+    ///
+    /// # Errors
+    /// [`DraftError::Apart`] where one of them needs another that is not among them.
+    pub fn partly(&self, bases: &Bases, ids: &BTreeSet<u32>) -> Result<Bases, DraftError> {
+        let wanted: Ids = ids.iter().copied().collect();
+        let placed = self.placed(&wanted);
+        let apart: Vec<u32> = wanted.iter().filter(|id| !placed.contains(*id)).collect();
+        if !apart.is_empty() {
+            let all = self.edits.iter().filter(|t| apart.contains(&t.id));
+            let needs: BTreeSet<u32> = all.flat_map(|t| t.needs.iter().copied()).collect();
+            return Err(DraftError::Apart {
+                needs: needs.difference(ids).copied().collect(),
+                ids: apart,
+            });
+        }
+        self.texts(bases, &wanted)
+    }
+
+    /// What only some of the edits change of each file.
+    pub(crate) fn patches(&self, bases: &Bases, ids: &BTreeSet<u32>) -> BTreeMap<String, Patch> {
+        let wanted: Ids = ids.iter().copied().collect();
+        let nothing = Ids::default();
+        let files = self.files.iter();
+        files
+            .filter_map(|(file, woven)| {
+                let base = bases.get(file)?;
+                let patch = woven.pieces.difference(base.source(), &nothing, &wanted);
+                Some((file.clone(), patch))
+            })
+            .collect()
     }
 
     /// Where an offset of a file, as the draft leaves it, is in any later state of the draft.
-    pub fn anchor(&self, bases: &Bases, file: &str, offset: TextSize) -> Option<Anchor> {
-        let weaves = self.weaves(bases).ok()?;
-        let piece = match weaves.get(file) {
-            Some(weave) => weave.anchor(offset.into(), &self.counting(&weaves))?,
+    pub fn anchor(&self, file: &str, offset: TextSize) -> Option<Anchor> {
+        self.anchor_over(&self.counting(), file, offset)
+    }
+
+    pub(crate) fn anchor_over(&self, counts: &Ids, file: &str, offset: TextSize) -> Option<Anchor> {
+        let piece = match self.files.get(file) {
+            Some(woven) => woven.pieces.anchor(offset.into(), counts)?,
             // A file that the draft is not about has its own text only.
             None => PieceAnchor::of_base(offset.into()),
         };
@@ -516,109 +806,23 @@ impl Draft {
     }
 
     /// The offset of an anchor in its file as the draft leaves it now; none where its text is gone.
-    pub fn offset(&self, bases: &Bases, anchor: &Anchor) -> Option<TextSize> {
-        let weaves = self.weaves(bases).ok()?;
-        let offset = match weaves.get(anchor.file.as_str()) {
-            Some(weave) => weave.offset(&anchor.piece, &self.counting(&weaves))?,
+    pub fn offset(&self, anchor: &Anchor) -> Option<TextSize> {
+        self.offset_over(&self.counting(), anchor)
+    }
+
+    pub(crate) fn offset_over(&self, counts: &Ids, anchor: &Anchor) -> Option<TextSize> {
+        let offset = match self.files.get(&anchor.file) {
+            Some(woven) => woven.pieces.offset(&anchor.piece, counts)?,
             None => anchor.piece.in_base()?,
         };
         Some(TextSize::new(offset as u32))
     }
-
-    pub(super) fn weaves<'a>(&'a self, bases: &'a Bases) -> Result<Weaves<'a>, DraftError> {
-        let mut weaves = Weaves::new();
-        for (file, expected) in &self.bases {
-            let Some(base) = bases.get(file) else {
-                continue;
-            };
-            if *expected != Base::of(base) {
-                return Err(DraftError::Changed { file: file.clone() });
-            }
-            weaves.insert(file, Weave::new(base.source()));
-        }
-        for tried in &self.edits {
-            for change in &tried.edit.changes {
-                let Some(weave) = weaves.get_mut(change.file.as_str()) else {
-                    continue;
-                };
-                if !weave.record(tried.id, &change.patch, &tried.over) {
-                    return Err(DraftError::Misfit {
-                        file: change.file.clone(),
-                    });
-                }
-            }
-        }
-        Ok(weaves)
-    }
 }
 
-pub(super) type Weaves<'a> = BTreeMap<&'a str, Weave<'a>>;
-
-/// Those of some edits that have their place when only these count.
-pub(super) fn placed(weaves: &Weaves<'_>, on: &BTreeSet<u32>) -> BTreeSet<u32> {
-    let mut counts = on.clone();
-    loop {
-        let lost: Vec<u32> = counts
-            .iter()
-            .copied()
-            .filter(|id| {
-                weaves
-                    .values()
-                    .any(|weave| weave.holds(*id) && weave.is_adrift(*id, &counts))
-            })
-            .collect();
-        if lost.is_empty() {
-            return counts;
-        }
-        // What stood in what is lost now is lost too.
-        counts.retain(|id| !lost.contains(id));
-    }
-}
-
-/// A text with other characters, in its own encoding.
-fn replaced(base: &Arc<Text>, source: &str) -> Result<Arc<Text>, DraftError> {
-    let patch = difference(base.source(), source);
-    if patch.is_empty() {
-        return Ok(base.clone());
-    }
-    Ok(base.patched(&patch)?)
-}
-
-/// The one replacement that leads from one text to another.
-pub(crate) fn difference(from: &str, to: &str) -> Patch {
-    if from == to {
-        return Patch::default();
-    }
-    let mut start = from
-        .bytes()
-        .zip(to.bytes())
-        .take_while(|(a, b)| a == b)
-        .count();
-    while !from.is_char_boundary(start) || !to.is_char_boundary(start) {
-        start -= 1;
-    }
-    let (rest, other) = (&from[start..], &to[start..]);
-    let backwards = rest.bytes().rev().zip(other.bytes().rev());
-    let mut end = backwards.take_while(|(a, b)| a == b).count();
-    while !rest.is_char_boundary(rest.len() - end) || !other.is_char_boundary(other.len() - end) {
-        end -= 1;
-    }
-    let range = TextRange::new(
-        TextSize::of(&from[..start]),
-        TextSize::of(&from[..from.len() - end]),
-    );
-    Patch::single(range, &other[..other.len() - end])
-}
-
-/// A unified diff of a file, with its name in the heads; empty where nothing differs.
-pub(crate) fn unified_diff(before: &Text, after: &Text) -> String {
-    if before.source() == after.source() {
-        return String::new();
-    }
-    let name = before.name();
-    TextDiff::from_lines(before.source(), after.source())
-        .unified_diff()
-        .context_radius(3)
-        .header(&format!("a/{name}"), &format!("b/{name}"))
-        .to_string()
+/// How a set of edits differs from another one.
+fn flips(before: &Ids, after: &Ids) -> Vec<i64> {
+    let on = after.iter().filter(|id| !before.contains(*id));
+    let off = before.iter().filter(|id| !after.contains(*id));
+    let all = on.map(i64::from).chain(off.map(|id| -i64::from(id)));
+    all.collect()
 }

@@ -3,7 +3,7 @@
 use thiserror::Error;
 
 use crate::question::find::FindError;
-use crate::text::Place;
+use crate::text::{EncodingError, Place};
 
 /// Why an edit can't be made.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
@@ -12,8 +12,38 @@ pub enum EditError {
     #[error(transparent)]
     Find(#[from] FindError),
     /// The edit needs an element.
-    #[error("this change is one of an element; name one")]
+    #[error("this change needs an element; name one")]
     NoElement,
+    /// The change can't be made in the place that was asked for.
+    #[error("this change can't be made there; leave out --in, --here and --into")]
+    NotElsewhere,
+    /// The patched text would not be what was meant.
+    #[error("{place}: refused, for {why}")]
+    Astray {
+        /// Where.
+        place: String,
+        /// What would be there instead, or be lost.
+        why: String,
+    },
+    /// The changed text can't be written in the file's encoding.
+    #[error(transparent)]
+    Encoding(#[from] EncodingError),
+    /// Markup that can't be put in.
+    #[error("this markup can't be put in: {problem}: {}", shortened(.given))]
+    NoMarkup {
+        /// As given.
+        given: String,
+        /// What is wrong.
+        problem: String,
+    },
+    /// A rule or a part of one that can't be read.
+    #[error("'{given}': {problem}")]
+    NoRuleText {
+        /// As given.
+        given: String,
+        /// What is wrong and what was expected.
+        problem: String,
+    },
     /// No property has the name.
     #[error("no property is called '{name}'{}", meant(.nearest.as_deref()))]
     NoProperty {
@@ -33,23 +63,25 @@ pub enum EditError {
         problem: String,
     },
     /// The value is no single value.
-    #[error("'{value}' is more than a value ({found} ends it); give the value alone")]
+    #[error("'{value}' is not one value: {found}; give the value alone")]
     NotAValue {
         /// The value given.
         value: String,
-        /// What ends it.
+        /// What is wrong with it.
         found: String,
     },
     /// The value is no number that could be stepped.
-    #[error("{property} is '{value}', which is no single number with a unit; set it instead")]
+    #[error("{property} is '{value}', which is not a single number; {}", instead(.part.as_deref()))]
     NoNumber {
         /// The property.
         property: String,
         /// Its value.
         value: String,
+        /// A longhand that can be stepped, where it is a shorthand.
+        part: Option<String>,
     },
     /// The step is no number.
-    #[error("'{by}' is no step; expected a number such as +1 or -0.1")]
+    #[error("'{by}' is not a step; expected a number such as +1 or -0.1")]
     NoStep {
         /// As given.
         by: String,
@@ -61,7 +93,7 @@ pub enum EditError {
         place: String,
     },
     /// What was given is no place of a rule.
-    #[error("'{given}' is no place of a rule; expected one such as css/custom.css:4")]
+    #[error("'{given}' is not the place of a rule; expected one such as css/custom.css:4")]
     NoPlace {
         /// As given.
         given: String,
@@ -89,7 +121,7 @@ pub enum EditError {
         parts: String,
     },
     /// The declaration has that value already.
-    #[error("{property} is {value} already, at {place}")]
+    #[error("{property} is already {value}, at {place}")]
     Same {
         /// The property.
         property: String,
@@ -113,7 +145,7 @@ pub enum EditError {
         place: String,
     },
     /// The name is none.
-    #[error("'{name}' is no name of {what}")]
+    #[error("'{name}' is not the name of {what}")]
     NoName {
         /// What was to be named, with its article.
         what: &'static str,
@@ -121,13 +153,13 @@ pub enum EditError {
         name: String,
     },
     /// A class is none.
-    #[error("'{class}' is no class; write +name to add one and -name to take one out")]
+    #[error("'{class}' is not a class; write +name to add one and -name to take one off")]
     NoClass {
         /// As given.
         class: String,
     },
     /// A selector can't be read.
-    #[error("'{selector}' is no selector: {problem}")]
+    #[error("'{selector}' is not a valid selector: {problem}")]
     NoSelector {
         /// As given.
         selector: String,
@@ -165,8 +197,25 @@ pub enum EditError {
 
 fn meant(nearest: Option<&str>) -> String {
     match nearest {
-        Some(near) => format!("; is '{near}' meant?"),
+        Some(near) => format!(". Do you mean '{near}'?"),
         None => "; expected one of the standards, or a custom one such as --brand".to_owned(),
+    }
+}
+
+/// The beginning of a text that may be long.
+fn shortened(text: &str) -> String {
+    const MOST: usize = 60;
+    let mut short: String = text.chars().take(MOST).collect();
+    if text.chars().count() > MOST {
+        short.push('…');
+    }
+    short
+}
+
+fn instead(part: Option<&str>) -> String {
+    match part {
+        Some(part) => format!("step one part of it, such as {part}, or set it instead"),
+        None => "set it instead".to_owned(),
     }
 }
 

@@ -1,7 +1,12 @@
 //! How a file is written, so that what an edit puts in looks like its neighbours.
 
-use crate::sheet::{Item, RuleId, RuleKind, Sheet};
-use crate::text::TextRange;
+use super::EditError;
+use super::intent::Side;
+use super::meant::Declared;
+use super::place::fold;
+use super::write::{insertion, next_line, written};
+use crate::sheet::{Item, Kind, RuleId, RuleKind, Sheet, tokenize};
+use crate::text::{Replacement, TextRange, TextSize};
 
 /// The line ending of a text: that of its first line.
 pub(super) fn line_ending(source: &str) -> &'static str {
@@ -66,22 +71,6 @@ pub(super) fn indent_step(source: &str) -> String {
     " ".repeat(least.unwrap_or(2).min(8))
 }
 
-/// A declaration that is to be written.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) struct Wanted {
-    pub name: String,
-    pub value: String,
-    pub important: bool,
-}
-
-impl Wanted {
-    /// `name: value`, with what stands between them in the file.
-    pub fn written(&self, colon: &str) -> String {
-        let mark = if self.important { " !important" } else { "" };
-        format!("{}{colon}{}{mark}", self.name, self.value)
-    }
-}
-
 /// How the rules of a sheet are written.
 #[derive(Clone, Debug)]
 pub(super) struct Habits {
@@ -136,24 +125,24 @@ impl Habits {
         let source = sheet.text().source();
         let rule = sheet.rule(id);
         let Some(block) = rule.block else { return };
-        self.before_block = source[TextRange::new(rule.prelude.end(), block.start())].to_owned();
+        self.before_block = blank_only(&source[TextRange::new(rule.prelude.end(), block.start())]);
         let declarations: Vec<_> = sheet.declarations_of(id).map(|(_, d)| d).collect();
         let (first, last) = (declarations[0], declarations[declarations.len() - 1]);
         let with_value = declarations.iter().find(|d| !d.value.is_empty());
         if let Some(d) = with_value {
-            self.colon = source[TextRange::new(d.name.end(), d.value.start())].to_owned();
+            self.colon = super::write::colon(sheet, d);
         }
-        self.last_semicolon = last.semicolon;
+        // A block that is never closed needs all its semicolons.
+        self.last_semicolon = last.semicolon.is_some() || !rule.closed;
         let text = &source[block];
         if text.contains('\n') {
             return;
         }
-        let inside = usize::from(block.start()) + 1;
-        let open = blank_of(&source[inside..first.span.start().into()]);
-        let close = blank_of(&source[usize::from(last.span.end())..usize::from(block.end()) - 1]);
+        let open = blank_of(&source[TextRange::new(rule.inside.start(), first.span.start())]);
+        let close = blank_of(&source[TextRange::new(last.end(), rule.inside.end())]);
         let between = match declarations[..] {
-            [one, two, ..] => {
-                blank_of(&source[usize::from(one.span.end())..two.span.start().into()])
+            [one, two, ..] if one.end() <= two.span.start() => {
+                blank_of(&source[TextRange::new(one.end(), two.span.start())])
             }
             _ if self.colon.ends_with(' ') => " ".to_owned(),
             _ => String::new(),
@@ -162,7 +151,7 @@ impl Habits {
     }
 
     /// A whole rule, its first line not indented.
-    pub fn rule(&self, indent: &str, selector: &str, declarations: &[Wanted]) -> String {
+    pub fn rule(&self, indent: &str, selector: &str, declarations: &[Declared]) -> String {
         let mut text = format!("{selector}{}{{", self.before_block);
         let last = declarations.len().saturating_sub(1);
         for (at, declaration) in declarations.iter().enumerate() {
@@ -174,7 +163,7 @@ impl Habits {
                     text.push_str(&self.step);
                 }
             }
-            text.push_str(&declaration.written(&self.colon));
+            text.push_str(&written(declaration, &self.colon));
             if at < last || self.last_semicolon {
                 text.push(';');
             }
@@ -191,6 +180,14 @@ impl Habits {
     }
 }
 
+/// The white space of a text that is nothing else; a space where it is more.
+fn blank_only(text: &str) -> String {
+    match text.trim().is_empty() {
+        true => text.to_owned(),
+        false => " ".to_owned(),
+    }
+}
+
 /// Only the white space of a text: what stands there besides is a comment or a semicolon.
 fn blank_of(text: &str) -> String {
     text.chars().filter(|c| *c == ' ').take(1).collect()
@@ -198,20 +195,15 @@ fn blank_of(text: &str) -> String {
 
 /// What stands between the selectors of the last list of a sheet.
 fn comma(sheet: &Sheet) -> Option<String> {
-    let source = sheet.text().source();
     let lists = sheet
         .rules()
         .filter(|(_, rule)| rule.kind == RuleKind::Style);
-    let found = lists.filter_map(|(_, rule)| {
-        let parts = crate::sheet::split_commas(sheet.prelude_tokens(rule));
-        let [.., one, two] = &parts[..] else {
+    let found = lists.filter_map(|(id, _)| {
+        let [.., one, two] = sheet.members(id)[..] else {
             return None;
         };
-        let (one, two) = (
-            crate::sheet::trim(one).last()?,
-            crate::sheet::trim(two).first()?,
-        );
-        Some(source[usize::from(one.span().end())..two.span().start().into()].to_owned())
+        let between = TextRange::new(one.end(), two.start());
+        Some(sheet.text().slice(between).to_owned())
     });
     found.filter(|text| text.trim() == ",").last()
 }
@@ -252,4 +244,247 @@ fn gap_in(sheet: &Sheet, parent: Option<RuleId>, near: Option<RuleId>) -> Option
     // The indent belongs to the rule that follows.
     let end = found.rfind('\n').map_or(found.len(), |at| at + 1);
     Some(found[..end].to_owned())
+}
+
+/// What keeps selectors apart, its new lines as far in as the rule.
+pub(super) fn aligned(comma: &str, sheet: &Sheet, rule: RuleId) -> String {
+    if !comma.contains('\n') {
+        return comma.to_owned();
+    }
+    let source = sheet.text().source();
+    let indent = indent_at(source, sheet.rule(rule).span.start().into());
+    format!(",{}{indent}", line_ending(source))
+}
+
+/// A new rule: where it goes, its text with what keeps it apart, and its own source.
+pub(super) struct NewRule {
+    pub at: TextSize,
+    pub text: String,
+    pub source: String,
+}
+
+/// A new rule behind another one, or at the end of a sheet.
+pub(super) fn new_rule(
+    sheet: &Sheet,
+    near: Option<RuleId>,
+    selector: &str,
+    declarations: &[Declared],
+) -> Result<NewRule, EditError> {
+    let habits = Habits::of(sheet, near);
+    let Some(near) = near else {
+        let last = last_rule(sheet);
+        let indent = last.map_or("", |id| rule_indent(sheet, id, &habits));
+        let source = habits.rule(indent, selector, declarations);
+        let (at, text) = end_of_sheet(sheet, &source)?;
+        return Ok(NewRule { at, text, source });
+    };
+    if !sheet.rule(near).closed {
+        let start = sheet.rule(near).span.start();
+        return Err(EditError::NotThere {
+            place: sheet.place(start).to_string(),
+            why: format!(
+                "the rule {} is never closed, so that nothing can stand behind it; close it first",
+                fold(sheet.prelude_source(sheet.rule(near)))
+            ),
+        });
+    }
+    let source = habits.rule(rule_indent(sheet, near, &habits), selector, declarations);
+    let (at, text) = beside_rule(sheet, near, Side::After, &source);
+    Ok(NewRule { at, text, source })
+}
+
+fn last_rule(sheet: &Sheet) -> Option<RuleId> {
+    let top = sheet.top().iter().rev();
+    top.into_iter().find_map(|item| match item {
+        Item::Rule(id) => Some(*id),
+        Item::Declaration(_) => None,
+    })
+}
+
+fn rule_indent<'a>(sheet: &'a Sheet, rule: RuleId, habits: &Habits) -> &'a str {
+    let source = sheet.text().source();
+    let span = sheet.rule(rule).span;
+    match has_own_lines(source, span) || habits.gap.contains('\n') {
+        true => indent_at(source, span.start().into()),
+        false => "",
+    }
+}
+
+/// Where a rule goes at the end of a sheet, and its text with what keeps it apart.
+///
+/// # Errors
+/// Where the sheet ends in a rule or a comment that is never closed.
+pub(super) fn end_of_sheet(sheet: &Sheet, rule: &str) -> Result<(TextSize, String), EditError> {
+    let open = last_rule(sheet).filter(|id| !sheet.rule(*id).closed);
+    let open = open.map(|id| sheet.rule(id).span.start());
+    let last = sheet.tokens_in(sheet.span()).last();
+    let comment = last
+        .filter(|t| t.kind == Kind::Comment && !t.source(sheet.text().source()).ends_with("*/"));
+    if let Some(at) = open.or(comment.map(|t| t.span().start())) {
+        return Err(EditError::NotThere {
+            place: sheet.place(at).to_string(),
+            why: "what begins here is never closed, so that nothing can stand behind it; close it \
+                  first"
+                .to_owned(),
+        });
+    }
+    let source = sheet.text().source();
+    let own = &source[sheet.span()];
+    let ending = line_ending(source);
+    if own.trim().is_empty() {
+        return Ok((sheet.span().start(), format!("{rule}{ending}")));
+    }
+    let habits = Habits::of(sheet, None);
+    let indent = last_rule(sheet).map_or("", |id| rule_indent(sheet, id, &habits));
+    let end = sheet.span().start() + TextSize::of(own.trim_end());
+    let rest = &own[own.trim_end().len()..];
+    // Whole lines, where the sheet ends in one.
+    if let Some(first) = rest.find('\n')
+        && habits.gap.contains('\n')
+    {
+        let blank = blank_lines(&habits, ending);
+        let at = end + TextSize::new(first as u32 + 1);
+        return Ok((at, format!("{blank}{indent}{rule}{ending}")));
+    }
+    let indent = if habits.gap.contains('\n') {
+        indent
+    } else {
+        ""
+    };
+    Ok((end, format!("{}{indent}{rule}", habits.gap)))
+}
+
+/// The blank lines that stand between two rules.
+fn blank_lines(habits: &Habits, ending: &str) -> String {
+    ending.repeat(habits.gap.matches('\n').count().saturating_sub(1))
+}
+
+/// Where a rule goes before or after another one, and its text with what keeps them apart: whole
+/// lines where that one stands on lines of its own.
+pub(super) fn beside_rule(
+    sheet: &Sheet,
+    rule: RuleId,
+    side: Side,
+    text: &str,
+) -> (TextSize, String) {
+    let source = sheet.text().source();
+    let span = sheet.rule(rule).span;
+    let habits = Habits::of(sheet, Some(rule));
+    let ending = line_ending(source);
+    let start = line_start(source, span.start().into());
+    let begins = usize::from(sheet.span().start()) <= start
+        && source[start..span.start().into()].trim().is_empty();
+    let after = matches!(side, Side::After | Side::Last);
+    if habits.gap.contains('\n') {
+        let indent = indent_at(source, span.start().into());
+        let blank = blank_lines(&habits, ending);
+        let next = next_line(sheet, span.end()).filter(|_| begins);
+        return match (after, next) {
+            (true, Some(next)) => (next, format!("{blank}{indent}{text}{ending}")),
+            (true, None) => (span.end(), format!("{}{indent}{text}", habits.gap)),
+            (false, _) if begins => (
+                TextSize::new(start as u32),
+                format!("{indent}{text}{ending}{blank}"),
+            ),
+            (false, _) => (span.start(), format!("{text}{}{indent}", habits.gap)),
+        };
+    }
+    match after {
+        true => (span.end(), format!("{}{text}", habits.gap)),
+        false => (span.start(), format!("{text}{}", habits.gap)),
+    }
+}
+
+/// The lines of a rule's text, but for the first, as far in as `to` where they were as far in as
+/// `from`. What stands in strings is left alone.
+fn shifted(text: &str, from: &str, to: &str, ending: &str) -> String {
+    let whole = TextRange::up_to(TextSize::of(text));
+    let mut out = String::with_capacity(text.len());
+    for token in tokenize(text, whole) {
+        let part = token.source(text);
+        if !matches!(token.kind, Kind::Space | Kind::Comment) || !part.contains('\n') {
+            out.push_str(part);
+            continue;
+        }
+        let mut lines = part.split('\n');
+        out.push_str(lines.next().unwrap_or("").trim_end_matches('\r'));
+        for line in lines {
+            let line = line.trim_end_matches('\r');
+            out.push_str(ending);
+            match line.strip_prefix(from) {
+                Some(rest) => {
+                    out.push_str(to);
+                    out.push_str(rest);
+                }
+                None => out.push_str(line),
+            }
+        }
+    }
+    out
+}
+
+/// A copy of a rule as it stands beside the rule.
+pub(super) fn reindented_block(sheet: &Sheet, span: TextRange, copy: &str) -> String {
+    let source = sheet.text().source();
+    let indent = indent_at(source, span.start().into());
+    shifted(copy, indent, indent, line_ending(source))
+}
+
+/// A rule's source as it stands beside another rule.
+pub(super) fn moved_block(
+    sheet: &Sheet,
+    span: TextRange,
+    there: &Sheet,
+    beside: TextRange,
+) -> String {
+    let (source, target) = (sheet.text().source(), there.text().source());
+    let from = indent_at(source, span.start().into());
+    let to = indent_at(target, beside.start().into());
+    shifted(&source[span], from, to, line_ending(target))
+}
+
+/// The changes that put the lines of a span of a sheet, but for the first, one step further in.
+pub(super) fn lines_further_in(sheet: &Sheet, span: TextRange, step: &str) -> Vec<Replacement> {
+    let source = sheet.text().source();
+    let mut changes = Vec::new();
+    for token in sheet.tokens_in(span) {
+        if !matches!(token.kind, Kind::Space | Kind::Comment) {
+            continue;
+        }
+        let text = token.source(source);
+        for (at, _) in text.match_indices('\n') {
+            let start = token.start as usize + at + 1;
+            let line = source[start..].lines().next().unwrap_or("");
+            if !line.trim().is_empty() {
+                changes.push(insertion(TextSize::new(start as u32), step));
+            }
+        }
+    }
+    changes
+}
+
+/// A rule with the lines that it has for itself. Of the blank lines on both sides those behind it go
+/// with it.
+pub(super) fn with_its_gap(sheet: &Sheet, rule: RuleId) -> TextRange {
+    let source = sheet.text().source();
+    let span = sheet.rule(rule).span;
+    let range = with_own_lines(source, span);
+    // The lines of an embedded sheet end where it does.
+    let range = range.intersect(sheet.span()).unwrap_or(span);
+    let before = &source[..usize::from(range.start())];
+    let blank_before = before.ends_with("\n\n")
+        || before.ends_with("\r\n\r\n")
+        || range.start() == TextSize::new(0);
+    if !blank_before || range == span {
+        return range;
+    }
+    let mut end = usize::from(range.end());
+    while let Some(line) = source[end..].split_inclusive('\n').next()
+        && line.ends_with('\n')
+        && line.trim().is_empty()
+    {
+        end += line.len();
+    }
+    let whole = TextRange::new(range.start(), TextSize::new(end as u32));
+    whole.intersect(sheet.span()).unwrap_or(range)
 }

@@ -1,14 +1,16 @@
-//! Where a change of a style goes: the declaration that wins, the rule that is named, and the patch
-//! of the file that holds it.
+//! Places that people and programs give: which rule or declaration of the page's sheets stands at
+//! `FILE:LINE` or `FILE:LINE:COLUMN`.
+//!
+//! Whatever place an answer prints can be given back: one of a served sheet, or one of a file that a
+//! sheet was made from. A place that could mean several rules is refused with a list of them.
 
 use std::sync::Arc;
 
-use super::{EditError, FileChange, Made};
+use super::EditError;
 use crate::cascade::{Origin, Rank};
-use crate::page::{Arrival, DeclarationRef, PropertyName, SheetRef, Styles, Target, ValueSource};
+use crate::page::{Arrival, PropertyName, SheetRef, Styles, Target};
 use crate::question::ElementSummary;
-use crate::sheet::{RuleId, RuleKind, Sheet};
-use crate::text::{Patch, Text, TextRange};
+use crate::sheet::{AtRule, DeclarationId, Rule, RuleId, RuleKind, Sheet};
 use crate::value::PropertyId;
 
 /// The property of a name.
@@ -32,163 +34,234 @@ impl RuleAt {
         styles.page().sheets()[self.sheet as usize].styles.sheet()
     }
 
-    /// A change of the rule's file.
-    pub fn change(&self, styles: &Styles<'_>, patch: Patch) -> Made {
-        Made::of(self.sheet(styles).text().name(), patch)
+    /// The rule with its spans.
+    pub fn get<'a>(&self, styles: &Styles<'a>) -> &'a Rule {
+        self.sheet(styles).rule(self.rule)
+    }
+
+    /// Its selectors or condition, white space folded.
+    pub fn head(&self, styles: &Styles<'_>) -> String {
+        fold(self.sheet(styles).prelude_source(self.get(styles)))
+    }
+
+    pub fn place(&self, styles: &Styles<'_>) -> String {
+        let sheet = self.sheet(styles);
+        sheet.place(sheet.rule(self.rule).span.start()).to_string()
     }
 }
 
-/// The style rule at a place of one of the page's sheets: `FILE:LINE` or `FILE:LINE:COLUMN`.
-pub(super) fn rule_at(styles: &Styles<'_>, place: &str) -> Result<RuleAt, EditError> {
-    let (file, line, column) = parsed(place).ok_or_else(|| EditError::NoPlace {
+pub(super) fn fold(text: &str) -> String {
+    text.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+/// A place as it is given.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct Given<'a> {
+    pub file: &'a str,
+    pub line: u32,
+    pub column: Option<u32>,
+}
+
+impl<'a> Given<'a> {
+    /// Reads `css/custom.css:4` or `css/custom.css:4:7`.
+    pub fn read(place: &'a str) -> Option<Given<'a>> {
+        let (rest, last) = place.rsplit_once(':')?;
+        let last: u32 = last.parse().ok()?;
+        let (file, line, column) = match rest
+            .rsplit_once(':')
+            .and_then(|(file, line)| Some((file, line.parse().ok()?)))
+        {
+            Some((file, line)) => (file, line, Some(last)),
+            None => (rest, last, None),
+        };
+        (!file.is_empty()).then_some(Given { file, line, column })
+    }
+}
+
+/// Which rules may be meant by a place.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Sought {
+    /// Rules that elements can match.
+    Style,
+    /// Rules that hold declarations, `@font-face` and `@page` too.
+    Holder,
+    /// At-rules with a condition or a name.
+    AtRule,
+    /// Any rule.
+    Any,
+}
+
+impl Sought {
+    fn takes(self, sheet: &Sheet, id: RuleId) -> bool {
+        let rule = sheet.rule(id);
+        match self {
+            Sought::Style => rule.kind == RuleKind::Style && !in_keyframes(sheet, id),
+            Sought::Holder => {
+                rule.kind == RuleKind::Style || sheet.declarations_of(id).next().is_some()
+            }
+            Sought::AtRule => matches!(rule.kind, RuleKind::At(_)),
+            Sought::Any => rule.kind != RuleKind::Attribute,
+        }
+    }
+}
+
+/// Whether a rule is a step of `@keyframes`, whose prelude is no selector.
+pub(super) fn in_keyframes(sheet: &Sheet, id: RuleId) -> bool {
+    let parent = sheet.rule(id).parent;
+    parent.is_some_and(|p| sheet.rule(p).kind == RuleKind::At(AtRule::Keyframes))
+}
+
+/// A rule at a place, and the declaration of it that the place names, if it names one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Spot {
+    pub rule: RuleAt,
+    pub declaration: Option<DeclarationId>,
+}
+
+/// The rule at a place of the page's sheets. Where several may be meant and a target is given, the
+/// one that matches it; a rule that does not match the target is refused.
+pub(super) fn spot_at(
+    styles: &Styles<'_>,
+    place: &str,
+    sought: Sought,
+    target: Option<&Target>,
+) -> Result<Spot, EditError> {
+    let given = Given::read(place).ok_or_else(|| EditError::NoPlace {
         given: place.to_owned(),
     })?;
-    let sheets = styles.page().sheets().iter().enumerate();
-    let here = sheets.filter(|(at, s)| {
-        s.origin == Origin::Author
-            && s.styles.sheet().text().name() == file
-            && is_placed(styles, SheetRef::Listed(*at as u32))
-    });
-    let mut found = here.filter_map(|(at, page_sheet)| {
-        let sheet = page_sheet.styles.sheet();
-        let rule = match column {
-            None => sheet.rule_at(line)?.0,
-            Some(column) => {
-                let offset = sheet.text().offset(line, column)?;
-                let around = sheet
-                    .rules()
-                    .filter(|(_, r)| r.span.contains_inclusive(offset));
-                let styles = around.filter(|(_, r)| r.kind == RuleKind::Style);
-                styles.min_by_key(|(_, r)| r.span.len())?.0
-            }
-        };
-        (sheet.rule(rule).kind == RuleKind::Style).then_some(RuleAt {
-            sheet: at as u32,
-            rule,
+    let mut spots = spots(styles, &given, sought);
+    let matching = |spot: &Spot| {
+        target.is_none_or(|t| {
+            styles
+                .matched_rule(t, spot.rule.sheet, spot.rule.rule)
+                .is_some()
         })
-    });
-    found.next().ok_or_else(|| EditError::NotThere {
-        place: place.to_owned(),
-        why: "there is no rule of this page there".to_owned(),
-    })
+    };
+    if spots.is_empty() {
+        return Err(EditError::NotThere {
+            place: place.to_owned(),
+            why: match not_of_page(styles, given.file) {
+                true => format!("{} is not a sheet of this page", given.file),
+                false => match sought {
+                    Sought::AtRule => "there is no at-rule there".to_owned(),
+                    _ => "there is no rule there".to_owned(),
+                },
+            },
+        });
+    }
+    if let Some(target) = target {
+        let all = spots.clone();
+        spots.retain(matching);
+        if spots.is_empty() {
+            let who = ElementSummary::of_target(styles.page(), target).label();
+            let heads: Vec<String> = all.iter().map(|s| s.rule.head(styles)).collect();
+            return Err(EditError::NotThere {
+                place: place.to_owned(),
+                why: format!(
+                    "the rule there, {}, does not match {who}",
+                    heads.join(" or ")
+                ),
+            });
+        }
+    }
+    match spots[..] {
+        [only] => Ok(only),
+        _ => {
+            let mut places: Vec<String> = spots
+                .iter()
+                .map(|spot| {
+                    let sheet = spot.rule.sheet(styles);
+                    let start = sheet.rule(spot.rule.rule).span.start();
+                    let at = sheet.place(start);
+                    let head = spot.rule.head(styles);
+                    format!("\n  {}:{}:{}  {head}", at.file, at.line, at.column)
+                })
+                .collect();
+            places.dedup();
+            Err(EditError::NotThere {
+                place: place.to_owned(),
+                why: format!(
+                    "several rules are there; say which by its column:{}",
+                    places.concat()
+                ),
+            })
+        }
+    }
 }
 
-/// `css/custom.css:4` or `css/custom.css:4:7`.
-fn parsed(place: &str) -> Option<(&str, u32, Option<u32>)> {
-    let (rest, last) = place.rsplit_once(':')?;
-    let last: u32 = last.parse().ok()?;
-    match rest
-        .rsplit_once(':')
-        .and_then(|(file, line)| Some((file, line.parse().ok()?)))
-    {
-        Some((file, line)) => Some((file, line, Some(last))),
-        None => Some((rest, last, None)),
+fn not_of_page(styles: &Styles<'_>, file: &str) -> bool {
+    let sheets = styles.page().sheets().iter().map(|s| s.styles.sheet());
+    let of_map = |sheet: &Sheet| {
+        let map = sheet.text().authored();
+        map.is_some_and(|map| map.sources().any(|(name, _)| name == file))
+    };
+    !sheets
+        .into_iter()
+        .any(|s| s.text().name() == file || of_map(s))
+}
+
+fn spots(styles: &Styles<'_>, given: &Given<'_>, sought: Sought) -> Vec<Spot> {
+    let mut found: Vec<Spot> = Vec::new();
+    let mut seen: Vec<*const Sheet> = Vec::new();
+    for (at, listed) in styles.page().sheets().iter().enumerate() {
+        let sheet = listed.styles.sheet();
+        let usable = matches!(listed.origin, Origin::Author)
+            && is_placed(styles, SheetRef::Listed(at as u32))
+            && !seen.contains(&std::ptr::from_ref(sheet));
+        if !usable {
+            continue;
+        }
+        seen.push(std::ptr::from_ref(sheet));
+        let own = if sheet.text().name() == given.file {
+            let takes = |id: RuleId| sought.takes(sheet, id);
+            sheet.rules_at(given.line, given.column, &takes)
+        } else if sheet.text().authored().is_some() {
+            let takes = |id: RuleId| sought.takes(sheet, id);
+            sheet.rules_written_at(given.file, given.line, given.column, &takes)
+        } else {
+            Vec::new()
+        };
+        found.extend(own.into_iter().map(|(rule, declaration)| Spot {
+            rule: RuleAt {
+                sheet: at as u32,
+                rule,
+            },
+            declaration,
+        }));
     }
+    found
 }
 
 /// The strongest rule of the site's sheets that matches and applies; none where none does.
 pub(super) fn strongest(styles: &Styles<'_>, target: &Target) -> Option<RuleAt> {
+    strongest_of(styles, target, &|_| true)
+}
+
+/// The strongest of those that a test lets through.
+pub(super) fn strongest_of(
+    styles: &Styles<'_>,
+    target: &Target,
+    test: &dyn Fn(RuleAt) -> bool,
+) -> Option<RuleAt> {
     let rows = styles.declarations(target);
-    let own = rows.iter().filter(|(reference, rank, blocked)| {
-        rank.origin == Origin::Author
-            && blocked.is_none()
-            && matches!(reference.sheet, SheetRef::Listed(_))
-            && is_placed(styles, reference.sheet)
-    });
     let plain = |rank: &Rank| Rank {
         important: false,
         ..*rank
     };
-    let (reference, ..) = own.max_by(|(_, a, _), (_, b, _)| plain(a).compare(&plain(b)).0)?;
-    let SheetRef::Listed(sheet) = reference.sheet else {
-        return None;
-    };
-    let declared = styles.sheet(reference.sheet);
-    Some(RuleAt {
-        sheet,
-        rule: declared.sheet().declaration(reference.id).rule,
-    })
-}
-
-/// The one declaration of the site's sources that gives the property its value.
-pub(super) fn winner(
-    styles: &Styles<'_>,
-    target: &Target,
-    property: &PropertyName,
-    element: &str,
-) -> Result<DeclarationRef, EditError> {
-    let longhands: Vec<PropertyName> = match property {
-        PropertyName::Known(id) => id
-            .longhands()
-            .iter()
-            .copied()
-            .map(PropertyName::Known)
-            .collect(),
-        PropertyName::Custom(_) => vec![property.clone()],
-    };
-    let mut winners: Vec<(PropertyName, Option<DeclarationRef>)> = Vec::new();
-    for longhand in longhands {
-        let contest = styles.contest(target, &longhand).contest;
-        let found = contest.winning().map(|w| w.declaration);
-        winners.push((longhand, found));
-    }
-    let first = winners[0].1;
-    if winners.iter().any(|(_, reference)| *reference != first) {
-        let mut parts = String::new();
-        for (longhand, reference) in &winners {
-            if let Some(reference) = reference {
-                let style_sheet = styles.sheet(reference.sheet);
-                let sheet = style_sheet.sheet();
-                let span = sheet.declaration(reference.id).span;
-                let place = sheet.text().place(span.start());
-                parts.push_str(&format!("\n  {longhand}  ({place})"));
-            }
-        }
-        return Err(EditError::Several {
-            property: property.to_string(),
-            element: element.to_owned(),
-            parts,
-        });
-    }
-    let nothing = |whence: String| EditError::NothingToChange {
-        property: property.to_string(),
-        element: element.to_owned(),
-        whence,
-    };
-    let Some(reference) = first else {
-        let longhand = &winners[0].0;
-        return Err(nothing(match &styles.value(target, longhand).source {
-            ValueSource::Inherited { from } => {
-                let above = ElementSummary::new(styles.page(), *from);
-                format!(
-                    "it inherits from {} at {}, where it can be set",
-                    above.label(),
-                    above.place
-                )
-            }
-            _ => "it has its initial value".to_owned(),
-        }));
-    };
-    if let SheetRef::Hints(_) = reference.sheet {
-        return Err(nothing(
-            "its value comes from an attribute of the markup, not from a declaration".to_owned(),
-        ));
-    }
-    if !is_placed(styles, reference.sheet) {
-        return Err(nothing(
-            "its embedded sheet has characters that the parser changed, so it can't be patched in \
-             the page"
-                .to_owned(),
-        ));
-    }
-    if let SheetRef::Listed(at) = reference.sheet
-        && styles.page().sheets()[at as usize].origin == Origin::UserAgent
-    {
-        return Err(nothing(
-            "its value comes from the browser's own sheet, which is no file of the site".to_owned(),
-        ));
-    }
-    Ok(reference)
+    let own = rows.iter().filter_map(|(reference, rank, blocked)| {
+        let SheetRef::Listed(sheet) = reference.sheet else {
+            return None;
+        };
+        let usable = rank.origin == Origin::Author
+            && blocked.is_none()
+            && is_placed(styles, reference.sheet);
+        let declared = styles.page().sheets()[sheet as usize].styles.sheet();
+        let rule = declared.declaration(reference.id).rule;
+        let at = RuleAt { sheet, rule };
+        (usable && test(at)).then_some((at, *rank))
+    });
+    let best = own.max_by(|(_, a), (_, b)| plain(a).compare(&plain(b)).0)?;
+    Some(best.0)
 }
 
 /// Whether a sheet's spans are spans of the file that it is named after.
@@ -200,57 +273,4 @@ pub(super) fn is_placed(styles: &Styles<'_>, sheet: SheetRef) -> bool {
     let text = page_sheet.styles.sheet().text();
     !matches!(page_sheet.arrival, Arrival::Style(_))
         || Arc::ptr_eq(text, styles.page().document().text())
-}
-
-/// The change of the file: in a style attribute the value is written as its quotes ask for.
-pub(super) fn place(
-    styles: &Styles<'_>,
-    reference: DeclarationRef,
-    range: TextRange,
-    with: &str,
-) -> Made {
-    let text = styles.sheet(reference.sheet).sheet().text().clone();
-    Made {
-        changes: vec![FileChange {
-            file: text.name().to_owned(),
-            patch: placed_patch(styles, reference, &text, range, with),
-        }],
-        ..Made::default()
-    }
-}
-
-fn placed_patch(
-    styles: &Styles<'_>,
-    reference: DeclarationRef,
-    text: &Arc<Text>,
-    range: TextRange,
-    with: &str,
-) -> Patch {
-    let SheetRef::Attribute(element) = reference.sheet else {
-        return Patch::single(range, with);
-    };
-    let document = styles.page().document();
-    let source = document.text().source();
-    let attribute = document
-        .expect_element(element)
-        .attribute_node("style")
-        .expect("the declaration stands in it");
-    let before = usize::from(attribute.value_span.start()).checked_sub(1);
-    let quote = before
-        .and_then(|at| source[at..].chars().next())
-        .filter(|c| matches!(c, '"' | '\''));
-    let escape = |value: &str| {
-        let value = value.replace('&', "&amp;");
-        match quote {
-            Some('\'') => value.replace('\'', "&#39;"),
-            Some(_) => value.replace('"', "&quot;"),
-            None => value.replace('"', "&quot;").replace(' ', "&#32;"),
-        }
-    };
-    if Arc::ptr_eq(text, document.text()) {
-        return Patch::single(range, escape(with));
-    }
-    // The value has character references: the whole of it is written anew.
-    let changed = Patch::single(range, with).apply(text.source());
-    Patch::single(attribute.value_span, escape(&changed))
 }

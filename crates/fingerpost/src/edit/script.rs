@@ -8,7 +8,7 @@ use thiserror::Error;
 use super::intent::Intent;
 
 /// The version of the script format.
-pub const SCRIPT_VERSION: u32 = 1;
+pub const SCRIPT_VERSION: u32 = 2;
 
 /// Why a script can't be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
@@ -24,7 +24,7 @@ pub enum ScriptError {
         message: String,
     },
     /// It is of another version.
-    #[error("it is of version {found}, and this program reads version {SCRIPT_VERSION}")]
+    #[error("it has version {found}, and this program reads version {SCRIPT_VERSION}")]
     Version {
         /// The version that it says.
         found: u32,

@@ -1,16 +1,59 @@
 //! How an element stands in the source of its page: its span, what it holds, its lines and indent.
 
-use super::EditError;
-use super::attribute::needs_tag;
-use super::habits::{has_own_lines, indent_at, indent_step, line_ending};
+use super::habits::{has_own_lines, indent_at, indent_step, line_ending, line_start};
 use super::intent::Side;
-use super::rule::reindented;
-use crate::markup::{Namespace, NodeId, Written};
+use super::meant::Tag;
+use super::{EditError, Made};
+use crate::markup::{Document, Element, Namespace, NodeId, Written};
 use crate::page::Page;
-use crate::text::{Replacement, TextRange, TextSize};
+use crate::question::ElementSummary;
+use crate::text::{Patch, Replacement, TextRange, TextSize};
+
+/// A change of the page at one place.
+pub(super) fn of_page(page: &Page, range: TextRange, with: impl Into<String>) -> Made {
+    Made::of(page.document().text().name(), Patch::single(range, with))
+}
+
+/// Why a change can't be made of an element.
+pub(super) fn not_there(page: &Page, id: NodeId, why: impl Into<String>) -> EditError {
+    EditError::NotThere {
+        place: ElementSummary::new(page, id).place.to_string(),
+        why: why.into(),
+    }
+}
+
+/// An element with a tag of its own.
+pub(super) fn needs_tag(page: &Page, id: NodeId) -> Result<&Element, EditError> {
+    let element = page.document().expect_element(id);
+    if element.written == Written::Tag {
+        return Ok(element);
+    }
+    let summary = ElementSummary::new(page, id);
+    Err(EditError::NoTag {
+        element: summary.label(),
+        place: summary.place.to_string(),
+    })
+}
+
+/// An element and those in it that have tags of their own, in source order.
+pub(super) fn written_in(page: &Page, id: NodeId) -> Vec<NodeId> {
+    let document = page.document();
+    let outer = document.element_span(id);
+    let all = document.elements().iter().copied();
+    let all = all.chain(document.template_elements());
+    let mut found: Vec<NodeId> = all
+        .filter(|other| {
+            let element = document.expect_element(*other);
+            element.written == Written::Tag && outer.contains_range(element.start_tag)
+        })
+        .collect();
+    found.sort_by_key(|id| document.expect_element(*id).start_tag.start());
+    found
+}
 
 /// An element with a tag of its own, all of whose parts stand between its tags.
 pub(super) struct Stand<'a> {
+    document: &'a Document,
     pub source: &'a str,
     /// Start tag to end tag.
     pub outer: TextRange,
@@ -21,7 +64,8 @@ pub(super) struct Stand<'a> {
     pub indent: &'a str,
     pub step: String,
     pub ending: &'static str,
-    is_void: bool,
+    /// Whether the element can't hold anything: it has no end tag, or closes itself.
+    pub is_void: bool,
     label: String,
 }
 
@@ -50,6 +94,7 @@ impl<'a> Stand<'a> {
             inner_end.max(element.start_tag.end()),
         );
         Ok(Stand {
+            document,
             source,
             outer,
             inner,
@@ -59,8 +104,7 @@ impl<'a> Stand<'a> {
             ending: line_ending(source),
             is_void: element.end_tag.is_none()
                 && (is_void(&element.name)
-                    || element.namespace != Namespace::Html
-                        && source[element.start_tag].ends_with("/>")),
+                    || element.namespace != Namespace::Html && element.slash.is_some()),
             label: element.name.to_string(),
         })
     }
@@ -95,14 +139,12 @@ impl<'a> Stand<'a> {
         let markup = markup.trim_matches(['\n', '\r']);
         let lines = |indent: &str| self.indented(markup, indent);
         Ok(match side {
-            Side::Before if self.own_lines => (
-                self.outer.start(),
-                format!("{}{}{}", lines(self.indent), self.ending, self.indent),
-            ),
-            Side::After if self.own_lines => (
-                self.outer.end(),
-                format!("{}{}{}", self.ending, self.indent, lines(self.indent)),
-            ),
+            Side::Before if self.own_lines => {
+                let start = line_start(self.source, self.outer.start().into());
+                let text = format!("{}{}{}", self.indent, lines(self.indent), self.ending);
+                (TextSize::new(start as u32), text)
+            }
+            Side::After if self.own_lines => self.lines_after(&lines(self.indent)),
             Side::Before => (self.outer.start(), markup.to_owned()),
             Side::After => (self.outer.end(), markup.to_owned()),
             Side::First | Side::Last if self.is_void => {
@@ -122,11 +164,35 @@ impl<'a> Stand<'a> {
                 Some(indent) => {
                     let held = self.source[self.inner].trim_end();
                     let at = self.inner.start() + TextSize::of(held);
-                    (at, format!("{}{indent}{}", self.ending, lines(&indent)))
+                    let rest = &self.source[usize::from(at)..self.inner.end().into()];
+                    match rest.find('\n') {
+                        // A line of its own in front of the end tag's.
+                        Some(line) if !held.is_empty() => (
+                            at + TextSize::new(line as u32 + 1),
+                            format!("{indent}{}{}", lines(&indent), self.ending),
+                        ),
+                        _ => (at, format!("{}{indent}{}", self.ending, lines(&indent))),
+                    }
                 }
                 None => (self.inner.end(), markup.to_owned()),
             },
         })
+    }
+
+    /// Where whole lines go behind the element's own, and their text.
+    pub fn lines_after(&self, markup: &str) -> (TextSize, String) {
+        let end = usize::from(self.outer.end());
+        match self.source[end..].find('\n') {
+            Some(at) => {
+                let next = TextSize::new((end + at) as u32 + 1);
+                (next, format!("{}{markup}{}", self.indent, self.ending))
+            }
+            // The last line of a file without an end of its own.
+            None => (
+                self.outer.end(),
+                format!("{}{}{markup}", self.ending, self.indent),
+            ),
+        }
     }
 
     /// The indent of what the element holds, where that begins on a line of its own.
@@ -147,18 +213,19 @@ impl<'a> Stand<'a> {
     /// as far in as `from`; none where spaces at the beginning of its lines mean something.
     pub fn reindented(&self, span: TextRange, from: &str, to: &str) -> Vec<Replacement> {
         let text = &self.source[span];
-        if keeps_spaces(text) || from == to {
+        if from == to || keeps_spaces(text) {
             return Vec::new();
         }
+        let values = self.values_in(span);
         let mut changes = Vec::new();
         let mut at = usize::from(span.start());
         for (number, line) in text.split_inclusive('\n').enumerate() {
-            let here = at;
+            let here = at as u32;
             at += line.len();
-            if number == 0 || line.trim().is_empty() || !line.starts_with(from) {
+            let in_value = values.iter().any(|v| v.contains_inclusive(here.into()));
+            if number == 0 || line.trim().is_empty() || !line.starts_with(from) || in_value {
                 continue;
             }
-            let here = here as u32;
             let (range, with) = match (to.strip_prefix(from), from.strip_prefix(to)) {
                 (Some(more), _) => (TextRange::empty(here.into()), more),
                 (None, Some(less)) => (TextRange::at(here.into(), TextSize::of(less)), ""),
@@ -170,6 +237,18 @@ impl<'a> Stand<'a> {
             });
         }
         changes
+    }
+
+    /// The values of attributes in a span that go over several lines: what stands in them is theirs.
+    fn values_in(&self, span: TextRange) -> Vec<TextRange> {
+        let elements = self.document.elements().iter();
+        let inside = elements
+            .map(|id| self.document.expect_element(*id))
+            .filter(|e| e.written == Written::Tag && span.contains_range(e.start_tag));
+        let values = inside.flat_map(|e| e.attributes.iter().map(|a| a.value_span));
+        values
+            .filter(|value| self.source[*value].contains('\n'))
+            .collect()
     }
 
     /// Markup with its lines as far in as `indent`, the first line as it is.
@@ -191,12 +270,35 @@ impl<'a> Stand<'a> {
 
 /// Whether spaces at the beginning of lines mean something.
 pub(super) fn keeps_spaces(markup: &str) -> bool {
-    let lower = markup.to_ascii_lowercase();
-    let holds = |tag: &str| lower.contains(tag);
-    lower.contains('\n')
-        && ["<pre", "<textarea", "<script", "<style"]
-            .into_iter()
-            .any(holds)
+    let holds = |tag: &Tag| {
+        matches!(
+            tag.name.as_str(),
+            "pre" | "textarea" | "script" | "style" | "listing" | "plaintext" | "xmp"
+        ) || tag.attributes.iter().any(|(_, value)| value.contains('\n'))
+    };
+    markup.contains('\n') && Tag::all_in(markup).iter().any(holds)
+}
+
+/// Lines that were as far in as `from`, now as far in as `to`; the first line as it is, and all of them
+/// where spaces at the beginning of lines mean something.
+pub(super) fn reindented(text: &str, from: &str, to: &str, ending: &str) -> String {
+    if keeps_spaces(text) {
+        return text.to_owned();
+    }
+    let mut lines = text.lines();
+    let mut out = lines.next().unwrap_or("").to_owned();
+    for line in lines {
+        out.push_str(ending);
+        match line.strip_prefix(from) {
+            Some(rest) if !rest.is_empty() => {
+                out.push_str(to);
+                out.push_str(rest);
+            }
+            Some(_) => {}
+            None => out.push_str(line),
+        }
+    }
+    out
 }
 
 /// HTML § 13.1.2: elements that have no end tag.

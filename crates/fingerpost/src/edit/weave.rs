@@ -1,47 +1,130 @@
 //! All edits of one text woven into one sequence of pieces, so that any of them can be left out.
 //!
-//! A piece is text of the file as it was, or text that an edit put in; it remembers which edits took
-//! it out. What a text looks like with some edits on and others off is read off the pieces: those
-//! whose edit is on, and which no edit that is on took out. A patch is recorded in the text that
-//! its maker saw, and stays where it belongs whatever is switched later.
+//! A piece is text of the file as it is on disk, or text that an edit put in; it remembers which
+//! edits took it out. What a text looks like with some edits on is read off the pieces: those whose
+//! edit is on, and which no edit that is on took out. Recording a patch only ever cuts pieces, marks
+//! them, and puts new ones in, so that
+//!
+//! - the text with the edits that counted when an edit was made, and that edit, is exactly the text
+//!   that its maker saw with the patch applied: a draft of many edits is the same edits saved one by
+//!   one;
+//! - any edit can be off, and the others stay where they belong.
+//!
+//! At shared edges:
+//!
+//! - Text put in at a boundary belongs to what stands in front of it.
+//! - Text that takes the place of other text stands behind what it replaced.
+//! - A removal takes all between its first and its last character, also what is hidden there, and
+//!   nothing else. Where it takes all that an earlier replacement put in, it takes what that one
+//!   replaced, too: it has its place without the earlier edit.
+//! - An edit *needs* another one where it stands inside of what that one put in, changes a part of it,
+//!   takes out nothing but it, or repeats text that it changed ([`Draft`](super::Draft) says of such
+//!   an edit that it is adrift while the other is off).
+//! - Two edits that were made without each other *clash* where both take out the same text, or one
+//!   puts something into what the other takes out.
 
-use std::collections::BTreeSet;
+use std::collections::HashMap;
 use std::ops::Range;
 
-use crate::text::{Patch, Replacement};
+use serde::{Deserialize, Serialize};
 
-/// An edit of the text, by its number in the draft.
-pub(super) type EditId = u32;
+use super::ids::{EditId, Ids};
+use crate::text::{Patch, Replacement, TextRange};
 
-/// A piece of text that is never cut again but by a later patch.
-#[derive(Clone, Debug)]
-struct Piece {
-    /// Who put it in; none for the file's own text.
-    by: Option<EditId>,
-    /// Which of the edit's replacements it belongs to.
-    replacement: usize,
-    /// Where it stands in the text that it comes from.
-    range: Range<usize>,
-    /// Who took it out.
-    gone: BTreeSet<EditId>,
+/// One replacement of one edit: the edit, and which of its replacements of the text.
+type Mark = (EditId, u32);
+
+/// Where a piece comes from.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(untagged, deny_unknown_fields)]
+enum Piece {
+    /// A part of the file's own text: from one byte offset to another.
+    Own {
+        base: (u32, u32),
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        gone: Vec<Mark>,
+    },
+    /// What an edit put in.
+    Put {
+        by: Mark,
+        text: String,
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        gone: Vec<Mark>,
+    },
 }
 
-/// A place in the text of one piece's origin, whatever is shown.
+impl Piece {
+    fn gone(&self) -> &[Mark] {
+        match self {
+            Piece::Own { gone, .. } | Piece::Put { gone, .. } => gone,
+        }
+    }
+
+    fn gone_mut(&mut self) -> &mut Vec<Mark> {
+        match self {
+            Piece::Own { gone, .. } | Piece::Put { gone, .. } => gone,
+        }
+    }
+
+    fn by(&self) -> Option<Mark> {
+        match self {
+            Piece::Own { .. } => None,
+            Piece::Put { by, .. } => Some(*by),
+        }
+    }
+
+    fn length(&self) -> usize {
+        match self {
+            Piece::Own { base, .. } => (base.1 - base.0) as usize,
+            Piece::Put { text, .. } => text.len(),
+        }
+    }
+
+    fn text<'a>(&'a self, base: &'a str) -> &'a str {
+        match self {
+            Piece::Own {
+                base: (start, end), ..
+            } => &base[*start as usize..*end as usize],
+            Piece::Put { text, .. } => text,
+        }
+    }
+
+    fn is_shown(&self, on: &Ids) -> bool {
+        self.by().is_none_or(|(id, _)| on.contains(id))
+            && !self.gone().iter().any(|(id, _)| on.contains(*id))
+    }
+
+    /// Takes the rest of a piece, from an offset in it, off.
+    fn split_off(&mut self, at: usize) -> Piece {
+        match self {
+            Piece::Own { base, gone } => {
+                let middle = base.0 + at as u32;
+                let end = std::mem::replace(&mut base.1, middle);
+                Piece::Own {
+                    base: (middle, end),
+                    gone: gone.clone(),
+                }
+            }
+            Piece::Put { by, text, gone } => Piece::Put {
+                by: *by,
+                text: text.split_off(at),
+                gone: gone.clone(),
+            },
+        }
+    }
+}
+
+/// A place in what one piece comes from, whatever is shown.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) struct PieceAnchor {
-    by: Option<EditId>,
-    replacement: usize,
+    by: Option<Mark>,
     offset: usize,
 }
 
 impl PieceAnchor {
     /// A place in a text without edits.
     pub fn of_base(offset: usize) -> PieceAnchor {
-        PieceAnchor {
-            by: None,
-            replacement: 0,
-            offset,
-        }
+        PieceAnchor { by: None, offset }
     }
 
     /// The place, where it is one of the text without edits.
@@ -50,164 +133,327 @@ impl PieceAnchor {
     }
 }
 
-/// A patch, and the edits that were on when it was made.
-#[derive(Clone, Debug)]
-struct Recorded<'a> {
-    id: EditId,
-    patch: &'a Patch,
-    over: &'a BTreeSet<EditId>,
-}
-
 /// The pieces of one text.
-#[derive(Clone, Debug)]
-pub(super) struct Weave<'a> {
-    base: &'a str,
-    recorded: Vec<Recorded<'a>>,
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(transparent)]
+pub(super) struct Weave {
     pieces: Vec<Piece>,
 }
 
-impl<'a> Weave<'a> {
-    pub fn new(base: &'a str) -> Self {
-        let whole = Piece {
-            by: None,
-            replacement: 0,
-            range: 0..base.len(),
-            gone: BTreeSet::new(),
-        };
+impl Weave {
+    /// A text without edits.
+    pub fn new(base: &str) -> Weave {
         Weave {
-            base,
-            recorded: Vec::new(),
-            pieces: vec![whole],
+            pieces: vec![Piece::Own {
+                base: (0, base.len() as u32),
+                gone: Vec::new(),
+            }],
         }
     }
 
-    fn text_of(&self, piece: &Piece) -> &'a str {
-        let source = match piece.by {
-            None => self.base,
-            Some(id) => {
-                let found = self.recorded.iter().find(|r| r.id == id);
-                let recorded = found.expect("a piece is put in by a recorded edit");
-                &recorded.patch.replacements()[piece.replacement].with
+    /// Whether the pieces are those of a text, each part of it once and in order, and of edits of
+    /// these numbers: what was read from a file is looked at before it is used.
+    pub fn fits(&self, base: &str, known: &Ids) -> bool {
+        let mut at = 0;
+        let in_order = self.pieces.iter().all(|piece| match piece {
+            Piece::Put { .. } => true,
+            Piece::Own {
+                base: (start, end), ..
+            } => {
+                let follows = *start == at && end >= start;
+                at = *end;
+                follows && base.is_char_boundary(*end as usize)
             }
-        };
-        &source[piece.range.clone()]
+        });
+        in_order && at as usize == base.len() && self.ids().all(|id| known.contains(id))
     }
 
-    fn is_shown(piece: &Piece, on: &BTreeSet<EditId>) -> bool {
-        piece.by.is_none_or(|id| on.contains(&id)) && piece.gone.is_disjoint(on)
-    }
-
-    /// Records an edit that was made over the text with the edits `over` on.
-    ///
-    /// Gives `false`, and records nothing, where the patch does not fit that text.
-    #[must_use]
-    pub fn record(&mut self, id: EditId, patch: &'a Patch, over: &'a BTreeSet<EditId>) -> bool {
-        if !patch.fits(&self.text(over)) {
-            return false;
-        }
-        self.recorded.push(Recorded { id, patch, over });
-        // From the back, so that the places in front stay where they are.
-        for (number, replacement) in patch.replacements().iter().enumerate().rev() {
-            let range =
-                usize::from(replacement.range.start())..usize::from(replacement.range.end());
-            let first = self.cut(range.start, over);
-            let last = self.cut(range.end, over).max(first);
-            let mut replaced: BTreeSet<(EditId, usize)> = BTreeSet::new();
-            for at in first..last {
-                if Weave::is_shown(&self.pieces[at], over) {
-                    self.pieces[at].gone.insert(id);
-                    let piece = &self.pieces[at];
-                    replaced.extend(piece.by.map(|by| (by, piece.replacement)));
-                }
-            }
-            self.take_over(id, &replaced);
-            self.pieces.insert(
-                first,
-                Piece {
-                    by: Some(id),
-                    replacement: number,
-                    range: 0..replacement.with.len(),
-                    gone: BTreeSet::new(),
-                },
-            );
-        }
-        true
-    }
-
-    /// Where an edit replaces all that another one put somewhere, it replaces what that one replaced
-    /// there too: so it still has its place when the other is off.
-    fn take_over(&mut self, id: EditId, replaced: &BTreeSet<(EditId, usize)>) {
-        for (other, number) in replaced {
-            let of_other = |p: &Piece| p.by == Some(*other) && p.replacement == *number;
-            if !self
-                .pieces
-                .iter()
-                .filter(|p| of_other(p))
-                .all(|p| p.gone.contains(&id))
-            {
-                continue;
-            }
-            let Some(place) = self.pieces.iter().position(of_other) else {
-                continue;
-            };
-            // What the other took out stands right behind what it put in.
-            for piece in &mut self.pieces[place..] {
-                if piece.gone.contains(other) || piece.by == Some(*other) {
-                    piece.gone.insert(id);
-                } else if piece.gone.is_empty() {
-                    break;
-                }
-            }
-        }
-    }
-
-    /// Cuts the pieces at an offset of the text with `on` on; gives the piece that begins there.
-    fn cut(&mut self, offset: usize, on: &BTreeSet<EditId>) -> usize {
-        let mut before = 0;
-        for at in 0..self.pieces.len() {
-            let piece = &self.pieces[at];
-            if !Weave::is_shown(piece, on) {
-                continue;
-            }
-            let length = piece.range.len();
-            if before + length > offset {
-                let inside = offset - before;
-                if inside == 0 {
-                    return at;
-                }
-                let mut rest = piece.clone();
-                rest.range.start += inside;
-                self.pieces[at].range.end = rest.range.start;
-                self.pieces.insert(at + 1, rest);
-                return at + 1;
-            }
-            before += length;
-        }
-        self.pieces.len()
+    /// The edits that have pieces here or took some out.
+    fn ids(&self) -> impl Iterator<Item = EditId> {
+        self.pieces.iter().flat_map(|piece| {
+            let gone = piece.gone().iter().map(|(id, _)| *id);
+            gone.chain(piece.by().map(|(id, _)| id))
+        })
     }
 
     /// The text with some edits on.
-    pub fn text(&self, on: &BTreeSet<EditId>) -> String {
-        let shown = self.pieces.iter().filter(|p| Weave::is_shown(p, on));
-        shown.map(|p| self.text_of(p)).collect()
+    pub fn text(&self, base: &str, on: &Ids) -> String {
+        let shown = self.pieces.iter().filter(|p| p.is_shown(on));
+        shown.map(|p| p.text(base)).collect()
     }
 
-    /// Whether an edit is one of this text.
-    pub fn holds(&self, id: EditId) -> bool {
-        self.recorded.iter().any(|r| r.id == id)
+    /// Records a patch that was made over the text with the edits `over` on, and gives the edits that
+    /// it needs. `copies` are ranges of that text that the patch repeats elsewhere.
+    ///
+    /// Gives none, and records nothing, where the patch does not fit that text.
+    #[must_use]
+    pub fn record(
+        &mut self,
+        base: &str,
+        id: EditId,
+        patch: &Patch,
+        copies: &[TextRange],
+        over: &Ids,
+    ) -> Option<Ids> {
+        if !patch.fits(&self.text(base, over)) {
+            return None;
+        }
+        let replacements = patch.replacements();
+        let ranges = || replacements.iter().map(|r| offsets(r.range));
+        self.cut(ranges().chain(copies.iter().map(|r| offsets(*r))), over);
+        // Parts of one edit are told apart also where its text is patched more than once.
+        let first_part = self.next_part(id);
+        let mut needs = self.needs_of_copies(copies, over);
+        let mut counts: HashMap<Mark, Count> = HashMap::new();
+        for piece in &self.pieces {
+            if let Some(mark) = piece.by() {
+                let count = counts.entry(mark).or_default();
+                count.all += 1;
+                count.shown += usize::from(piece.is_shown(over));
+            }
+            for mark in piece.gone() {
+                counts.entry(*mark).or_default().replaces = true;
+            }
+        }
+
+        let old = std::mem::take(&mut self.pieces);
+        let mut seen = Seen::new(&counts, old.len() + replacements.len() * 2);
+        let mut at = 0;
+        let mut waiting = replacements
+            .iter()
+            .zip(first_part..)
+            .map(|(replacement, part)| ((id, part), replacement))
+            .peekable();
+        let mut open: Option<Removal> = None;
+        let mut hidden: Vec<usize> = Vec::new();
+        // What earlier replacements put in and this edit takes out in full.
+        let mut covered: HashMap<Mark, Mark> = HashMap::new();
+        for mut piece in old {
+            let is_shown = piece.is_shown(over) && piece.length() > 0;
+            while is_shown
+                && open.is_none()
+                && let Some((mark, replacement)) =
+                    waiting.next_if(|(_, r)| usize::from(r.range.start()) == at)
+            {
+                if replacement.range.is_empty() {
+                    seen.insert(mark, &replacement.with, &mut needs);
+                } else {
+                    open = Some(Removal::new(mark, replacement));
+                    hidden.clear();
+                }
+            }
+            if let Some(removal) = &mut open {
+                if is_shown {
+                    // What is hidden in between is taken out with what is around it.
+                    for place in hidden.drain(..) {
+                        seen.pieces[place].gone_mut().push(removal.mark);
+                    }
+                    removal.take(&piece, base);
+                    piece.gone_mut().push(removal.mark);
+                } else {
+                    hidden.push(seen.pieces.len());
+                }
+            }
+            at += if is_shown { piece.length() } else { 0 };
+            seen.push(piece, is_shown);
+            if let Some(removal) = open.take_if(|r| is_shown && r.end <= at) {
+                let all = removal.close(&counts, &mut needs);
+                covered.extend(all.into_iter().map(|other| (other, removal.mark)));
+                if !removal.with.is_empty() {
+                    seen.replace(removal.mark, removal.with);
+                }
+            }
+        }
+        for (mark, replacement) in waiting {
+            seen.insert(mark, &replacement.with, &mut needs);
+        }
+        let mut new = seen.pieces;
+        for piece in new.iter_mut().filter(|_| !covered.is_empty()) {
+            let gone = piece.gone_mut();
+            let more = gone.iter().find_map(|mark| covered.get(mark).copied());
+            if let Some(mark) = more
+                && !gone.iter().any(|(by, _)| *by == id)
+            {
+                gone.push(mark);
+            }
+        }
+        self.pieces = new;
+        Some(needs.intersection(over))
     }
 
-    /// What an edit changes of the text with `over` on.
-    pub fn patch(&self, id: EditId, over: &BTreeSet<EditId>) -> Patch {
-        let mut with = over.clone();
-        with.insert(id);
+    /// The edits that put all the text of some ranges there; none where some of it is the file's own.
+    pub fn makers(&self, base: &str, ranges: &[TextRange], on: &Ids) -> Ids {
+        let mut makers = Ids::default();
+        for range in ranges {
+            let range = offsets(*range);
+            let mut own = false;
+            let mut here = Ids::default();
+            let mut at = 0;
+            for piece in self.pieces.iter().filter(|p| p.is_shown(on)) {
+                let (start, end) = (at.max(range.start), (at + piece.length()).min(range.end));
+                if start < end {
+                    match piece.by() {
+                        Some((id, _)) => here.insert(id),
+                        None => {
+                            let text = piece.text(base).as_bytes();
+                            let part = &text[start - at..end - at];
+                            own |= !part.trim_ascii().is_empty();
+                        }
+                    }
+                }
+                at += piece.length();
+            }
+            if !own {
+                makers = makers.union(&here);
+            }
+        }
+        makers
+    }
+
+    fn next_part(&self, id: EditId) -> u32 {
+        let marks = self
+            .pieces
+            .iter()
+            .flat_map(|p| p.gone().iter().copied().chain(p.by()));
+        let own = marks.filter(|(by, _)| *by == id).map(|(_, part)| part + 1);
+        own.max().unwrap_or(0)
+    }
+
+    /// Cuts the pieces at the edges of ranges of the text with `on` on.
+    fn cut(&mut self, ranges: impl Iterator<Item = Range<usize>>, on: &Ids) {
+        let mut edges: Vec<usize> = ranges.flat_map(|r| [r.start, r.end]).collect();
+        edges.sort_unstable();
+        edges.dedup();
+        let mut edges = edges.into_iter().peekable();
+        let mut pieces = Vec::with_capacity(self.pieces.len() + edges.len());
+        let mut at = 0;
+        for mut piece in std::mem::take(&mut self.pieces) {
+            if piece.is_shown(on) {
+                while let Some(edge) = edges.peek().copied() {
+                    if edge <= at {
+                        edges.next();
+                        continue;
+                    }
+                    if edge >= at + piece.length() {
+                        break;
+                    }
+                    let rest = piece.split_off(edge - at);
+                    at += piece.length();
+                    pieces.push(std::mem::replace(&mut piece, rest));
+                }
+                at += piece.length();
+            }
+            pieces.push(piece);
+        }
+        self.pieces = pieces;
+    }
+
+    /// The edits that changed ranges of the text with `on` on, at whose edges the pieces are cut.
+    fn needs_of_copies(&self, copies: &[TextRange], on: &Ids) -> Ids {
+        let mut needs = Ids::default();
+        for copy in copies {
+            let range = offsets(*copy);
+            let mut at = 0;
+            for piece in &self.pieces {
+                let inside = at >= range.start && at < range.end;
+                if piece.is_shown(on) {
+                    if inside && let Some((id, _)) = piece.by() {
+                        needs.insert(id);
+                    }
+                    at += piece.length();
+                } else if at > range.start && at < range.end {
+                    // Taken out of the middle of what is repeated.
+                    let by = piece.gone().iter().map(|(id, _)| *id);
+                    for id in by.filter(|id| on.contains(*id)) {
+                        needs.insert(id);
+                    }
+                }
+            }
+        }
+        needs
+    }
+
+    /// Pairs of edits that can't both count: each was made without the other, and they change the
+    /// same text. `knew` says whether the first was made over the second.
+    pub fn clashes(&self, knew: &dyn Fn(EditId, EditId) -> bool) -> Vec<(EditId, EditId)> {
+        let apart = |a: EditId, b: EditId| a != b && !knew(a, b) && !knew(b, a);
+        let mut last: HashMap<Mark, usize> = HashMap::new();
+        for (at, piece) in self.pieces.iter().enumerate() {
+            for mark in piece.gone() {
+                last.insert(*mark, at);
+            }
+        }
+        let mut found: Vec<(EditId, EditId)> = Vec::new();
+        let mut open: Vec<(Mark, usize)> = Vec::new();
+        for (at, piece) in self.pieces.iter().enumerate() {
+            open.retain(|(_, end)| *end > at);
+            let gone = piece.gone();
+            if piece.length() == 0 {
+                continue;
+            }
+            for (number, (one, _)) in gone.iter().enumerate() {
+                for (two, _) in &gone[number + 1..] {
+                    found.extend(apart(*one, *two).then_some((*one, *two)));
+                }
+            }
+            if let Some((by, _)) = piece.by() {
+                let taken = gone.iter().map(|(id, _)| *id);
+                let around = open.iter().map(|((id, _), _)| *id);
+                for id in taken.chain(around) {
+                    found.extend(apart(by, id).then_some((by, id)));
+                }
+            }
+            for mark in gone {
+                let end = last[mark];
+                if end > at && !open.iter().any(|(known, _)| known == mark) {
+                    open.push((*mark, end));
+                }
+            }
+        }
+        for pair in &mut found {
+            *pair = (pair.0.min(pair.1), pair.0.max(pair.1));
+        }
+        found.sort_unstable();
+        found.dedup();
+        found
+    }
+
+    /// The offset, in the file's own text, of the first place where two edits clash.
+    pub fn first_clash(&self, one: EditId, two: EditId) -> Option<usize> {
+        let mut at = 0;
+        for piece in &self.pieces {
+            let involves = |id: EditId| {
+                let gone = piece.gone().iter().any(|(by, _)| *by == id);
+                gone || piece.by().is_some_and(|(by, _)| by == id)
+            };
+            if involves(one) && involves(two) {
+                return Some(at);
+            }
+            if let Piece::Own { base, .. } = piece {
+                at = base.1 as usize;
+            }
+        }
+        // One of them puts something into what the other takes out.
+        let mut at = 0;
+        for piece in &self.pieces {
+            if piece.by().is_some_and(|(by, _)| by == one || by == two) {
+                return Some(at);
+            }
+            if let Piece::Own { base, .. } = piece {
+                at = base.1 as usize;
+            }
+        }
+        None
+    }
+
+    /// What leads from the text with some edits on to the one with others on.
+    pub fn difference(&self, base: &str, before: &Ids, after: &Ids) -> Patch {
         let mut replacements = Vec::new();
         let mut open: Option<(usize, usize, String)> = None;
         let mut at = 0;
         for piece in &self.pieces {
-            let (before, after) = (Weave::is_shown(piece, over), Weave::is_shown(piece, &with));
-            let length = piece.range.len();
-            match (before, after) {
+            let length = piece.length();
+            match (piece.is_shown(before), piece.is_shown(after)) {
                 (true, true) => {
                     if length > 0 {
                         replacements.extend(open.take());
@@ -220,7 +466,7 @@ impl<'a> Weave<'a> {
                 }
                 (false, true) => {
                     let (_, _, text) = open.get_or_insert((at, at, String::new()));
-                    text.push_str(self.text_of(piece));
+                    text.push_str(piece.text(base));
                 }
                 (false, false) => {}
             }
@@ -235,153 +481,258 @@ impl<'a> Weave<'a> {
         Patch::new(replacements.collect()).expect("pieces follow each other")
     }
 
-    /// The place of an offset of the text with `on` on, in whatever it comes from.
-    pub fn anchor(&self, offset: usize, on: &BTreeSet<EditId>) -> Option<PieceAnchor> {
-        let mut before = 0;
-        for piece in self.pieces.iter().filter(|p| Weave::is_shown(p, on)) {
-            if offset < before + piece.range.len() {
-                return Some(PieceAnchor {
-                    by: piece.by,
-                    replacement: piece.replacement,
-                    offset: piece.range.start + offset - before,
+    /// Makes the text with some edits on the file's own text, forgets those that are neither among
+    /// them nor `kept`, and keeps the places of the kept ones. Gives the new text.
+    pub fn settle(&mut self, base: &str, saved: &Ids, kept: &Ids) -> String {
+        let mut text = String::new();
+        let mut pieces: Vec<Piece> = Vec::new();
+        for piece in std::mem::take(&mut self.pieces) {
+            let gone: Vec<Mark> = piece.gone().to_vec();
+            let kept_gone = || {
+                let all = gone.iter().copied();
+                all.filter(|(id, _)| kept.contains(*id)).collect::<Vec<_>>()
+            };
+            if piece.is_shown(saved) {
+                if piece.length() == 0 {
+                    continue;
+                }
+                let start = text.len() as u32;
+                text.push_str(piece.text(base));
+                let end = text.len() as u32;
+                match pieces.last_mut() {
+                    Some(Piece::Own { base, gone }) if *gone == kept_gone() => base.1 = end,
+                    _ => pieces.push(Piece::Own {
+                        base: (start, end),
+                        gone: kept_gone(),
+                    }),
+                }
+            } else if let Piece::Put { by, text, .. } = piece
+                && kept.contains(by.0)
+                && !gone.iter().any(|(id, _)| saved.contains(*id))
+            {
+                pieces.push(Piece::Put {
+                    by,
+                    text,
+                    gone: kept_gone(),
                 });
             }
-            before += piece.range.len();
+        }
+        self.pieces = pieces;
+        if self.pieces.is_empty() {
+            *self = Weave::new("");
+        }
+        text
+    }
+
+    /// Takes an edit out as if it had never been made.
+    pub fn forget(&mut self, id: EditId) {
+        self.pieces
+            .retain(|p| p.by().is_none_or(|(by, _)| by != id));
+        for piece in &mut self.pieces {
+            piece.gone_mut().retain(|(by, _)| *by != id);
+        }
+    }
+
+    /// Whether an edit changes anything here.
+    pub fn holds(&self, id: EditId) -> bool {
+        self.ids().any(|known| known == id)
+    }
+
+    /// The place of an offset of the text with `on` on, in whatever it comes from.
+    pub fn anchor(&self, offset: usize, on: &Ids) -> Option<PieceAnchor> {
+        let mut before = 0;
+        let mut own: HashMap<Mark, usize> = HashMap::new();
+        for piece in &self.pieces {
+            let start = match piece {
+                Piece::Own { base, .. } => base.0 as usize,
+                Piece::Put { by, text, .. } => {
+                    let known = own.entry(*by).or_default();
+                    let start = *known;
+                    *known += text.len();
+                    start
+                }
+            };
+            if !piece.is_shown(on) {
+                continue;
+            }
+            if offset < before + piece.length() {
+                return Some(PieceAnchor {
+                    by: piece.by(),
+                    offset: start + offset - before,
+                });
+            }
+            before += piece.length();
         }
         None
     }
 
     /// The offset of a place in the text with `on` on; none where it is not shown.
-    pub fn offset(&self, anchor: &PieceAnchor, on: &BTreeSet<EditId>) -> Option<usize> {
+    pub fn offset(&self, anchor: &PieceAnchor, on: &Ids) -> Option<usize> {
         let mut before = 0;
-        for piece in self.pieces.iter().filter(|p| Weave::is_shown(p, on)) {
-            let same = piece.by == anchor.by && piece.replacement == anchor.replacement;
-            if same && piece.range.contains(&anchor.offset) {
-                return Some(before + anchor.offset - piece.range.start);
+        let mut own = 0;
+        for piece in &self.pieces {
+            let start = match piece {
+                Piece::Own { base, .. } => base.0 as usize,
+                Piece::Put { by, text, .. } if Some(*by) == anchor.by => {
+                    own += text.len();
+                    own - text.len()
+                }
+                Piece::Put { .. } => 0,
+            };
+            let is_shown = piece.is_shown(on);
+            let inside = (start..start + piece.length()).contains(&anchor.offset);
+            if is_shown && piece.by() == anchor.by && inside {
+                return Some(before + anchor.offset - start);
             }
-            before += piece.range.len();
+            if is_shown {
+                before += piece.length();
+            }
         }
         None
     }
+}
 
-    /// Whether an edit has lost its place while some edits are on: all that it changes was put in by
-    /// an edit that is off, or is taken out by another.
-    pub fn is_adrift(&self, id: EditId, on: &BTreeSet<EditId>) -> bool {
-        let Some(recorded) = self.recorded.iter().find(|r| r.id == id) else {
-            return true;
-        };
-        let count = recorded.patch.replacements().len();
-        (0..count).any(|number| self.is_lost(recorded, number, on))
-    }
+fn offsets(range: TextRange) -> Range<usize> {
+    usize::from(range.start())..usize::from(range.end())
+}
 
-    fn is_lost(&self, recorded: &Recorded<'_>, number: usize, on: &BTreeSet<EditId>) -> bool {
-        let id = recorded.id;
-        let own = |p: &Piece| p.by == Some(id) && p.replacement == number;
-        let Some(place) = self.pieces.iter().position(own) else {
-            return true;
-        };
-        let mine = &self.pieces[place];
-        // There without this edit: its edit is on, and no other took it out that left ours.
-        let there = |piece: &Piece| {
-            piece.by.is_none_or(|by| on.contains(&by))
-                && piece
-                    .gone
-                    .iter()
-                    .all(|by| *by == id || !on.contains(by) || mine.gone.contains(by))
-        };
-        let targets: Vec<&Piece> = self.pieces[place..]
-            .iter()
-            .filter(|p| !own(p) && p.gone.contains(&id) && !p.range.is_empty())
-            .collect();
-        if !targets.is_empty() {
-            return !targets.iter().any(|p| there(p));
-        }
-        // Something put in: it is lost where neither neighbour that it was put between is there.
-        let solid = |p: &&Piece| {
-            !p.range.is_empty() && Weave::is_shown(p, recorded.over) && p.by != Some(id)
-        };
-        let before = self.pieces[..place].iter().rev().find(solid);
-        let after = self.pieces[place + 1..].iter().find(solid);
-        let lost = |neighbour: Option<&Piece>| neighbour.is_some_and(|p| !there(p));
-        lost(before) && (after.is_none() || lost(after)) || (before.is_none() && lost(after))
+fn put(by: Mark, text: &str) -> Piece {
+    Piece::Put {
+        by,
+        text: text.to_owned(),
+        gone: Vec::new(),
     }
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::text::TextRange;
+/// What is there of a replacement while a patch is recorded.
+#[derive(Clone, Copy, Debug, Default)]
+struct Count {
+    /// How many pieces it put in.
+    all: usize,
+    /// How many of those are shown.
+    shown: usize,
+    /// Whether it took something out.
+    replaces: bool,
+}
 
-    fn patch(start: u32, end: u32, with: &str) -> Patch {
-        Patch::new(vec![Replacement {
-            range: TextRange::new(start.into(), end.into()),
-            with: with.to_owned(),
-        }])
-        .unwrap()
+/// The pieces that are passed while a patch is recorded.
+struct Seen<'a> {
+    counts: &'a HashMap<Mark, Count>,
+    pieces: Vec<Piece>,
+    /// The place behind the last piece that is shown.
+    behind: usize,
+    /// Of each replacement, how many of its pieces are passed.
+    passed: HashMap<Mark, usize>,
+    /// The replacements some of whose pieces are passed, and some not.
+    begun: Vec<Mark>,
+    /// The same at the place behind the last shown piece.
+    around: Vec<Mark>,
+}
+
+impl<'a> Seen<'a> {
+    fn new(counts: &'a HashMap<Mark, Count>, capacity: usize) -> Seen<'a> {
+        Seen {
+            counts,
+            pieces: Vec::with_capacity(capacity),
+            behind: 0,
+            passed: HashMap::new(),
+            begun: Vec::new(),
+            around: Vec::new(),
+        }
     }
 
-    fn on(ids: &[EditId]) -> BTreeSet<EditId> {
-        ids.iter().copied().collect()
+    fn push(&mut self, piece: Piece, is_shown: bool) {
+        if let Some(mark) = piece.by() {
+            let passed = self.passed.entry(mark).or_default();
+            *passed += 1;
+            let all = self.counts.get(&mark).map_or(0, |count| count.all);
+            if *passed >= all {
+                self.begun.retain(|known| *known != mark);
+            } else if *passed == 1 {
+                self.begun.push(mark);
+            }
+        }
+        self.pieces.push(piece);
+        if is_shown {
+            self.behind = self.pieces.len();
+            self.around.clone_from(&self.begun);
+        }
     }
 
-    #[test]
-    fn any_edit_can_be_left_out() {
-        let first = patch(6, 9, "navy");
-        let second = patch(11, 11, " top: 0");
-        let (none, one) = (on(&[]), on(&[1]));
-        let mut weave = Weave::new("color:red; b");
-        assert!(weave.record(1, &first, &none));
-        assert_eq!(weave.text(&on(&[1])), "color:navy; b");
-        assert!(weave.record(2, &second, &one));
-        assert_eq!(weave.text(&on(&[1, 2])), "color:navy; top: 0 b");
-        assert_eq!(weave.text(&on(&[2])), "color:red; top: 0 b");
-        assert_eq!(weave.text(&on(&[])), "color:red; b");
-        assert!(!weave.is_adrift(2, &on(&[2])));
+    /// Puts text in behind the last shown piece, and behind hidden text that takes its place; says
+    /// in the middle of which edits' text that is.
+    fn insert(&mut self, mark: Mark, text: &str, needs: &mut Ids) {
+        for (id, _) in &self.around {
+            needs.insert(*id);
+        }
+        let mut place = self.behind;
+        if let Some(last) = place.checked_sub(1) {
+            let replaced = self.pieces[last].gone().to_vec();
+            let takes_its_place =
+                |piece: &Piece| piece.by().is_some_and(|by| replaced.contains(&by));
+            while self.pieces.get(place).is_some_and(takes_its_place) {
+                place += 1;
+            }
+        }
+        self.pieces.insert(place, put(mark, text));
+        self.behind = place + 1;
     }
 
-    #[test]
-    fn a_value_set_twice_keeps_its_place_without_the_first() {
-        let first = patch(6, 9, "navy");
-        let second = patch(6, 10, "teal");
-        let (none, one) = (on(&[]), on(&[1]));
-        let mut weave = Weave::new("color:red; b");
-        assert!(weave.record(1, &first, &none) && weave.record(2, &second, &one));
-        assert_eq!(weave.text(&on(&[1, 2])), "color:teal; b");
-        assert_eq!(weave.text(&on(&[2])), "color:teal; b");
-        assert_eq!(weave.text(&on(&[1])), "color:navy; b");
-        assert!(!weave.is_adrift(2, &on(&[2])));
+    /// Puts text in behind the piece that was passed last, whose place it takes.
+    fn replace(&mut self, mark: Mark, text: &str) {
+        self.pieces.push(put(mark, text));
+        self.behind = self.pieces.len();
+    }
+}
+
+/// A replacement of some text while the pieces of that are passed.
+struct Removal<'a> {
+    mark: Mark,
+    end: usize,
+    with: &'a str,
+    /// How many shown pieces of each replacement it takes out.
+    taken: HashMap<Mark, usize>,
+    /// Whether it takes out text of the file itself that is not white space.
+    takes_own: bool,
+}
+
+impl<'a> Removal<'a> {
+    fn new(mark: Mark, replacement: &'a Replacement) -> Removal<'a> {
+        Removal {
+            mark,
+            end: replacement.range.end().into(),
+            with: &replacement.with,
+            taken: HashMap::new(),
+            takes_own: false,
+        }
     }
 
-    #[test]
-    fn what_stands_in_what_is_off_is_adrift() {
-        let rule = patch(1, 1, " b{top:0}");
-        let inside = patch(8, 9, "1px");
-        let (none, one) = (on(&[]), on(&[1]));
-        let mut weave = Weave::new("a ");
-        assert!(weave.record(1, &rule, &none));
-        assert!(weave.record(2, &inside, &one));
-        assert_eq!(weave.text(&on(&[1, 2])), "a b{top:1px} ");
-        assert!(weave.is_adrift(2, &on(&[2])));
-        assert!(!weave.is_adrift(2, &on(&[1, 2])));
+    fn take(&mut self, piece: &Piece, base: &str) {
+        match piece.by() {
+            Some(mark) => *self.taken.entry(mark).or_default() += 1,
+            None => self.takes_own |= !piece.text(base).trim().is_empty(),
+        }
     }
 
-    #[test]
-    fn what_stands_in_what_is_taken_out_is_adrift() {
-        let gone = patch(0, 10, "");
-        let inside = patch(6, 9, "2px");
-        let none = on(&[]);
-        let mut weave = Weave::new("a{top:1px} b");
-        assert!(weave.record(1, &gone, &none));
-        assert!(weave.record(2, &inside, &none));
-        assert_eq!(weave.text(&on(&[2])), "a{top:2px} b");
-        assert!(weave.is_adrift(2, &on(&[1, 2])));
-        assert!(!weave.is_adrift(1, &on(&[1, 2])));
-    }
-
-    #[test]
-    fn a_patch_of_another_text_is_refused() {
-        let far = patch(40, 41, "");
-        let none = on(&[]);
-        assert!(!Weave::new("short").record(1, &far, &none));
+    /// Says which edits it needs, and gives the replacements that it takes out in full.
+    fn close(&self, counts: &HashMap<Mark, Count>, needs: &mut Ids) -> Vec<Mark> {
+        let mut covered = Vec::new();
+        let mut has_place = self.takes_own;
+        for (other, taken) in &self.taken {
+            match counts.get(other) {
+                Some(count) if count.shown == *taken => {
+                    has_place |= count.replaces;
+                    covered.push(*other);
+                }
+                _ => needs.insert(other.0),
+            }
+        }
+        // Without what these put in there is nothing that it changes.
+        if !has_place {
+            for (other, _) in &covered {
+                needs.insert(*other);
+            }
+        }
+        covered
     }
 }

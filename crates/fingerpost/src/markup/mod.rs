@@ -9,7 +9,7 @@
 
 mod content;
 mod parse;
-pub(crate) use parse::is_void;
+pub(crate) use parse::{is_void, start_tags};
 mod sink;
 
 pub use content::Content;
@@ -79,6 +79,8 @@ pub struct Attribute {
     pub name_span: TextRange,
     /// Where the value stands, without its quotes; empty at the name's end where there is none.
     pub value_span: TextRange,
+    /// The quote on both sides of the value, where it has quotes.
+    pub quote: Option<char>,
 }
 
 impl Attribute {
@@ -86,6 +88,18 @@ impl Attribute {
     /// in the source.
     pub fn is_verbatim(&self, source: &str) -> bool {
         source[self.value_span] == *self.value
+    }
+
+    /// The whole attribute: from its name to its value, with the quotes.
+    pub fn span(&self) -> TextRange {
+        let end = self.value_span.end().max(self.name_span.end());
+        let closing = TextSize::new(u32::from(self.quote.is_some()));
+        TextRange::new(self.name_span.start(), end + closing)
+    }
+
+    /// Whether the name stands alone, without a value.
+    pub fn is_bare(&self) -> bool {
+        self.quote.is_none() && self.value_span == TextRange::empty(self.name_span.end())
     }
 }
 
@@ -105,6 +119,8 @@ pub struct Element {
     pub start_tag: TextRange,
     /// The end tag, where there is one.
     pub end_tag: Option<TextRange>,
+    /// The `/` at the end of the start tag, where it has one.
+    pub slash: Option<TextRange>,
     /// The number of the element in document order, from 0.
     pub index: u32,
     /// The contents of a `<template>`, which are no children of it.
@@ -195,6 +211,22 @@ pub struct Document {
     quirks: bool,
     problems: Vec<MarkupProblem>,
     ignored: Vec<TextRange>,
+    duplicates: Vec<Duplicate>,
+    /// Where end tags begin, in order.
+    end_tags: Vec<TextSize>,
+    /// Whether scripts count as enabled: then what stands in `<noscript>` is text.
+    scripting: bool,
+}
+
+/// An attribute that its tag has already: it counts for nothing (HTML § 13.2.5.33).
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Duplicate {
+    /// The start of the tag that it stands in.
+    pub tag: TextSize,
+    /// Its name.
+    pub name: LocalName,
+    /// Where it stands, from its name to its value, with the quotes.
+    pub span: TextRange,
 }
 
 /// A shadow tree that the markup declares: DOM § 4.8, HTML § 4.12.3.
@@ -209,7 +241,17 @@ pub struct ShadowRoot {
 impl Document {
     /// Parses a page. Every text is a page: there are no errors, only [`Document::problems`].
     pub fn parse(text: Arc<Text>) -> Self {
-        parse::parse(text)
+        parse::parse(text, true)
+    }
+
+    /// The same as a browser without scripts parses it: what stands in `<noscript>` is markup.
+    pub fn parse_without_scripts(text: Arc<Text>) -> Self {
+        parse::parse(text, false)
+    }
+
+    /// Parses another text as this one was parsed.
+    pub fn reparse(&self, text: Arc<Text>) -> Self {
+        parse::parse(text, self.scripting)
     }
 
     /// The source text.
@@ -272,6 +314,61 @@ impl Document {
     /// The tags that made and closed nothing: a `<tr>` outside of a table, an end tag too many.
     pub fn ignored(&self) -> &[TextRange] {
         &self.ignored
+    }
+
+    /// Whether an end tag begins at an offset, whatever it closes.
+    pub fn is_end_tag(&self, offset: TextSize) -> bool {
+        self.end_tags.binary_search(&offset).is_ok()
+    }
+
+    /// The comments, by their spans, in no particular order.
+    pub fn comments(&self) -> impl Iterator<Item = TextRange> {
+        self.nodes.iter().filter_map(|node| match &node.kind {
+            NodeKind::Comment(span) => Some(*span),
+            _ => None,
+        })
+    }
+
+    /// The attributes of an element's tag that are there already.
+    pub fn duplicates_of(&self, id: NodeId) -> impl Iterator<Item = &Duplicate> {
+        let start = self.expect_element(id).start_tag.start();
+        self.duplicates.iter().filter(move |d| d.tag == start)
+    }
+
+    /// The elements in the contents of templates, in document order: they are no part of the page's
+    /// tree until a script puts them there.
+    pub fn template_elements(&self) -> Vec<NodeId> {
+        let mut found = Vec::new();
+        let contents = |id: &NodeId| self.element(*id).and_then(|e| e.template_contents);
+        let mut open: Vec<NodeId> = self.elements.iter().filter_map(contents).collect();
+        while let Some(root) = open.pop() {
+            for id in self.descendant_elements(root) {
+                found.push(id);
+                open.extend(contents(&id));
+            }
+        }
+        found.sort_by_key(|id| self.expect_element(*id).start_tag.start());
+        found
+    }
+
+    /// Whether tags or comments stand in a span: the text there is not in one piece.
+    pub fn holds_markup(&self, span: TextRange) -> bool {
+        let inside = |other: TextRange| !other.is_empty() && span.contains_range(other);
+        self.ignored.iter().any(|tag| inside(*tag))
+            || self.nodes.iter().any(|node| match &node.kind {
+                NodeKind::Element(element) => {
+                    element.written == Written::Tag && inside(element.start_tag)
+                        || element.end_tag.is_some_and(inside)
+                }
+                NodeKind::Comment(comment) => inside(*comment),
+                _ => false,
+            })
+    }
+
+    /// Whether an element stands in the contents of a template.
+    pub fn is_in_template(&self, id: NodeId) -> bool {
+        let top = std::iter::successors(Some(id), |at| self.node(*at).parent).last();
+        top.is_some_and(|top| top != self.root() && self.host_of(top).is_none())
     }
 
     /// The parent, when it is an element.

@@ -15,19 +15,22 @@ use html5gum::emitters::callback::{Callback, CallbackEmitter, CallbackEvent};
 use html5gum::{Emitter, ForwardingEmitter, Span, State, Tokenizer};
 
 use super::sink::{AttributeSpans, Handle, Origin, Sink, Tree};
-use super::{Document, MarkupProblem, NodeId, NodeKind, ShadowRoot};
+use super::{Document, Duplicate, MarkupProblem, NodeId, NodeKind, ShadowRoot};
 use crate::text::{Text, TextRange, TextSize, span};
+use rustc_hash::FxHashSet;
 
 /// How deep the tree gets. HTML leaves such limits to the parser (§ 13.2, "implementation
 /// limits"), and engines stop here: what is nested deeper becomes a sibling instead of a child.
 pub const DEEPEST_TREE: usize = 512;
 
-pub(super) fn parse(text: Arc<Text>) -> Document {
-    let (tree, problems, ignored) = {
+pub(super) fn parse(text: Arc<Text>, scripting: bool) -> Document {
+    let (tree, feed) = {
         let source = text.source();
-        // Scripting counts as enabled, as in the browser that the theme is made for: what stands
-        // in <noscript> is text.
-        let options = TreeBuilderOpts::default();
+        // HTML § 13.2.6.4.7: with scripts, what stands in <noscript> is text.
+        let options = TreeBuilderOpts {
+            scripting_enabled: scripting,
+            ..TreeBuilderOpts::default()
+        };
         let feed = Feed {
             source,
             builder: TreeBuilder::new(Sink::new(source), options),
@@ -37,6 +40,8 @@ pub(super) fn parse(text: Arc<Text>) -> Document {
             flattened: 0,
             problems: Vec::new(),
             ignored: Vec::new(),
+            duplicates: Vec::new(),
+            end_tags: Vec::new(),
             before: Vec::new(),
             after: Vec::new(),
         };
@@ -45,25 +50,37 @@ pub(super) fn parse(text: Arc<Text>) -> Document {
         };
         let Ok(()) = Tokenizer::new_with_emitter(source, &mut emitter).finish();
         let feed = std::mem::replace(emitter.inner.callback_mut(), Feed::empty());
-        (feed.builder.sink.finish(), feed.problems, feed.ignored)
+        let noted = Noted {
+            problems: feed.problems,
+            ignored: feed.ignored,
+            duplicates: feed.duplicates,
+            end_tags: feed.end_tags,
+        };
+        (feed.builder.sink.finish(), noted)
     };
-    number(text, tree, problems, ignored)
+    number(text, tree, feed, scripting)
 }
 
-fn number(
-    text: Arc<Text>,
-    tree: Tree,
+/// What was met besides the tree.
+struct Noted {
     problems: Vec<MarkupProblem>,
     ignored: Vec<TextRange>,
-) -> Document {
+    duplicates: Vec<Duplicate>,
+    end_tags: Vec<TextSize>,
+}
+
+fn number(text: Arc<Text>, tree: Tree, noted: Noted, scripting: bool) -> Document {
     let mut document = Document {
         text,
         nodes: tree.nodes,
         elements: Vec::new(),
         shadow_roots: Vec::new(),
         quirks: tree.quirks,
-        problems,
-        ignored,
+        problems: noted.problems,
+        ignored: noted.ignored,
+        duplicates: noted.duplicates,
+        end_tags: noted.end_tags,
+        scripting,
     };
     let (elements, shadow_roots) = in_order(&document);
     document.shadow_roots = shadow_roots;
@@ -117,6 +134,8 @@ struct Feed<'a> {
     problems: Vec<MarkupProblem>,
     /// The tags that made and closed nothing.
     ignored: Vec<TextRange>,
+    duplicates: Vec<Duplicate>,
+    end_tags: Vec<TextSize>,
     /// The open elements before and after an end tag.
     before: Vec<NodeId>,
     after: Vec<NodeId>,
@@ -133,6 +152,8 @@ impl<'a> Feed<'a> {
             flattened: 0,
             problems: Vec::new(),
             ignored: Vec::new(),
+            duplicates: Vec::new(),
+            end_tags: Vec::new(),
             before: Vec::new(),
             after: Vec::new(),
         }
@@ -165,6 +186,7 @@ impl<'a> Feed<'a> {
             name: name.clone(),
             span: here,
             attributes,
+            self_closing: tag.self_closing,
         };
         self.process(Token::TagToken(tag), origin);
         let Some(newest) = self.builder.sink.newest() else {
@@ -233,6 +255,34 @@ impl<'a> Feed<'a> {
         }
         self.depths[id.index()] = depth.min(usize::from(u16::MAX)) as u16;
         depth
+    }
+
+    /// HTML § 13.2.5.33: of attributes with the same name only the first counts.
+    fn drop_duplicates(&mut self, open: &mut OpenTag) {
+        if open.tag.attrs.len() < 2 {
+            return;
+        }
+        let mut seen = FxHashSet::default();
+        let mut spans = open.attributes.iter();
+        let mut kept = Vec::with_capacity(open.attributes.len());
+        open.tag.attrs.retain(|attribute| {
+            let Some(span) = spans.next() else {
+                return true;
+            };
+            let is_new = seen.insert(attribute.name.local.clone());
+            if is_new {
+                kept.push(*span);
+            } else {
+                self.duplicates.push(Duplicate {
+                    tag: TextSize::new(open.start as u32),
+                    name: attribute.name.local.clone(),
+                    span: span.whole(self.source),
+                });
+            }
+            is_new
+        });
+        open.tag.had_duplicate_attributes = kept.len() < open.attributes.len();
+        open.attributes = kept;
     }
 
     fn text(&mut self, value: &[u8], at: Span<usize>) {
@@ -312,11 +362,12 @@ impl Callback<Infallible, usize> for Feed<'_> {
             CallbackEvent::CloseStartTag { self_closing } => {
                 if let Some(mut open) = self.tag.take() {
                     open.tag.self_closing = self_closing;
-                    drop_duplicates(&mut open);
+                    self.drop_duplicates(&mut open);
                     self.start_tag(open, at.end);
                 }
             }
             CallbackEvent::EndTag { name } => {
+                self.end_tags.push(TextSize::new(at.start as u32));
                 if self.flattened > 0 {
                     self.flattened -= 1;
                     return None;
@@ -387,6 +438,35 @@ fn utf8(bytes: &[u8]) -> Cow<'_, str> {
     }
 }
 
+/// The start tags of a piece of markup as they are written, whatever tree they would make: the name
+/// of each, and its attributes.
+pub(crate) fn start_tags(markup: &str) -> Vec<(String, Vec<(String, String)>)> {
+    use html5gum::{StringReader, Token, Tokenizer};
+    let mut emitter = html5gum::DefaultEmitter::<usize>::new_with_span();
+    // Raw text begins where its start tag says so.
+    emitter.naively_switch_states(true);
+    let tokens = Tokenizer::<StringReader<'_>, _>::new_with_emitter(markup, emitter);
+    let mut found = Vec::new();
+    for token in tokens {
+        let Ok(Token::StartTag(tag)) = token else {
+            continue;
+        };
+        let mut attributes: Vec<(usize, String, String)> = tag
+            .attributes
+            .iter()
+            .map(|(name, value)| {
+                let name = utf8(name).into_owned();
+                (value.span.start, name, utf8(value).into_owned())
+            })
+            .collect();
+        // As they are written, not as a map has them.
+        attributes.sort();
+        let attributes = attributes.into_iter().map(|(_, name, value)| (name, value));
+        found.push((utf8(&tag.name).into_owned(), attributes.collect()));
+    }
+    found
+}
+
 /// HTML § 13.1.2: elements that have no end tag.
 pub(crate) fn is_void(name: &LocalName) -> bool {
     matches!(
@@ -409,24 +489,6 @@ pub(crate) fn is_void(name: &LocalName) -> bool {
             | "track"
             | "wbr"
     )
-}
-
-/// HTML § 13.2.5.33: of attributes with the same name only the first counts.
-fn drop_duplicates(open: &mut OpenTag) {
-    let attributes = &mut open.tag.attrs;
-    let mut at = 1;
-    while at < attributes.len() {
-        if attributes[..at]
-            .iter()
-            .any(|a| a.name == attributes[at].name)
-        {
-            attributes.remove(at);
-            open.attributes.remove(at);
-            open.tag.had_duplicate_attributes = true;
-        } else {
-            at += 1;
-        }
-    }
 }
 
 /// The span of a value that the tokenizer has nothing to say about: between the quotes of `a=""`,

@@ -14,13 +14,33 @@ use html5ever::tendril::StrTendril;
 use html5ever::{LocalName, QualName, local_name, ns};
 
 use super::{Attribute, Content, Element, Namespace, Node, NodeId, NodeKind, Written};
-use crate::text::TextRange;
+use crate::text::{TextRange, TextSize};
 
 /// Where an attribute of a start tag stands: its name and its value.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct AttributeSpans {
     pub name: TextRange,
     pub value: TextRange,
+}
+
+impl AttributeSpans {
+    /// The quote in front of the value: what stands there without quotes can't begin with one.
+    pub fn quote(&self, source: &str) -> Option<char> {
+        if self.value.start() <= self.name.end() {
+            return None;
+        }
+        let before = source[..usize::from(self.value.start())]
+            .chars()
+            .next_back();
+        before.filter(|c| matches!(c, '"' | '\''))
+    }
+
+    /// From the name to the end of the value, with the quotes.
+    pub fn whole(&self, source: &str) -> TextRange {
+        let end = self.value.end().max(self.name.end());
+        let closing = u32::from(self.quote(source).is_some());
+        TextRange::new(self.name.start(), end + TextSize::new(closing))
+    }
 }
 
 /// The source of the token that the tree builder works on.
@@ -30,6 +50,7 @@ pub(super) enum Origin {
         name: LocalName,
         span: TextRange,
         attributes: Vec<AttributeSpans>,
+        self_closing: bool,
     },
     Text(TextRange),
     Other(TextRange),
@@ -194,6 +215,7 @@ impl<'a> Sink<'a> {
         } else {
             for attribute in &mut element.attributes {
                 (attribute.name_span, attribute.value_span) = (nowhere, nowhere);
+                attribute.quote = None;
             }
         }
     }
@@ -213,6 +235,7 @@ impl<'a> Sink<'a> {
                 value: (*attribute.value).into(),
                 name_span: spans.get(at).map_or(nowhere, |s| s.name),
                 value_span: spans.get(at).map_or(nowhere, |s| s.value),
+                quote: spans.get(at).and_then(|s| s.quote(self.source)),
             })
             .collect()
     }
@@ -401,16 +424,22 @@ impl TreeSink for Sink<'_> {
         if own && let Some(earlier) = self.claimed.take() {
             self.disown(earlier);
         }
+        let mut slash = None;
         let (written, start_tag, attributes) = if own {
             let origin = self.origin.borrow();
             let Origin::StartTag {
                 span,
                 attributes: spans,
+                self_closing,
                 ..
             } = &*origin
             else {
                 unreachable!("only a start tag has an own element");
             };
+            // It stands right before the `>`: HTML § 13.2.5.40.
+            let two = TextSize::new(2);
+            slash = (*self_closing && span.len() > two)
+                .then(|| TextRange::at(span.end() - two, TextSize::new(1)));
             (Written::Tag, *span, self.attributes(attributes, spans))
         } else if let Some(original) = is_formatting(&name.local)
             .then(|| self.repeated(&name.local, &attributes))
@@ -433,6 +462,7 @@ impl TreeSink for Sink<'_> {
             written,
             start_tag,
             end_tag: None,
+            slash,
             index: u32::MAX,
             template_contents,
             shadow_root: None,

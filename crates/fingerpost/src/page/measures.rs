@@ -63,6 +63,7 @@ impl Styles<'_> {
     pub(super) fn measures(&self, target: &Target, property: PropertyId, text: &str) -> Measures {
         let viewport = self.page.conditions().viewport;
         let mut measures = Measures::initial(viewport.width, viewport.height);
+        measures.resolution = self.page.conditions().resolution;
         if text.to_ascii_lowercase().contains("cq") {
             measures.container = self.container_of(target);
         }

@@ -215,7 +215,11 @@ impl Page {
         conditions: Conditions,
         load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
     ) -> Self {
-        let document = Arc::new(Document::parse(text));
+        let document = match conditions.has_scripts() {
+            true => Document::parse(text),
+            false => Document::parse_without_scripts(text),
+        };
+        let document = Arc::new(document);
         Page::of_document(document, user_sheet, conditions, load, &[])
     }
 
@@ -232,7 +236,7 @@ impl Page {
             && self.document.text().source() == text.source();
         let document = match same {
             true => self.document.clone(),
-            false => Arc::new(Document::parse(text)),
+            false => Arc::new(self.document.reparse(text)),
         };
         Page::of_document(document, user_sheet, conditions, load, &self.sheets)
     }

@@ -2,8 +2,9 @@
 
 use std::rc::Rc;
 
-use super::styles::{DeclarationRef, PropertyName, Styles, Target, is, known};
+use super::styles::{DeclarationRef, PropertyName, SheetRef, Styles, Target, is, known};
 use super::variables::explain;
+use crate::cascade::Origin;
 use crate::markup::NodeId;
 use crate::sheet::Token;
 use crate::value::PropertyId;
@@ -204,9 +205,32 @@ impl Styles<'_> {
                 "engines draw a drop-down list in its own line height while appearance is auto";
             value.fell_through = Some(why.to_owned());
         }
+        if is(property, "text-align") && self.is_aligned_header(target, &value) {
+            value = self.inherited(target, property);
+            let why = "browsers centre a header cell only where nothing above it sets text-align";
+            value.fell_through = Some(why.to_owned());
+        }
         let value = Rc::new(value);
         self.remember(target, property, value.clone());
         value
+    }
+
+    /// HTML § 15.3.8 centres a header cell only where its parent has the initial alignment.
+    fn is_aligned_header(&self, target: &Target, value: &Value) -> bool {
+        let ValueSource::Declared(reference) = &value.source else {
+            return false;
+        };
+        let SheetRef::Listed(sheet) = reference.sheet else {
+            return false;
+        };
+        let origin = self.page.sheets()[sheet as usize].origin;
+        let element = self.page.document().expect_element(target.element);
+        origin == Origin::UserAgent
+            && element.is_html("th")
+            && target.pseudo.is_none()
+            && self
+                .parent(target)
+                .is_some_and(|parent| self.value(&parent, &known("text-align")).computed != "start")
     }
 
     fn is_drop_down(&self, target: &Target) -> bool {

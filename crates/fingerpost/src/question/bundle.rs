@@ -115,7 +115,7 @@ fn part(held: &HashMap<String, Vec<RuleId>>, sheet: &Sheet, other: &Sheet) -> Op
                     if answer.changed.len() < MOST_CHANGED {
                         answer
                             .changed
-                            .push(other.text().place(other.rule(*id).span.start()));
+                            .push(other.place(other.rule(*id).span.start()));
                     }
                 }
             }

@@ -56,7 +56,7 @@ pub fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
             class.rules += 1;
             if class.place.is_none() {
                 let start = sheet.rule(rule.rule).span.start();
-                class.place = Some(sheet.text().place(start));
+                class.place = Some(sheet.place(start));
             }
         }
     }

@@ -1,5 +1,7 @@
 //! Elements, rules and declarations as answers show them.
 
+use std::collections::HashSet;
+
 use serde::Serialize;
 
 use crate::cascade::{Criterion, Origin, Rank};
@@ -8,6 +10,7 @@ use crate::markup::{NodeId, Written};
 use crate::page::{
     Arrival, Blocked, DeclarationRef, Excluded, ExcludedBecause, Page, SheetRef, Styles, Target,
 };
+use crate::page::{Matched, StyleRule};
 use crate::selector::Specificity;
 use crate::text::Place;
 use crate::value::grammar::Mismatch;
@@ -128,13 +131,59 @@ pub(super) fn rule_of(
             });
             RuleSummary {
                 selector: selector.unwrap_or_else(|| fold(sheet.prelude_source(sheet.rule(rule)))),
-                place: sheet.text().place(sheet.rule(rule).span.start()),
+                place: sheet.place(sheet.rule(rule).span.start()),
                 origin: page.sheets()[at as usize].origin,
                 arrival: arrival(&page.sheets()[at as usize].arrival),
                 specificity: matched.map(|(m, _)| m.specificity),
                 layer: matched.and_then(|(_, r)| r.layer.as_deref().map(str::to_owned)),
             }
         }
+    }
+}
+
+/// The site's rules that match any of some elements, each once; style attributes are one.
+pub fn site_rules(styles: &Styles<'_>, elements: &[NodeId]) -> Vec<RuleSummary> {
+    let page = styles.page();
+    let mut seen = HashSet::new();
+    let mut found = Vec::new();
+    let mut attribute = None;
+    for element in elements {
+        for matched in styles.matched(&Target::from(*element)) {
+            let style_rule = &page.rules()[matched.rule as usize];
+            let own = matches!(style_rule.origin, Origin::Author | Origin::User);
+            if own && seen.insert((matched.rule, matched.selector)) {
+                found.push(matched_rule(styles, &matched, style_rule));
+            }
+        }
+        if attribute.is_none() && styles.attribute_sheet(*element).is_some() {
+            attribute = Some(RuleSummary {
+                selector: "style attribute".to_owned(),
+                place: attribute_place(styles, *element),
+                origin: Origin::Author,
+                arrival: "attribute",
+                specificity: None,
+                layer: None,
+            });
+        }
+    }
+    found.extend(attribute);
+    found
+}
+
+fn matched_rule(styles: &Styles<'_>, matched: &Matched, style_rule: &StyleRule) -> RuleSummary {
+    let listed = &styles.page().sheets()[style_rule.sheet as usize];
+    let sheet = listed.styles.sheet();
+    let rule = sheet.rule(style_rule.rule);
+    let list = style_rule.selectors.as_ref().ok();
+    let selector = list.and_then(|list| list.selectors.get(matched.selector as usize));
+    let selector = selector.map(|s| fold(sheet.slice_in(style_rule.rule, s.span)));
+    RuleSummary {
+        selector: selector.unwrap_or_else(|| fold(sheet.prelude_source(rule))),
+        place: sheet.place(rule.span.start()),
+        origin: listed.origin,
+        arrival: arrival(&listed.arrival),
+        specificity: Some(matched.specificity),
+        layer: style_rule.layer.as_deref().map(str::to_owned),
     }
 }
 
@@ -171,9 +220,7 @@ pub(super) fn declaration_place(styles: &Styles<'_>, reference: DeclarationRef) 
     {
         return attribute_place(styles, element);
     }
-    sheet
-        .text()
-        .place(sheet.declaration(reference.id).span.start())
+    sheet.place(sheet.declaration(reference.id).span.start())
 }
 
 /// A declaration's name as written.

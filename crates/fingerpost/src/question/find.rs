@@ -203,6 +203,41 @@ pub fn elements(page: &Page, what: &What) -> Result<Vec<NodeId>, FindError> {
     Ok(distinct(targets(page, what)?.0))
 }
 
+/// The elements in the contents of templates that a selector or a place names. They are no part of
+/// the page's tree, so that they have no styles; but their markup is there.
+pub fn in_templates(page: &Page, what: &What) -> Vec<NodeId> {
+    let document = page.document();
+    let all = document.template_elements();
+    match what {
+        What::Selector(text) => {
+            let Ok(list) = SelectorList::parse(text) else {
+                return Vec::new();
+            };
+            let matcher = Matcher::new(document, page.states());
+            let all = all.into_iter();
+            all.filter(|id| matcher.matches_list(&list, *id)).collect()
+        }
+        What::Text(wanted) => {
+            let has = |id: &NodeId| {
+                document
+                    .folded_text(*id, usize::MAX)
+                    .contains(wanted.as_str())
+            };
+            let inner = |id: &NodeId| !document.child_elements(*id).any(|child| has(&child));
+            all.into_iter().filter(|id| has(id) && inner(id)).collect()
+        }
+        What::Place { file, line, column } if file == document.text().name() => all
+            .into_iter()
+            .filter(|id| {
+                let start = document.expect_element(*id).start_tag.start();
+                let place = document.text().place(start);
+                place.line == *line && column.is_none_or(|c| c == place.column)
+            })
+            .collect(),
+        What::Place { .. } | What::Index(_) => Vec::new(),
+    }
+}
+
 fn distinct(targets: Vec<Target>) -> Vec<NodeId> {
     let mut elements: Vec<NodeId> = targets.into_iter().map(|t| t.element).collect();
     elements.dedup();

@@ -19,7 +19,7 @@ pub mod why;
 pub mod whynot;
 
 pub(crate) use describe::misfit_text;
-pub use describe::{ElementSummary, RuleSummary};
+pub use describe::{ElementSummary, RuleSummary, site_rules};
 
 use serde::Serialize;
 

@@ -5,7 +5,7 @@
 //! siblings) and of the ancestors that they share, and then matched: what a candidate reaches is
 //! counted, never guessed.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use serde::Serialize;
 
@@ -135,6 +135,7 @@ pub fn alike(document: &Document, id: NodeId) -> Vec<NodeId> {
 #[derive(Clone, Debug)]
 pub(crate) struct Made {
     pub selector: String,
+    pub list: SelectorList,
     pub specificity: Specificity,
     pub reached: Vec<NodeId>,
     pub unwanted: Vec<NodeId>,
@@ -226,6 +227,7 @@ pub(crate) fn candidates(page: &Page, wanted: &[NodeId]) -> Vec<Made> {
     }
     let states = States::default();
     let matcher = Matcher::new(document, &states);
+    let meant: HashSet<NodeId> = wanted.iter().copied().collect();
     let mut all: Vec<Made> = texts
         .into_iter()
         .filter_map(|(text, parts, counts)| {
@@ -234,15 +236,17 @@ pub(crate) fn candidates(page: &Page, wanted: &[NodeId]) -> Vec<Made> {
             let reached: Vec<NodeId> = elements
                 .filter(|id| matcher.matches_list(&list, *id))
                 .collect();
-            wanted.iter().all(|id| reached.contains(id)).then(|| Made {
+            let all: HashSet<NodeId> = reached.iter().copied().collect();
+            wanted.iter().all(|id| all.contains(id)).then(|| Made {
                 specificity: list.specificity(),
                 unwanted: reached
                     .iter()
                     .copied()
-                    .filter(|id| !wanted.contains(id))
+                    .filter(|id| !meant.contains(id))
                     .collect(),
                 hashed: is_hashed_selector(&text),
                 reached,
+                list,
                 selector: text,
                 parts,
                 counts,

@@ -241,7 +241,7 @@ fn problems(styles: &Styles<'_>) -> Vec<ProblemAnswer> {
     let sheets = page.sheets().iter().flat_map(|page_sheet| {
         let sheet = page_sheet.styles.sheet();
         sheet.problems().iter().map(|p| ProblemAnswer {
-            place: sheet.text().place(p.span.start()),
+            place: sheet.place(p.span.start()),
             message: p.message.clone(),
         })
     });
@@ -267,7 +267,7 @@ fn unread(styles: &Styles<'_>) -> Vec<UnreadAnswer> {
         let rule = sheet.rule(style_rule.rule);
         found.push(UnreadAnswer {
             selector: describe::fold(sheet.prelude_source(rule)),
-            place: sheet.text().place(rule.span.start()),
+            place: sheet.place(rule.span.start()),
             reason,
         });
     }

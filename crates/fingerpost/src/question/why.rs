@@ -303,7 +303,7 @@ fn keyframes_setting(styles: &Styles<'_>, name: &str, property: PropertyId) -> O
             inside(d.rule)
                 && PropertyId::named(sheet.name_source(d)).is_some_and(|p| p.sets(property))
         })?;
-        Some(sheet.text().place(found.span.start()))
+        Some(sheet.place(found.span.start()))
     })
 }
 

@@ -2,7 +2,8 @@
 //!
 //! A selector of the standard that is not matched yet is kept as [`PseudoClass::NotYet`]: it never
 //! matches and says so, while one that the standard does not know makes its rule invalid, as it
-//! does in every browser. Spans are spans of the text that the selector stands in.
+//! does in every browser. Spans count from the beginning of the text that was parsed; those of a
+//! sheet's rule count from the rule ([`Sheet::slice_in`](crate::sheet::Sheet::slice_in)).
 
 mod explain;
 mod form;
@@ -10,6 +11,7 @@ mod matching;
 mod names;
 mod namespace;
 mod parse;
+mod print;
 mod pseudo;
 mod scope;
 

@@ -52,36 +52,73 @@ pub(super) fn pseudo_class(lower: &str) -> Option<PseudoClass> {
         "last-of-type" => nth(true, true),
         "only-child" => only(false),
         "only-of-type" => only(true),
-        "active" => PseudoClass::Action(Action::Active),
-        "focus" => PseudoClass::Action(Action::Focus),
-        "focus-visible" => PseudoClass::Action(Action::FocusVisible),
-        "focus-within" => PseudoClass::Action(Action::FocusWithin),
-        "fullscreen" => PseudoClass::Action(Action::Fullscreen),
-        "hover" => PseudoClass::Action(Action::Hover),
-        "modal" => PseudoClass::Action(Action::Modal),
-        "popover-open" => PseudoClass::Action(Action::PopoverOpen),
-        "target" => PseudoClass::Action(Action::Target),
-        "target-within" => PseudoClass::Action(Action::TargetWithin),
-        "user-invalid" => PseudoClass::Action(Action::UserInvalid),
-        "user-valid" => PseudoClass::Action(Action::UserValid),
-        "visited" => PseudoClass::Action(Action::Visited),
-        "autofill" | "-webkit-autofill" => PseudoClass::Form(FormState::Autofill),
-        "checked" => PseudoClass::Form(FormState::Checked),
-        "default" => PseudoClass::Form(FormState::Default),
-        "disabled" => PseudoClass::Form(FormState::Disabled),
-        "enabled" => PseudoClass::Form(FormState::Enabled),
-        "in-range" => PseudoClass::Form(FormState::InRange),
-        "indeterminate" => PseudoClass::Form(FormState::Indeterminate),
-        "invalid" => PseudoClass::Form(FormState::Invalid),
-        "open" => PseudoClass::Form(FormState::Open),
-        "optional" => PseudoClass::Form(FormState::Optional),
-        "out-of-range" => PseudoClass::Form(FormState::OutOfRange),
-        "placeholder-shown" => PseudoClass::Form(FormState::PlaceholderShown),
-        "read-only" => PseudoClass::Form(FormState::ReadOnly),
-        "read-write" => PseudoClass::Form(FormState::ReadWrite),
-        "required" => PseudoClass::Form(FormState::Required),
-        "valid" => PseudoClass::Form(FormState::Valid),
-        _ => return None,
+        _ => {
+            let action = ACTIONS.iter().find(|(name, _)| *name == lower);
+            let form = FORMS.iter().find(|(name, _)| *name == lower);
+            return match (action, form) {
+                (Some((_, action)), _) => Some(PseudoClass::Action(*action)),
+                (_, Some((_, state))) => Some(PseudoClass::Form(*state)),
+                _ => None,
+            };
+        }
+    })
+}
+
+/// What a user does with an element, by name.
+const ACTIONS: [(&str, Action); 13] = [
+    ("active", Action::Active),
+    ("focus", Action::Focus),
+    ("focus-visible", Action::FocusVisible),
+    ("focus-within", Action::FocusWithin),
+    ("fullscreen", Action::Fullscreen),
+    ("hover", Action::Hover),
+    ("modal", Action::Modal),
+    ("popover-open", Action::PopoverOpen),
+    ("target", Action::Target),
+    ("target-within", Action::TargetWithin),
+    ("user-invalid", Action::UserInvalid),
+    ("user-valid", Action::UserValid),
+    ("visited", Action::Visited),
+];
+
+/// What a form control's markup says, by name; the first of several names is printed.
+const FORMS: [(&str, FormState); 17] = [
+    ("autofill", FormState::Autofill),
+    ("checked", FormState::Checked),
+    ("default", FormState::Default),
+    ("disabled", FormState::Disabled),
+    ("enabled", FormState::Enabled),
+    ("in-range", FormState::InRange),
+    ("indeterminate", FormState::Indeterminate),
+    ("invalid", FormState::Invalid),
+    ("open", FormState::Open),
+    ("optional", FormState::Optional),
+    ("out-of-range", FormState::OutOfRange),
+    ("placeholder-shown", FormState::PlaceholderShown),
+    ("read-only", FormState::ReadOnly),
+    ("read-write", FormState::ReadWrite),
+    ("required", FormState::Required),
+    ("valid", FormState::Valid),
+    ("-webkit-autofill", FormState::Autofill),
+];
+
+/// The name of an action.
+pub(super) fn of_action(action: Action) -> &'static str {
+    let found = ACTIONS.iter().find(|(_, known)| *known == action);
+    found.map_or("", |(name, _)| name)
+}
+
+/// The name of a form control's state.
+pub(super) fn of_form(state: FormState) -> &'static str {
+    let found = FORMS.iter().find(|(_, known)| *known == state);
+    found.map_or("", |(name, _)| name)
+}
+
+/// The name of `:only-child` or `:only-of-type`, where a list is what that stands for.
+pub(super) fn only(list: &SelectorList) -> Option<&'static str> {
+    ["only-child", "only-of-type"].into_iter().find(|name| {
+        let stands_for = pseudo_class(name);
+        matches!(stands_for, Some(PseudoClass::Is(known)) if *known == *list)
     })
 }
 

@@ -5,7 +5,7 @@
 //! too. Where it does not, the whole sheet is parsed.
 
 use std::ops::Range;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use super::{Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, Sheet, Token};
 use crate::text::{Text, TextRange, TextSize};
@@ -212,6 +212,7 @@ fn spliced(
         top,
         problems: problems.collect(),
         text: part.text,
+        crowded: OnceLock::new(),
     };
     let kept = Kept {
         old: rules,
@@ -267,6 +268,9 @@ impl Shift {
             prelude: self.span(rule.prelude),
             prelude_tokens: self.tokens(&rule.prelude_tokens),
             block: rule.block.map(|b| self.span(b)),
+            inside: self.span(rule.inside),
+            closed: rule.closed,
+            name: self.span(rule.name),
             items: rule.items.iter().map(|i| self.item(*i)).collect(),
         }
     }
@@ -279,7 +283,8 @@ impl Shift {
             value: self.span(declaration.value),
             value_tokens: self.tokens(&declaration.value_tokens),
             important: declaration.important.map(|i| self.span(i)),
-            semicolon: declaration.semicolon,
+            colon: self.span(declaration.colon),
+            semicolon: declaration.semicolon.map(|s| self.span(s)),
         }
     }
 }

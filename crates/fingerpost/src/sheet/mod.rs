@@ -8,6 +8,7 @@
 //! of appearance of the cascade.
 
 mod again;
+mod at;
 mod parse;
 mod token;
 
@@ -17,9 +18,9 @@ pub use token::{Kind, Token, tokenize};
 pub(crate) use token::{component_length, split_commas, trim};
 
 use std::ops::Range;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
-use crate::text::{Text, TextRange, TextSize};
+use crate::text::{Place, Text, TextRange, TextSize};
 
 /// A rule of a [`Sheet`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -156,6 +157,13 @@ pub struct Rule {
     prelude_tokens: Range<u32>,
     /// From `{` to `}`; none for a statement such as `@import`.
     pub block: Option<TextRange>,
+    /// What stands between the braces; empty at the end for a statement.
+    pub inside: TextRange,
+    /// Whether the block has its `}`, or the statement its `;`. Without it the rule ends where the
+    /// block around it or the sheet does.
+    pub closed: bool,
+    /// The name of an at-rule with its `@`; empty at the start for any other rule.
+    pub name: TextRange,
     /// What stands in the block, in order.
     pub items: Vec<Item>,
 }
@@ -175,8 +183,25 @@ pub struct Declaration {
     value_tokens: Range<u32>,
     /// Where `!important` stands.
     pub important: Option<TextRange>,
-    /// Whether a semicolon follows.
-    pub semicolon: bool,
+    /// The colon between name and value.
+    pub colon: TextRange,
+    /// The semicolon that ends it, where there is one. Comments may stand before it.
+    pub semicolon: Option<TextRange>,
+}
+
+impl Declaration {
+    /// The declaration with its semicolon, and with the comments before that.
+    pub fn whole(&self) -> TextRange {
+        match self.semicolon {
+            Some(semicolon) => TextRange::new(self.span.start(), semicolon.end()),
+            None => self.span,
+        }
+    }
+
+    /// Where something goes that is to stand behind it.
+    pub fn end(&self) -> TextSize {
+        self.whole().end()
+    }
 }
 
 /// Something that could not be read.
@@ -200,6 +225,8 @@ pub struct Sheet {
     declarations: Vec<Declaration>,
     top: Vec<Item>,
     problems: Vec<Problem>,
+    /// The lines on which several rules begin, worked out when a place is asked for.
+    crowded: OnceLock<Box<[u32]>>,
 }
 
 impl Sheet {
@@ -217,6 +244,22 @@ impl Sheet {
     /// The text that the sheet stands in; all spans are spans of it.
     pub fn text(&self) -> &Arc<Text> {
         &self.text
+    }
+
+    /// The place of an offset; it shows its column where its line holds several rules.
+    pub fn place(&self, offset: TextSize) -> Place {
+        let mut place = self.text.place(offset);
+        let crowded = self.crowded.get_or_init(|| {
+            let starts = self.rules.iter().filter(|r| !r.span.is_empty());
+            let mut lines: Vec<u32> = starts.map(|r| self.text.line_of(r.span.start())).collect();
+            lines.sort_unstable();
+            let twice = lines.windows(2).filter(|pair| pair[0] == pair[1]);
+            let mut twice: Vec<u32> = twice.map(|pair| pair[0]).collect();
+            twice.dedup();
+            twice.into()
+        });
+        place.crowded = crowded.binary_search(&place.line).is_ok();
+        place
     }
 
     /// Which part of the text the sheet is.
@@ -276,23 +319,40 @@ impl Sheet {
         })
     }
 
-    /// The innermost rule at a line that elements can be matched against, and the declaration of it
-    /// that stands in the line, unless that is the line of its head.
-    pub fn rule_at(&self, line: u32) -> Option<(RuleId, Option<DeclarationId>)> {
-        let on = |span: TextRange| {
-            let one = TextSize::from(1);
-            let last = span.end().max(span.start() + one) - one;
-            (self.text.place(span.start()).line..=self.text.place(last).line).contains(&line)
-        };
-        let candidates = self.rules().filter(|(id, rule)| {
-            let holds = rule.kind == RuleKind::Style || self.declarations_of(*id).next().is_some();
-            holds && rule.kind != RuleKind::Attribute && on(rule.span)
-        });
-        let (id, rule) =
-            candidates.min_by_key(|(id, rule)| (rule.span.len(), std::cmp::Reverse(*id)))?;
-        let head = self.text.place(rule.span.start()).line == line;
-        let mut declarations = self.declarations_of(id).filter(|(_, d)| on(d.span));
-        Some((id, declarations.next().map(|(id, _)| id).filter(|_| !head)))
+    /// The members of a rule's prelude that are kept apart by commas, without the white space and
+    /// comments around each: the selectors of a style rule.
+    pub fn members(&self, rule: RuleId) -> Vec<TextRange> {
+        let tokens = self.prelude_tokens(self.rule(rule));
+        let parts = split_commas(tokens).into_iter().map(trim);
+        parts
+            .filter_map(|part| {
+                let (first, last) = (part.first()?, part.last()?);
+                Some(TextRange::new(first.span().start(), last.span().end()))
+            })
+            .collect()
+    }
+
+    /// The tokens of a span that begins and ends between tokens.
+    pub fn tokens_in(&self, span: TextRange) -> &[Token] {
+        let first = self
+            .tokens
+            .partition_point(|t| t.start < u32::from(span.start()));
+        let last = self
+            .tokens
+            .partition_point(|t| t.end <= u32::from(span.end()));
+        &self.tokens[first..last.max(first)]
+    }
+
+    /// The tokens behind an offset that stands between tokens.
+    pub fn tokens_from(&self, offset: TextSize) -> &[Token] {
+        let first = self.tokens.partition_point(|t| t.start < u32::from(offset));
+        &self.tokens[first..]
+    }
+
+    /// The tokens in front of an offset that stands between tokens.
+    pub fn tokens_until(&self, offset: TextSize) -> &[Token] {
+        let last = self.tokens.partition_point(|t| t.end <= u32::from(offset));
+        &self.tokens[..last]
     }
 
     /// What could not be read, in order.

@@ -6,7 +6,7 @@
 //! nesting costs no stack.
 
 use std::ops::Range;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use super::{
     AtRule, Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, RuleKind, Sheet, Token,
@@ -37,6 +37,7 @@ pub(super) fn sheet(text: Arc<Text>, span: TextRange) -> Sheet {
         declarations,
         top,
         problems,
+        crowded: OnceLock::new(),
     }
 }
 
@@ -45,6 +46,8 @@ pub(super) fn attribute(text: Arc<Text>, span: TextRange) -> Sheet {
     let end = parser.tokens.len();
     let rule = parser.push_rule(RuleKind::Attribute, None, 0);
     parser.rules[rule.index()].block = Some(span);
+    parser.rules[rule.index()].inside = span;
+    parser.rules[rule.index()].closed = true;
     parser.rules[rule.index()].span = span;
     parser.consume_block_contents(rule, end, 1);
     let Reader {
@@ -62,7 +65,50 @@ pub(super) fn attribute(text: Arc<Text>, span: TextRange) -> Sheet {
         declarations,
         top: vec![Item::Rule(rule)],
         problems,
+        crowded: OnceLock::new(),
     }
+}
+
+/// Whether a file is of a language with comments that go from `//` to the end of the line.
+fn line_comments(name: &str) -> bool {
+    let extension = name.rsplit('.').next().unwrap_or("");
+    ["scss", "less"]
+        .iter()
+        .any(|e| extension.eq_ignore_ascii_case(e))
+}
+
+/// A source of such a language with spaces in the place of those comments, byte by byte.
+fn without_line_comments(source: &str) -> String {
+    let mut out = source.as_bytes().to_vec();
+    let bytes = source.as_bytes();
+    let (mut at, mut quote, mut url) = (0, None, false);
+    while let Some(&byte) = bytes.get(at) {
+        let next = bytes.get(at + 1).copied();
+        match (quote, byte) {
+            (_, b'\\') => at += 1,
+            (Some(open), _) if byte == open || byte == b'\n' => quote = None,
+            (Some(_), _) => {}
+            (None, b'"' | b'\'') => quote = Some(byte),
+            (None, b'(') => {
+                let name = at.checked_sub(3).and_then(|start| bytes.get(start..at));
+                url = name.is_some_and(|name| name.eq_ignore_ascii_case(b"url"));
+            }
+            (None, b')') => url = false,
+            (None, b'/') if next == Some(b'*') => {
+                let rest = source.get(at + 2..).and_then(|rest| rest.find("*/"));
+                at = rest.map_or(bytes.len(), |end| at + 2 + end + 1);
+            }
+            (None, b'/') if next == Some(b'/') && !url => {
+                while bytes.get(at).is_some_and(|b| *b != b'\n') {
+                    out[at] = b' ';
+                    at += 1;
+                }
+            }
+            _ => {}
+        }
+        at += 1;
+    }
+    String::from_utf8(out).unwrap_or_else(|_| source.to_owned())
 }
 
 struct Reader<'a> {
@@ -81,7 +127,10 @@ struct Reader<'a> {
 impl<'a> Reader<'a> {
     fn new(text: &'a Text, span: TextRange) -> Self {
         let source = text.source();
-        let tokens = tokenize(source, span);
+        let tokens = match line_comments(text.name()) {
+            true => tokenize(&without_line_comments(source), span),
+            false => tokenize(source, span),
+        };
         let closers = pair_blocks(&tokens);
         Reader {
             source,
@@ -159,6 +208,9 @@ impl<'a> Reader<'a> {
             prelude: here,
             prelude_tokens: 0..0,
             block: None,
+            inside: here,
+            closed: false,
+            name: here,
             items: Vec::new(),
         });
         RuleId(self.rules.len() as u32 - 1)
@@ -207,11 +259,16 @@ impl<'a> Reader<'a> {
         let prelude = self.trimmed(prelude_start, self.at);
         let rule = self.push_rule(RuleKind::At(name), parent, start);
         self.place(parent, Item::Rule(rule));
+        self.rules[rule.index()].name = self.tokens[start].span();
+        let has_block = self.at < end && self.kind(self.at) == Kind::OpenCurly;
         self.finish_rule(rule, start, prelude, end, depth);
-        if self.at < end && self.kind(self.at) == Kind::Semicolon {
+        if !has_block && self.at < end && self.kind(self.at) == Kind::Semicolon {
             self.at += 1;
-            self.rules[rule.index()].span =
-                TextRange::new(self.start(start), self.tokens[self.at - 1].span().end());
+            let this = &mut self.rules[rule.index()];
+            this.closed = true;
+            let close = self.tokens[self.at - 1].span().end();
+            this.span = TextRange::new(this.span.start(), close);
+            this.inside = TextRange::empty(close);
         }
     }
 
@@ -271,6 +328,8 @@ impl<'a> Reader<'a> {
         let prelude_span = self.span_of(&prelude);
         let mut close = self.start(self.at);
         let mut block = None;
+        let mut inside = TextRange::empty(close);
+        let mut closed = false;
         if self.at < end && self.kind(self.at) == Kind::OpenCurly {
             let open = self.at;
             let closer = (self.closers[open] as usize).min(end);
@@ -300,6 +359,10 @@ impl<'a> Reader<'a> {
                 );
             }
             block = Some(TextRange::new(self.start(open), close));
+            closed = closer < end && self.tokens.get(closer).is_some();
+            let last = if closed { self.start(closer) } else { close };
+            let first = self.tokens[open].span().end();
+            inside = TextRange::new(first, last.max(first));
         }
         let span = TextRange::new(self.start(start), close.max(self.start(start)));
         let this = &mut self.rules[rule.index()];
@@ -307,6 +370,8 @@ impl<'a> Reader<'a> {
         this.prelude = prelude_span;
         this.prelude_tokens = prelude;
         this.block = block;
+        this.inside = inside;
+        this.closed = closed;
     }
 
     /// § 5.4.5: consume a block's contents.
@@ -359,7 +424,8 @@ impl<'a> Reader<'a> {
         let value = self.span_of(&value_tokens);
         let last = important.map_or(value.end(), TextRange::end);
         let colon_end = self.tokens[value_start - 1].span().end();
-        let semicolon = self.at < end;
+        let colon = self.tokens[value_start - 1].span();
+        let semicolon = (self.at < end).then(|| self.tokens[self.at].span());
         self.at = (self.at + 1).min(end);
         self.declarations.push(Declaration {
             rule,
@@ -372,6 +438,7 @@ impl<'a> Reader<'a> {
             },
             value_tokens,
             important,
+            colon,
             semicolon,
         });
         let id = DeclarationId(self.declarations.len() as u32 - 1);

@@ -180,6 +180,11 @@ impl Token {
         raw[..number_length(raw)].parse().ok()
     }
 
+    /// How many bytes the number at its front takes, without the unit.
+    pub fn number_length(self, source: &str) -> usize {
+        number_length(self.source(source))
+    }
+
     /// Whether it is a number written without a fraction or exponent.
     pub fn is_integer(self, source: &str) -> bool {
         let raw = self.source(source);

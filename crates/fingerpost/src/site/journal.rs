@@ -16,14 +16,14 @@ use serde::{Deserialize, Serialize};
 
 use super::keep::{self, Saves};
 use super::lock::Lock;
-use super::store::{Prepared, StoreError, beside};
+use super::store::{Prepared, StoreError, beside, real_path};
 use super::{SiteError, keep::remove};
 use crate::edit::{Base, Draft};
 
 const JOURNAL_FILE: &str = ".fingerpost/journal.json";
 
 /// The version of the journal.
-const JOURNAL_VERSION: u32 = 1;
+const JOURNAL_VERSION: u32 = 2;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -38,9 +38,11 @@ enum Stage {
 struct Entry {
     /// Relative to the site's root.
     file: String,
-    /// The digests of its bytes before and after.
-    before: String,
-    after: String,
+    /// The digests of its bytes before and after; none where there is no such file.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    before: Option<String>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    after: Option<String>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
@@ -57,8 +59,10 @@ struct Journal {
 /// A file that is to be written.
 pub(super) struct Writing {
     pub file: String,
-    pub before: Vec<u8>,
-    pub after: Vec<u8>,
+    /// What it holds; none where it is new.
+    pub before: Option<Vec<u8>>,
+    /// What it is to hold; none where it goes.
+    pub after: Option<Vec<u8>>,
 }
 
 /// Writes files, all or none, and then the draft and the list of saves. The lock must be held.
@@ -71,12 +75,13 @@ pub(super) fn write(
     // All are checked before anything is written.
     let mut prepared = Vec::new();
     for file in files {
-        prepared.push(Prepared::check(&root.join(&file.file), &file.before)?);
+        let path = root.join(&file.file);
+        prepared.push(Prepared::check(&path, file.before.as_deref())?);
     }
     let entries = files.iter().map(|file| Entry {
         file: file.file.clone(),
-        before: Base::digest(&file.before),
-        after: Base::digest(&file.after),
+        before: file.before.as_deref().map(Base::digest),
+        after: file.after.as_deref().map(Base::digest),
     });
     let mut journal = Journal {
         fingerpost: JOURNAL_VERSION,
@@ -87,7 +92,7 @@ pub(super) fn write(
     };
     journal.keep(root)?;
     for (file, new) in files.iter().zip(&prepared) {
-        if let Err(error) = new.write(&file.after) {
+        if let Err(error) = new.write(file.after.as_deref()) {
             journal.roll_back(root)?;
             return Err(StoreError::unwritable(&root.join(&file.file))(error).into());
         }
@@ -98,12 +103,14 @@ pub(super) fn write(
         return Err(error);
     }
     for (at, (file, new)) in files.iter().zip(&prepared).enumerate() {
-        let Err(error) = new.commit() else { continue };
+        let Err(error) = new.commit(file.after.is_some()) else {
+            continue;
+        };
         // Those that have changed become again what they were. Where that fails too, the journal
         // stays and the next start finishes the save.
         for (done, old) in files.iter().zip(&prepared).take(at) {
-            old.write(&done.before)
-                .and_then(|()| old.commit())
+            old.write(done.before.as_deref())
+                .and_then(|()| old.commit(done.before.is_some()))
                 .map_err(StoreError::unwritable(&old.real))?;
         }
         journal.roll_back(root)?;
@@ -144,9 +151,7 @@ impl Journal {
     /// Removes what was prepared.
     fn roll_back(&self, root: &Path) -> Result<(), SiteError> {
         for entry in &self.files {
-            let path = root.join(&entry.file);
-            let real = path.canonicalize().unwrap_or(path);
-            let new = beside(&real);
+            let new = beside(&real_path(&root.join(&entry.file)));
             match fs::remove_file(&new) {
                 Err(error) if error.kind() != std::io::ErrorKind::NotFound => {
                     return Err(StoreError::unwritable(&new)(error).into());
@@ -160,12 +165,12 @@ impl Journal {
     fn roll_forward(&self, root: &Path) -> Result<(), SiteError> {
         for entry in &self.files {
             let path = root.join(&entry.file);
-            let unreadable = |source| SiteError::Unreadable {
-                path: path.clone(),
-                source,
+            let real = real_path(&path);
+            let present = match fs::read(&real) {
+                Ok(bytes) => Some(Base::digest(&bytes)),
+                Err(error) if error.kind() == std::io::ErrorKind::NotFound => None,
+                Err(source) => return Err(SiteError::Unreadable { path, source }),
             };
-            let real = path.canonicalize().map_err(unreadable)?;
-            let present = Base::digest(&fs::read(&real).map_err(unreadable)?);
             let new = beside(&real);
             if present == entry.after {
                 continue;
@@ -179,7 +184,7 @@ impl Journal {
                 });
             }
             Prepared { real, new }
-                .commit()
+                .commit(entry.after.is_some())
                 .map_err(StoreError::unwritable(&path))?;
         }
         self.complete(root)

@@ -21,7 +21,7 @@ pub const STATE_FOLDER: &str = ".fingerpost";
 pub const DRAFT_FILE: &str = ".fingerpost/draft.json";
 
 /// Where the last saves are kept.
-const SAVES_FILE: &str = ".fingerpost/saves.json";
+pub(super) const SAVES_FILE: &str = ".fingerpost/saves.json";
 
 /// Where the files are kept that the draft was based on, each under the digest of its bytes.
 const BASES_FOLDER: &str = ".fingerpost/bases";
@@ -30,7 +30,7 @@ const BASES_FOLDER: &str = ".fingerpost/bases";
 const MOST_SAVES: usize = 20;
 
 /// The version of the file of saves.
-const SAVES_VERSION: u32 = 1;
+const SAVES_VERSION: u32 = 2;
 
 /// The folder, made where it is not there.
 pub(super) fn state_folder(root: &Path) -> Result<PathBuf, SiteError> {
@@ -116,30 +116,28 @@ pub(super) fn write_draft(root: &Path, draft: &Draft) -> Result<(), SiteError> {
 
 /// Keeps the files that a draft is based on, so that it can be merged with what comes later.
 pub(super) fn keep_bases(root: &Path, draft: &Draft, bases: &Bases) -> Result<(), SiteError> {
-    for (file, base) in &draft.bases {
-        let path = root.join(BASES_FOLDER).join(&base.sha256);
-        let Some(text) = bases.get(file).filter(|_| !path.exists()) else {
-            continue;
-        };
-        state_folder(root)?;
-        let folder = root.join(BASES_FOLDER);
-        let written =
-            fs::create_dir_all(folder).and_then(|()| write_beside(&path, &text.to_bytes(), None));
-        written.map_err(|source| StoreError::Unwritable { path, source })?;
+    for (file, _) in draft.bases() {
+        if let Some(text) = bases.get(file) {
+            keep_text(root, text)?;
+        }
     }
     Ok(())
 }
 
-/// The files that a draft is based on, as they were then.
-pub(super) fn kept_bases(root: &Path, draft: &Draft) -> Result<Bases, SiteError> {
-    let mut bases = Bases::new();
-    for (file, base) in &draft.bases {
-        bases.insert(file.clone(), kept_base(root, file, base)?);
+/// Keeps one file as it is.
+pub(super) fn keep_text(root: &Path, text: &Text) -> Result<(), SiteError> {
+    let path = root.join(BASES_FOLDER).join(text.digest().1);
+    if path.exists() {
+        return Ok(());
     }
-    Ok(bases)
+    state_folder(root)?;
+    let folder = root.join(BASES_FOLDER);
+    let written =
+        fs::create_dir_all(folder).and_then(|()| write_beside(&path, &text.to_bytes(), None));
+    written.map_err(|source| StoreError::Unwritable { path, source }.into())
 }
 
-/// One of them.
+/// A file that a draft was based on, or that a save wrote, as it was then.
 pub(super) fn kept_base(root: &Path, file: &str, base: &Base) -> Result<Arc<Text>, SiteError> {
     let path = root.join(BASES_FOLDER).join(&base.sha256);
     let bytes = fs::read(&path).map_err(|source| SiteError::Unreadable {
@@ -169,9 +167,16 @@ fn forget_bases(root: &Path, draft: &Draft) {
     let Ok(entries) = fs::read_dir(&folder) else {
         return;
     };
+    // What can't be read is not thrown away for that.
+    let Ok(saves) = Saves::read(root) else {
+        return;
+    };
+    let saved = saves.saves.iter().flat_map(|save| &save.files);
+    let mut needed: Vec<&str> = saved.map(|file| file.after.sha256.as_str()).collect();
+    needed.extend(draft.bases().map(|(_, base)| base.sha256.as_str()));
     for entry in entries.flatten() {
         let name = entry.file_name();
-        if !draft.bases.values().any(|base| *name == *base.sha256) {
+        if !needed.iter().any(|digest| *name == **digest) {
             // What can't be removed does no harm.
             let _ = fs::remove_file(entry.path());
         }
@@ -189,6 +194,9 @@ pub(super) struct SavedFile {
     pub after: Base,
     /// What leads back.
     pub back: Patch,
+    /// Whether the save made the file.
+    #[serde(default)]
+    pub created: bool,
 }
 
 /// A save that can be taken back.
@@ -196,7 +204,7 @@ pub(super) struct SavedFile {
 #[serde(deny_unknown_fields)]
 pub(super) struct Saved {
     /// What was saved, in sentences.
-    pub said: Vec<String>,
+    pub summaries: Vec<String>,
     pub files: Vec<SavedFile>,
 }
 
@@ -224,7 +232,7 @@ impl Saves {
         let saves: Saves = serde_json::from_str(&json).map_err(|error| state(error.to_string()))?;
         if saves.fingerpost != SAVES_VERSION {
             return Err(state(format!(
-                "it is of version {}, and this program reads version {SAVES_VERSION}",
+                "it has version {}, and this program reads version {SAVES_VERSION}",
                 saves.fingerpost
             )));
         }
@@ -259,7 +267,7 @@ impl Site {
 /// How a file that the draft is about is decoded.
 impl Site {
     pub(super) fn hint(&self, file: &str) -> DecodeHint {
-        let base = self.draft.bases.get(file);
+        let base = self.draft.base(file);
         let known = base.and_then(|b| encoding_rs::Encoding::for_label(b.encoding.as_bytes()));
         super::hint_of(file, known.unwrap_or(encoding_rs::UTF_8))
     }

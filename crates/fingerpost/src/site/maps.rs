@@ -3,6 +3,9 @@
 
 use std::sync::Arc;
 
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD as BASE64;
+
 use super::{Site, is_url};
 use crate::page::Request;
 use crate::text::{Authored, DecodeHint, MapFile, SourceMap, Text};
@@ -19,19 +22,10 @@ impl Site {
         };
         let css = DecodeHint::Css(encoding_rs::UTF_8);
         let (json, base, file) = if url.starts_with("data:") {
-            let Ok(map) = sourcemap::decode_data_url(url) else {
+            let Some((json, file)) = inline(text, url) else {
                 return;
             };
-            let mut json = Vec::new();
-            let written = match map {
-                sourcemap::DecodedMap::Regular(map) => map.to_writer(&mut json),
-                sourcemap::DecodedMap::Index(map) => map.to_writer(&mut json),
-                _ => return,
-            };
-            if written.is_err() {
-                return;
-            }
-            (json, text.name().to_owned(), MapFile::Fixed)
+            (json, text.name().to_owned(), file)
         } else {
             let Some(name) = self.near(text.name(), url) else {
                 return;
@@ -39,7 +33,12 @@ impl Site {
             let Ok(map) = self.text(&name, css) else {
                 return;
             };
-            (map.source().as_bytes().to_vec(), name, MapFile::File(map))
+            let json = map.source().as_bytes().to_vec();
+            let file = match SourceMap::flattened(&json) {
+                Some(plain) => MapFile::Index(map, plain),
+                None => MapFile::File(map),
+            };
+            (json, name, file)
         };
         let Ok(map) = SourceMap::decode(&json) else {
             return;
@@ -49,7 +48,11 @@ impl Site {
             let text = name.as_deref().and_then(|name| self.text(name, css).ok());
             (name.unwrap_or_else(|| source.clone()), text)
         });
-        let sources = sources.collect();
+        let sources: Vec<(String, Option<Arc<Text>>)> = sources.collect();
+        // A map that says a sheet was made from itself says nothing.
+        if sources.iter().any(|(name, _)| name == text.name()) {
+            return;
+        }
         text.set_authored(Authored::new(map, file, sources));
     }
 
@@ -69,6 +72,29 @@ impl Site {
         let real = self.root.join(&name).canonicalize().ok()?;
         real.starts_with(&self.root).then_some(name)
     }
+}
+
+/// The JSON of a map that stands in its sheet, and where it stands.
+fn inline(text: &Text, url: &str) -> Option<(Vec<u8>, MapFile)> {
+    let (head, payload) = url.split_once(',')?;
+    if !head.ends_with(";base64") {
+        let map = sourcemap::decode_data_url(url).ok()?;
+        let mut json = Vec::new();
+        match map {
+            sourcemap::DecodedMap::Regular(map) => map.to_writer(&mut json).ok()?,
+            sourcemap::DecodedMap::Index(map) => map.to_writer(&mut json).ok()?,
+            _ => return None,
+        }
+        return Some((json, MapFile::Fixed));
+    }
+    let json = BASE64.decode(payload).ok()?;
+    // The last comment of its kind is the one that counts.
+    let start = text.source().rfind(payload)?;
+    let span = crate::text::span(start, start + payload.len());
+    let plain = SourceMap::flattened(&json);
+    let plain = plain.or_else(|| String::from_utf8(json.clone()).ok());
+    let file = plain.map_or(MapFile::Fixed, |plain| MapFile::Inline(span, plain));
+    Some((json, file))
 }
 
 /// The URL of the last `sourceMappingURL` comment of a sheet.

@@ -12,6 +12,7 @@ mod maps;
 mod saving;
 mod served;
 mod store;
+mod trying;
 
 use std::collections::HashMap;
 use std::path::{Component, Path, PathBuf};
@@ -21,12 +22,12 @@ use rayon::prelude::*;
 use thiserror::Error;
 
 use crate::condition::Conditions;
-use crate::edit::{Bases, Draft, DraftError, Drafted, numbered};
+use crate::edit::{Aside, Bases, Draft, DraftError, Drafted, numbered};
 use crate::markup::Document;
 use crate::page::{LoadError, Page, Request, asked_for, imported};
 use crate::question::elsewhere::{Elsewhere, SiteSheet};
 use crate::sheet::Sheet;
-use crate::text::{DecodeHint, EncodingError, Text};
+use crate::text::{DecodeHint, EncodingError, Text, brief_diff};
 use config::read_config;
 use lock::Lock;
 
@@ -94,7 +95,7 @@ pub enum SiteError {
         source: DraftError,
     },
     /// Edits of the draft have lost their place.
-    #[error("nothing was saved: {} of the draft lost its place, for what it changes is not there; drop it, aim it elsewhere, or switch on what it was made over", numbered(.ids))]
+    #[error("nothing was saved: {} of the draft has no place now, for what it changes is not there; `fingerpost draft` says why. Drop it, aim it elsewhere, or switch on what it was made over", numbered(.ids))]
     Adrift {
         /// Their numbers.
         ids: Vec<u32>,
@@ -132,13 +133,23 @@ pub enum SiteError {
     /// There is no save to take back.
     #[error("there is no save to take back")]
     NothingSaved,
-    /// A file has changed since it was saved.
-    #[error(
-        "{file} has changed since it was saved, so that the save can't be taken back; nothing was written"
-    )]
+    /// An edit can't be saved, for the same text was changed on disk.
+    #[error("nothing was saved: change {id} has no place: {}. {}\n{}", .aside.why, ways_out(*.id), both_sides(&.aside.draft, &.aside.disk))]
+    Conflict {
+        /// Its number.
+        id: u32,
+        /// Why, with both sides.
+        aside: Box<Aside>,
+    },
+    /// A file has changed since it was saved, in the same text.
+    #[error("nothing was written: {file} has changed since it was saved, in the same text. Change it by hand, or put the saved text back and try again\n{}", both_sides(.save, .since))]
     ChangedSince {
         /// The file.
         file: String,
+        /// What the save changed, as a unified diff.
+        save: String,
+        /// What was changed since, as a unified diff.
+        since: String,
     },
     /// A file of the program's own is not one.
     #[error("{}: {message}", .path.display())]
@@ -153,12 +164,34 @@ pub enum SiteError {
     Store(#[from] StoreError),
 }
 
+/// What can be done with an edit that is set aside.
+pub fn ways_out(id: u32) -> String {
+    format!(
+        "To make it again on what is there now: fingerpost draft aim {id}. To throw it away: \
+         fingerpost draft drop {id}"
+    )
+}
+
+/// Two changes of the same text, one after the other.
+fn both_sides(one: &str, other: &str) -> String {
+    let part = |head: &str, diff: &str| match diff {
+        "" => String::new(),
+        diff => format!("{head}:\n{}", brief_diff(diff)),
+    };
+    format!("{}{}", part("It changes", one), part("On disk", other))
+}
+
 /// A theme on disk.
 #[derive(Debug)]
 pub struct Site {
     root: PathBuf,
     config: Config,
+    /// The draft over the files as they are on disk now.
     draft: Draft,
+    /// The draft as its file has it.
+    kept: Draft,
+    /// The files that changed on disk since the draft was made.
+    carried: Vec<String>,
     user_sheet: Option<Arc<Text>>,
     /// What asks servers for pages, where pages may be URLs.
     fetch: Option<Fetch>,
@@ -213,16 +246,20 @@ impl Site {
 
     fn open(root: &Path) -> Result<Site, SiteError> {
         journal::finish(root)?;
-        Ok(Site {
+        let mut site = Site {
             root: root.to_owned(),
             config: read_config(&root.join(CONFIG_FILE))?,
-            draft: keep::read_draft(root)?,
+            draft: Draft::default(),
+            kept: Draft::default(),
+            carried: Vec::new(),
             user_sheet: None,
             fetch: None,
             lock: None,
             texts: Mutex::default(),
             drafted: Mutex::default(),
-        })
+        };
+        site.take_up(keep::read_draft(root)?)?;
+        Ok(site)
     }
 
     /// The site's root folder.
@@ -374,10 +411,22 @@ impl Site {
             return Ok(text);
         }
         let path = self.root.join(name);
-        let bytes = std::fs::read(&path).map_err(|source| SiteError::Unreadable {
-            path: path.clone(),
-            source,
-        })?;
+        let bytes = match std::fs::read(&path) {
+            Ok(bytes) => bytes,
+            // A file that the draft makes is empty until it is saved.
+            Err(error)
+                if error.kind() == std::io::ErrorKind::NotFound
+                    && self.draft.base(name).is_some_and(|base| base.bytes == 0) =>
+            {
+                Vec::new()
+            }
+            Err(source) => {
+                return Err(SiteError::Unreadable {
+                    path: path.clone(),
+                    source,
+                });
+            }
+        };
         let text = Text::decode(name, bytes, hint)
             .map_err(|source| SiteError::NotText { path, source })?;
         texts.insert(name.to_owned(), text.clone());

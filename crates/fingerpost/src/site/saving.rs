@@ -1,19 +1,13 @@
-//! Trying, saving, taking a save back.
+//! Saving the draft, and taking a save back.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use super::journal::{self, Writing};
 use super::keep::{self, Saved, SavedFile, Saves};
-use super::lock::Lock;
-use super::{DRAFT_FILE, Site, SiteError, is_url};
-use crate::edit::{
-    Anchor, Around, Base, Bases, Destination, Draft, Edit, EditError, EditState, Intent, Tried,
-    make_in,
-};
-use crate::page::Page;
-use crate::question::find::{What, elements};
-use crate::text::{DecodeHint, Patch, Text, TextSize};
+use super::{Site, SiteError, is_url};
+use crate::edit::{Adrift, Aside, Base, Bases, EditState, Tried};
+use crate::text::{Patch, Text, difference, unified_diff};
 
 /// A file that a save changes: before and after.
 #[derive(Debug)]
@@ -27,7 +21,11 @@ pub struct Change {
 impl Change {
     /// The change as a unified diff.
     pub fn diff(&self) -> String {
-        crate::edit::unified_diff(&self.before, &self.after)
+        unified_diff(
+            self.before.name(),
+            self.before.source(),
+            self.after.source(),
+        )
     }
 
     /// The change as a patch file has it, for `git apply`: the diff of the lines as the file has
@@ -55,179 +53,12 @@ pub enum Which {
 pub struct Outcome {
     /// The files that were written.
     pub changes: Vec<Change>,
-    /// Edits that were off and are gone from the draft, for what they change is gone.
-    pub lost: Vec<Tried>,
+    /// Edits that stay in the draft and have no place any more: what they change was changed on disk
+    /// or is gone with what was saved. Each with why.
+    pub aside: Vec<(Tried, Aside)>,
 }
 
 impl Site {
-    /// Takes the lock on the draft, and reads the draft anew: until the site is dropped no other
-    /// program changes it.
-    ///
-    /// # Errors
-    /// Where another program holds the lock for long, or the draft can't be read.
-    pub fn hold(&mut self) -> Result<(), SiteError> {
-        if self.lock.is_none() {
-            let lock = Lock::take(&self.root)?;
-            self.draft = keep::read_draft(&self.root)?;
-            self.lock = Some(lock);
-            self.forget();
-        }
-        Ok(())
-    }
-
-    /// Does something under the lock, where the draft is still what was read.
-    fn locked<T>(
-        &mut self,
-        work: impl FnOnce(&mut Site) -> Result<T, SiteError>,
-    ) -> Result<T, SiteError> {
-        if self.lock.is_some() {
-            return work(self);
-        }
-        let lock = Lock::take(&self.root)?;
-        if keep::read_draft(&self.root)? != self.draft {
-            return Err(SiteError::Overtaken {
-                path: self.root.join(DRAFT_FILE),
-            });
-        }
-        let done = work(self);
-        drop(lock);
-        done
-    }
-
-    /// The files of the draft and of an edit as they are on disk.
-    fn bases_with(&self, edit: &Edit) -> Result<Bases, SiteError> {
-        let mut bases = self.bases()?;
-        for file in edit.files() {
-            if !bases.contains_key(file) {
-                bases.insert(file.to_owned(), self.base_text(file, self.hint(file))?);
-            }
-        }
-        Ok(bases)
-    }
-
-    /// The override sheet may be named by its file name alone.
-    fn aimed(&self, intent: &Intent) -> Intent {
-        let mut aimed = intent.clone();
-        if let (Destination::Sheet(name), Some(custom)) = (&intent.into, &self.config.custom)
-            && custom.rsplit('/').next() == Some(name)
-            && !self.root.join(name).exists()
-        {
-            aimed.into = Destination::Custom;
-        }
-        aimed
-    }
-
-    /// Turns an intent into an edit of the site's files, over a page as the draft leaves it.
-    ///
-    /// # Errors
-    /// Where the edit can't be made; see [`EditError`].
-    pub fn make(&self, page: &Page, intent: &Intent) -> Result<Edit, EditError> {
-        let intent = &self.aimed(intent);
-        let mut around = Around {
-            custom: self.config.custom.clone(),
-            ..Around::default()
-        };
-        if intent.into != Destination::Place {
-            around.documents = self.documents();
-        }
-        let named = match &intent.into {
-            Destination::Custom => self.config.custom.as_deref(),
-            Destination::Sheet(name) => Some(name.as_str()),
-            _ => None,
-        };
-        // One that can't be read is one that is not there.
-        let hint = DecodeHint::Css(encoding_rs::UTF_8);
-        around
-            .sheets
-            .extend(named.and_then(|name| self.text(name, hint).ok()));
-        let mut edit = make_in(page, intent, &around)?;
-        if is_url(page.document().text().name()) {
-            let what = intent.element.as_deref().map(What::parse);
-            let targets = match what {
-                Some(what) => elements(page, &what)?,
-                None => Vec::new(),
-            };
-            edit.changes = self.follow_templates(page, &targets, edit.changes)?;
-        }
-        Ok(edit)
-    }
-
-    /// Puts an edit into the draft, and the draft into its file. Gives the edit's number.
-    ///
-    /// # Errors
-    /// Where the edit does not fit, or the draft file can't be written; the draft is then as it was.
-    pub fn try_edit(&mut self, edit: Edit) -> Result<u32, SiteError> {
-        self.locked(|site| {
-            let bases = site.bases_with(&edit)?;
-            let mut draft = site.draft.clone();
-            let id = draft
-                .push(edit, &bases)
-                .map_err(|source| site.draft_error(source))?;
-            keep::keep_bases(&site.root, &draft, &bases)?;
-            site.keep(draft)?;
-            Ok(id)
-        })
-    }
-
-    /// Puts an edit in the place of another one of the draft; `None` where there is none of that
-    /// number. The edit must have been made without the old one: see [`Site::without`].
-    ///
-    /// # Errors
-    /// As [`Site::try_edit`].
-    pub fn aim(&mut self, old: u32, edit: Edit) -> Result<Option<u32>, SiteError> {
-        self.locked(|site| {
-            let bases = site.bases_with(&edit)?;
-            let mut draft = site.draft.clone();
-            let id = draft
-                .aim(old, edit, &bases)
-                .map_err(|source| site.draft_error(source))?;
-            keep::keep_bases(&site.root, &draft, &bases)?;
-            site.keep(draft)?;
-            Ok(id)
-        })
-    }
-
-    /// Leaves one edit of the draft out of all answers of this site, without writing that down.
-    pub fn without(&mut self, id: u32) {
-        self.draft.switch(id, false);
-        self.forget();
-    }
-
-    /// Changes the draft by something other than an edit, such as [`Draft::switch`] or
-    /// [`Draft::undo`], and writes its file.
-    ///
-    /// # Errors
-    /// Where the draft file can't be written; the draft is then as it was.
-    pub fn change_draft<T>(
-        &mut self,
-        change: impl FnOnce(&mut Draft) -> T,
-    ) -> Result<T, SiteError> {
-        self.locked(|site| {
-            let mut draft = site.draft.clone();
-            let done = change(&mut draft);
-            site.keep(draft)?;
-            Ok(done)
-        })
-    }
-
-    fn keep(&mut self, draft: Draft) -> Result<(), SiteError> {
-        keep::write_draft(&self.root, &draft)?;
-        self.draft = draft;
-        self.forget();
-        Ok(())
-    }
-
-    /// A place in a file as the draft leaves it, which stays the same whatever is tried, switched or
-    /// dropped later.
-    pub fn anchor(&self, file: &str, offset: TextSize) -> Option<Anchor> {
-        self.draft.anchor(&self.bases().ok()?, file, offset)
-    }
-
-    /// The offset of an anchor in its file as the draft leaves it now; none where its text is gone.
-    pub fn offset(&self, anchor: &Anchor) -> Option<TextSize> {
-        self.draft.offset(&self.bases().ok()?, anchor)
-    }
-
     /// What a save of all edits would change.
     ///
     /// # Errors
@@ -249,20 +80,27 @@ impl Site {
         Ok(changed(&bases, &after))
     }
 
-    /// The numbers of some edits, none of which has lost its place.
+    /// The numbers of some edits, each of which has its place.
     fn chosen(&self, which: &Which) -> Result<BTreeSet<u32>, SiteError> {
-        let on = |tried: &&Tried| tried.state == EditState::On;
+        // What is set aside is left out unless it was asked for by its number.
+        let on = |tried: &&Tried| tried.state == EditState::On && tried.aside.is_none();
         let ids: BTreeSet<u32> = match which {
             Which::All => self.draft.edits().filter(on).map(|t| t.id).collect(),
             Which::Edits(ids) => {
                 for id in ids {
-                    let found = self.draft.edit(*id).filter(on);
-                    found.ok_or(SiteError::NoSuchEdit { id: *id })?;
+                    let found = self.draft.edit(*id);
+                    if let Some(Adrift::Aside(aside)) = self.draft.adrift(*id) {
+                        return Err(SiteError::Conflict {
+                            id: *id,
+                            aside: Box::new(aside),
+                        });
+                    }
+                    found.filter(on).ok_or(SiteError::NoSuchEdit { id: *id })?;
                 }
                 ids.clone()
             }
             Which::Files(files) => {
-                let here = |t: &&Tried| t.edit.files().any(|file| files.contains(file));
+                let here = |t: &&Tried| t.files.iter().any(|file| files.contains(file));
                 let edits = self.draft.edits().filter(on).filter(here);
                 edits.map(|t| t.id).collect()
             }
@@ -276,6 +114,13 @@ impl Site {
             true => Ok(ids),
             false => Err(SiteError::Adrift { ids: adrift }),
         }
+    }
+
+    /// The edits that are on and set aside.
+    fn aside(&self) -> Vec<(Tried, Aside)> {
+        let on = self.draft.edits().filter(|t| t.state == EditState::On);
+        on.filter_map(|t| Some((t.clone(), t.aside.clone()?)))
+            .collect()
     }
 
     fn after(&self, bases: &Bases, ids: &BTreeSet<u32>) -> Result<Bases, SiteError> {
@@ -298,62 +143,90 @@ impl Site {
             let after = site.after(&bases, &ids)?;
             let changes = changed(&bases, &after);
             let mut draft = site.draft.clone();
-            let said: Vec<String> = draft
+            let summaries: Vec<String> = draft
                 .edits()
                 .filter(|t| ids.contains(&t.id))
-                .map(|t| t.edit.said.clone())
+                .map(|t| t.summary.clone())
                 .collect();
-            let lost = draft
+            let patches = draft.patches(&bases, &ids);
+            draft
                 .saved(&bases, &after, &ids)
                 .map_err(|source| site.draft_error(source))?;
             keep::keep_bases(&site.root, &draft, &after)?;
             let mut saves = Saves::read(&site.root)?;
             if !changes.is_empty() {
+                for change in &changes {
+                    keep::keep_text(&site.root, &change.after)?;
+                }
+                let saved = changes.iter().map(|change| {
+                    let name = change.before.name();
+                    let created = !site.root.join(name).exists();
+                    let back = patches.get(name).map_or_else(
+                        || difference(change.after.source(), change.before.source()),
+                        |patch| patch.invert(change.before.source()),
+                    );
+                    saved_file(change, back, created)
+                });
                 saves.saves.push(Saved {
-                    said,
-                    files: changes.iter().map(saved_file).collect(),
+                    summaries,
+                    files: saved.collect(),
                 });
             }
-            let files: Vec<Writing> = changes.iter().map(writing).collect();
+            let files: Vec<Writing> = changes
+                .iter()
+                .map(|change| {
+                    let created = !site.root.join(change.before.name()).exists();
+                    writing(change, created, false)
+                })
+                .collect();
             journal::write(&site.root, &files, &draft, saves)?;
-            site.draft = draft;
-            site.forget();
-            Ok(Outcome { changes, lost })
+            site.now_kept(draft);
+            let aside = site.aside();
+            Ok(Outcome { changes, aside })
         })
     }
 
-    /// Takes the last save back: the files become again what they were, but for what the draft
-    /// changes. Gives what was done, and what had been saved in sentences.
+    /// Takes the last save back: what it changed in the files becomes again what it was. What was
+    /// changed there since, by another hand or by the draft, stays. Gives what was done, and what had
+    /// been saved in sentences.
     ///
     /// # Errors
-    /// [`SiteError::NothingSaved`], or where a file has changed since it was saved or can't be
-    /// written; nothing is changed then.
+    /// [`SiteError::NothingSaved`]; [`SiteError::ChangedSince`] where the same text was changed since,
+    /// with both changes; or where a file can't be written. Nothing is changed then.
     pub fn unsave(&mut self) -> Result<(Vec<Change>, Vec<String>), SiteError> {
         self.forget();
         self.locked(|site| {
             let mut saves = Saves::read(&site.root)?;
             let last = saves.saves.pop().ok_or(SiteError::NothingSaved)?;
             let mut changes = Vec::new();
+            let mut files = Vec::new();
+            let mut known: BTreeMap<String, Patch> = BTreeMap::new();
             for saved in &last.files {
                 let path = site.root.join(&saved.file);
                 let bytes = std::fs::read(&path).map_err(|source| SiteError::Unreadable {
                     path: path.clone(),
                     source,
                 })?;
-                let changed = SiteError::ChangedSince {
-                    file: saved.file.clone(),
-                };
-                if Base::digest(&bytes) != saved.after.sha256 {
-                    return Err(changed);
-                }
+                let untouched = Base::digest(&bytes) == saved.after.sha256;
                 let before = keep::decoded(&saved.file, bytes, &saved.after.encoding, &path)?;
+                let patch = match untouched {
+                    true => saved.back.clone(),
+                    false => site.merged_back(saved, &before)?,
+                };
                 let after = before
-                    .patched(&saved.back)
+                    .patched(&patch)
                     .map_err(|source| SiteError::NotText { path, source })?;
-                if Base::of(&after).sha256 != saved.before.sha256 {
-                    return Err(changed);
+                if untouched && Base::of(&after).sha256 != saved.before.sha256 {
+                    return Err(SiteError::State {
+                        path: site.root.join(keep::SAVES_FILE),
+                        message: format!("what leads back to the old {} does not", saved.file),
+                    });
                 }
-                changes.push(Change { before, after });
+                known.insert(saved.file.clone(), patch);
+                let change = Change { before, after };
+                let removed = saved.created && change.after.source().is_empty();
+                files.push(writing(&change, false, removed));
+                changes.push(change);
             }
             // What is tried goes on from the old files.
             let bases = site.bases()?;
@@ -361,49 +234,58 @@ impl Site {
             for change in &changes {
                 now.insert(change.after.name().to_owned(), change.after.clone());
             }
-            let mut draft = site.draft.clone();
-            draft
-                .merge(&bases, &now)
+            let (draft, _) = site
+                .draft
+                .carried(&bases, &now, &known)
                 .map_err(|source| site.draft_error(source))?;
             keep::keep_bases(&site.root, &draft, &now)?;
-            let files: Vec<Writing> = changes.iter().map(writing).collect();
             journal::write(&site.root, &files, &draft, saves)?;
-            site.draft = draft;
-            site.forget();
-            Ok((changes, last.said))
+            site.now_kept(draft);
+            Ok((changes, last.summaries))
         })
     }
 
-    /// Carries the draft over to files that changed on disk since it was made, where no edit stands
-    /// in lines that changed. Gives the files.
+    /// What leads back from a save, over what was changed since.
+    fn merged_back(&self, saved: &SavedFile, now: &Arc<Text>) -> Result<Patch, SiteError> {
+        let kept = keep::kept_base(&self.root, &saved.file, &saved.after);
+        let then = kept.map_err(|_| SiteError::ChangedSince {
+            file: saved.file.clone(),
+            save: String::new(),
+            since: String::new(),
+        })?;
+        crate::edit::both(&then, &saved.back, now).ok_or_else(|| {
+            let old = saved.back.apply(then.source());
+            SiteError::ChangedSince {
+                file: saved.file.clone(),
+                save: unified_diff(&saved.file, &old, then.source()),
+                since: unified_diff(now.name(), then.source(), now.source()),
+            }
+        })
+    }
+
+    /// Writes down that the draft is carried over to files that changed on disk since it was made.
+    /// Gives the files.
     ///
     /// # Errors
-    /// Where an edit stands in lines that changed; the draft is then as it was.
+    /// Where the draft file can't be written.
     pub fn merge(&mut self) -> Result<Vec<String>, SiteError> {
         self.forget();
         self.locked(|site| {
-            let old = keep::kept_bases(&site.root, &site.draft)?;
-            let new = site.bases()?;
-            let mut draft = site.draft.clone();
-            let files = draft
-                .merge(&old, &new)
-                .map_err(|source| site.draft_error(source))?;
-            keep::keep_bases(&site.root, &draft, &new)?;
+            site.take_up(site.kept.clone())?;
+            let files = std::mem::take(&mut site.carried);
+            let draft = site.draft.clone();
+            keep::keep_bases(&site.root, &draft, &site.bases()?)?;
             site.keep(draft)?;
             Ok(files)
         })
     }
 
-    /// Throws the draft away; says how many edits it held.
+    /// Throws all edits of the draft away, which `undo` takes back; says how many it held.
     ///
     /// # Errors
-    /// Where the draft file can't be removed.
+    /// Where the draft file can't be written.
     pub fn drop_draft(&mut self) -> Result<usize, SiteError> {
-        self.locked(|site| {
-            let count = site.draft.edits().count();
-            site.keep(Draft::default())?;
-            Ok(count)
-        })
+        self.change_draft(crate::edit::Draft::empty)
     }
 }
 
@@ -419,20 +301,20 @@ fn changed(before: &Bases, after: &Bases) -> Vec<Change> {
     pairs.filter(differs).collect()
 }
 
-fn writing(change: &Change) -> Writing {
+fn writing(change: &Change, created: bool, removed: bool) -> Writing {
     Writing {
         file: change.before.name().to_owned(),
-        before: change.before.to_bytes(),
-        after: change.after.to_bytes(),
+        before: (!created).then(|| change.before.to_bytes()),
+        after: (!removed).then(|| change.after.to_bytes()),
     }
 }
 
-fn saved_file(change: &Change) -> SavedFile {
-    let back: Patch = crate::edit::difference(change.after.source(), change.before.source());
+fn saved_file(change: &Change, back: Patch, created: bool) -> SavedFile {
     SavedFile {
         file: change.before.name().to_owned(),
         before: Base::of(&change.before),
         after: Base::of(&change.after),
         back,
+        created,
     }
 }

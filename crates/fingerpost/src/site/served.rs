@@ -61,16 +61,16 @@ impl Site {
             url: url.to_owned(),
             reason,
         };
-        let fetch = self
-            .fetch
-            .as_ref()
-            .ok_or_else(|| unfetchable("nothing is fetched from the network here".to_owned()))?;
         // While an edit of the page is tried, the page is what it was then.
-        if let Some(base) = self.draft.bases.get(url)
+        if let Some(base) = self.draft.base(url)
             && let Ok(text) = super::keep::kept_base(&self.root, url, base)
         {
             return Ok(text);
         }
+        let fetch = self
+            .fetch
+            .as_ref()
+            .ok_or_else(|| unfetchable("nothing is fetched from the network here".to_owned()))?;
         let answer = (fetch.0)(url).map_err(unfetchable)?;
         let known = answer.charset.as_deref();
         let charset = known.and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
@@ -132,14 +132,23 @@ impl Site {
         let here = Url::parse(NOWHERE).map_err(remote)?;
         for mount in &self.config.mount {
             let folder = mount.dir.trim_matches('/');
-            let rest = name
-                .strip_prefix(folder)
-                .and_then(|rest| rest.strip_prefix('/'));
+            let rest = match folder {
+                "" | "." => Some(name),
+                folder => name
+                    .strip_prefix(folder)
+                    .and_then(|rest| rest.strip_prefix('/')),
+            };
             if let Some(rest) = rest
                 && !is_url(&mount.url)
             {
-                let url = format!("/{}/{rest}", mount.url.trim_matches('/'));
-                return here.join(&url).map_err(remote);
+                let mut url = here.clone();
+                let path = mount.url.trim_matches('/');
+                let path = match path {
+                    "" => rest.to_owned(),
+                    path => format!("{path}/{rest}"),
+                };
+                url.set_path(&path);
+                return Ok(url);
             }
         }
         here.join(name).map_err(remote)
@@ -152,8 +161,11 @@ impl Site {
             let rest = if is_url(&mount.url) {
                 whole.strip_prefix(mount.url.trim_end_matches('/'))?
             } else {
-                let begin = format!("/{}", mount.url.trim_matches('/'));
-                url.path().strip_prefix(&begin)?
+                match mount.url.trim_matches('/') {
+                    // The whole server.
+                    "" => url.path(),
+                    path => url.path().strip_prefix(&format!("/{path}"))?,
+                }
             };
             let rest = percent_decode_str(rest.strip_prefix('/')?).decode_utf8_lossy();
             let folder = mount.dir.trim_matches('/');
@@ -167,7 +179,7 @@ impl Site {
     }
 
     /// The templates that `fingerpost.toml` names, with their texts as the draft leaves them.
-    fn templates(&self) -> Vec<Arc<Text>> {
+    pub(super) fn templates(&self) -> Vec<Arc<Text>> {
         let mut builder = ignore::overrides::OverrideBuilder::new(&self.root);
         for pattern in &self.config.templates {
             // A pattern that is none names no file.
@@ -222,7 +234,7 @@ impl Site {
                 why: "two of the changes are one in the template; make them one after the other"
                     .to_owned(),
             })?;
-            all.push(FileChange { file, patch });
+            all.push(FileChange::new(&file, patch));
         }
         all.extend(changes);
         Ok(all)

@@ -53,15 +53,26 @@ pub(super) fn beside(real: &Path) -> PathBuf {
 }
 
 impl Prepared {
-    /// Checks that a file is what was read, and may be written.
-    pub fn check(path: &Path, before: &[u8]) -> Result<Prepared, StoreError> {
+    /// Checks that a file is what was read, and may be written; that it is not there, where `before`
+    /// is none.
+    pub fn check(path: &Path, before: Option<&[u8]>) -> Result<Prepared, StoreError> {
         let unwritable = StoreError::unwritable(path);
-        let real = path.canonicalize().map_err(&unwritable)?;
-        let present = fs::read(&real).map_err(&unwritable)?;
-        if present != before {
-            return Err(StoreError::Changed {
-                path: path.to_owned(),
-            });
+        let real = real_path(path);
+        let changed = || StoreError::Changed {
+            path: path.to_owned(),
+        };
+        match (fs::read(&real), before) {
+            (Ok(present), Some(before)) if present == before => {}
+            (Ok(_), _) => return Err(changed()),
+            (Err(error), None) if error.kind() == std::io::ErrorKind::NotFound => {
+                let folder = real.parent().unwrap_or(Path::new("."));
+                fs::create_dir_all(folder).map_err(&unwritable)?;
+                return Ok(Prepared {
+                    new: beside(&real),
+                    real,
+                });
+            }
+            (Err(error), _) => return Err(unwritable(error)),
         }
         let permissions = fs::metadata(&real).map_err(&unwritable)?.permissions();
         if permissions.readonly() {
@@ -76,20 +87,38 @@ impl Prepared {
         })
     }
 
-    /// Writes the new file.
-    pub fn write(&self, after: &[u8]) -> Result<(), std::io::Error> {
-        let permissions = fs::metadata(&self.real)?.permissions();
+    /// Writes the new file; nothing where there is to be none.
+    pub fn write(&self, after: Option<&[u8]>) -> Result<(), std::io::Error> {
+        let Some(after) = after else { return Ok(()) };
         let mut file = fs::File::create(&self.new)?;
         file.write_all(after)?;
-        file.set_permissions(permissions)?;
+        if let Ok(old) = fs::metadata(&self.real) {
+            file.set_permissions(old.permissions())?;
+        }
         file.sync_all()
     }
 
-    /// Puts the new file in the place of the old one.
-    pub fn commit(&self) -> Result<(), std::io::Error> {
-        fs::rename(&self.new, &self.real)?;
+    /// Puts the new file in the place of the old one, or takes the old one away where there is to be
+    /// none.
+    pub fn commit(&self, stays: bool) -> Result<(), std::io::Error> {
+        match stays {
+            true => fs::rename(&self.new, &self.real)?,
+            false => fs::remove_file(&self.real)?,
+        }
         sync_folder(&self.real);
         Ok(())
+    }
+}
+
+/// The file itself, behind any links; of one that is not there, in its folder.
+pub(super) fn real_path(path: &Path) -> PathBuf {
+    if let Ok(real) = path.canonicalize() {
+        return real;
+    }
+    let folder = path.parent().and_then(|folder| folder.canonicalize().ok());
+    match (folder, path.file_name()) {
+        (Some(folder), Some(name)) => folder.join(name),
+        _ => path.to_owned(),
     }
 }
 

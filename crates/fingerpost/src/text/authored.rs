@@ -5,6 +5,8 @@
 
 use std::sync::Arc;
 
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD as BASE64;
 use sourcemap::{DecodedMap, decode_slice};
 use thiserror::Error;
 
@@ -72,6 +74,16 @@ impl SourceMap {
         })
     }
 
+    /// An index map's JSON as that of a plain map; none where it is one already.
+    pub fn flattened(json: &[u8]) -> Option<String> {
+        let DecodedMap::Index(index) = decode_slice(json).ok()? else {
+            return None;
+        };
+        let mut plain = Vec::new();
+        index.flatten().ok()?.to_writer(&mut plain).ok()?;
+        String::from_utf8(plain).ok()
+    }
+
     /// The sources, as the map names them.
     pub fn sources(&self) -> &[String] {
         &self.sources
@@ -92,7 +104,12 @@ impl SourceMap {
 pub enum MapFile {
     /// In a file of its own.
     File(Arc<Text>),
-    /// In the text itself, or in a form that is not written: it is left as it is.
+    /// In a file of its own, as an index map: what it says as a plain map. It becomes one with the
+    /// first change.
+    Index(Arc<Text>, String),
+    /// In the text itself, in base64 at a span of it: the map's JSON.
+    Inline(TextRange, String),
+    /// In the text itself in another form: it is left as it is.
     Fixed,
 }
 
@@ -129,7 +146,7 @@ impl Authored {
         let token = self.map.at(line, column)?;
         let (name, source) = self.sources.get(token.source as usize)?;
         if let Some((source, at)) = self.find(text, offset) {
-            return Some(source.place(at));
+            return Some(source.place_here(at));
         }
         Some(Place {
             file: source
@@ -138,7 +155,19 @@ impl Authored {
             line: token.source_line + 1,
             column: token.source_column + 1,
             authored: None,
+            crowded: false,
         })
+    }
+
+    /// The name of the source that an offset of the made text comes from, where the site does not
+    /// have it.
+    pub fn missing(&self, text: &Text, offset: TextSize) -> Option<&str> {
+        let (line, column) = text.utf16(offset);
+        let token = self.map.at(line, column)?;
+        match self.sources.get(token.source as usize)? {
+            (name, None) => Some(name),
+            _ => None,
+        }
     }
 
     /// The source and the offset in it that an offset of the made text comes from. Between two places
@@ -167,12 +196,39 @@ impl Authored {
         patch: &Patch,
         source_patch: &dyn Fn(&str) -> Option<Patch>,
         added: &[(TextSize, String, TextSize)],
-    ) -> Option<(Arc<Text>, Patch)> {
-        let MapFile::File(file) = &self.file else {
-            return None;
+    ) -> Option<(String, Patch)> {
+        let json = match &self.file {
+            MapFile::File(file) => file.source(),
+            MapFile::Index(_, json) | MapFile::Inline(_, json) => json,
+            MapFile::Fixed => return None,
         };
-        let (start, end) = mappings(file.source())?;
-        let old = &file.source()[start..end];
+        let changed = self.followed(json, text, patch, source_patch, added)?;
+        match &self.file {
+            MapFile::File(file) => Some((file.name().to_owned(), changed)),
+            MapFile::Index(file, _) => {
+                let whole = Patch::single(file.span(), changed.apply(json));
+                Some((file.name().to_owned(), whole))
+            }
+            MapFile::Inline(span, _) => {
+                let encoded = BASE64.encode(changed.apply(json));
+                let patch = Patch::single(*span, encoded);
+                Some((text.name().to_owned(), patch))
+            }
+            MapFile::Fixed => None,
+        }
+    }
+
+    /// The change of a map's JSON.
+    fn followed(
+        &self,
+        json: &str,
+        text: &Text,
+        patch: &Patch,
+        source_patch: &dyn Fn(&str) -> Option<Patch>,
+        added: &[(TextSize, String, TextSize)],
+    ) -> Option<Patch> {
+        let (start, end) = mappings(json)?;
+        let old = &json[start..end];
         let mut segments = decoded(old)?;
         let made = patch.apply(text.source());
         let places = Places::new(&made);
@@ -236,7 +292,7 @@ impl Authored {
         }
         segments.sort_by_key(|s| (s.line, s.column));
         let patch = difference(start, old, &encoded(&segments, old.matches(';').count()));
-        (!patch.is_empty()).then(|| (file.clone(), patch))
+        (!patch.is_empty()).then_some(patch)
     }
 }
 

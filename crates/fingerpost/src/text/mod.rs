@@ -6,10 +6,13 @@
 //! [`Patch`] changes only the bytes it names, whatever the encoding.
 
 mod authored;
+mod diff;
 mod encoding;
 mod patch;
 
 pub use authored::{Authored, MapError, MapFile, SourceMap};
+pub use diff::brief_diff;
+pub(crate) use diff::{difference, unified_diff};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
 pub use patch::{Patch, PatchError, Replacement};
 pub use text_size::{TextRange, TextSize};
@@ -36,12 +39,20 @@ pub struct Place {
     /// Where its author wrote it, when a source map says that the file was made from others.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub authored: Option<Box<Place>>,
+    /// Whether several rules begin on the line, so that only a column says which is meant.
+    #[serde(default, skip)]
+    pub crowded: bool,
 }
 
 impl std::fmt::Display for Place {
-    /// Writes `file:line`, the form in which places are printed and asked for.
+    /// Writes `file:line`, the form in which places are printed and asked for, with the column where
+    /// the line holds several rules.
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "{}:{}", self.file, self.line)
+        write!(f, "{}:{}", self.file, self.line)?;
+        match self.crowded {
+            true => write!(f, ":{}", self.column),
+            false => Ok(()),
+        }
     }
 }
 
@@ -118,8 +129,17 @@ impl Text {
         TextRange::up_to(TextSize::of(self.source.as_str()))
     }
 
-    /// The place of an offset.
+    /// The place of an offset, with where it was written.
     pub fn place(&self, offset: TextSize) -> Place {
+        let authored = self.authored.get().and_then(|a| a.place(self, offset));
+        Place {
+            authored: authored.map(Box::new),
+            ..self.place_here(offset)
+        }
+    }
+
+    /// The place of an offset in this text, whatever it was made from.
+    pub(crate) fn place_here(&self, offset: TextSize) -> Place {
         let lines = self.line_index();
         let at = lines.line_col(offset);
         let column = lines
@@ -129,12 +149,14 @@ impl Text {
             file: self.name.clone(),
             line: at.line + 1,
             column: column + 1,
-            authored: self
-                .authored
-                .get()
-                .and_then(|a| a.place(self, offset))
-                .map(Box::new),
+            authored: None,
+            crowded: false,
         }
+    }
+
+    /// The line of an offset, from 1.
+    pub(crate) fn line_of(&self, offset: TextSize) -> u32 {
+        self.line_index().line_col(offset).line + 1
     }
 
     /// What a source map says of the text, if there is one.

@@ -5,7 +5,7 @@ use text_size::{TextRange, TextSize};
 use thiserror::Error;
 
 /// One range of a text and what stands there afterwards.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 pub struct Replacement {
     /// The range of the text before the patch.
     pub range: TextRange,

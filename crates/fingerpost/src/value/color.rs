@@ -543,11 +543,6 @@ fn modern(color: DynamicColor) -> String {
 
 fn rgb(color: DynamicColor) -> String {
     let [red, green, blue, alpha] = color.convert(ColorSpaceTag::Srgb).components;
-    // What conversion blurs in the last digits must not turn a half.
-    let byte = |part: f32| {
-        let scaled = f64::from(part.clamp(0.0, 1.0)) * 255.0;
-        ((scaled * 1000.0).round() / 1000.0).round() as u8
-    };
     let (red, green, blue) = (byte(red), byte(green), byte(blue));
     let alpha = alpha.clamp(0.0, 1.0);
     if alpha >= 1.0 {
@@ -557,10 +552,16 @@ fn rgb(color: DynamicColor) -> String {
     }
 }
 
+/// A part from 0 to 1 as a byte. What single precision blurs in the last digits does not turn a half.
+fn byte(part: f32) -> u8 {
+    let scaled = f64::from(part.clamp(0.0, 1.0)) * 255.0;
+    ((scaled * 1000.0).round() / 1000.0).round() as u8
+}
+
 /// CSS Color 4 § 15.1: of a colour kept in bytes, two decimals where they give the same byte, else
 /// three.
 fn alpha_text(alpha: f32) -> String {
-    let byte = (f64::from(alpha) * 255.0).round();
+    let byte = f64::from(byte(alpha));
     let part = byte / 255.0;
     let two = (part * 100.0).round() / 100.0;
     if (two * 255.0).round() == byte {
@@ -586,6 +587,7 @@ mod tests {
         assert_eq!(known("transparent"), "rgba(0, 0, 0, 0)");
         assert_eq!(known("hsl(120deg 100% 25%)"), "rgb(0, 128, 0)");
         assert_eq!(known("rgb(1 2 3 / 20%)"), "rgba(1, 2, 3, 0.2)");
+        assert_eq!(known("rgb(255 200 0 / .9)"), "rgba(255, 200, 0, 0.9)");
         assert_eq!(known("rgba(0, 0, 0, .175)"), "rgba(0, 0, 0, 0.176)");
         assert_eq!(read("currentColor"), Colour::Current);
     }

@@ -31,6 +31,8 @@ pub struct Measures {
     pub viewport_width: f64,
     /// The viewport's height.
     pub viewport_height: f64,
+    /// Device pixels for each px.
+    pub resolution: f64,
     /// What container units refer to.
     pub container: Container,
 }
@@ -45,6 +47,7 @@ impl Measures {
             root_line_height: MEDIUM_FONT_SIZE * NORMAL_LINE_HEIGHT,
             viewport_width,
             viewport_height,
+            resolution: 1.0,
             container: Container::Viewport,
         }
     }
@@ -161,6 +164,38 @@ impl Surroundings<'_> {
 
 /// The computed value of a declared value that fits its grammar.
 pub fn computed(
+    property: PropertyId,
+    source: &str,
+    tokens: &[Token],
+    matched: &Match,
+    surroundings: &Surroundings<'_>,
+) -> String {
+    let text = unsnapped(property, source, tokens, matched, surroundings);
+    let facts = property.facts();
+    if !facts.computed.ends_with("snapped as a border width") {
+        return text;
+    }
+    let resolution = surroundings.measures.resolution;
+    let words = text.split(' ').map(|word| snapped(word, resolution));
+    words.collect::<Vec<_>>().join(" ")
+}
+
+/// A length in px as whole device pixels: less than one becomes one, more is rounded down (Values 4
+/// § 5.3, Snapping Lengths as Border Widths).
+fn snapped(length: &str, resolution: f64) -> String {
+    match length
+        .strip_suffix("px")
+        .and_then(|n| n.parse::<f64>().ok())
+    {
+        Some(pixels) if pixels > 0.0 => {
+            let device = (pixels * resolution).floor().max(1.0);
+            format!("{}px", number(device / resolution))
+        }
+        _ => length.to_owned(),
+    }
+}
+
+fn unsnapped(
     property: PropertyId,
     source: &str,
     tokens: &[Token],
@@ -587,8 +622,9 @@ fn family_name(name: &str) -> String {
 
 /// Whether a font family's name is one identifier.
 fn is_plain_name(text: &str) -> bool {
-    !text.is_empty()
-        && !text.starts_with(|c: char| c.is_ascii_digit() || c == '-')
+    let start = text.strip_prefix('-').unwrap_or(text);
+    !start.is_empty()
+        && !start.starts_with(|c: char| c.is_ascii_digit())
         && text
             .chars()
             .all(|c| c.is_alphanumeric() || matches!(c, '-' | '_'))
@@ -637,6 +673,7 @@ mod tests {
         root_line_height: 19.2,
         viewport_width: 1280.0,
         viewport_height: 800.0,
+        resolution: 1.0,
         container: Container::Viewport,
     };
 
@@ -662,6 +699,8 @@ mod tests {
         assert_eq!(value("font-size", "120%"), "24px");
         assert_eq!(value("line-height", "1.50"), "1.5");
         assert_eq!(value("border-top-width", "thick"), "5px");
+        assert_eq!(value("border-top-width", "0.2px"), "1px");
+        assert_eq!(value("outline-width", "calc(1px + 1.9px)"), "2px");
         assert_eq!(value("transition-duration", "200ms"), "0.2s");
     }
 

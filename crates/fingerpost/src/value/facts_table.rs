@@ -1376,7 +1376,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
 ("single-animation-iteration-count", "infinite | <number [0,∞]>"),
 ("single-animation-play-state", "running | paused"),
 ("single-animation-timeline", "auto | none | <dashed-ident> | <scroll()> | <view()>"),
-("single-transition", "[ none | <single-transition-property> ] || <time [0,∞]> || <easing-function> || <time> || <transition-behavior-value>"),
+("single-transition", "<time [0,∞]> || <easing-function> || <time> || <transition-behavior-value> || [ none | <single-transition-property> ]"),
 ("single-transition-property", "all | <custom-ident>"),
 ("size-keyword", "auto | min-content | max-content | fit-content | stretch | content"),
 ("skew()", "skew( [ <angle> | <zero> ] , [ <angle> | <zero> ]? )"),

@@ -612,6 +612,10 @@ mod tests {
             "transition-delay=1s; transition-duration=.2s; transition-property=color; transition-timing-function=ease-in"
         );
         assert_eq!(
+            expanded("transition", ".2s ease-in"),
+            "transition-duration=.2s; transition-timing-function=ease-in"
+        );
+        assert_eq!(
             expanded("animation", "boat 4s infinite"),
             "animation-duration=4s; animation-iteration-count=infinite; animation-name=boat"
         );

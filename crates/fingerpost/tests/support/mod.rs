@@ -12,7 +12,7 @@
 #![allow(dead_code)]
 
 use fingerpost::condition::{Conditions, Viewport};
-use fingerpost::edit::{Change, Edit, EditError, Intent, make};
+use fingerpost::edit::{Change, Edit, EditError, Intent, Where, make};
 use fingerpost::page::{LoadError, Page, PropertyName, Target};
 use fingerpost::question::trace::{TraceAnswer, trace};
 use fingerpost::question::why::{ContestAnswer, WhyAnswer, why};
@@ -71,6 +71,15 @@ impl Fixture {
     /// An edit of the marked element.
     pub fn make(&self, change: Change) -> Result<Edit, EditError> {
         make(&self.page, &self.intent(change))
+    }
+
+    /// The same, in a place.
+    pub fn make_at(&self, change: Change, into: Where) -> Result<Edit, EditError> {
+        let intent = Intent {
+            into,
+            ..self.intent(change)
+        };
+        make(&self.page, &intent)
     }
 
     /// An intent for the marked element.

@@ -18,6 +18,8 @@ pub enum Asked {
         file: String,
         /// The line, from 1.
         line: u32,
+        /// The column, from 1.
+        column: Option<u32>,
     },
     /// A selector.
     Selector(String),
@@ -55,6 +57,7 @@ impl Asked {
             return Asked::Place {
                 file: file.to_owned(),
                 line,
+                column: before.map(|_| last),
             };
         }
         Asked::Selector(text.to_owned())

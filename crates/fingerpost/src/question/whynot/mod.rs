@@ -46,7 +46,7 @@ pub fn whynot(
         elsewhere,
     };
     let mut findings = match asked {
-        Asked::Place { file, line } => question.of_place(file, *line)?,
+        Asked::Place { file, line, column } => question.of_place(file, *line, *column)?,
         Asked::Selector(selector) => question.of_selector(selector),
         Asked::Declaration { property, value } => question.of_declaration(property, value),
     };
@@ -80,6 +80,13 @@ pub fn whynot(
     })
 }
 
+/// Whether a rule is one that elements can match, or holds declarations.
+fn holds(sheet: &Sheet, id: RuleId) -> bool {
+    let rule = sheet.rule(id);
+    let style = rule.kind == RuleKind::Style;
+    (style || sheet.declarations_of(id).next().is_some()) && rule.kind != RuleKind::Attribute
+}
+
 struct Question<'a, 'p> {
     styles: &'a Styles<'p>,
     page: &'p Page,
@@ -93,15 +100,26 @@ impl Question<'_, '_> {
     }
 
     /// The rule or declaration at a place.
-    fn of_place(&self, file: &str, line: u32) -> Result<Vec<Finding>, WhyNotError> {
-        let on_page = self.page.sheets().iter().enumerate();
-        let named = on_page.filter(|(_, s)| s.styles.sheet().text().name() == file);
+    fn of_place(
+        &self,
+        file: &str,
+        line: u32,
+        column: Option<u32>,
+    ) -> Result<Vec<Finding>, WhyNotError> {
         let mut findings = Vec::new();
         let mut seen = false;
-        for (at, page_sheet) in named {
-            seen = true;
+        for (at, page_sheet) in self.page.sheets().iter().enumerate() {
             let sheet = page_sheet.styles.sheet();
-            if let Some((rule, declaration)) = sheet.rule_at(line) {
+            let holds = |id: RuleId| holds(sheet, id);
+            let found = if sheet.text().name() == file {
+                sheet.rules_at(line, column, &holds)
+            } else if sheet.text().authored().is_some() {
+                sheet.rules_written_at(file, line, column, &holds)
+            } else {
+                continue;
+            };
+            seen |= sheet.text().name() == file || !found.is_empty();
+            for (rule, declaration) in found {
                 findings.push(self.of_rule(at as u32, rule, declaration.as_slice()));
             }
         }
@@ -132,11 +150,15 @@ impl Question<'_, '_> {
                 }),
             };
         };
-        let (rule, _) = other
-            .sheet
-            .rule_at(line)
-            .ok_or_else(|| nothing(lines_of(&other.text)))?;
-        Ok(vec![self.beside(&other.sheet, rule)])
+        let holds = |id: RuleId| holds(&other.sheet, id);
+        let found = other.sheet.rules_at(line, column, &holds);
+        if found.is_empty() {
+            return Err(nothing(lines_of(&other.text)));
+        }
+        let all = found.into_iter();
+        Ok(all
+            .map(|(rule, _)| self.beside(&other.sheet, rule))
+            .collect())
     }
 
     /// A rule of a sheet that the page does not have.
@@ -162,7 +184,7 @@ impl Question<'_, '_> {
         }
         Finding {
             rule: Some(selector),
-            place: Some(sheet.text().place(head.span.start())),
+            place: Some(sheet.place(head.span.start())),
             obstacles,
             effective: Vec::new(),
             remedies: Vec::new(),
@@ -190,7 +212,7 @@ impl Question<'_, '_> {
             let sheet = page_sheet.styles.sheet();
             let answer = bundle(sheet, self.elsewhere)?;
             let part = answer.parts.into_iter().find(|p| p.file == file)?;
-            let here = source.text().place(source.rule(rule).span.start());
+            let here = source.place(source.rule(rule).span.start());
             let stale = part.changed.contains(&here);
             let mut obstacle = Obstacle::new(
                 "bundle",
@@ -436,7 +458,7 @@ impl Question<'_, '_> {
         let head = sheet.rule(rule);
         let mut finding = Finding {
             rule: Some(fold(sheet.prelude_source(head))),
-            place: Some(sheet.text().place(head.span.start())),
+            place: Some(sheet.place(head.span.start())),
             obstacles: Vec::new(),
             effective: Vec::new(),
             remedies: Vec::new(),
@@ -468,7 +490,7 @@ impl Question<'_, '_> {
             Err(error) => {
                 let sentence = format!("its selector is invalid: {}", error.message);
                 let start = sheet.rule(rule).span.start() + error.span.start();
-                let place = sheet.text().place(start);
+                let place = sheet.place(start);
                 finding
                     .obstacles
                     .push(Obstacle::new("invalid-selector", sentence).at(place));

@@ -2,12 +2,15 @@
 
 use ::color::{AlphaColor, ColorSpaceTag, DynamicColor, Hsl, Hwb, Srgb, parse_color};
 
-use super::place::winner;
-use super::set::set;
-use super::{EditError, Made};
-use crate::page::{PropertyName, Styles, Target};
-use crate::question::ElementSummary;
-use crate::sheet::{Kind, Token, component_length};
+use serde::{Deserialize, Serialize};
+
+use super::set::set_found;
+use super::{About, Kind, Told};
+use crate::edit::find::declaration;
+use crate::edit::intent::Where;
+use crate::edit::{At, EditError, Made};
+use crate::page::Target;
+use crate::sheet::{Kind as TokenKind, Token, component_length};
 use crate::value::color::{self, Colour};
 use crate::value::substitution::value_tokens;
 
@@ -16,39 +19,77 @@ pub const NOTATIONS: [&str; 9] = [
     "hex", "rgb", "hsl", "hwb", "lab", "lch", "oklab", "oklch", "name",
 ];
 
-/// Writes the colours of the winning declaration in another notation.
-pub(super) fn notation(
-    styles: &Styles<'_>,
-    target: &Target,
-    property: &PropertyName,
-    to: &str,
-    alpha: Option<&str>,
-) -> Result<Made, EditError> {
-    let element = ElementSummary::of_target(styles.page(), target).label();
-    if !NOTATIONS.contains(&to) {
-        return Err(EditError::NoName {
-            what: "a notation of colours; expected hex, rgb, hsl, hwb, lab, lch, oklab, oklch or name",
-            name: to.to_owned(),
-        });
+/// The colours of a declaration are written in another notation.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Notation {
+    /// The property.
+    pub property: String,
+    /// `hex`, `rgb`, `hsl`, `hwb`, `lab`, `lch`, `oklab`, `oklch` or `name`.
+    pub to: String,
+    /// Another alpha, from 0 to 1.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub alpha: Option<String>,
+}
+
+impl Kind for Notation {
+    fn about(&self) -> About {
+        About::MaybeElement
     }
-    let alpha = alpha.map(alpha_of).transpose()?;
-    let reference = winner(styles, target, property, &element)?;
-    let style_sheet = styles.sheet(reference.sheet);
-    let sheet = style_sheet.sheet();
-    let value = sheet.value_source(sheet.declaration(reference.id));
-    let (written, count) = rewritten(value, to, alpha).ok_or_else(|| EditError::NotThere {
-        place: sheet
-            .text()
-            .place(sheet.declaration(reference.id).span.start())
-            .to_string(),
-        why: format!("{value} can't be written as {to}: no such name, or it needs an alpha"),
-    })?;
-    if count == 0 {
-        return Err(EditError::Nothing {
-            why: format!("'{value}' holds no colour of its own"),
-        });
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let Notation {
+            property,
+            to,
+            alpha,
+        } = self;
+        if !NOTATIONS.contains(&to.as_str()) {
+            return Err(EditError::NoName {
+                what: "a notation of colours; expected hex, rgb, hsl, hwb, lab, lch, oklab, oklch or name",
+                name: to.to_owned(),
+            });
+        }
+        let alpha = alpha.as_deref().map(alpha_of).transpose()?;
+        let found = declaration(at, target, property)?;
+        let style_sheet = at.styles.sheet(found.reference.sheet);
+        let sheet = style_sheet.sheet();
+        let own = sheet.declaration(found.reference.id);
+        let value = sheet.value_source(own);
+        let (written, count) = rewritten(value, to, alpha).ok_or_else(|| EditError::NotThere {
+            place: sheet.place(own.span.start()).to_string(),
+            why: format!(
+                "{value} can't be written as {to}: no colour has that name, or it needs an alpha"
+            ),
+        })?;
+        if count == 0 {
+            return Err(EditError::Nothing {
+                why: format!("'{value}' holds no colour of its own"),
+            });
+        }
+        // All colours of the declaration change: it is set as a whole.
+        let own = crate::edit::find::Found {
+            is_own: true,
+            ..found
+        };
+        Ok(set_found(at, own, property, &written)?.derived())
     }
-    set(styles, target, property, &written)
+
+    fn takes(&self, into: &Where) -> bool {
+        !into.is_sheet()
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        let Notation { property, to, .. } = self;
+        let of = match told.who {
+            "" => String::new(),
+            who => format!(" of {who}"),
+        };
+        format!("write {property}{of} on {} as {to}, from {}", told.on, told.was)
+    }
+
+    fn properties(&self) -> Vec<String> {
+        vec![self.property.clone()]
+    }
 }
 
 /// `0.5` or `50%`
@@ -85,7 +126,7 @@ fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize
                 count += 1;
             }
             // Shadows and gradients hold colours further in.
-            _ if part[0].kind == Kind::Function && length > 2 => {
+            _ if part[0].kind == TokenKind::Function && length > 2 => {
                 let inner = source_of(value, &part[1..length - 1]);
                 let (inside, inner_count) = rewritten(inner, to, alpha)?;
                 text.push_str(part[0].source(value));
@@ -111,7 +152,7 @@ fn source_of<'a>(value: &'a str, tokens: &[Token]) -> &'a str {
 fn may_be_colour(token: &Token) -> bool {
     matches!(
         token.kind,
-        Kind::Hash | Kind::IdHash | Kind::Ident | Kind::Function
+        TokenKind::Hash | TokenKind::IdHash | TokenKind::Ident | TokenKind::Function
     )
 }
 

@@ -1,0 +1,107 @@
+//! `at-rule`: a new at-rule, such as `@keyframes` or `@font-face`, at the end of a sheet.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::cascade::Origin;
+use crate::edit::destination::sheet_for;
+use crate::edit::given::one_rule;
+use crate::edit::habits::end_of_sheet;
+use crate::edit::intent::Where;
+use crate::edit::meant::{InSheet, Meant, StyleOp};
+use crate::edit::place::{fold, is_placed};
+use crate::edit::write::insertion;
+use crate::edit::{At, EditError, FileChange, Made};
+use crate::page::{SheetRef, Target};
+use crate::sheet::{AtRule as Name, RuleKind};
+use crate::text::Patch;
+
+/// A new at-rule.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct AtRule {
+    /// Its source: `@keyframes fade { to { opacity: 0 } }`.
+    pub source: String,
+}
+
+impl Kind for AtRule {
+    fn about(&self) -> About {
+        About::Rule
+    }
+
+    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Made, EditError> {
+        let given = one_rule(&self.source)?;
+        let (_, rule) = given.rules().next().expect("one rule is given");
+        let bad = |problem: &str| EditError::NoRuleText {
+            given: self.source.clone(),
+            problem: problem.to_owned(),
+        };
+        match &rule.kind {
+            RuleKind::At(Name::Import | Name::Namespace | Name::Charset) => {
+                return Err(bad(
+                    "it counts only before all other rules, and an edit puts it behind them",
+                ));
+            }
+            RuleKind::At(_) => {}
+            _ => return Err(bad("expected an at-rule; a style rule is added with `edit rule`")),
+        }
+        let head = format!(
+            "{} {}",
+            given.text().slice(rule.name),
+            fold(given.prelude_source(rule))
+        );
+        let found = match &at.intent.into {
+            into if into.is_sheet() => sheet_for(at.page(), into, at.around)?,
+            Where::Place => last_sheet(at)?,
+            _ => return Err(EditError::NotElsewhere),
+        };
+        let sheet = found.sheet();
+        let text = given.text().source();
+        let (place, with) = end_of_sheet(sheet, text)?;
+        let key = match found.at {
+            Some(at) => InSheet::Listed(at),
+            None => InSheet::Other(sheet.text().name().to_owned()),
+        };
+        let op = insertion(place, with);
+        Ok(Made {
+            was: Some(head.trim().to_owned()),
+            changes: vec![FileChange::new(
+                sheet.text().name(),
+                Patch::single(op.range, op.with),
+            )],
+            meant: Meant::style(key, StyleOp::Rules(None, text.to_owned())),
+            warnings: found.warnings.clone(),
+            ..Made::default()
+        })
+    }
+
+    fn takes(&self, into: &Where) -> bool {
+        *into == Where::Place || into.is_sheet()
+    }
+
+    fn writes_there(&self) -> bool {
+        true
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("a new {}", told.was)
+    }
+}
+
+/// The last of the site's sheets on the page that applies.
+fn last_sheet(at: &At<'_, '_>) -> Result<crate::edit::destination::Goal, EditError> {
+    let sheets = at.page().sheets().iter().enumerate();
+    let usable = sheets.filter(|(number, s)| {
+        s.origin == Origin::Author
+            && s.host.is_none()
+            && s.closed_gate().is_none()
+            && is_placed(at.styles, SheetRef::Listed(*number as u32))
+    });
+    let (number, found) = usable.last().ok_or_else(|| EditError::NoRule {
+        place: at.page().document().text().name().to_owned(),
+    })?;
+    Ok(crate::edit::destination::Goal::listed(
+        number as u32,
+        found.styles.clone(),
+    ))
+}

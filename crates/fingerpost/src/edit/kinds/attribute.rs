@@ -1,0 +1,174 @@
+//! `attribute`: an attribute is set, changed or taken out.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::meant::{MarkupOp, Meant, Tag};
+use crate::edit::stand::needs_tag;
+use crate::edit::warnings::REFERENCES;
+use crate::edit::write::{insertion, replacement};
+use crate::edit::{At, EditError, FileChange, Made};
+use crate::markup::{Document, Element, NodeId};
+use crate::page::{Page, Target};
+use crate::text::{Patch, Replacement, TextRange, TextSize, difference};
+
+/// An attribute is set, or taken off.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Attribute {
+    /// Its name.
+    pub name: String,
+    /// Its value; none to take it off.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub value: Option<String>,
+}
+
+impl Kind for Attribute {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let element = target.ok_or(EditError::NoElement)?.element;
+        let bad = |c: char| {
+            c.is_whitespace() || c.is_control() || matches!(c, '"' | '\'' | '>' | '/' | '=' | '<')
+        };
+        if self.name.is_empty() || self.name.contains(bad) {
+            return Err(EditError::NoName {
+                what: "an attribute",
+                name: self.name.clone(),
+            });
+        }
+        set_attribute(at.page(), element, &self.name, self.value.as_deref())
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        let (name, who, on) = (&self.name, told.who, told.on);
+        match &self.value {
+            Some(value) => format!("set {name} of {who} on {on} to '{value}'"),
+            None => format!("take {name} off {who} on {on}"),
+        }
+    }
+
+    fn is_markup(&self) -> bool {
+        let name = self.name.to_ascii_lowercase();
+        name == "id" || name == "href" || REFERENCES.contains(&name.as_str())
+    }
+}
+
+/// Sets an attribute of an element, or takes it off where `value` is none.
+pub(in crate::edit) fn set_attribute(
+    page: &Page,
+    id: NodeId,
+    name: &str,
+    value: Option<&str>,
+) -> Result<Made, EditError> {
+    let element = needs_tag(page, id)?;
+    let document = page.document();
+    // In foreign content names keep their case, and HTML has none.
+    let known = element.attributes.iter();
+    let written = known
+        .map(|a| &*a.name)
+        .find(|known| known.eq_ignore_ascii_case(name))
+        .map_or_else(|| name.to_ascii_lowercase(), str::to_owned);
+    let was = element.attribute(&written).map(str::to_owned);
+    let changes = changes(document, id, element, &written, value);
+    if changes.is_empty() {
+        return Err(EditError::Nothing {
+            why: match &was {
+                Some(value) => format!("{name} is '{value}' already"),
+                None => format!("it has no attribute {name}"),
+            },
+        });
+    }
+    let tag = Tag::of(element).with(&written, value);
+    let patch = Patch::new(changes).expect("attributes don't overlap");
+    Ok(Made {
+        was,
+        changes: vec![FileChange::new(document.text().name(), patch)],
+        meant: Meant::markup(MarkupOp {
+            gone: vec![id],
+            new: vec![tag],
+            ..MarkupOp::default()
+        }),
+        ..Made::default()
+    })
+}
+
+/// The changes of one tag, if any.
+fn changes(
+    document: &Document,
+    id: NodeId,
+    element: &Element,
+    name: &str,
+    wanted: Option<&str>,
+) -> Vec<Replacement> {
+    let source = document.text().source();
+    let present = element.attribute_node(name);
+    match (present, wanted) {
+        (None, None) => Vec::new(),
+        (Some(attribute), Some(value)) if *attribute.value == *value => Vec::new(),
+        // A name alone gets a value.
+        (Some(attribute), Some(value)) if attribute.is_bare() => {
+            vec![insertion(
+                attribute.name_span.end(),
+                format!("=\"{}\"", escaped(value, '"')),
+            )]
+        }
+        (Some(attribute), Some(value)) => match attribute.quote {
+            Some(quote) => {
+                // Only what differs, so that edits of different parts of it are different edits.
+                let span = attribute.value_span;
+                let patch = difference(&source[span], &escaped(value, quote));
+                let all = patch.replacements().iter();
+                all.map(|r| replacement(r.range + span.start(), r.with.clone()))
+                    .collect()
+            }
+            None => vec![replacement(
+                attribute.value_span,
+                format!("\"{}\"", escaped(value, '"')),
+            )],
+        },
+        (Some(attribute), None) => {
+            let mut gone = vec![without(source, attribute.span())];
+            // What was hidden behind it would count otherwise.
+            let same = document.duplicates_of(id).filter(|d| &*d.name == name);
+            gone.extend(same.map(|d| without(source, d.span)));
+            gone.sort_by_key(|r| r.range.start());
+            gone
+        }
+        (None, Some(value)) => {
+            // Behind the attributes there are, in the quotes that they have.
+            let last = element.attributes.last();
+            let quote = last.and_then(|a| a.quote).unwrap_or('"');
+            let own = last.map(|a| a.span().end());
+            let hidden = document.duplicates_of(id).map(|d| d.span.end());
+            let name_end = element.start_tag.start()
+                + TextSize::of('<')
+                + TextSize::of(&*element.name);
+            let at = own.into_iter().chain(hidden).max().unwrap_or(name_end);
+            // A value without quotes would take the next character along.
+            vec![insertion(
+                at,
+                format!(" {name}={quote}{}{quote}", escaped(value, quote)),
+            )]
+        }
+    }
+}
+
+/// An attribute taken out with the white space in front of it.
+fn without(source: &str, span: TextRange) -> Replacement {
+    let before = &source[..usize::from(span.start())];
+    let gap = before.len() - before.trim_end().len();
+    let start = span.start() - TextSize::new(gap as u32);
+    replacement(TextRange::new(start, span.end()), "")
+}
+
+/// HTML § 13.1.2.3: what a quoted value can't hold as it is.
+fn escaped(value: &str, quote: char) -> String {
+    let value = value.replace('&', "&amp;");
+    match quote {
+        '\'' => value.replace('\'', "&#39;"),
+        _ => value.replace('"', "&quot;"),
+    }
+}

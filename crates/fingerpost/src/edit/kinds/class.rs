@@ -1,0 +1,117 @@
+//! `class`: classes are added to an element, and taken off.
+
+use serde::{Deserialize, Serialize};
+
+use super::attribute::set_attribute;
+use super::{About, Kind, Told};
+use crate::edit::{At, EditError, Made};
+use crate::page::Target;
+
+/// Classes are added and taken off.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Class {
+    /// `+name` and `-name`.
+    pub changes: Vec<String>,
+}
+
+impl Kind for Class {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let id = target.ok_or(EditError::NoElement)?.element;
+        let mut parsed: Vec<(bool, &str)> = Vec::new();
+        for change in &self.changes {
+            let (adds, name) = match change.split_at_checked(1) {
+                Some(("+", name)) => (true, name),
+                Some(("-", name)) => (false, name),
+                _ => (true, change.as_str()),
+            };
+            let name = name.trim_start_matches('.');
+            if name.is_empty() || name.contains(char::is_whitespace) {
+                return Err(EditError::NoClass {
+                    class: change.clone(),
+                });
+            }
+            parsed.push((adds, name));
+        }
+        let element = at.page().document().expect_element(id);
+        let written = element.attribute("class").unwrap_or("");
+        let mut value = written.to_owned();
+        for (adds, name) in parsed {
+            value = match adds {
+                true => with(value, name),
+                false => without(&value, name),
+            };
+        }
+        let present = element.attribute("class");
+        let wanted = match value.trim().is_empty() && value != written {
+            true => None,
+            false if present.is_none() && value.is_empty() => None,
+            false => Some(value.as_str()),
+        };
+        set_attribute(at.page(), id, "class", wanted)
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("class {} of {} on {}", self.changes.join(" "), told.who, told.on)
+    }
+}
+
+/// A list of classes with one more, the others as they are written.
+fn with(value: String, name: &str) -> String {
+    if value.split_ascii_whitespace().any(|class| class == name) {
+        return value;
+    }
+    let held = value.trim_end().len();
+    match held {
+        0 => name.to_owned(),
+        held => format!("{} {name}{}", &value[..held], &value[held..]),
+    }
+}
+
+/// A list of classes with one less, the others as they are written.
+fn without(value: &str, name: &str) -> String {
+    let mut out = String::new();
+    let mut rest = value;
+    let mut dropped_first = false;
+    while !rest.is_empty() {
+        let blank = rest.len() - rest.trim_start_matches(is_blank).len();
+        let (gap, after) = rest.split_at(blank);
+        let end = after.find(is_blank).unwrap_or(after.len());
+        let (class, next) = after.split_at(end);
+        rest = next;
+        if class == name {
+            // A class goes with the gap in front of it; the first with the one behind it.
+            dropped_first |= out.trim().is_empty();
+            continue;
+        }
+        if !std::mem::take(&mut dropped_first) {
+            out.push_str(gap);
+        }
+        out.push_str(class);
+    }
+    out
+}
+
+fn is_blank(c: char) -> bool {
+    c.is_ascii_whitespace()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_other_classes_stay_as_they_are_written() {
+        assert_eq!(without("a  b c", "b"), "a c");
+        assert_eq!(without("a b", "a"), "b");
+        assert_eq!(without("a", "a"), "");
+        assert_eq!(without("a b a", "a"), "b");
+        assert_eq!(without(" a\n b ", "c"), " a\n b ");
+        assert_eq!(with("a\n b ".to_owned(), "c"), "a\n b c ");
+        assert_eq!(with(String::new(), "c"), "c");
+    }
+}

@@ -1,0 +1,57 @@
+//! `duplicate`: an element is there twice, the copy right behind it.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::meant::{MarkupOp, Meant, Tag};
+use crate::edit::stand::{Stand, of_page, written_in};
+use crate::edit::{At, EditError, Made};
+use crate::page::Target;
+use crate::text::TextRange;
+
+/// An element is there twice.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Duplicate {}
+
+impl Kind for Duplicate {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let page = at.page();
+        let id = target.ok_or(EditError::NoElement)?.element;
+        let stand = Stand::whole(page, id)?;
+        let copy = &stand.source[stand.outer];
+        let (place, with) = if stand.own_lines {
+            stand.lines_after(copy)
+        } else {
+            // As it is kept apart from the element in front of it.
+            let before = &stand.source[..usize::from(stand.outer.start())];
+            let blank = &before[before.trim_end_matches(' ').len()..];
+            (stand.outer.end(), format!("{blank}{copy}"))
+        };
+        let document = page.document();
+        let all = written_in(page, id).into_iter();
+        let mut made = of_page(page, TextRange::empty(place), with);
+        made.meant = Meant::markup(MarkupOp {
+            new: all.map(|id| Tag::of(document.expect_element(id))).collect(),
+            reshapes: true,
+            ..MarkupOp::default()
+        });
+        for change in &mut made.changes {
+            change.copies = vec![stand.outer];
+        }
+        Ok(made)
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("duplicate {} on {}", told.who, told.on)
+    }
+
+    fn is_markup(&self) -> bool {
+        true
+    }
+}
+

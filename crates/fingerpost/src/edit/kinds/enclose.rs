@@ -1,0 +1,111 @@
+//! `enclose`: a rule is put into a new at-rule, such as `@media`, `@supports` or `@layer`.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::given::{one_rule, prelude};
+use crate::edit::habits::{indent_at, indent_step, line_ending, lines_further_in};
+use crate::edit::meant::StyleOp;
+use crate::edit::place::{Sought, fold, spot_at};
+use crate::edit::write::{in_sheet, insertion};
+use crate::edit::intent::Where;
+use crate::edit::{At, EditError, Made};
+use crate::page::{SheetRef, Target};
+use crate::sheet::{AtRule, RuleKind};
+
+/// A rule is put into a new at-rule.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Enclose {
+    /// The rule, by its place.
+    pub rule: String,
+    /// The head of the at-rule: `@media (width >= 40em)`.
+    pub within: String,
+}
+
+impl Kind for Enclose {
+    fn about(&self) -> About {
+        About::Rule
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let head = fold(&prelude(&self.within)?);
+        let outer = one_rule(&format!("{head} {{}}"))?;
+        let holds = outer.rules().next().is_some_and(|(_, rule)| {
+            matches!(
+                rule.kind,
+                RuleKind::At(
+                    AtRule::Media
+                        | AtRule::Supports
+                        | AtRule::Container
+                        | AtRule::Layer
+                        | AtRule::Scope
+                        | AtRule::StartingStyle
+                )
+            )
+        });
+        if !holds {
+            return Err(EditError::NoRuleText {
+                given: self.within.clone(),
+                problem: "expected @media, @supports, @container, @layer, @scope or @starting-style \
+                          with what belongs to it"
+                    .to_owned(),
+            });
+        }
+        let rule = spot_at(at.styles, &self.rule, Sought::Any, target)?.rule;
+        let sheet = rule.sheet(at.styles);
+        let own = rule.get(at.styles);
+        if own.block.is_none() {
+            return Err(EditError::NotThere {
+                place: rule.place(at.styles),
+                why: "this at-rule holds nothing and counts only where it stands".to_owned(),
+            });
+        }
+        if !own.closed {
+            return Err(EditError::NotThere {
+                place: rule.place(at.styles),
+                why: "the rule is never closed; close it first".to_owned(),
+            });
+        }
+        let source = sheet.text().source();
+        let (start, end) = (own.span.start(), own.span.end());
+        let written = &source[own.span];
+        let indent = indent_at(source, start.into());
+        let begins_line = source[..usize::from(start)]
+            .rsplit('\n')
+            .next()
+            .is_some_and(|line| line.trim().is_empty());
+        let on_lines = begins_line && source[usize::from(sheet.span().start())..].contains('\n');
+        let changes = if on_lines {
+            let step = indent_step(&source[sheet.span()]);
+            let ending = line_ending(source);
+            let mut changes = lines_further_in(sheet, own.span, &step);
+            changes.push(insertion(start, format!("{head} {{{ending}{indent}{step}")));
+            changes.push(insertion(end, format!("{ending}{indent}}}")));
+            changes
+        } else {
+            vec![
+                insertion(start, format!("{head}{{")),
+                insertion(end, "}".to_owned()),
+            ]
+        };
+        let ops = [
+            StyleOp::RuleGone(rule.rule),
+            StyleOp::Rules(own.parent, format!("{head} {{ {written} }}")),
+        ];
+        let mut made = in_sheet(at.styles, SheetRef::Listed(rule.sheet), changes, ops);
+        for change in &mut made.changes {
+            change.around = vec![own.span];
+        }
+        made.was = Some(rule.head(at.styles));
+        Ok(made)
+    }
+
+    fn takes(&self, into: &Where) -> bool {
+        matches!(into, Where::Place | Where::Served)
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("put the rule {} into {}", told.was, fold(&self.within))
+    }
+}

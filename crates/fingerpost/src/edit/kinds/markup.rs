@@ -1,0 +1,69 @@
+//! `markup`: another source for an element, or only for what it holds.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::given::markup;
+use crate::edit::intent::is_false;
+use crate::edit::meant::{MarkupOp, Meant, Tag};
+use crate::edit::stand::{Stand, not_there, of_page, written_in};
+use crate::edit::{At, EditError, Made};
+use crate::page::Target;
+
+/// An element's source becomes another.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Markup {
+    /// The source.
+    pub source: String,
+    /// Only of what it holds, not of its own tags.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub inner: bool,
+}
+
+impl Kind for Markup {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let page = at.page();
+        let id = target.ok_or(EditError::NoElement)?.element;
+        markup(&self.source)?;
+        let stand = Stand::whole(page, id)?;
+        let range = if self.inner { stand.inner } else { stand.outer };
+        if self.inner && stand.is_void {
+            return Err(not_there(page, id, "the element can't hold anything"));
+        }
+        if stand.source[range] == *self.source {
+            return Err(EditError::Nothing {
+                why: "its source is the same already".to_owned(),
+            });
+        }
+        let mut gone = written_in(page, id);
+        if self.inner {
+            gone.retain(|inside| *inside != id);
+        }
+        Ok(Made {
+            was: Some(stand.source[range].to_owned()),
+            meant: Meant::markup(MarkupOp {
+                gone,
+                new: Tag::all_in(&self.source),
+                reshapes: true,
+                ..MarkupOp::default()
+            }),
+            ..of_page(page, range, self.source.clone())
+        })
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        match self.inner {
+            true => format!("rewrite what {} on {} holds", told.who, told.on),
+            false => format!("rewrite {} on {}", told.who, told.on),
+        }
+    }
+
+    fn is_markup(&self) -> bool {
+        true
+    }
+}

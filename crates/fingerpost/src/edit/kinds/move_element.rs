@@ -1,0 +1,92 @@
+//! `move`: an element stands elsewhere, beside or in another one.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::habits::with_own_lines;
+use crate::edit::intent::Side;
+use crate::edit::meant::{MarkupOp, Meant, Tag};
+use crate::edit::stand::{Stand, not_there, reindented, written_in};
+use crate::edit::write::{insertion, replacement};
+use crate::edit::{At, EditError, FileChange, Made};
+use crate::page::Target;
+use crate::question::find::{What, one};
+use crate::text::{Patch, TextRange, TextSize};
+
+/// An element stands elsewhere.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Move {
+    /// Beside or in this element.
+    pub to: String,
+    /// Where.
+    pub side: Side,
+}
+
+impl Kind for Move {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let page = at.page();
+        let id = target.ok_or(EditError::NoElement)?.element;
+        let to = one(page, &What::parse(&self.to))?.element;
+        let document = page.document();
+        if document.ancestors_and_self(to).any(|above| above == id) {
+            return Err(not_there(
+                page,
+                to,
+                "an element can't be moved beside or into itself",
+            ));
+        }
+        let stand = Stand::whole(page, id)?;
+        let beside = Stand::of(page, to)?;
+        // Its other lines are as far in as its own line is.
+        let moved = &stand.source[stand.outer];
+        let moved = reindented(moved, stand.indent, "", stand.ending);
+        let (place, with) = beside.beside(self.side, &moved)?;
+        let gone = with_own_lines(stand.source, stand.outer);
+        let nothing = || EditError::Nothing {
+            why: "the element stands there already".to_owned(),
+        };
+        let blank_between = |a: TextSize, b: TextSize| {
+            let between = TextRange::new(a.min(b), a.max(b));
+            stand.source[between].trim().is_empty()
+        };
+        if blank_between(place, stand.outer.start()) || blank_between(place, stand.outer.end()) {
+            return Err(nothing());
+        }
+        let patch = Patch::new(vec![replacement(gone, ""), insertion(place, with)]);
+        let patch = patch.map_err(|_| nothing())?;
+        let all = written_in(page, id);
+        let tags = all.iter().map(|id| Tag::of(document.expect_element(*id)));
+        let new = tags.collect();
+        Ok(Made {
+            changes: vec![FileChange {
+                copies: vec![stand.outer],
+                ..FileChange::new(document.text().name(), patch)
+            }],
+            meant: Meant::markup(MarkupOp {
+                gone: all,
+                new,
+                reshapes: true,
+                ..MarkupOp::default()
+            }),
+            ..Made::default()
+        })
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        let side = match self.side {
+            Side::First => "to the beginning of",
+            Side::Last => "to the end of",
+            other => other.words(),
+        };
+        format!("move {} on {} {side} {}", told.who, told.on, self.to)
+    }
+
+    fn is_markup(&self) -> bool {
+        true
+    }
+}

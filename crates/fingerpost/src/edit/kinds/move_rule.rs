@@ -1,0 +1,126 @@
+//! `move-rule`: a rule stands elsewhere, before or after another one of the page's sheets.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::habits::{beside_rule, moved_block, with_its_gap};
+use crate::edit::intent::Side;
+use crate::edit::meant::{InSheet, Meant, StyleOp};
+use crate::edit::place::{Sought, spot_at};
+use crate::edit::write::{insertion, replacement};
+use crate::edit::intent::Where;
+use crate::edit::{At, EditError, FileChange, Made};
+use crate::page::Target;
+use crate::sheet::{AtRule, RuleKind};
+use crate::text::Patch;
+
+/// A rule stands elsewhere.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct MoveRule {
+    /// The rule, by its place.
+    pub rule: String,
+    /// Before or after.
+    pub side: Side,
+    /// The other rule, by its place.
+    pub other: String,
+}
+
+impl Kind for MoveRule {
+    fn about(&self) -> About {
+        About::Rule
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let rule = spot_at(at.styles, &self.rule, Sought::Any, target)?.rule;
+        let other = spot_at(at.styles, &self.other, Sought::Any, None)?.rule;
+        let (sheet, there) = (rule.sheet(at.styles), other.sheet(at.styles));
+        let (own, beside) = (rule.get(at.styles), other.get(at.styles));
+        let same_file = sheet.text().name() == there.text().name();
+        if same_file && (own.span.contains_range(beside.span) || beside.span.contains_range(own.span))
+        {
+            return Err(EditError::NotThere {
+                place: other.place(at.styles),
+                why: "a rule can't be moved beside itself, or out of or into one that it stands in"
+                    .to_owned(),
+            });
+        }
+        for (rule, place) in [(own, rule.place(at.styles)), (beside, other.place(at.styles))] {
+            if !rule.closed {
+                return Err(EditError::NotThere {
+                    place,
+                    why: "the rule is never closed; close it first".to_owned(),
+                });
+            }
+        }
+        // CSS Cascading 5 § 2: these count only before all other rules.
+        let leads = |rule: &crate::sheet::Rule| {
+            matches!(
+                rule.kind,
+                RuleKind::At(AtRule::Charset | AtRule::Import | AtRule::Namespace)
+            )
+        };
+        let first = there.rules().filter(|(_, r)| r.parent.is_none() && leads(r)).last();
+        let before_those = first.is_some_and(|(_, last)| match self.side {
+            Side::Before | Side::First => beside.span.start() <= last.span.start(),
+            Side::After | Side::Last => beside.span.start() < last.span.start(),
+        });
+        if leads(own) || before_those {
+            return Err(EditError::NotThere {
+                place: other.place(at.styles),
+                why: "@charset, @import and @namespace count only before all other rules, so that no \
+                      rule can stand before them and they can't stand behind one"
+                    .to_owned(),
+            });
+        }
+        let moved = moved_block(sheet, own.span, there, beside.span);
+        let (place, text) = beside_rule(there, other.rule, self.side, &moved);
+        let gone = with_its_gap(sheet, rule.rule);
+        let was = rule.head(at.styles);
+        let nothing = || EditError::Nothing {
+            why: "the rule stands there already".to_owned(),
+        };
+        let mut meant = Meant::style(InSheet::Listed(rule.sheet), StyleOp::RuleGone(rule.rule));
+        meant.join(Meant::style(
+            InSheet::Listed(other.sheet),
+            StyleOp::Rules(beside.parent, moved),
+        ));
+        let out = replacement(gone, "");
+        let changes = if same_file {
+            // Where it is put at the edge of what is taken out, it has not moved.
+            if gone.contains_inclusive(place) {
+                return Err(nothing());
+            }
+            let patch = Patch::new(vec![out, insertion(place, text)]).map_err(|_| nothing())?;
+            vec![FileChange {
+                copies: vec![own.span],
+                ..FileChange::new(sheet.text().name(), patch)
+            }]
+        } else {
+            let out = Patch::single(out.range, out.with);
+            let into = Patch::single(crate::text::TextRange::empty(place), text);
+            vec![
+                FileChange {
+                    copies: vec![own.span],
+                    ..FileChange::new(sheet.text().name(), out)
+                },
+                FileChange::new(there.text().name(), into),
+            ]
+        };
+        Ok(Made {
+            was: Some(was),
+            changes,
+            meant,
+            ..Made::default()
+        })
+    }
+
+    fn takes(&self, into: &Where) -> bool {
+        matches!(into, Where::Place | Where::Served)
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        let side = self.side.words();
+        format!("move the rule {} {side} the one at {}", told.was, self.other)
+    }
+}

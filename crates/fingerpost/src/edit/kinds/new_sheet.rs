@@ -1,0 +1,173 @@
+//! `new-sheet`: a new sheet, linked on pages as the last or behind another one.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::given::one_sheet;
+use crate::edit::intent::Side;
+use crate::edit::meant::{MarkupOp, Meant, Tag};
+use crate::edit::stand::Stand;
+use crate::edit::write::insertion;
+use crate::edit::{At, EditError, FileChange, Made};
+use crate::markup::NodeId;
+use crate::page::{Page, Target};
+use crate::text::{Patch, TextRange};
+
+/// A new sheet, linked on the page and on others.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct NewSheet {
+    /// Its file, relative to the site's root.
+    pub file: String,
+    /// What is in it.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub source: String,
+    /// The sheet behind whose link it is linked, as the page names it; behind the last without it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub after: Option<String>,
+}
+
+impl Kind for NewSheet {
+    fn about(&self) -> About {
+        About::Site
+    }
+
+    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Made, EditError> {
+        one_sheet(&self.source)?;
+        let is_new = !at.around.files.contains(&self.file);
+        let mut changes = Vec::new();
+        let mut meant = Meant::default();
+        let mut warnings = Vec::new();
+        if is_new {
+            let mut text = self.source.clone();
+            if text.is_empty() {
+                text = format!("/* {} */\n", self.file);
+            }
+            if !text.ends_with('\n') {
+                text.push('\n');
+            }
+            let patch = Patch::single(TextRange::default(), text);
+            changes.push(FileChange::new(&self.file, patch));
+        } else if !self.source.is_empty() {
+            return Err(EditError::NotThere {
+                place: self.file.clone(),
+                why: "the file is there already; change it with other edits".to_owned(),
+            });
+        }
+        match self.linked(at.page())? {
+            Some((change, tag)) => {
+                changes.push(change);
+                meant = Meant::markup(MarkupOp {
+                    new: vec![tag],
+                    reshapes: true,
+                    ..MarkupOp::default()
+                });
+            }
+            None if is_new => {
+                warnings.push(format!("{} is linked there already", self.file));
+            }
+            None => {
+                return Err(EditError::Nothing {
+                    why: format!("{} is there and linked already", self.file),
+                });
+            }
+        }
+        Ok(Made {
+            changes,
+            meant,
+            warnings,
+            ..Made::default()
+        })
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        match &self.after {
+            Some(after) => format!("link {} on {} behind {after}", self.file, told.on),
+            None => format!("link {} on {} as the last sheet", self.file, told.on),
+        }
+    }
+
+    fn is_markup(&self) -> bool {
+        true
+    }
+}
+
+impl NewSheet {
+    /// The change that links the sheet on a page; none where it is linked already.
+    fn linked(&self, page: &Page) -> Result<Option<(FileChange, Tag)>, EditError> {
+        let document = page.document();
+        let name = document.text().name();
+        let own = |id: &NodeId| document.expect_element(*id);
+        let links: Vec<NodeId> = document
+            .elements()
+            .iter()
+            .copied()
+            .filter(|id| {
+                let element = own(id);
+                let sheet = element.attribute("rel").is_some_and(|rel| {
+                    rel.split_ascii_whitespace()
+                        .any(|word| word.eq_ignore_ascii_case("stylesheet"))
+                });
+                element.is_html("link") && sheet || element.is_html("style")
+            })
+            .collect();
+        let href = relative(name, &self.file);
+        let is_linked = |id: &NodeId| own(id).attribute("href").is_some_and(|h| h == href);
+        if links.iter().any(is_linked) {
+            return Ok(None);
+        }
+        let beside = match &self.after {
+            Some(after) => {
+                let wanted = relative(name, after);
+                let named = |id: &&NodeId| {
+                    let found = own(id).attribute("href");
+                    found.is_some_and(|h| h == wanted || h == after)
+                };
+                let found = links.iter().find(named);
+                Some(*found.ok_or_else(|| EditError::NotThere {
+                    place: name.to_owned(),
+                    why: format!("the page does not link {after}"),
+                })?)
+            }
+            None => links.last().copied(),
+        };
+        let markup = format!("<link rel=\"stylesheet\" href=\"{}\">", escaped(&href));
+        let (place, with) = match beside {
+            Some(id) => Stand::of(page, id)?.beside(Side::After, &markup)?,
+            None => {
+                let elements = document.elements().iter().copied();
+                let head = elements.into_iter().find(|id| own(id).is_html("head"));
+                let head = head.ok_or(EditError::NoElement)?;
+                if own(&head).written == crate::markup::Written::Tag {
+                    Stand::of(page, head)?.beside(Side::Last, &markup)?
+                } else {
+                    return Err(EditError::NotThere {
+                        place: name.to_owned(),
+                        why: "the page has no <head> and no sheet beside which the link could go"
+                            .to_owned(),
+                    });
+                }
+            }
+        };
+        let change = insertion(place, with);
+        let patch = Patch::single(change.range, change.with);
+        let tag = Tag::all_in(&markup).remove(0);
+        Ok(Some((FileChange::new(name, patch), tag)))
+    }
+}
+
+fn escaped(url: &str) -> String {
+    url.replace('&', "&amp;").replace('"', "&quot;")
+}
+
+/// The URL of a file as seen from another one, both relative to the site's root.
+fn relative(from: &str, file: &str) -> String {
+    let folder: Vec<&str> = from.split('/').collect();
+    let folder = &folder[..folder.len() - 1];
+    let parts: Vec<&str> = file.split('/').collect();
+    let same = folder.iter().zip(&parts).take_while(|(a, b)| a == b).count();
+    let same = same.min(parts.len() - 1);
+    let up = std::iter::repeat_n("..", folder.len() - same);
+    let url: Vec<&str> = up.chain(parts[same..].iter().copied()).collect();
+    url.join("/")
+}

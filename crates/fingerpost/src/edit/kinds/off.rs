@@ -1,0 +1,45 @@
+//! `off`: a declaration is made a comment.
+
+use serde::{Deserialize, Serialize};
+
+use super::remove::whole;
+use super::{About, Kind, Told};
+use crate::edit::find::declaration;
+use crate::edit::intent::Where;
+use crate::edit::{At, EditError, Made, write};
+use crate::page::Target;
+
+/// A declaration is made a comment.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Off {
+    /// The property.
+    pub property: String,
+}
+
+impl Kind for Off {
+    fn about(&self) -> About {
+        About::MaybeElement
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let found = declaration(at, target, &self.property)?;
+        whole(at, found, &self.property)?;
+        write::commented_out(at.styles, found.reference)
+    }
+
+    fn takes(&self, into: &Where) -> bool {
+        !into.is_sheet()
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        match told.who {
+            "" => format!("switch off {} on {}", told.was, told.on),
+            who => format!("switch off {} of {who} on {}", told.was, told.on),
+        }
+    }
+
+    fn properties(&self) -> Vec<String> {
+        vec![self.property.clone()]
+    }
+}

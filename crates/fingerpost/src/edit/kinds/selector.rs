@@ -1,0 +1,129 @@
+//! `selector`: other selectors for a rule, one more, one less.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::given::selectors;
+use crate::edit::habits::{Habits, aligned};
+use crate::edit::meant::StyleOp;
+use crate::edit::place::{RuleAt, Sought, fold, spot_at};
+use crate::edit::write::{in_sheet, insertion, replacement};
+use crate::edit::intent::Where;
+use crate::edit::{At, EditError, Made};
+use crate::page::{SheetRef, Target};
+use crate::text::{Patch, Replacement, TextRange};
+
+/// The selectors of a rule change.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Selector {
+    /// The rule, by its place.
+    pub rule: String,
+    /// How: just one of these is given.
+    #[serde(flatten)]
+    pub how: SelectorChange,
+}
+
+/// How a rule's selectors change.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum SelectorChange {
+    /// Other ones.
+    To(String),
+    /// One more.
+    Add(String),
+    /// One less.
+    Drop(String),
+}
+
+impl Kind for Selector {
+    fn about(&self) -> About {
+        About::Rule
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let rule = spot_at(at.styles, &self.rule, Sought::Style, target)?.rule;
+        let sheet = rule.sheet(at.styles);
+        let was = sheet.prelude_source(rule.get(at.styles));
+        let change = self.change(at, rule)?;
+        let start = rule.get(at.styles).prelude.start();
+        let after = Patch::single(change.range - start, change.with.clone()).apply(was);
+        let op = StyleOp::Prelude(rule.rule, after);
+        Ok(Made {
+            was: Some(fold(was)),
+            ..in_sheet(at.styles, SheetRef::Listed(rule.sheet), vec![change], [op])
+        })
+    }
+
+    fn takes(&self, into: &Where) -> bool {
+        matches!(into, Where::Place | Where::Served)
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        match &self.how {
+            SelectorChange::To(to) => format!("select {to} instead of {}", told.was),
+            SelectorChange::Add(more) => format!("select {more} as well as {}", told.was),
+            SelectorChange::Drop(less) => format!("stop selecting {less}, of {}", told.was),
+        }
+    }
+}
+
+impl Selector {
+    fn change(&self, at: &At<'_, '_>, rule: RuleAt) -> Result<Replacement, EditError> {
+        let sheet = rule.sheet(at.styles);
+        let source = sheet.text().source();
+        let prelude = sheet.rule(rule.rule).prelude;
+        let parts = sheet.members(rule.rule);
+        let of = |wanted: &str| parts.iter().position(|p| fold(&source[*p]) == fold(wanted));
+        let nothing = |why: String| Err(EditError::Nothing { why });
+        let was = fold(&source[prelude]);
+        match &self.how {
+            SelectorChange::To(wanted) => {
+                selectors(wanted)?;
+                if fold(wanted) == was {
+                    return nothing(format!("the rule's selector is {was} already"));
+                }
+                Ok(replacement(prelude, wanted.trim()))
+            }
+            SelectorChange::Add(wanted) => {
+                selectors(wanted)?;
+                if of(wanted).is_some() {
+                    return nothing(format!("{wanted} is one of the rule's selectors already"));
+                }
+                let between = between(sheet, rule.rule)
+                    .unwrap_or_else(|| aligned(&Habits::of(sheet, Some(rule.rule)).comma, sheet, rule.rule));
+                let last = parts.last().map_or(prelude.end(), |p| p.end());
+                Ok(insertion(last, format!("{between}{}", wanted.trim())))
+            }
+            SelectorChange::Drop(wanted) => {
+                let Some(found) = of(wanted) else {
+                    return nothing(format!("{wanted} is none of the rule's selectors: {was}"));
+                };
+                without(&parts, found).ok_or_else(|| EditError::NotThere {
+                    place: rule.place(at.styles),
+                    why: format!("{was} is the rule's only selector; remove the rule instead"),
+                })
+            }
+        }
+    }
+}
+
+/// The change that takes one selector out of a list, with its comma; none where it is the only one.
+pub(super) fn without(parts: &[TextRange], found: usize) -> Option<Replacement> {
+    let range = match (found.checked_sub(1), parts.get(found + 1)) {
+        (Some(before), _) => TextRange::new(parts[before].end(), parts[found].end()),
+        (None, Some(next)) => TextRange::new(parts[found].start(), next.start()),
+        (None, None) => return None,
+    };
+    Some(replacement(range, ""))
+}
+
+/// What stands between the last two selectors of a rule: a comma and white space, never a comment.
+fn between(sheet: &crate::sheet::Sheet, rule: crate::sheet::RuleId) -> Option<String> {
+    let parts = sheet.members(rule);
+    let [.., one, two] = parts[..] else {
+        return None;
+    };
+    let text = sheet.text().slice(TextRange::new(one.end(), two.start()));
+    (text.trim() == ",").then(|| text.to_owned())
+}

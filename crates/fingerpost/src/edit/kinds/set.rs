@@ -1,0 +1,190 @@
+//! `set`: a new value for the declaration that wins a property, for one that is named by its place, or
+//! for one of the style attribute. What nothing sets is added where it is about the element alone.
+
+use serde::{Deserialize, Serialize};
+
+use super::add::{add_here, add_where_alone};
+use super::rule::new_rule_for;
+use super::{Elsewhere, Kind, Told};
+use crate::edit::find::{Found, declaration};
+use crate::edit::given::{one_value, value_of};
+use crate::edit::intent::{Intent, Where};
+use crate::edit::make::{merged, of_each};
+use crate::edit::meant::Declared;
+use crate::edit::place::{Sought, property, spot_at};
+use crate::edit::shorthand::set_longhand;
+use crate::edit::{At, EditError, Made, write};
+use crate::page::{PropertyName, Target};
+
+/// A property gets a value.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Set {
+    /// The property.
+    pub property: String,
+    /// The value.
+    pub value: String,
+}
+
+impl Kind for Set {
+    fn about(&self) -> super::About {
+        super::About::MaybeElement
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let value = self.value.trim();
+        let known = property(&self.property);
+        match &known {
+            Ok(known) => value_of(known, value)?,
+            // A property that nobody knows may be mended where it stands.
+            Err(_) => one_value(value)?,
+        }
+        let found = declaration(at, target, &self.property);
+        let nothing = match found {
+            Ok(found) => return set_found(at, found, &self.property, value),
+            Err(error) => error,
+        };
+        let known = known?;
+        let name = known.to_string();
+        let new = Declared {
+            name: name.clone(),
+            value: value.to_owned(),
+            important: false,
+        };
+        match (&at.intent.into, nothing) {
+            (Where::At(place), EditError::Nothing { .. }) => {
+                let rule = spot_at(at.styles, place, Sought::Holder, target)?.rule;
+                Ok(write::added_to(at.styles, rule, &[new]))
+            }
+            (Where::Here, EditError::Nothing { .. }) => {
+                let element = target.ok_or(EditError::NoElement)?.element;
+                add_here(at, element, &new)
+            }
+            (Where::Place | Where::Served, EditError::NothingToChange { whence, .. }) => {
+                let target = target.ok_or(EditError::NoElement)?;
+                let mut made = add_where_alone(at, target, &new)?;
+                made.warnings
+                    .insert(0, format!("no declaration set {name}: {whence}"));
+                Ok(made)
+            }
+            (_, error) => Err(error),
+        }
+    }
+
+    fn make_all(&self, at: &At<'_, '_>, targets: &[Target]) -> Option<Result<Made, EditError>> {
+        if !matches!(at.intent.into, Where::Place | Where::Served) {
+            return None;
+        }
+        let unset = |target: &&Target| {
+            let found = declaration(at, Some(target), &self.property);
+            matches!(found, Err(EditError::NothingToChange { .. }))
+        };
+        let unset: Vec<Target> = targets.iter().filter(unset).cloned().collect();
+        match unset.is_empty() {
+            true => None,
+            false => Some(self.set_and_add(at, targets, &unset)),
+        }
+    }
+
+    fn elsewhere(&self, _at: &At<'_, '_>, targets: &[Target]) -> Result<Elsewhere, EditError> {
+        let value = self.value.trim();
+        value_of(&property(&self.property)?, value)?;
+        Ok(Elsewhere::one(targets, &self.property, value))
+    }
+
+    fn takes(&self, _into: &Where) -> bool {
+        true
+    }
+
+    fn shown(&self) -> String {
+        format!("{}: {}", self.property, self.value.trim())
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        let Set { property, value } = self;
+        let (who, on, before) = (told.who, told.on, told.before());
+        match who {
+            "" => format!("set {property} on {on}: {before}{value}"),
+            who => format!("set {property} of {who} on {on}: {before}{value}"),
+        }
+    }
+
+    fn properties(&self) -> Vec<String> {
+        vec![self.property.clone()]
+    }
+}
+
+impl Set {
+    /// Sets the property where something sets it, and adds one rule for all the other elements.
+    fn set_and_add(
+        &self,
+        at: &At<'_, '_>,
+        targets: &[Target],
+        unset: &[Target],
+    ) -> Result<Made, EditError> {
+        let name = property(&self.property)?;
+        let value = self.value.trim();
+        value_of(&name, value)?;
+        let new = Declared {
+            name: name.to_string(),
+            value: value.to_owned(),
+            important: false,
+        };
+        // The elements were asked for as a whole, of which these are a part.
+        let intent = Intent {
+            all: at.intent.all && unset.len() == targets.len(),
+            ..at.intent.clone()
+        };
+        let here = At {
+            intent: &intent,
+            ..*at
+        };
+        let added = new_rule_for(&here, unset, None, &[new])?;
+        let set: Vec<Target> = targets
+            .iter()
+            .filter(|t| !unset.contains(t))
+            .cloned()
+            .collect();
+        let mut whole = match &set[..] {
+            [] => Made::default(),
+            some => of_each(at, self, some)?,
+        };
+        let head = added.was.clone().unwrap_or_default();
+        whole.warnings.push(format!(
+            "no declaration set {name} of {} of them; the new rule {head} does",
+            unset.len()
+        ));
+        whole.warnings.extend(added.warnings);
+        whole.meant.join(added.meant);
+        whole.changes.extend(added.changes);
+        whole.changes = merged(at.page(), whole.changes)?;
+        Ok(whole)
+    }
+}
+
+/// A new value for a declaration, or for one longhand of it.
+pub(in crate::edit) fn set_found(
+    at: &At<'_, '_>,
+    found: Found,
+    name: &str,
+    value: &str,
+) -> Result<Made, EditError> {
+    let style_sheet = at.styles.sheet(found.reference.sheet);
+    let sheet = style_sheet.sheet();
+    match PropertyName::parse(name) {
+        Some(PropertyName::Known(wanted)) if !found.is_own && wanted.longhands() == [wanted] => {
+            set_longhand(at.styles, found.reference, wanted, value)
+        }
+        // A shorthand that another one sets gets a declaration of its own behind that.
+        Some(PropertyName::Known(wanted)) if !found.is_own => {
+            let declaration = sheet.declaration(found.reference.id);
+            let new = Declared {
+                name: wanted.name().to_owned(),
+                value: value.to_owned(),
+                important: declaration.important.is_some(),
+            };
+            Ok(write::added_behind(at.styles, found.reference, &[new]))
+        }
+        _ => write::value(at.styles, found.reference, value),
+    }
+}

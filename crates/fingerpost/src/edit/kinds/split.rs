@@ -1,0 +1,82 @@
+//! `split`: a selector of a list gets a rule of its own, right behind, with the same declarations.
+
+use serde::{Deserialize, Serialize};
+
+use super::selector::without;
+use super::{About, Kind, Told};
+use crate::edit::habits::{beside_rule, reindented_block};
+use crate::edit::intent::Side;
+use crate::edit::meant::StyleOp;
+use crate::edit::place::{Sought, fold, spot_at};
+use crate::edit::write::{in_sheet, insertion};
+use crate::edit::intent::Where;
+use crate::edit::{At, EditError, Made};
+use crate::page::{SheetRef, Target};
+use crate::text::{Patch, TextRange};
+
+/// A selector of a list gets a rule of its own.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Split {
+    /// The rule, by its place.
+    pub rule: String,
+    /// The selector, as the list has it.
+    pub selector: String,
+}
+
+impl Kind for Split {
+    fn about(&self) -> About {
+        About::Rule
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let rule = spot_at(at.styles, &self.rule, Sought::Style, target)?.rule;
+        let sheet = rule.sheet(at.styles);
+        let own = rule.get(at.styles);
+        let source = sheet.text().source();
+        let parts = sheet.members(rule.rule);
+        let was = rule.head(at.styles);
+        let wanted = fold(&self.selector);
+        let found = parts.iter().position(|p| fold(&source[*p]) == wanted);
+        let Some(found) = found else {
+            return Err(EditError::Nothing {
+                why: format!("{wanted} is none of the rule's selectors: {was}"),
+            });
+        };
+        let taken = without(&parts, found).ok_or_else(|| EditError::Nothing {
+            why: format!("{wanted} is the rule's only selector already"),
+        })?;
+        let Some(block) = own.block.filter(|_| own.closed) else {
+            return Err(EditError::NotThere {
+                place: rule.place(at.styles),
+                why: "the rule is never closed; close it first".to_owned(),
+            });
+        };
+        let after_prelude = TextRange::new(own.prelude.end(), block.start());
+        let selector = source[parts[found]].to_owned();
+        let head = Patch::single(taken.range - own.prelude.start(), "").apply(sheet.prelude_source(own));
+        let copy = format!("{selector}{}{}", &source[after_prelude], &source[block]);
+        let copy = reindented_block(sheet, own.span, &copy);
+        let (place, text) = beside_rule(sheet, rule.rule, Side::After, &copy);
+        let ops = [
+            StyleOp::Prelude(rule.rule, head),
+            StyleOp::Rules(own.parent, copy),
+        ];
+        let changes = vec![taken, insertion(place, text)];
+        let mut made = in_sheet(at.styles, SheetRef::Listed(rule.sheet), changes, ops);
+        made.was = Some(was);
+        // The copy holds what earlier edits changed in the rule.
+        for change in &mut made.changes {
+            change.copies = vec![block];
+        }
+        Ok(made)
+    }
+
+    fn takes(&self, into: &Where) -> bool {
+        matches!(into, Where::Place | Where::Served)
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("give {} a rule of its own, out of {}", fold(&self.selector), told.was)
+    }
+}

@@ -1,0 +1,189 @@
+//! `step`: the number that a property is, larger or smaller in its own unit.
+
+use serde::{Deserialize, Serialize};
+
+use super::set::set_found;
+use super::{About, Elsewhere, Kind, Told};
+use crate::edit::find::{Found, declaration};
+use crate::edit::given::value_of;
+use crate::edit::meant::Declared;
+use crate::edit::place::property;
+use crate::edit::shorthand::sides;
+use crate::edit::intent::Where;
+use crate::edit::{At, EditError, Made};
+use crate::page::{PropertyName, Target};
+use crate::sheet::Kind as TokenKind;
+use crate::value::substitution::value_tokens;
+
+/// The number that a property is grows or shrinks, in its own unit.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Step {
+    /// The property.
+    pub property: String,
+    /// How much, such as `+1` or `-0.1`; `+`, `-`, `++` and `--` are steps that fit the unit.
+    pub by: String,
+}
+
+impl Kind for Step {
+    fn about(&self) -> About {
+        About::MaybeElement
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let name = property(&self.property)?;
+        let found = declaration(at, target, &self.property)?;
+        let (value, was) = stepped(at, target, found, &name, &self.by)?;
+        value_of(&name, &value)?;
+        let made = set_found(at, found, &self.property, &value)?;
+        Ok(Made {
+            was: Some(was),
+            ..made.derived()
+        })
+    }
+
+    fn elsewhere(&self, at: &At<'_, '_>, targets: &[Target]) -> Result<Elsewhere, EditError> {
+        let target = targets.first().ok_or(EditError::NoElement)?;
+        let name = property(&self.property)?;
+        let found = declaration(at, Some(target), &self.property)?;
+        let (value, _) = stepped(at, Some(target), found, &name, &self.by)?;
+        Ok(Elsewhere {
+            targets: targets.to_vec(),
+            declared: vec![Declared {
+                name: self.property.clone(),
+                value,
+                important: false,
+            }],
+            selector: None,
+        })
+    }
+
+    fn takes(&self, _into: &Where) -> bool {
+        true
+    }
+
+    fn shown(&self) -> String {
+        format!("{}, by {}", self.property, self.by)
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        let Step { property, by } = self;
+        let of = match told.who {
+            "" => String::new(),
+            who => format!(" of {who}"),
+        };
+        format!("step {property}{of} on {} by {by}, from {}", told.on, told.was)
+    }
+
+    fn properties(&self) -> Vec<String> {
+        vec![self.property.clone()]
+    }
+}
+
+/// The value after a step, and before: `1em` and `+0.1` give `1.1em`.
+fn stepped(
+    at: &At<'_, '_>,
+    target: Option<&Target>,
+    found: Found,
+    property: &PropertyName,
+    by: &str,
+) -> Result<(String, String), EditError> {
+    let value = match (found.is_own, target, property) {
+        // One side of a shorthand: what that says of it.
+        (false, Some(target), PropertyName::Known(id)) if id.longhands() == [*id] => {
+            let value = at.styles.value(target, property);
+            value.specified.trim().to_owned()
+        }
+        _ => {
+            let style_sheet = at.styles.sheet(found.reference.sheet);
+            let sheet = style_sheet.sheet();
+            let declaration = sheet.declaration(found.reference.id);
+            sheet.value_source(declaration).to_owned()
+        }
+    };
+    let no_number = || EditError::NoNumber {
+        property: property.to_string(),
+        value: value.clone(),
+        part: match property {
+            PropertyName::Known(id) if id.longhands().len() > 1 => {
+                let first = sides(*id).and_then(|sides| sides.first().copied());
+                let first = first.or_else(|| id.longhands().first().copied());
+                first.map(|part| part.name().to_owned())
+            }
+            _ => None,
+        },
+    };
+    let tokens = value_tokens(&value);
+    let [only] = tokens[..] else {
+        return Err(no_number());
+    };
+    if !matches!(
+        only.kind,
+        TokenKind::Number | TokenKind::Dimension | TokenKind::Percentage
+    ) {
+        return Err(no_number());
+    }
+    let (number, unit) = value.split_at(only.number_length(&value));
+    let by = &match by {
+        "+" | "-" | "++" | "--" => {
+            let (fine, coarse) = fitting(property, unit);
+            let size = if by.len() == 1 { fine } else { coarse };
+            format!("{}{size}", &by[..1])
+        }
+        given => given.to_owned(),
+    };
+    let bare = by.strip_prefix('+').unwrap_or(by);
+    let Ok(from) = number.parse::<f64>() else {
+        return Err(no_number());
+    };
+    let Some(more) = bare.parse::<f64>().ok().filter(|n| n.is_finite()) else {
+        return Err(EditError::NoStep { by: by.clone() });
+    };
+    // As many decimals as either has, so that 0.1 and 0.2 make 0.3.
+    let decimals = |text: &str| text.split_once('.').map_or(0, |(_, rest)| rest.len());
+    let places = decimals(number).max(decimals(bare));
+    let mut text = format!("{:.places$}", from + more);
+    if text.contains('.') {
+        text.truncate(text.trim_end_matches('0').trim_end_matches('.').len());
+    }
+    // A file that writes `.5` goes on to.
+    if number.trim_start_matches(['-', '+']).starts_with('.') {
+        text = text.replacen(
+            "0.",
+            ".",
+            usize::from(text.trim_start_matches('-').starts_with("0.")),
+        );
+    }
+    let unit = if unit.is_empty() && number == "0" && from == 0.0 && property_needs_unit(property) {
+        "px"
+    } else {
+        unit
+    };
+    Ok((format!("{text}{unit}"), value))
+}
+
+/// A fine and a coarse step for a unit. What is a coarse step for pixels is far too large for an
+/// em: a step changes a usual value by about a tenth, a coarse one by about a half.
+fn fitting(property: &PropertyName, unit: &str) -> (&'static str, &'static str) {
+    let name = property.to_string();
+    match unit.to_ascii_lowercase().as_str() {
+        "" if name == "font-weight" => ("100", "300"),
+        "" if name.contains("opacity") || name == "line-height" || name == "zoom" => {
+            ("0.05", "0.25")
+        }
+        "" if name.starts_with("flex-") || name == "scale" => ("0.1", "0.5"),
+        "em" | "rem" | "ex" | "rex" | "ch" | "rch" | "cap" | "rcap" | "ic" | "ric" | "lh"
+        | "rlh" | "fr" | "s" | "in" | "pc" | "turn" | "rad" | "dppx" | "x" => ("0.1", "0.5"),
+        "cm" => ("0.1", "1"),
+        "ms" => ("10", "100"),
+        _ => ("1", "10"),
+    }
+}
+
+/// Whether a plain number other than 0 is no value of a property.
+fn property_needs_unit(property: &PropertyName) -> bool {
+    let PropertyName::Known(id) = property else {
+        return false;
+    };
+    crate::value::grammar::match_property(*id, "1", &value_tokens("1")).is_err()
+}

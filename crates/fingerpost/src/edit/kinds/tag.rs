@@ -1,0 +1,114 @@
+//! `tag`: another name for an element, in both its tags.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::meant::{MarkupOp, Meant, Tag as MeantTag};
+use crate::edit::stand::{Stand, is_void, needs_tag, not_there};
+use crate::edit::write::{insertion, replacement};
+use crate::edit::{At, EditError, FileChange, Made};
+use crate::markup::Namespace;
+use crate::page::Target;
+use crate::text::{Patch, TextRange, TextSize};
+
+/// An element gets another name.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Tag {
+    /// The name.
+    pub name: String,
+}
+
+impl Kind for Tag {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let page = at.page();
+        let id = target.ok_or(EditError::NoElement)?.element;
+        let name = self.name.as_str();
+        let element = needs_tag(page, id)?;
+        let letter = |c: char| c.is_ascii_alphabetic();
+        let other = |c: char| c.is_whitespace() || matches!(c, '/' | '>' | '<' | '"' | '\'' | '=');
+        if !name.starts_with(letter) || name.contains(other) {
+            return Err(EditError::NoName {
+                what: "an element",
+                name: name.to_owned(),
+            });
+        }
+        let was = element.name.to_string();
+        if was.eq_ignore_ascii_case(name) {
+            return Err(EditError::Nothing {
+                why: format!("the element is a {was} already"),
+            });
+        }
+        let stand = Stand::of(page, id)?;
+        let foreign = element.namespace != Namespace::Html;
+        let holds_nothing = |name: &str| !foreign && is_void(&name.to_ascii_lowercase());
+        let (old, new) = (holds_nothing(&was), holds_nothing(name));
+        // In foreign content a slash closes the element (HTML § 13.1.2.1).
+        let self_closed = foreign && element.slash.is_some();
+        if new && !old && !stand.source[stand.inner].trim().is_empty() {
+            return Err(not_there(
+                page,
+                id,
+                format!("a {name} can't hold anything, and this {was} does"),
+            ));
+        }
+        let tag_name = TextRange::at(
+            element.start_tag.start() + TextSize::of('<'),
+            TextSize::of(was.as_str()),
+        );
+        let mut changes = vec![replacement(tag_name, name)];
+        match element.end_tag {
+            Some(_) if new => changes.push(replacement(
+                TextRange::new(element.start_tag.end(), stand.outer.end()),
+                "",
+            )),
+            Some(end) => changes.push(replacement(
+                TextRange::at(end.start() + TextSize::of("</"), TextSize::of(was.as_str())),
+                name,
+            )),
+            None if self_closed || new => {}
+            // An end tag that the old name could do without, the new one may need.
+            None => {
+                let held = stand.source[stand.outer].trim_end();
+                let end = stand.outer.start() + TextSize::of(held);
+                // A slash means nothing in HTML, and would only mislead.
+                if let Some(slash) = element.slash {
+                    let before = &stand.source[..usize::from(slash.start())];
+                    let blank = before.len() - before.trim_end().len();
+                    let start = slash.start() - TextSize::new(blank as u32);
+                    changes.push(replacement(TextRange::new(start, slash.end()), ""));
+                }
+                changes.push(insertion(end.max(element.start_tag.end()), format!("</{name}>")));
+            }
+        }
+        let mut tag = MeantTag::of(element);
+        tag.name = match foreign {
+            true => name.to_owned(),
+            false => name.to_ascii_lowercase(),
+        };
+        let patch = Patch::new(changes).expect("tags don't overlap");
+        Ok(Made {
+            was: Some(was),
+            changes: vec![FileChange::new(page.document().text().name(), patch)],
+            meant: Meant::markup(MarkupOp {
+                gone: vec![id],
+                new: vec![tag],
+                reshapes: true,
+                ..MarkupOp::default()
+            }),
+            ..Made::default()
+        })
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("make {} on {} a {}", told.who, told.on, self.name)
+    }
+
+    fn is_markup(&self) -> bool {
+        true
+    }
+}

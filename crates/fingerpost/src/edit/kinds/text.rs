@@ -1,0 +1,151 @@
+//! `text`: another text for an element.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::meant::{MarkupOp, Meant};
+use crate::edit::stand::{Stand, needs_tag, not_there, of_page};
+use crate::edit::{At, EditError, Made};
+use crate::markup::{NodeId, NodeKind};
+use crate::page::Target;
+use crate::text::{TextRange, TextSize};
+
+/// An element's text becomes another.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Text {
+    /// The text.
+    pub text: String,
+    /// Which of its texts, where it holds elements too.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub from: Option<String>,
+}
+
+impl Kind for Text {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let page = at.page();
+        let id = target.ok_or(EditError::NoElement)?.element;
+        let document = page.document();
+        let element = needs_tag(page, id)?;
+        let source = document.text().source();
+        let raw = [
+            "script", "style", "iframe", "noembed", "noframes", "noscript", "xmp",
+        ];
+        let is_raw = raw.iter().any(|name| element.is_html(name));
+        let ends = format!("</{}", element.name);
+        if is_raw && self.text.to_ascii_lowercase().contains(&ends) {
+            return Err(not_there(page, id, "the text would end the element early"));
+        }
+        let with = if is_raw {
+            self.text.clone()
+        } else {
+            escaped(&self.text)
+        };
+        let nothing_else = document.child_elements(id).next().is_none();
+        let texts: Vec<NodeId> = document
+            .children(id)
+            .filter(|node| document.text_of(*node).is_some_and(|t| !t.trim().is_empty()))
+            .collect();
+        let meant = |node: NodeId| {
+            let holder = document.parent_element(node).unwrap_or(id);
+            Meant::markup(MarkupOp {
+                texts: vec![(holder, self.text.clone())],
+                ..MarkupOp::default()
+            })
+        };
+        let chosen = match (self.from.as_deref(), &texts[..]) {
+            (Some(from), _) => self.named(at, id, from)?,
+            (None, [only]) if nothing_else => *only,
+            (None, []) if nothing_else => {
+                let stand = Stand::of(page, id)?;
+                if stand.is_void {
+                    return Err(not_there(page, id, "the element can't hold anything"));
+                }
+                return Ok(Made {
+                    meant: Meant::markup(MarkupOp {
+                        texts: vec![(id, self.text.clone())],
+                        ..MarkupOp::default()
+                    }),
+                    ..of_page(page, stand.inner, with)
+                });
+            }
+            _ => {
+                return Err(not_there(
+                    page,
+                    id,
+                    "the element holds other elements; say which of its texts is to change (--from)",
+                ));
+            }
+        };
+        let several = || {
+            not_there(
+                page,
+                id,
+                "its text stands in several places of the source; replace its markup instead",
+            )
+        };
+        let NodeKind::Text(content) = &document.node(chosen).kind else {
+            return Err(not_there(page, id, "there is no text"));
+        };
+        let span = content.span().ok_or_else(several)?;
+        // Between the parts of one text stand tags or comments that are no part of it.
+        if !is_raw && document.holds_markup(span) {
+            return Err(several());
+        }
+        let written = &source[span];
+        let blank = written.len() - written.trim_start().len();
+        let range = TextRange::at(
+            span.start() + TextSize::new(blank as u32),
+            TextSize::of(written.trim()),
+        );
+        if source[range] == with {
+            return Err(EditError::Nothing {
+                why: format!("the text is '{}' already", self.text),
+            });
+        }
+        let was = document.text_of(chosen).unwrap_or("").split_whitespace();
+        Ok(Made {
+            was: Some(was.collect::<Vec<_>>().join(" ")),
+            meant: meant(chosen),
+            ..of_page(page, range, with)
+        })
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("text of {} on {}: {}{}", told.who, told.on, told.before(), self.text)
+    }
+}
+
+impl Text {
+    /// The one text in an element that reads so.
+    fn named(&self, at: &At<'_, '_>, id: NodeId, from: &str) -> Result<NodeId, EditError> {
+        let document = at.page().document();
+        let folded = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+        let wanted = folded(from);
+        let mut all = document
+            .descendants(id)
+            .filter(|node| document.text_of(*node).is_some_and(|t| folded(t) == wanted));
+        match (all.next(), all.next()) {
+            (Some(one), None) => Ok(one),
+            (None, _) => Err(EditError::Nothing {
+                why: format!("the element does not hold the text '{from}'"),
+            }),
+            (Some(_), Some(_)) => Err(not_there(
+                at.page(),
+                id,
+                format!("'{from}' stands in it more than once; name the inner element"),
+            )),
+        }
+    }
+}
+
+/// HTML § 13.1.2.4 and § 13.1.4: what text can't hold as it is.
+fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;")
+        .replace('<', "&lt;")
+        .replace('>', "&gt;")
+}

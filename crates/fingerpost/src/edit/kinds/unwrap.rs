@@ -1,0 +1,80 @@
+//! `unwrap`: an element's tags are taken out; what it holds stays.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::habits::{indent_at, with_own_lines};
+use crate::edit::meant::{MarkupOp, Meant};
+use crate::edit::stand::{Stand, not_there};
+use crate::edit::write::replacement;
+use crate::edit::{At, EditError, FileChange, Made};
+use crate::page::Target;
+use crate::text::{Patch, TextRange, TextSize};
+
+/// An element's tags are taken out.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Unwrap {}
+
+impl Kind for Unwrap {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let page = at.page();
+        let id = target.ok_or(EditError::NoElement)?.element;
+        let stand = Stand::whole(page, id)?;
+        let held = &stand.source[stand.inner];
+        let name = &page.document().expect_element(id).name;
+        if stand.is_void {
+            return Err(not_there(
+                page,
+                id,
+                "the element holds nothing; remove it instead",
+            ));
+        }
+        let gone = |range: TextRange| replacement(range, "");
+        let on_lines = stand.own_lines && held.starts_with(['\n', '\r']);
+        let changes = if on_lines && held.trim().is_empty() {
+            vec![gone(with_own_lines(stand.source, stand.outer))]
+        } else if on_lines {
+            // The tags go with their lines, and what they held comes out by one step.
+            let blank = held.len() - held.trim_start().len();
+            let first = stand.inner.start() + TextSize::new(blank as u32);
+            let last = stand.inner.start() + TextSize::of(held.trim_end());
+            let from = indent_at(stand.source, first.into());
+            let mut all = stand.reindented(TextRange::new(first, last), from, stand.indent);
+            all.push(gone(TextRange::new(stand.outer.start(), first)));
+            all.push(gone(TextRange::new(last, stand.outer.end())));
+            all
+        } else {
+            vec![
+                gone(TextRange::new(stand.outer.start(), stand.inner.start())),
+                gone(TextRange::new(stand.inner.end(), stand.outer.end())),
+            ]
+        };
+        let changes = changes
+            .into_iter()
+            .filter(|r| !r.range.is_empty() || !r.with.is_empty());
+        let patch = Patch::new(changes.collect()).expect("lines don't overlap");
+        Ok(Made {
+            was: Some(name.to_string()),
+            changes: vec![FileChange::new(page.document().text().name(), patch)],
+            meant: Meant::markup(MarkupOp {
+                gone: vec![id],
+                reshapes: true,
+                ..MarkupOp::default()
+            }),
+            ..Made::default()
+        })
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("unwrap {} on {}", told.who, told.on)
+    }
+
+    fn is_markup(&self) -> bool {
+        true
+    }
+}

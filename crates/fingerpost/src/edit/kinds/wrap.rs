@@ -1,0 +1,94 @@
+//! `wrap`: an element is put into a new one.
+
+use serde::{Deserialize, Serialize};
+
+use super::{About, Kind, Told};
+use crate::edit::meant::{MarkupOp, Meant, Tag};
+use crate::edit::stand::{Stand, is_void, not_there};
+use crate::edit::write::insertion;
+use crate::edit::{At, EditError, FileChange, Made};
+use crate::page::Target;
+use crate::text::Patch;
+
+/// An element is put into a new one.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Wrap {
+    /// The new one's start tag, or only its name.
+    pub tag: String,
+}
+
+impl Kind for Wrap {
+    fn about(&self) -> About {
+        About::Element
+    }
+
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+        let page = at.page();
+        let id = target.ok_or(EditError::NoElement)?.element;
+        let stand = Stand::whole(page, id)?;
+        let given = self.tag.trim();
+        let whole = match given.starts_with('<') {
+            true => given.to_owned(),
+            false => format!("<{given}>"),
+        };
+        let tags = Tag::all_in(&whole);
+        let [tag] = &tags[..] else {
+            return Err(self.bad());
+        };
+        let name = tag.name.clone();
+        // Nothing but the one tag, which ends where the text does.
+        let alone = whole.ends_with('>') && Tag::all_in(&format!("{whole}<i>")).len() == 2;
+        let begins = whole[1..].to_ascii_lowercase().starts_with(&name);
+        if !alone || !begins || whole.ends_with("/>") || whole[..whole.len() - 1].contains('>') {
+            return Err(self.bad());
+        }
+        if is_void(&name) {
+            return Err(not_there(page, id, format!("a {name} can't hold anything")));
+        }
+        let (start, end) = (stand.outer.start(), stand.outer.end());
+        let changes = if stand.own_lines {
+            let deeper = format!("{}{}", stand.indent, stand.step);
+            let (ending, indent) = (stand.ending, stand.indent);
+            let mut all = stand.reindented(stand.outer, indent, &deeper);
+            all.push(insertion(start, format!("{whole}{ending}{deeper}")));
+            all.push(insertion(end, format!("{ending}{indent}</{name}>")));
+            all
+        } else {
+            vec![
+                insertion(start, whole.clone()),
+                insertion(end, format!("</{name}>")),
+            ]
+        };
+        let patch = Patch::new(changes).expect("lines don't overlap");
+        Ok(Made {
+            changes: vec![FileChange {
+                around: vec![stand.outer],
+                ..FileChange::new(page.document().text().name(), patch)
+            }],
+            meant: Meant::markup(MarkupOp {
+                new: tags,
+                reshapes: true,
+                ..MarkupOp::default()
+            }),
+            ..Made::default()
+        })
+    }
+
+    fn summary(&self, told: &Told<'_>) -> String {
+        format!("wrap {} on {} in {}", told.who, told.on, self.tag)
+    }
+
+    fn is_markup(&self) -> bool {
+        true
+    }
+}
+
+impl Wrap {
+    fn bad(&self) -> EditError {
+        EditError::NoName {
+            what: "an element; expected a start tag such as <div class=\"wide\">, or a name",
+            name: self.tag.clone(),
+        }
+    }
+}

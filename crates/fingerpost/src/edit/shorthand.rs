@@ -1,0 +1,141 @@
+//! One longhand of a shorthand changed: in its own part where it has one, in a part made for it where
+//! several share one (`margin: 1.5rem auto` has one for two sides), else by a declaration of its own
+//! right behind.
+
+use super::meant::Declared;
+use super::write;
+use super::{EditError, Made};
+use crate::page::{DeclarationRef, Styles};
+use crate::sheet::Sheet;
+use crate::text::TextRange;
+use crate::value::PropertyId;
+use crate::value::declared::{Meaning, meaning};
+use crate::value::shorthand::Piece;
+use crate::value::substitution::value_tokens;
+
+/// Another value for a longhand that the declaration of a shorthand sets.
+pub(super) fn set_longhand(
+    styles: &Styles<'_>,
+    reference: DeclarationRef,
+    wanted: PropertyId,
+    value: &str,
+) -> Result<Made, EditError> {
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    let declaration = sheet.declaration(reference.id);
+    let (_, declared) = style_sheet.meaning(reference.id);
+    if let Meaning::Fits(pieces) = declared {
+        if let Some(part) = own_part(pieces, wanted) {
+            return write::part(styles, reference, part, value);
+        }
+        let shorthand = PropertyId::named(sheet.name_source(declaration));
+        let split = shorthand.and_then(|s| split(sheet, s, pieces, wanted, value));
+        if let Some(whole) = split {
+            let was = piece_text(sheet, pieces, wanted);
+            let made = write::value(styles, reference, &whole)?;
+            return Ok(Made { was, ..made });
+        }
+    }
+    let new = Declared {
+        name: wanted.name().to_owned(),
+        value: value.to_owned(),
+        important: declaration.important.is_some(),
+    };
+    Ok(Made {
+        was: Some(String::new()),
+        ..write::added_behind(styles, reference, &[new])
+    })
+}
+
+/// The part of a shorthand's value that one longhand has for itself.
+fn own_part(pieces: &[(PropertyId, Piece)], wanted: PropertyId) -> Option<TextRange> {
+    let piece = &pieces.iter().find(|(p, _)| *p == wanted)?.1;
+    let Piece::Part(part) = piece else {
+        return None;
+    };
+    let users = pieces.iter().filter(|(_, other)| other == piece).count();
+    (users == 1).then_some(*part)
+}
+
+/// What a shorthand says of a longhand.
+fn piece_text(sheet: &Sheet, pieces: &[(PropertyId, Piece)], wanted: PropertyId) -> Option<String> {
+    let piece = &pieces.iter().find(|(p, _)| *p == wanted)?.1;
+    match piece {
+        Piece::Part(part) => Some(sheet.text().slice(*part).to_owned()),
+        _ => None,
+    }
+}
+
+/// The longhands of a shorthand of two or four sides, in the order in which it names them: top, right,
+/// bottom, left; start, end; and so on (CSSOM, Logical Properties 1 § 4.1).
+pub(super) fn sides(shorthand: PropertyId) -> Option<Vec<PropertyId>> {
+    const ORDERS: [&[&str]; 6] = [
+        &["top", "right", "bottom", "left"],
+        &["start", "end"],
+        &["x", "y"],
+        &["row", "column"],
+        &["align", "justify"],
+        &["inline", "block"],
+    ];
+    let longhands = shorthand.longhands();
+    ORDERS.iter().find_map(|order| {
+        let mut found = Vec::new();
+        for side in *order {
+            let of_side = |id: &&PropertyId| id.name().split('-').any(|part| part == *side);
+            let mut all = longhands.iter().filter(of_side);
+            found.push(*all.next().filter(|_| all.next().is_none())?);
+        }
+        (found.len() == longhands.len()).then_some(found)
+    })
+}
+
+/// The shortest value of a shorthand of two or four sides that gives one of them another value; none
+/// for a shorthand of another kind. What it comes to is looked at, not taken for granted.
+fn split(
+    sheet: &Sheet,
+    shorthand: PropertyId,
+    pieces: &[(PropertyId, Piece)],
+    wanted: PropertyId,
+    value: &str,
+) -> Option<String> {
+    let longhands = sides(shorthand)?;
+    let mut sides: Vec<String> = Vec::new();
+    for longhand in &longhands {
+        let text = piece_text(sheet, pieces, *longhand)?;
+        let own = *longhand == wanted;
+        sides.push(if own { value.trim().to_owned() } else { text });
+    }
+    let shown = match &sides[..] {
+        [one, two] if one == two => vec![one],
+        [one, two] => vec![one, two],
+        [top, right, bottom, left] => {
+            let mut shown = vec![top, right, bottom, left];
+            if right == left {
+                shown.pop();
+                if top == bottom {
+                    shown.pop();
+                    if top == right {
+                        shown.pop();
+                    }
+                }
+            }
+            shown
+        }
+        _ => return None,
+    };
+    let shown: Vec<&str> = shown.into_iter().map(String::as_str).collect();
+    let whole = shown.join(" ");
+    let tokens = value_tokens(&whole);
+    let Meaning::Fits(after) = meaning(shorthand, &whole, &tokens) else {
+        return None;
+    };
+    let gives = |longhand: PropertyId, text: &str| {
+        let piece = after.iter().find(|(p, _)| *p == longhand);
+        matches!(piece, Some((_, Piece::Part(part))) if whole[*part] == *text)
+    };
+    let all = longhands
+        .iter()
+        .zip(&sides)
+        .all(|(l, text)| gives(*l, text));
+    (all && after.len() == pieces.len()).then_some(whole)
+}

@@ -1,0 +1,211 @@
+//! How one text differs from another: as a patch, as a unified diff, and that diff for people's eyes.
+
+use similar::{Algorithm, ChangeTag, TextDiff, capture_diff_slices};
+use text_size::{TextRange, TextSize};
+
+use super::Patch;
+
+/// The one replacement that leads from one text to another.
+pub(crate) fn difference(from: &str, to: &str) -> Patch {
+    if from == to {
+        return Patch::default();
+    }
+    let mut start = from
+        .bytes()
+        .zip(to.bytes())
+        .take_while(|(a, b)| a == b)
+        .count();
+    while !from.is_char_boundary(start) || !to.is_char_boundary(start) {
+        start -= 1;
+    }
+    let (rest, other) = (&from[start..], &to[start..]);
+    let backwards = rest.bytes().rev().zip(other.bytes().rev());
+    let mut end = backwards.take_while(|(a, b)| a == b).count();
+    while !rest.is_char_boundary(rest.len() - end) || !other.is_char_boundary(other.len() - end) {
+        end -= 1;
+    }
+    let range = TextRange::new(
+        TextSize::of(&from[..start]),
+        TextSize::of(&from[..from.len() - end]),
+    );
+    Patch::single(range, &other[..other.len() - end])
+}
+
+/// A unified diff of two texts, with the file's name in the heads; empty where nothing differs.
+pub(crate) fn unified_diff(name: &str, before: &str, after: &str) -> String {
+    if before == after {
+        return String::new();
+    }
+    TextDiff::from_lines(before, after)
+        .unified_diff()
+        .context_radius(3)
+        .header(&format!("a/{name}"), &format!("b/{name}"))
+        .to_string()
+}
+
+/// Lines of a diff longer than this many bytes are cut: a minified sheet is one line, and nobody reads
+/// all of it to see one value change.
+const LONGEST_LINE: usize = 400;
+
+/// How many characters of an unchanged text are left beside a change in a line that is cut.
+const AROUND: usize = 60;
+
+/// A unified diff in which lines too long to read show only what changes in them, with `…` for the
+/// rest. It is for reading; it can't be applied.
+pub fn brief_diff(unified: &str) -> String {
+    let mut text = String::new();
+    let lines: Vec<&str> = unified.lines().collect();
+    let mut at = 0;
+    while at < lines.len() {
+        let is_head = |at: usize, mark| lines.get(at).is_some_and(|line| line.starts_with(mark));
+        if is_head(at, "--- ") && is_head(at + 1, "+++ ") {
+            text.push_str(&format!("{}\n{}\n", lines[at], lines[at + 1]));
+            at += 2;
+            continue;
+        }
+        let (old, old_end) = run(&lines[at..], '-');
+        let (new, new_end) = run(&lines[at + old.len() + old_end.len()..], '+');
+        if old.is_empty() && new.is_empty() {
+            text.push_str(&cut(lines[at]));
+            text.push('\n');
+            at += 1;
+            continue;
+        }
+        at += old.len() + old_end.len() + new.len() + new_end.len();
+        let (mut minus, mut plus) = (String::new(), String::new());
+        for index in 0..old.len().max(new.len()) {
+            let (before, after) = match (old.get(index), new.get(index)) {
+                (Some(before), Some(after)) if before.len().max(after.len()) > LONGEST_LINE => {
+                    changed_parts(&before[1..], &after[1..])
+                }
+                (before, after) => {
+                    let own = |line: Option<&&str>| line.map_or_else(String::new, |l| cut(&l[1..]));
+                    (own(before), own(after))
+                }
+            };
+            if old.get(index).is_some() {
+                minus.push_str(&format!("-{before}\n"));
+            }
+            if new.get(index).is_some() {
+                plus.push_str(&format!("+{after}\n"));
+            }
+        }
+        for (lines, end) in [(&mut minus, old_end), (&mut plus, new_end)] {
+            lines.extend(end.iter().flat_map(|line| [line, "\n"]));
+            text.push_str(lines);
+        }
+    }
+    text
+}
+
+/// The lines at the beginning that have a mark, and the line behind them that says that the file ends
+/// without a line break.
+fn run<'a>(lines: &'a [&'a str], mark: char) -> (&'a [&'a str], &'a [&'a str]) {
+    let count = lines
+        .iter()
+        .take_while(|line| line.starts_with(mark))
+        .count();
+    let (marked, rest) = lines.split_at(count);
+    let ends = count > 0 && rest.first().is_some_and(|line| line.starts_with('\\'));
+    (marked, &rest[..usize::from(ends)])
+}
+
+/// The beginning of a line that is too long, else the line.
+fn cut(line: &str) -> String {
+    if line.len() <= LONGEST_LINE {
+        return line.to_owned();
+    }
+    let shown: String = line.chars().take(2 * AROUND).collect();
+    format!("{shown}… ({} more bytes)", line.len() - shown.len())
+}
+
+/// What differs between two lines, each part with a little of what is around it.
+fn changed_parts(before: &str, after: &str) -> (String, String) {
+    let parts = |line| -> Vec<&str> { str::split_inclusive(line, [';', '{', '}', '>']).collect() };
+    let (old, new) = (parts(before), parts(after));
+    let changes: Vec<_> = capture_diff_slices(Algorithm::Myers, &old, &new)
+        .iter()
+        .flat_map(|op| op.iter_changes(&old, &new))
+        .map(|change| (change.tag(), change.value()))
+        .collect();
+    let (mut minus, mut plus) = (String::new(), String::new());
+    let mut same = String::new();
+    let mut begun = false;
+    for (tag, part) in changes {
+        if tag == ChangeTag::Equal {
+            same.push_str(part);
+            continue;
+        }
+        let between = shortened(&same, begun, true);
+        same.clear();
+        begun = true;
+        minus.push_str(&between);
+        plus.push_str(&between);
+        let line = if tag == ChangeTag::Delete {
+            &mut minus
+        } else {
+            &mut plus
+        };
+        line.push_str(part);
+    }
+    let rest = shortened(&same, begun, false);
+    (minus + &rest, plus + &rest)
+}
+
+/// An unchanged text with its middle left out, or the side on which no change stands.
+fn shortened(same: &str, change_before: bool, change_after: bool) -> String {
+    let count = same.chars().count();
+    let kept = AROUND * (usize::from(change_before) + usize::from(change_after));
+    if count <= kept + 1 {
+        return same.to_owned();
+    }
+    let mut text = String::new();
+    if change_before {
+        text.extend(same.chars().take(AROUND));
+    }
+    text.push('…');
+    if change_after {
+        text.extend(same.chars().skip(count - AROUND));
+    }
+    text
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_long_line_shows_what_changes_in_it() {
+        let rules = |word: &str| -> String {
+            let rule = |n| {
+                format!(
+                    ".fare-{n}{{color:{}}}",
+                    if n % 400 == 200 { word } else { "red" }
+                )
+            };
+            (0..1000).map(rule).collect()
+        };
+        let (before, after) = (rules("blue"), rules("navy"));
+        let whole = unified_diff("a.css", &before, &after);
+        let brief = brief_diff(&whole);
+        assert!(brief.len() < 1200, "{}", brief.len());
+        let lines: Vec<&str> = brief.lines().collect();
+        let minus = lines
+            .iter()
+            .find(|l| l.starts_with("-…"))
+            .expect("the old line");
+        let plus = lines
+            .iter()
+            .find(|l| l.starts_with("+…"))
+            .expect("the new line");
+        assert!(minus.contains(".fare-200{color:blue}") && minus.contains(".fare-600{color:blue}"));
+        assert_eq!(minus.replace("-…", "+…").replace("blue", "navy"), **plus);
+        assert!(!minus.contains(".fare-400{"));
+    }
+
+    #[test]
+    fn short_lines_stay_as_they_are() {
+        let whole = unified_diff("a.css", "a\n-- b\nc\n", "a\n++ b\nd\nc\ne");
+        assert_eq!(brief_diff(&whole), whole.trim_end().to_owned() + "\n");
+    }
+}
