@@ -7,7 +7,7 @@ use std::path::PathBuf;
 use clap::{ArgAction, Args, Parser, Subcommand};
 use fingerpost::selector::{SelectorList, State};
 
-pub use edit::EditCommand;
+pub use edit::{EditCommand, class_changes_last};
 
 /// Why does this element look like this? Asks a site theme's own sources, tries changes, and saves
 /// the smallest one.
@@ -371,5 +371,17 @@ fn preference(text: &str) -> Result<(String, String), String> {
             Ok((name, value.to_owned()))
         }
         _ => Err("expected a feature and a value, such as color-scheme=dark".to_owned()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use clap::CommandFactory;
+
+    /// The parser of arguments checks its own description of every command; without this it does so
+    /// only when the command is used.
+    #[test]
+    fn every_command_is_described_without_contradiction() {
+        super::Arguments::command().debug_assert();
     }
 }

@@ -46,7 +46,6 @@ pub struct Reach {
 
 /// One edit: try it, and say what it did.
 pub fn edit(command: &EditCommand, surroundings: &Surroundings, json: bool) -> Result<Outcome> {
-    let json = json || command.has_late_option("--json");
     let mut opened = Opened::to_edit(command.page(), surroundings)?;
     let mut intent = command.intent(&opened.name);
     from_standard_input(&mut intent.change)?;

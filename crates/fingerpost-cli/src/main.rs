@@ -19,7 +19,8 @@ use arguments::Arguments;
 use commands::{Outcome, Problem};
 
 fn main() -> ExitCode {
-    let arguments = Arguments::parse();
+    let words = arguments::class_changes_last(std::env::args_os().collect());
+    let arguments = Arguments::parse_from(words);
     match commands::run(&arguments) {
         Ok(Outcome { text, found }) => {
             print!("{text}");

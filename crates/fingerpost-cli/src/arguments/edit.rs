@@ -1,10 +1,33 @@
 //! The kinds of edit on the command line, each turned into an intent.
 
+use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
 use clap::{Args, Subcommand};
 use fingerpost::edit::kinds::{self, Named, SelectorChange};
 use fingerpost::edit::{Change, Intent, Pages, Side, Where};
+
+/// Puts the changes of classes behind the options: `-name` looks like an option, and what follows it
+/// would be taken for a class too.
+pub fn class_changes_last(mut words: Vec<OsString>) -> Vec<OsString> {
+    let is_option = |word: &&OsString| word.to_string_lossy().starts_with('-');
+    let Some(edit) = words.iter().position(|w| w == "edit") else {
+        return words;
+    };
+    let at = edit + 1 + words[edit + 1..].iter().take_while(is_option).count();
+    if words.get(at).is_none_or(|word| word != "class") {
+        return words;
+    }
+    let is_change = |word: &OsString| match word.to_str().map(str::as_bytes) {
+        Some([b'+' | b'-', next, ..]) => *next != b'-' && word != "-h",
+        _ => false,
+    };
+    let behind = words.split_off(at + 1);
+    let (changes, others): (Vec<OsString>, Vec<OsString>) = behind.into_iter().partition(is_change);
+    words.extend(others);
+    words.extend(changes);
+    words
+}
 
 /// One element of a page, or all that are found.
 #[derive(Clone, Debug, Args)]
@@ -18,12 +41,12 @@ pub struct Aim {
     #[arg(long)]
     pub all: bool,
     #[command(flatten)]
-    pub on: On,
+    pub on: OtherPages,
 }
 
 /// On which pages besides the one that is named.
 #[derive(Clone, Debug, Default, Args)]
-pub struct On {
+pub struct OtherPages {
     /// On every page of the site that has such an element
     #[arg(long, conflicts_with = "on")]
     pub every_page: bool,
@@ -32,7 +55,7 @@ pub struct On {
     pub on: Vec<String>,
 }
 
-impl On {
+impl OtherPages {
     fn pages(&self) -> Pages {
         match (self.every_page, &self.on[..]) {
             (true, _) => Pages::Every,
@@ -348,7 +371,7 @@ pub enum EditCommand {
         #[arg(long, value_name = "FILE.css")]
         after: Option<String>,
         #[command(flatten)]
-        on: On,
+        on: OtherPages,
     },
 
     /// Give a class, an id or a custom property another name, everywhere in the site
@@ -418,7 +441,8 @@ pub enum EditCommand {
         #[arg(
             required = true,
             allow_hyphen_values = true,
-            value_name = "+NAME|-NAME"
+            value_name = "+NAME|-NAME",
+            value_parser = class_change
         )]
         changes: Vec<String>,
     },
@@ -538,9 +562,11 @@ pub struct How {
     drop: Option<String>,
 }
 
-/// Whether a change of classes is an option that stands behind them.
-fn is_option(change: &str) -> bool {
-    matches!(change, "--all" | "--json" | "--every-page")
+fn class_change(text: &str) -> Result<String, String> {
+    match text.starts_with("--") {
+        true => Err("expected +name or -name; options stand before the changes".to_owned()),
+        false => Ok(text.to_owned()),
+    }
 }
 
 fn destination(text: &str) -> Result<Where, String> {
@@ -652,25 +678,13 @@ impl EditCommand {
             EditCommand::NewSheet { on, .. } => on.pages(),
             _ => aim.map_or(Pages::This, |a| a.on.pages()),
         };
-        let pages = match self.has_late_option("--every-page") {
-            true => Pages::Every,
-            false => pages,
-        };
         Intent {
             page: page.to_owned(),
             element,
-            all: aim.is_some_and(|a| a.all) || self.has_late_option("--all"),
+            all: aim.is_some_and(|a| a.all),
             pages,
             into: self.place(),
             change: self.change(),
-        }
-    }
-
-    /// Whether an option stands behind the changes of classes, where it looks like a change.
-    pub fn has_late_option(&self, option: &str) -> bool {
-        match self {
-            EditCommand::Class { changes, .. } => changes.iter().any(|c| c == option),
-            _ => false,
         }
     }
 
@@ -824,7 +838,7 @@ impl EditCommand {
             }
             .into(),
             EditCommand::Class { changes, .. } => kinds::Class {
-                changes: changes.iter().filter(|c| !is_option(c)).cloned().collect(),
+                changes: changes.clone(),
             }
             .into(),
             EditCommand::Text { text, from, .. } => kinds::Text {

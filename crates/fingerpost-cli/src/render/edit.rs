@@ -38,8 +38,11 @@ pub fn tried(answer: &EditAnswer, site: &str) -> String {
         text.push_str(&format!("{} {sentence}\n", painted(BAD, "Note:")));
     }
     text.push_str(&outcome(answer));
+    if !text.ends_with("\n\n") {
+        text.push('\n');
+    }
     text.push_str(&format!(
-        "\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
+        "To keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
     ));
     text
 }

@@ -145,9 +145,9 @@ pub enum EditError {
         place: String,
     },
     /// The name is none.
-    #[error("'{name}' is not the name of {what}")]
+    #[error("'{name}' is not {what}")]
     NoName {
-        /// What was to be named, with its article.
+        /// What was expected, with its article.
         what: &'static str,
         /// As given.
         name: String,

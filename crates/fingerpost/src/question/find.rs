@@ -101,7 +101,9 @@ pub enum FindError {
         message: String,
     },
     /// The place is in another file than the page.
-    #[error("{file} is not the page that was asked about, {page}; elements stand only in pages")]
+    #[error(
+        "{file} is not the page that was asked about, {page}. Expected an element of that page; an edit names a rule with `--in`, and takes - for the element then"
+    )]
     OtherFile {
         /// The file given.
         file: String,

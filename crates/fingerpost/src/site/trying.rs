@@ -201,11 +201,15 @@ impl Site {
                 Err(error) => return Err(error),
             }
         }
-        let pages = match count {
-            1 => "1 other page".to_owned(),
-            count => format!("{count} other pages"),
-        };
-        edit.summary.push_str(&format!(", and on {pages}"));
+        match count {
+            0 => edit
+                .warnings
+                .push("no other page of the site has it".to_owned()),
+            1 => edit.summary.push_str(", and on 1 other page"),
+            count => edit
+                .summary
+                .push_str(&format!(", and on {count} other pages")),
+        }
         Ok(())
     }
 

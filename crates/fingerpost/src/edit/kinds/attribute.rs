@@ -35,7 +35,7 @@ impl Kind for Attribute {
         };
         if self.name.is_empty() || self.name.contains(bad) {
             return Err(EditError::NoName {
-                what: "an attribute",
+                what: "the name of an attribute",
                 name: self.name.clone(),
             });
         }

@@ -33,6 +33,12 @@ impl Kind for NewSheet {
     }
 
     fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Made, EditError> {
+        if !self.file.ends_with(".css") {
+            return Err(EditError::NoName {
+                what: "the name of a sheet, such as css/winter.css",
+                name: self.file.clone(),
+            });
+        }
         one_sheet(&self.source)?;
         let is_new = !at.around.files.contains(&self.file);
         let mut changes = Vec::new();
@@ -111,17 +117,27 @@ impl NewSheet {
                 element.is_html("link") && sheet || element.is_html("style")
             })
             .collect();
-        let href = relative(name, &self.file);
-        let is_linked = |id: &NodeId| own(id).attribute("href").is_some_and(|h| h == href);
-        if links.iter().any(is_linked) {
+        // As the sheet beside it is linked: from the server's root, or from the page.
+        let from_page = relative(name, &self.file);
+        let from_root = format!("/{}", self.file);
+        let hrefs: Vec<&str> = links.iter().filter_map(|id| own(id).attribute("href")).collect();
+        if hrefs.contains(&&*from_page) || hrefs.contains(&&*from_root) {
             return Ok(None);
         }
+        let rooted = |href: &&str| {
+            let file = href.strip_prefix('/').unwrap_or_default();
+            page.sheets().iter().any(|s| s.styles.sheet().text().name() == file)
+        };
+        let href = match hrefs.last().is_some_and(rooted) {
+            true => from_root,
+            false => from_page,
+        };
         let beside = match &self.after {
             Some(after) => {
                 let wanted = relative(name, after);
                 let named = |id: &&NodeId| {
                     let found = own(id).attribute("href");
-                    found.is_some_and(|h| h == wanted || h == after)
+                    found.is_some_and(|h| h == wanted || h.trim_start_matches('/') == after)
                 };
                 let found = links.iter().find(named);
                 Some(*found.ok_or_else(|| EditError::NotThere {

@@ -99,9 +99,9 @@ fn alpha_of(text: &str) -> Result<f32, EditError> {
         None => text.parse(),
     };
     let number = number.ok().filter(|n| (0.0..=1.0).contains(n));
-    number.ok_or_else(|| EditError::NotAValue {
-        value: text.to_owned(),
-        found: "an alpha is a number from 0 to 1 or a percentage, and it".to_owned(),
+    number.ok_or_else(|| EditError::NoName {
+        what: "an alpha, such as .5 or 50%",
+        name: text.to_owned(),
     })
 }
 

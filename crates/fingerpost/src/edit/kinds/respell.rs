@@ -116,7 +116,9 @@ impl Kind for Respell {
             made.warnings
                 .push("scripts that use the old name are not changed".to_owned());
         }
-        made.was = Some(format!("{}, {}", markup.said("markup"), styles.said("styles")));
+        let counts = [markup.summary("markup"), styles.summary("styles")];
+        let counts: Vec<String> = counts.into_iter().flatten().collect();
+        made.was = Some(counts.join(", "));
         // Each file was looked at by itself.
         made.checked = true;
         made.followed = true;
@@ -148,16 +150,19 @@ impl Counted {
         }
     }
 
-    fn said(&self, what: &str) -> String {
+    fn summary(&self, what: &str) -> Option<String> {
+        if self.places == 0 {
+            return None;
+        }
         let many = |count: usize, one: &str| match count {
             1 => format!("1 {one}"),
             count => format!("{count} {one}s"),
         };
-        format!(
+        Some(format!(
             "{} in the {what} of {}",
             many(self.places, "place"),
             many(self.files.len(), "file")
-        )
+        ))
     }
 }
 
@@ -178,6 +183,20 @@ struct InStyles {
     ops: Vec<StyleOp>,
     count: usize,
     taken: bool,
+}
+
+impl InStyles {
+    /// Takes up the replacements in a piece of the source, and gives the piece's new text; none where
+    /// nothing of it changes.
+    fn respelt(&mut self, source: &str, piece: TextRange, own: Vec<Replacement>) -> Option<String> {
+        if own.is_empty() {
+            return None;
+        }
+        self.count += own.len();
+        let patch = Patch::new(own.clone()).expect("names don't overlap");
+        self.changes.extend(own);
+        Some(moved_back(&patch, piece).apply(&source[piece]))
+    }
 }
 
 fn is_sheet(name: &str) -> bool {
@@ -366,24 +385,25 @@ impl Respell {
                     own.push(replacement(span, to.clone()));
                 }
             }
-            if own.is_empty() {
-                continue;
+            if let Some(after) = found.respelt(source, rule.prelude, own) {
+                found.ops.push(StyleOp::Prelude(id, after));
             }
-            found.count += own.len();
-            let patch = Patch::new(own.clone()).expect("names don't overlap");
-            let after = moved_back(&patch, rule.prelude).apply(sheet.prelude_source(rule));
-            found.ops.push(StyleOp::Prelude(id, after));
-            found.changes.extend(own);
         }
     }
 
     fn in_declarations(&self, sheet: &Sheet, found: &mut InStyles) {
         let source = sheet.text().source();
         let to = escaped(&self.to);
-        let named = |token: &Token, found: &mut InStyles| {
-            let name = token.name(source);
-            found.taken |= name == self.to;
-            token.kind == TokenKind::Ident && name == self.from
+        let hits = |tokens: &[Token], found: &mut InStyles| {
+            let mut own = Vec::new();
+            for token in tokens {
+                let name = token.name(source);
+                found.taken |= name == self.to;
+                if token.kind == TokenKind::Ident && name == self.from {
+                    own.push(replacement(token.span(), to.clone()));
+                }
+            }
+            own
         };
         for (id, declaration) in sheet.declarations() {
             let name = sheet.name_source(declaration);
@@ -394,36 +414,20 @@ impl Respell {
                 found.changes.push(replacement(declaration.name, to.clone()));
                 found.ops.push(StyleOp::Name(id, to.clone()));
             }
-            let tokens = sheet.value_tokens(declaration);
-            let hits = tokens.iter().filter(|t| named(t, found));
-            let own: Vec<Replacement> =
-                hits.map(|t| replacement(t.span(), to.clone())).collect();
-            if own.is_empty() {
-                continue;
+            let own = hits(sheet.value_tokens(declaration), found);
+            if let Some(value) = found.respelt(source, declaration.value, own) {
+                found.ops.push(StyleOp::Value(id, value));
             }
-            found.count += own.len();
-            let patch = Patch::new(own.clone()).expect("names don't overlap");
-            let value = moved_back(&patch, declaration.value).apply(sheet.value_source(declaration));
-            found.ops.push(StyleOp::Value(id, value));
-            found.changes.extend(own);
         }
         // `@property --x`, and `style(--x: …)` in a container query.
         for (id, rule) in sheet.rules() {
             if !matches!(rule.kind, RuleKind::At(_)) {
                 continue;
             }
-            let tokens = sheet.prelude_tokens(rule);
-            let hits = tokens.iter().filter(|t| named(t, found));
-            let own: Vec<Replacement> =
-                hits.map(|t| replacement(t.span(), to.clone())).collect();
-            if own.is_empty() {
-                continue;
+            let own = hits(sheet.prelude_tokens(rule), found);
+            if let Some(after) = found.respelt(source, rule.prelude, own) {
+                found.ops.push(StyleOp::Prelude(id, after));
             }
-            found.count += own.len();
-            let patch = Patch::new(own.clone()).expect("names don't overlap");
-            let after = moved_back(&patch, rule.prelude).apply(sheet.prelude_source(rule));
-            found.ops.push(StyleOp::Prelude(id, after));
-            found.changes.extend(own);
         }
     }
 }

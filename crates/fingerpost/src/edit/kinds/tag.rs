@@ -33,7 +33,7 @@ impl Kind for Tag {
         let other = |c: char| c.is_whitespace() || matches!(c, '/' | '>' | '<' | '"' | '\'' | '=');
         if !name.starts_with(letter) || name.contains(other) {
             return Err(EditError::NoName {
-                what: "an element",
+                what: "the name of an element",
                 name: name.to_owned(),
             });
         }

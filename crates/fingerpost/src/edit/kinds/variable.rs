@@ -91,7 +91,7 @@ fn custom(name: &str) -> Result<PropertyName, EditError> {
     match PropertyName::parse(name) {
         Some(property @ PropertyName::Custom(_)) => Ok(property),
         _ => Err(EditError::NoName {
-            what: "a custom property, such as --brand",
+            what: "the name of a custom property, such as --brand",
             name: name.to_owned(),
         }),
     }

@@ -87,7 +87,7 @@ impl Kind for Wrap {
 impl Wrap {
     fn bad(&self) -> EditError {
         EditError::NoName {
-            what: "an element; expected a start tag such as <div class=\"wide\">, or a name",
+            what: "the name of an element; expected one, or a start tag such as <div class=\"wide\">",
             name: self.tag.clone(),
         }
     }
