@@ -24,6 +24,9 @@ fn batches(usual: usize) -> usize {
     asked.and_then(|n| n.parse().ok()).unwrap_or(usual)
 }
 
+/// How many values are tried on a page until one is taken. Nearly every one is.
+const MOST_TRIES: usize = 200;
+
 /// Values with what CSSOM writes for them, of properties that no layout changes.
 const SET: [(&str, &str, &str); 9] = [
     ("color", "navy", "rgb(0, 0, 128)"),
@@ -82,7 +85,7 @@ fn change(numbers: &mut Numbers) -> Change {
 }
 
 /// What the batches of a theme came to.
-#[derive(Default)]
+#[derive(Debug, Default)]
 struct Tally {
     edits: usize,
     asked: usize,
@@ -106,6 +109,14 @@ fn attempt(site: &mut Site, page: &str, intent: &Intent, tally: &mut Tally) -> b
                 },
             )
         }
+        // A page whose sheets were taken out has no rules; an element has its style attribute still.
+        Err(EditError::NoRule { .. }) => site.make(
+            &page,
+            &Intent {
+                into: Where::Here,
+                ..intent.clone()
+            },
+        ),
         made => made,
     };
     match made {
@@ -145,7 +156,13 @@ async fn edited(root: &Path, pages: &[&str], count: usize, seed: u64) -> Outcome
             attempt(&mut site, page, &intent, &mut tally);
         }
         let mut wanted = None;
+        let mut tries = 0;
         while wanted.is_none() {
+            tries += 1;
+            assert!(
+                tries <= MOST_TRIES,
+                "every edit of {page} is refused: {tally:?}"
+            );
             let (property, value, shown) = SET[numbers.below(SET.len())];
             let index = numbers.below(elements(&site));
             let change = Change::set(property, value);
