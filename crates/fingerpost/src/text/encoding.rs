@@ -6,7 +6,9 @@
 //! nearly always are; and the bytes themselves are kept, so that a save never re-encodes what it
 //! does not change.
 
-use encoding_rs::{CoderResult, EncoderResult, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252};
+use encoding_rs::{
+    CoderResult, DecoderResult, EncoderResult, ISO_2022_JP, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252,
+};
 use thiserror::Error;
 
 use super::{LARGEST_FILE, Patch, TextSize};
@@ -42,6 +44,17 @@ pub enum EncodingError {
     Binary {
         /// Where the first zero byte stands.
         offset: usize,
+    },
+    /// A change would make other characters of the bytes beside it.
+    #[error(
+        "{file} is in {encoding}, and the bytes beside this change would become other characters with \
+         it; change a larger piece"
+    )]
+    Inseparable {
+        /// The file.
+        file: String,
+        /// The encoding's name.
+        encoding: &'static str,
     },
     /// A changed text holds a character that the file's encoding can't write.
     #[error("{file} is in {encoding}, which has no character '{character}'; write it as an escape")]
@@ -104,19 +117,30 @@ impl Encoding {
         let Some(raw) = &self.raw else {
             return Ok(self.clone());
         };
-        let offsets = RawOffsets::new(self.encoding, raw, source);
+        let offsets = RawOffsets::new(self.encoding, raw);
+        let inseparable = || EncodingError::Inseparable {
+            file: file.to_owned(),
+            encoding: self.encoding.name(),
+        };
         let mut out = Vec::with_capacity(raw.len());
         let mut done = 0;
         for replacement in patch.replacements() {
-            out.extend_from_slice(&raw[done..offsets.of(replacement.range.start())]);
+            let start = offsets.of(replacement.range.start());
+            let end = offsets.of(replacement.range.end());
+            let (Some(start), Some(end)) = (start, end) else {
+                return Err(inseparable());
+            };
+            out.extend_from_slice(raw.get(done..start).ok_or_else(inseparable)?);
             out.extend(self.encode(file, &replacement.with)?);
-            done = offsets.of(replacement.range.end());
+            done = end;
         }
-        out.extend_from_slice(&raw[done..]);
-        Ok(Encoding {
-            raw: Some(out),
-            ..*self
-        })
+        out.extend_from_slice(raw.get(done..).ok_or_else(inseparable)?);
+        // Bytes that did not decode could make another character with what stands behind them now.
+        let (decoded, encoding) = decode_kept(self.encoding, self.mark, out);
+        match decoded == patch.apply(source) {
+            true => Ok(encoding),
+            false => Err(inseparable()),
+        }
     }
 
     fn encode(&self, file: &str, text: &str) -> Result<Vec<u8>, EncodingError> {
@@ -143,35 +167,58 @@ impl Encoding {
     }
 }
 
-/// Where each offset of the decoded text stands in the raw bytes.
+/// Where each character of the decoded text stands in the raw bytes.
 struct RawOffsets {
-    /// Pairs of (decoded, raw) offsets at every change of step, ascending.
-    steps: Vec<(usize, usize)>,
+    /// Pairs of (decoded, raw) offsets at the end of every character, ascending. A sequence that does
+    /// not decode is one character, U+FFFD, and keeps its own bytes.
+    ends: Vec<(usize, usize)>,
 }
 
 impl RawOffsets {
-    fn new(encoding: &'static encoding_rs::Encoding, raw: &[u8], source: &str) -> Self {
+    fn new(encoding: &'static encoding_rs::Encoding, raw: &[u8]) -> Self {
         let mut decoder = encoding.new_decoder_without_bom_handling();
-        let mut steps = vec![(0, 0)];
+        let mut ends = vec![(0, 0)];
         let mut decoded = 0;
+        let mut at = 0;
         let mut buffer = [0u8; 32];
-        for (at, byte) in raw.iter().enumerate() {
-            let (_, _, written, _) = decoder.decode_to_utf8(&[*byte], &mut buffer, false);
+        loop {
+            // Byte by byte: what a byte brings ends with that byte.
+            let last = at >= raw.len();
+            let next = &raw[at..raw.len().min(at + 1)];
+            let (result, read, written) =
+                decoder.decode_to_utf8_without_replacement(next, &mut buffer, last);
+            at += read;
             if written > 0 {
                 decoded += written;
-                steps.push((decoded, at + 1));
+                ends.push((decoded, at));
+            }
+            match result {
+                DecoderResult::InputEmpty if last => break,
+                DecoderResult::InputEmpty | DecoderResult::OutputFull => {}
+                DecoderResult::Malformed(_, beyond) => {
+                    decoded += char::REPLACEMENT_CHARACTER.len_utf8();
+                    // The decoder has read some bytes beyond those that don't decode, and goes on
+                    // from there. Only one encoding has a state then that a new decoder has not.
+                    if encoding != ISO_2022_JP && beyond > 0 {
+                        at = at.saturating_sub(beyond.into());
+                        decoder = encoding.new_decoder_without_bom_handling();
+                    }
+                    ends.push((decoded, at));
+                }
             }
         }
-        if decoded < source.len() {
-            steps.push((source.len(), raw.len()));
-        }
-        RawOffsets { steps }
+        RawOffsets { ends }
     }
 
-    fn of(&self, offset: TextSize) -> usize {
+    /// The raw offset of a decoded one; none in the middle of a sequence that stands for several
+    /// characters.
+    fn of(&self, offset: TextSize) -> Option<usize> {
         let offset = usize::from(offset);
-        let at = self.steps.partition_point(|(decoded, _)| *decoded < offset);
-        self.steps.get(at).or(self.steps.last()).map_or(0, |s| s.1)
+        let at = self
+            .ends
+            .binary_search_by_key(&offset, |(decoded, _)| *decoded);
+        let (_, raw) = self.ends.get(at.ok()?)?;
+        Some(*raw)
     }
 }
 
