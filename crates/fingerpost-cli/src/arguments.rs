@@ -208,7 +208,7 @@ pub enum Command {
     Edit {
         #[command(subcommand)]
         edit: Option<EditCommand>,
-        /// Try every change of a script (docs/edits.md)
+        /// Try every change of a script (docs/edits.md); - reads it from standard input
         #[arg(long, value_name = "FILE")]
         script: Option<PathBuf>,
     },
@@ -239,7 +239,7 @@ pub enum Command {
         /// Only the changes of this file
         #[arg(long, value_name = "FILE", conflicts_with = "numbers")]
         file: Vec<String>,
-        /// Write a unified patch that `git apply` takes, and leave the sources as they are
+        /// Write a unified patch that `git apply` takes into a new file, and leave the sources as they are
         #[arg(long, value_name = "FILE")]
         patch: Option<PathBuf>,
     },
@@ -247,6 +247,14 @@ pub enum Command {
     /// Take the last save back
     #[command(after_help = "Example:\n  fingerpost unsave")]
     Unsave,
+
+    /// Finish a save that was cut off, or give it up
+    #[command(after_help = "Examples:\n  fingerpost mend\n  fingerpost mend --leave")]
+    Mend {
+        /// Leave every source as it is on disk now, and forget what was to be saved
+        #[arg(long)]
+        leave: bool,
+    },
 
     /// Walk the whole story once on a copy of the demo theme
     #[command(after_help = "Example:\n  fingerpost demo --into /tmp/skerry")]

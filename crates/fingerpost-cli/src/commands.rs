@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use anstream::eprintln;
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{DraftError, EditError, EditState, copy};
 use fingerpost::markup::NodeId;
@@ -282,6 +283,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             }
         }
         Command::Unsave => drafts::unsave(&folder, json),
+        Command::Mend { leave } => drafts::mend(&folder, *leave, json),
         Command::Demo { into } => demo::demo(into.as_deref()),
     }
 }
@@ -338,14 +340,25 @@ fn folder(surroundings: &Surroundings) -> PathBuf {
 
 /// The site of a folder, able to fetch pages.
 pub fn opened_site(folder: &Path) -> Result<Site> {
-    Ok(Site::of_url(folder, fetch::fetch())?)
+    Ok(noted(Site::of_url(folder, fetch::fetch())?))
+}
+
+/// Says what of the site can't be believed.
+fn noted(site: Site) -> Site {
+    if let Some(error) = site.interrupted() {
+        eprintln!("{}Note:{:#} {error}", render::BAD, render::BAD);
+    }
+    site
 }
 
 /// The site of a page that is a file or a URL, and the page's name in it.
 fn site_of(page: &Path, surroundings: &Surroundings) -> Result<(Site, String)> {
     match page.to_str().filter(|name| is_url(name)) {
         Some(url) => Ok((opened_site(&folder(surroundings))?, url.to_owned())),
-        None => Ok(Site::of_page(page)?),
+        None => {
+            let (site, name) = Site::of_page(page)?;
+            Ok((noted(site), name))
+        }
     }
 }
 

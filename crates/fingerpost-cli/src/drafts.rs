@@ -1,5 +1,6 @@
 //! The draft: shown, changed, thrown away, saved.
 
+use std::io::{ErrorKind, Write};
 use std::path::Path;
 use std::sync::Arc;
 
@@ -22,9 +23,7 @@ pub fn texts_of(site: &Site, edit: &Edit) -> Result<Vec<Arc<Text>>> {
         };
         match site.text(file, hint) {
             // A file that the edit makes is empty so far.
-            Err(SiteError::Unreadable { source, .. })
-                if source.kind() == std::io::ErrorKind::NotFound =>
-            {
+            Err(SiteError::Unreadable { source, .. }) if source.kind() == ErrorKind::NotFound => {
                 Ok(Text::new(file, ""))
             }
             text => Ok(text?),
@@ -226,13 +225,18 @@ pub fn patch(folder: &Path, which: &Which, path: &Path, json: bool) -> Result<Ou
     let site = opened_site(folder)?;
     let changes = site.changes_of(which)?;
     let patch: String = changes.iter().map(Change::patch).collect();
-    std::fs::write(path, patch).map_err(|error| {
-        Problem::bad_use(format!("{}: can't be written: {error}", path.display()))
-    })?;
+    write_new(path, &patch)?;
     let text = if json {
         let files = file_answers(&changes);
-        let aside = Vec::new();
-        to_json("save", SaveAnswer { files, aside })
+        let (aside, notes) = (Vec::new(), Vec::new());
+        to_json(
+            "save",
+            SaveAnswer {
+                files,
+                aside,
+                notes,
+            },
+        )
     } else {
         render::draft::patched(changes.len(), path)
     };
@@ -240,6 +244,41 @@ pub fn patch(folder: &Path, which: &Which, path: &Path, json: bool) -> Result<Ou
         text,
         found: !changes.is_empty(),
     })
+}
+
+/// Writes a new file; one that is there may be a source.
+fn write_new(path: &Path, text: &str) -> Result<()> {
+    let file = std::fs::OpenOptions::new()
+        .write(true)
+        .create_new(true)
+        .open(path);
+    let written = file.and_then(|mut file| file.write_all(text.as_bytes()));
+    written.map_err(|error| {
+        let shown = path.display();
+        Problem::bad_use(match error.kind() {
+            ErrorKind::AlreadyExists => format!(
+                "{shown}: there is something under this name already, and it was left as it is; name \
+                 another file"
+            ),
+            _ => format!("{shown}: can't be written: {error}"),
+        })
+    })
+}
+
+#[derive(Serialize)]
+struct MendAnswer {
+    /// Whether there was a save that had been cut off.
+    found: bool,
+}
+
+/// Finishes a save that was cut off, or gives it up.
+pub fn mend(folder: &Path, leave: bool, json: bool) -> Result<Outcome> {
+    let found = Site::mend(folder, leave)?;
+    let text = match json {
+        true => to_json("mend", MendAnswer { found }),
+        false => render::draft::mended(found, leave),
+    };
+    Ok(Outcome { text, found })
 }
 
 /// A file and its unified diff.
@@ -309,6 +348,9 @@ struct SaveAnswer {
     /// The changes that stay in the draft, for they have no place any more.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     aside: Vec<AsideAnswer>,
+    /// What of the files could not be kept, in sentences.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    notes: Vec<String>,
 }
 
 #[derive(Serialize)]
@@ -332,8 +374,12 @@ pub fn save(folder: &Path, which: &Which, json: bool) -> Result<Outcome> {
             draft_side: aside.draft.clone(),
             disk_side: aside.disk.clone(),
         });
-        let aside = aside.collect();
-        to_json("save", SaveAnswer { files, aside })
+        let answer = SaveAnswer {
+            files,
+            aside: aside.collect(),
+            notes: outcome.notes,
+        };
+        to_json("save", answer)
     } else {
         render::draft::saved(&outcome)
     };

@@ -1,6 +1,7 @@
 //! The edits: each is put into the draft, and the page is asked again.
 
 use std::collections::HashMap;
+use std::io::Read;
 use std::path::Path;
 
 use fingerpost::edit::{
@@ -11,6 +12,7 @@ use fingerpost::page::{Page, PropertyName, Target};
 use fingerpost::question::find::{What, elements};
 use fingerpost::question::why::{WhyAnswer, why};
 use fingerpost::question::{ElementSummary, RuleSummary, site_rules};
+use fingerpost::text::LARGEST_FILE;
 use serde::Serialize;
 
 use crate::arguments::{EditCommand, Surroundings};
@@ -67,11 +69,23 @@ fn from_standard_input(change: &mut Change) -> Result<()> {
         return Ok(());
     };
     if source == "-" {
-        let read = std::io::read_to_string(std::io::stdin());
-        *source = read
-            .map_err(|error| Problem::bad_use(format!("standard input can't be read: {error}")))?;
+        *source = standard_input()?;
     }
     Ok(())
+}
+
+/// What is given on standard input, up to the size of a source text.
+fn standard_input() -> Result<String> {
+    let mut text = String::new();
+    let limited = std::io::stdin().lock().take(LARGEST_FILE as u64 + 1);
+    let read = std::io::BufReader::new(limited).read_to_string(&mut text);
+    read.map_err(|error| Problem::bad_use(format!("standard input can't be read: {error}")))?;
+    match text.len() > LARGEST_FILE {
+        true => Err(Problem::bad_use(format!(
+            "standard input has more than {LARGEST_FILE} bytes, which is too large for a source text"
+        ))),
+        false => Ok(text),
+    }
 }
 
 /// The properties that a change is about.
@@ -290,9 +304,15 @@ pub fn script(
     surroundings: &Surroundings,
     json: bool,
 ) -> Result<Outcome> {
-    let text = std::fs::read_to_string(script).map_err(|error| {
-        Problem::bad_use(format!("{}: can't be read: {error}", script.display()))
-    })?;
+    let text = match script.to_str() {
+        Some("-") => standard_input()?,
+        _ => {
+            let bytes = fingerpost::site::read_file(script)?;
+            String::from_utf8(bytes).map_err(|_| {
+                Problem::bad_use(format!("{}: it is not UTF-8 text", script.display()))
+            })?
+        }
+    };
     let script_of = fingerpost::edit::Script::from_json(&text)
         .map_err(|error| Problem::bad_use(format!("{}: {error}", script.display())))?;
     let mut site = opened_site(folder)?;

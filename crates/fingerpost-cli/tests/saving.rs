@@ -411,7 +411,7 @@ fn read_only_files_and_folders_say_so_and_lose_nothing() {
     let (status, saved, _) = site.run(&["save"]);
     assert_eq!(status, 1);
     assert!(
-        saved.contains("css/skerry.css is not there any more"),
+        saved.contains("css/skerry.css is gone, or can't be read any more"),
         "{saved}"
     );
     // Bringing the file back brings the changes back.

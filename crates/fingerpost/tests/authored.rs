@@ -510,7 +510,7 @@ fn without_its_source_the_served_sheet_is_edited_and_that_is_said() {
     site.save(&Which::All).unwrap();
     assert!(desk.read("a.css").starts_with(".a{top:2px}"));
     // Into the sheet itself goes what is asked to go there.
-    let into = Where::Sheet("a.css".to_owned());
+    let into = Where::Sheet("a.css".parse().unwrap());
     on(&desk, ".b", Change::set("left", "1px"), into).unwrap();
 }
 

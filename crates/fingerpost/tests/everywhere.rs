@@ -147,7 +147,7 @@ fn an_id_is_renamed_with_what_refers_to_it_and_a_custom_property_where_it_is_use
 fn a_sheet_is_made_and_linked_and_gone_when_that_is_taken_back() {
     let desk = Desk::new();
     let change = kinds::NewSheet {
-        file: "css/new/winter.css".to_owned(),
+        file: "css/new/winter.css".parse().unwrap(),
         source: ":root p.fare.big { color: navy }".to_owned(),
         after: None,
     };

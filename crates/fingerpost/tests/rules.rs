@@ -391,7 +391,7 @@ fn colours_are_written_in_other_notations() {
     assert!(
         noted("red", "color", "hex", Some("3"))
             .unwrap_err()
-            .contains("from 0 to 1")
+            .contains("is not an alpha, such as .5 or 50%")
     );
 }
 

@@ -55,7 +55,7 @@ fn site(name: &str, css: &str, pages: &[&str]) -> Elsewhere {
 #[test]
 fn what_is_asked_is_told_by_its_form() {
     let place = |column| Asked::Place {
-        file: "css/a.css".to_owned(),
+        file: "css/a.css".parse().unwrap(),
         line: 12,
         column,
     };

@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use clap::{Args, Subcommand};
 use fingerpost::edit::kinds::{self, Named, SelectorChange};
 use fingerpost::edit::{Change, Intent, Pages, Side, Where};
+use fingerpost::text::SitePath;
 
 /// Puts the changes of classes behind the options: `-name` looks like an option, and what follows it
 /// would be taken for a class too.
@@ -362,8 +363,8 @@ pub enum EditCommand {
         /// A page of the site: a file
         page: PathBuf,
         /// The new sheet's file, relative to the site's root; one that is there is only linked
-        #[arg(value_name = "FILE.css")]
-        file: String,
+        #[arg(value_name = "FILE.css", value_parser = in_site)]
+        file: SitePath,
         /// What is in it
         #[arg(long, value_name = "CSS", default_value = "")]
         source: String,
@@ -575,7 +576,7 @@ fn destination(text: &str) -> Result<Where, String> {
         "served" => Where::Served,
         "embedded" => Where::Embedded,
         "custom" => Where::Custom,
-        sheet if sheet.ends_with(".css") => Where::Sheet(sheet.to_owned()),
+        sheet if sheet.ends_with(".css") => Where::Sheet(in_site(sheet)?),
         _ => {
             return Err(
                 "expected place, served, embedded, custom, or a sheet such as css/custom.css"
@@ -583,6 +584,10 @@ fn destination(text: &str) -> Result<Where, String> {
             );
         }
     })
+}
+
+fn in_site(text: &str) -> Result<SitePath, String> {
+    SitePath::new(text).map_err(|error| error.to_string())
 }
 
 fn named(text: &str) -> Result<Named, String> {

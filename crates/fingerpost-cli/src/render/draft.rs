@@ -137,7 +137,22 @@ pub fn saved(outcome: &Outcome) -> String {
         }
         text.push_str(&format!("{}\n", ways_out(tried.id)));
     }
+    for note in &outcome.notes {
+        text.push_str(&format!("\n{} {note}\n", painted(BAD, "Note:")));
+    }
     text
+}
+
+/// What was done about a save that had been cut off.
+pub fn mended(found: bool, leave: bool) -> String {
+    match (found, leave) {
+        (false, _) => "No save was cut off; there is nothing to mend.\n".to_owned(),
+        (true, false) => "The save that was cut off is finished.\n".to_owned(),
+        (true, true) => {
+            "Every source is as it was on disk; the save that was cut off is forgotten.\n"
+                .to_owned()
+        }
+    }
 }
 
 /// A save that was taken back.

@@ -230,7 +230,7 @@ fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
     };
     let into = match numbers.below(9) {
         0 => Where::At(at),
-        1 => Where::Sheet("a.css".to_owned()),
+        1 => Where::Sheet("a.css".parse().unwrap()),
         _ => Where::Place,
     };
     (change, into)

@@ -168,7 +168,7 @@ impl Draft {
                 for id in all.iter().filter(|id| woven.pieces.holds(*id)) {
                     next.set_aside(
                         id,
-                        format!("{file} is not there any more"),
+                        format!("{file} is gone, or can't be read any more"),
                         String::new(),
                         String::new(),
                     );

@@ -14,10 +14,13 @@ use super::ids::{EditId, Ids};
 use super::intent::Intent;
 use super::weave::{PieceAnchor, Weave};
 use super::{Edit, FileChange};
-use crate::text::{EncodingError, Patch, Text, TextSize};
+use crate::text::{EncodingError, Patch, SitePath, Text, TextSize, is_url};
 
 /// The version of the draft file.
 pub const DRAFT_VERSION: u32 = 4;
+
+/// The highest number that an edit gets: sets of edits have a bit for each.
+const MOST_EDITS: u32 = 1_000_000;
 
 /// The bytes that a file has.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -325,8 +328,13 @@ impl Draft {
         Ok(draft)
     }
 
-    /// Whether the numbers of the edits make sense together.
+    /// Whether what the file says makes sense together: it may have been written by anybody.
     fn check(&self) -> Result<(), DraftError> {
+        let malformed = |message: String| DraftError::Malformed {
+            line: 1,
+            column: 1,
+            message,
+        };
         let mut last = 0;
         let in_order = self.edits.iter().all(|tried| {
             let follows = tried.id > last && tried.id < self.next;
@@ -334,14 +342,21 @@ impl Draft {
             let before = |id: &i64| id.unsigned_abs() < u64::from(tried.id) && *id != 0;
             follows && tried.flips.iter().all(before) && tried.needs.iter().all(|id| *id < tried.id)
         });
-        match in_order {
-            true => Ok(()),
-            false => Err(DraftError::Malformed {
-                line: 1,
-                column: 1,
-                message: "the numbers of its edits are not in order".to_owned(),
-            }),
+        if !in_order || self.next > MOST_EDITS {
+            return Err(malformed(
+                "the numbers of its edits are not in order".to_owned(),
+            ));
         }
+        let named = self.edits.iter().flat_map(|tried| {
+            let aside = tried.aside.iter().map(|aside| &aside.file);
+            tried.files.iter().chain(aside)
+        });
+        for name in self.files.keys().chain(named) {
+            if !is_url(name) {
+                SitePath::new(name).map_err(|error| malformed(error.to_string()))?;
+            }
+        }
+        Ok(())
     }
 
     /// The draft file's text.

@@ -7,6 +7,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::kinds::Change;
+use crate::text::SitePath;
 
 /// What was asked for.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -71,7 +72,7 @@ pub enum Where {
     /// The site's override sheet, which `fingerpost.toml` names.
     Custom,
     /// A sheet of the page.
-    Sheet(String),
+    Sheet(SitePath),
     /// Where the declaration stands that wins now, in the sheet that is served, whatever it was made
     /// from.
     Served,

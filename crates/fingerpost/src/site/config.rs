@@ -1,10 +1,10 @@
 //! `fingerpost.toml`: what a site says of itself. The format is documented in `docs/config.md`.
 
-use std::path::Path;
-
 use serde::Deserialize;
 
 use super::SiteError;
+use super::root::Root;
+use crate::text::{SitePath, SitePathError};
 
 /// The configuration file in the site's root.
 pub const CONFIG_FILE: &str = "fingerpost.toml";
@@ -21,7 +21,7 @@ pub struct Config {
     /// What the site is called, for headings.
     pub name: Option<String>,
     /// The override sheet: the one that is loaded last and keeps one's own changes together.
-    pub custom: Option<String>,
+    pub custom: Option<SitePath>,
     /// Which folder serves which path.
     #[serde(default)]
     pub mount: Vec<Mount>,
@@ -36,28 +36,67 @@ pub struct Config {
 pub struct Mount {
     /// The beginning of the URL's path, such as `/assets/`; a whole URL mounts only that server's.
     pub url: String,
-    /// The folder, relative to the site's root.
-    pub dir: String,
+    /// The folder.
+    pub dir: Folder,
 }
 
-pub(super) fn read_config(path: &Path) -> Result<Config, SiteError> {
-    let text = match std::fs::read_to_string(path) {
-        Ok(text) => text,
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => {
+/// A folder of the site: its root, or one in it.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize)]
+#[serde(try_from = "String")]
+pub struct Folder(Option<SitePath>);
+
+impl Folder {
+    /// The name of a file in it, by its path from there.
+    ///
+    /// # Errors
+    /// Where that leads out of the site.
+    pub fn file(&self, rest: &str) -> Result<SitePath, SitePathError> {
+        match &self.0 {
+            None => SitePath::new(rest),
+            Some(folder) => SitePath::new(&format!("{folder}/{rest}")),
+        }
+    }
+
+    /// The path from here of a file that is in it.
+    pub fn rest<'a>(&self, file: &'a str) -> Option<&'a str> {
+        match &self.0 {
+            None => Some(file),
+            Some(folder) => file.strip_prefix(folder.as_str())?.strip_prefix('/'),
+        }
+    }
+}
+
+impl TryFrom<String> for Folder {
+    type Error = SitePathError;
+
+    fn try_from(given: String) -> Result<Folder, SitePathError> {
+        match given.trim_end_matches('/') {
+            "" | "." => Ok(Folder(None)),
+            folder => SitePath::new(folder).map(|path| Folder(Some(path))),
+        }
+    }
+}
+
+pub(super) fn read_config(root: &Root) -> Result<Config, SiteError> {
+    let path = &root.path().join(CONFIG_FILE);
+    let text = match super::root::read_file(path, path) {
+        Ok(bytes) => String::from_utf8(bytes).map_err(|_| SiteError::Config {
+            path: path.clone(),
+            line: 1,
+            message: "it is not UTF-8 text; expected TOML".to_owned(),
+        })?,
+        Err(SiteError::Unreadable { source, .. })
+            if source.kind() == std::io::ErrorKind::NotFound =>
+        {
             return Ok(Config {
                 fingerpost: CONFIG_VERSION,
                 ..Config::default()
             });
         }
-        Err(source) => {
-            return Err(SiteError::Unreadable {
-                path: path.to_owned(),
-                source,
-            });
-        }
+        Err(error) => return Err(error),
     };
     let config: Config = toml::from_str(&text).map_err(|error| SiteError::Config {
-        path: path.to_owned(),
+        path: path.clone(),
         line: error.span().map_or(1, |span| {
             text[..span.start.min(text.len())].matches('\n').count() + 1
         }),
@@ -65,7 +104,7 @@ pub(super) fn read_config(path: &Path) -> Result<Config, SiteError> {
     })?;
     if config.fingerpost != CONFIG_VERSION {
         return Err(SiteError::Config {
-            path: path.to_owned(),
+            path: path.clone(),
             line: 1,
             message: format!(
                 "it is of version {}, and this program reads version {CONFIG_VERSION}; expected \

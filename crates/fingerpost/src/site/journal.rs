@@ -7,37 +7,42 @@
 //! 5. The journal goes.
 //!
 //! A save that is cut off before step 3 is rolled back at the next start: the new files are removed.
-//! One that is cut off later is finished.
+//! One that is cut off later is finished. Where a file can't take its place in step 4, the old texts are
+//! prepared in the same way (`returning`) and put back; that too goes on after it was cut off.
+//!
+//! A file takes another one's place only if it holds what the journal says, and the old one still does.
 
-use std::fs;
 use std::path::Path;
 
 use serde::{Deserialize, Serialize};
 
+use super::SiteError;
 use super::keep::{self, Saves};
 use super::lock::Lock;
-use super::store::{Prepared, StoreError, beside, real_path};
-use super::{SiteError, keep::remove};
+use super::root::{Root, read_file};
+use super::state;
+use super::store::{Prepared, StoreError};
 use crate::edit::{Base, Draft};
+use crate::text::SitePath;
 
-const JOURNAL_FILE: &str = ".fingerpost/journal.json";
+pub(super) const JOURNAL_FILE: &str = "journal.json";
 
 /// The version of the journal.
-const JOURNAL_VERSION: u32 = 2;
+const JOURNAL_VERSION: u32 = 3;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 enum Stage {
     Preparing,
     Ready,
+    Returning,
 }
 
 /// A file of a save.
-#[derive(Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct Entry {
-    /// Relative to the site's root.
-    file: String,
+    file: SitePath,
     /// The digests of its bytes before and after; none where there is no such file.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     before: Option<String>,
@@ -45,11 +50,13 @@ struct Entry {
     after: Option<String>,
 }
 
-#[derive(Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct Journal {
     fingerpost: u32,
     stage: Stage,
+    /// What the new files are called after, so that they have names that nothing else has.
+    token: String,
     files: Vec<Entry>,
     /// The draft and the saves as they are to be afterwards.
     draft: Draft,
@@ -58,26 +65,21 @@ struct Journal {
 
 /// A file that is to be written.
 pub(super) struct Writing {
-    pub file: String,
+    pub file: SitePath,
     /// What it holds; none where it is new.
     pub before: Option<Vec<u8>>,
     /// What it is to hold; none where it goes.
     pub after: Option<Vec<u8>>,
 }
 
-/// Writes files, all or none, and then the draft and the list of saves. The lock must be held.
+/// Writes files, all or none, and then the draft and the list of saves. The lock must be held. Gives
+/// what people should know of the files, in sentences.
 pub(super) fn write(
-    root: &Path,
+    root: &Root,
     files: &[Writing],
     draft: &Draft,
     saves: Saves,
-) -> Result<(), SiteError> {
-    // All are checked before anything is written.
-    let mut prepared = Vec::new();
-    for file in files {
-        let path = root.join(&file.file);
-        prepared.push(Prepared::check(&path, file.before.as_deref())?);
-    }
+) -> Result<Vec<String>, SiteError> {
     let entries = files.iter().map(|file| Entry {
         file: file.file.clone(),
         before: file.before.as_deref().map(Base::digest),
@@ -86,15 +88,27 @@ pub(super) fn write(
     let mut journal = Journal {
         fingerpost: JOURNAL_VERSION,
         stage: Stage::Preparing,
+        token: token(),
         files: entries.collect(),
         draft: draft.clone(),
         saves,
     };
+    // All are checked before anything is written.
+    let mut prepared = Vec::new();
+    for (at, file) in files.iter().enumerate() {
+        let new = journal.prepared(root, at, Of::New)?;
+        new.check(&root.shown(&file.file), file.before.as_deref())?;
+        prepared.push(new);
+    }
     journal.keep(root)?;
+    let mut notes = Vec::new();
     for (file, new) in files.iter().zip(&prepared) {
-        if let Err(error) = new.write(file.after.as_deref()) {
-            journal.roll_back(root)?;
-            return Err(StoreError::unwritable(&root.join(&file.file))(error).into());
+        match new.write(root, file.after.as_deref()) {
+            Ok(lost) => notes.extend(lost.iter().map(|lost| format!("{} {lost}", file.file))),
+            Err(error) => {
+                journal.roll_back(root)?;
+                return Err(StoreError::unwritable(&root.shown(&file.file))(error).into());
+            }
         }
     }
     journal.stage = Stage::Ready;
@@ -103,98 +117,222 @@ pub(super) fn write(
         return Err(error);
     }
     for (at, (file, new)) in files.iter().zip(&prepared).enumerate() {
-        let Err(error) = new.commit(file.after.is_some()) else {
-            continue;
-        };
-        // Those that have changed become again what they were. Where that fails too, the journal
-        // stays and the next start finishes the save.
-        for (done, old) in files.iter().zip(&prepared).take(at) {
-            old.write(done.before.as_deref())
-                .and_then(|()| old.commit(done.before.is_some()))
-                .map_err(StoreError::unwritable(&old.real))?;
+        if let Err(error) = new.commit(root, file.after.is_some()) {
+            let error = StoreError::unwritable(&root.shown(&file.file))(error).into();
+            return Err(journal.put_back(root, &files[..at], error));
         }
-        journal.roll_back(root)?;
-        return Err(StoreError::unwritable(&root.join(&file.file))(error).into());
     }
-    journal.complete(root)
+    journal
+        .complete(root)
+        .map_err(|source| SiteError::Unlisted {
+            source: Box::new(source),
+        })?;
+    Ok(notes)
 }
 
-/// Finishes or rolls back a save that was cut off.
-pub(super) fn finish(root: &Path) -> Result<(), SiteError> {
-    if !root.join(JOURNAL_FILE).exists() {
+/// A word that no other save has.
+fn token() -> String {
+    use std::hash::{BuildHasher, Hasher, RandomState};
+    format!("{:016x}", RandomState::new().build_hasher().finish())
+}
+
+/// Finishes a save that was cut off, or rolls it back.
+pub(super) fn finish(root: &Root) -> Result<(), SiteError> {
+    if !state::has(root, JOURNAL_FILE)? {
         return Ok(());
     }
     let _lock = Lock::take(root)?;
-    let path = root.join(JOURNAL_FILE);
-    let json = match fs::read_to_string(&path) {
-        Ok(json) => json,
-        // A save that was at work has ended meanwhile.
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(()),
-        Err(source) => return Err(SiteError::Unreadable { path, source }),
-    };
-    let journal: Journal = serde_json::from_str(&json).map_err(|error| SiteError::State {
-        path: path.clone(),
-        message: error.to_string(),
-    })?;
-    match journal.stage {
-        Stage::Preparing => journal.roll_back(root),
-        Stage::Ready => journal.roll_forward(root),
+    // A save that was at work may have ended meanwhile.
+    match Journal::read(root)? {
+        Some(journal) => journal.go_on(root),
+        None => Ok(()),
     }
 }
 
+/// Ends a save that was cut off and can't be finished: every file stays as it is on disk.
+pub(super) fn leave(root: &Root) -> Result<(), SiteError> {
+    let _lock = Lock::take(root)?;
+    if let Ok(Some(journal)) = Journal::read(root) {
+        for at in 0..journal.files.len() {
+            for of in [Of::New, Of::Old] {
+                if let Ok(prepared) = journal.prepared(root, at, of) {
+                    // What can't be removed is a file beside another one, and does no harm.
+                    let _ = prepared.discard(root);
+                }
+            }
+        }
+    }
+    state::remove(root, JOURNAL_FILE)
+}
+
+/// Which text of a file is prepared.
+#[derive(Clone, Copy)]
+enum Of {
+    New,
+    Old,
+}
+
 impl Journal {
-    fn keep(&self, root: &Path) -> Result<(), SiteError> {
+    fn read(root: &Root) -> Result<Option<Journal>, SiteError> {
+        let Some(json) = state::read(root, JOURNAL_FILE)? else {
+            return Ok(None);
+        };
+        let bad = |message: String| SiteError::State {
+            path: keep::shown(root, JOURNAL_FILE),
+            message: format!(
+                "{message}. The file says how to finish a save that was cut off; to remove it and leave \
+                 every source as it is: fingerpost mend --leave"
+            ),
+        };
+        keep::check_version(&json, JOURNAL_VERSION).map_err(bad)?;
+        let journal: Journal =
+            serde_json::from_str(&json).map_err(|error| bad(error.to_string()))?;
+        match journal.is_ours() {
+            true => Ok(Some(journal)),
+            false => Err(bad("fingerpost did not write it".to_owned())),
+        }
+    }
+
+    /// Whether everything in it that could become a path is what the program writes.
+    fn is_ours(&self) -> bool {
+        let token = self.token.as_bytes();
+        let entries = self.files.iter();
+        let mut digests = entries
+            .flat_map(|entry| [&entry.before, &entry.after])
+            .flatten();
+        token.len() == 16
+            && token.iter().all(u8::is_ascii_hexdigit)
+            && digests.all(|digest| state::is_digest(digest))
+    }
+
+    fn keep(&self, root: &Root) -> Result<(), SiteError> {
         let json = serde_json::to_string_pretty(self).expect("plain data serialises");
-        keep::write(root, JOURNAL_FILE, json.as_bytes())
+        state::write(root, JOURNAL_FILE, json.as_bytes())
+    }
+
+    /// Where a text of a file is prepared.
+    fn prepared(&self, root: &Root, at: usize, of: Of) -> Result<Prepared, SiteError> {
+        let real = root.real(&self.files[at].file)?;
+        let side = match of {
+            Of::New => "new",
+            Of::Old => "old",
+        };
+        let new = real.with_file_name(format!(".fingerpost-{}-{at}-{side}", self.token));
+        Ok(Prepared { real, new })
     }
 
     /// Removes what was prepared.
-    fn roll_back(&self, root: &Path) -> Result<(), SiteError> {
-        for entry in &self.files {
-            let new = beside(&real_path(&root.join(&entry.file)));
-            match fs::remove_file(&new) {
-                Err(error) if error.kind() != std::io::ErrorKind::NotFound => {
-                    return Err(StoreError::unwritable(&new)(error).into());
-                }
-                _ => {}
-            }
-        }
-        remove(root, JOURNAL_FILE)
+    fn roll_back(&self, root: &Root) -> Result<(), SiteError> {
+        self.discard(root, Of::New)?;
+        state::remove(root, JOURNAL_FILE)
     }
 
-    fn roll_forward(&self, root: &Path) -> Result<(), SiteError> {
-        for entry in &self.files {
-            let path = root.join(&entry.file);
-            let real = real_path(&path);
-            let present = match fs::read(&real) {
-                Ok(bytes) => Some(Base::digest(&bytes)),
-                Err(error) if error.kind() == std::io::ErrorKind::NotFound => None,
-                Err(source) => return Err(SiteError::Unreadable { path, source }),
-            };
-            let new = beside(&real);
-            if present == entry.after {
+    fn discard(&self, root: &Root, of: Of) -> Result<(), SiteError> {
+        for at in 0..self.files.len() {
+            let prepared = self.prepared(root, at, of)?;
+            prepared
+                .discard(root)
+                .map_err(StoreError::unwritable(&prepared.new))?;
+        }
+        Ok(())
+    }
+
+    /// Puts the first files back after `error` has stopped the save, and gives the error to report.
+    fn put_back(&mut self, root: &Root, done: &[Writing], error: SiteError) -> SiteError {
+        let put = || -> Result<(), SiteError> {
+            for (at, file) in done.iter().enumerate() {
+                let old = self.prepared(root, at, Of::Old)?;
+                let written = old.write(root, file.before.as_deref());
+                written.map_err(StoreError::unwritable(&old.new))?;
+            }
+            let mut returning = self.clone();
+            returning.stage = Stage::Returning;
+            returning.keep(root)?;
+            returning.put_all_back(root)
+        };
+        match put() {
+            Ok(()) => error,
+            Err(second) => SiteError::HalfSaved {
+                written: done.iter().map(|file| file.file.to_string()).collect(),
+                first: Box::new(error),
+                second: Box::new(second),
+            },
+        }
+    }
+
+    /// Gives every file its old text again, where it has the new one.
+    fn put_all_back(&self, root: &Root) -> Result<(), SiteError> {
+        for (at, entry) in self.files.iter().enumerate() {
+            let old = self.prepared(root, at, Of::Old)?;
+            let present = present(&old.real, &root.shown(&entry.file))?;
+            if present == entry.before {
                 continue;
             }
-            if present != entry.before {
-                return Err(SiteError::Interrupted {
-                    root: root.to_owned(),
-                    file: entry.file.clone(),
-                    new,
-                    journal: root.join(JOURNAL_FILE),
-                });
-            }
-            Prepared { real, new }
-                .commit(entry.after.is_some())
-                .map_err(StoreError::unwritable(&path))?;
+            self.take_place(root, entry, &old, &present, &entry.after, &entry.before)?;
         }
-        self.complete(root)
+        self.discard(root, Of::New)?;
+        self.discard(root, Of::Old)?;
+        state::remove(root, JOURNAL_FILE)
+    }
+
+    fn go_on(&self, root: &Root) -> Result<(), SiteError> {
+        match self.stage {
+            Stage::Preparing => self.roll_back(root),
+            Stage::Returning => self.put_all_back(root),
+            Stage::Ready => {
+                for (at, entry) in self.files.iter().enumerate() {
+                    let new = self.prepared(root, at, Of::New)?;
+                    let present = present(&new.real, &root.shown(&entry.file))?;
+                    if present != entry.after {
+                        self.take_place(root, entry, &new, &present, &entry.before, &entry.after)?;
+                    }
+                }
+                self.discard(root, Of::Old)?;
+                self.complete(root)
+            }
+        }
+    }
+
+    /// Puts a prepared file in its place, if what is there and what was prepared are what they should be.
+    fn take_place(
+        &self,
+        root: &Root,
+        entry: &Entry,
+        prepared: &Prepared,
+        present: &Option<String>,
+        from: &Option<String>,
+        to: &Option<String>,
+    ) -> Result<(), SiteError> {
+        let path = root.shown(&entry.file);
+        let whole = to.as_ref().is_none_or(|digest| prepared.holds(digest));
+        if present != from || !whole {
+            let why = match whole {
+                true => "the file has changed since",
+                false => "its prepared text is gone or was changed",
+            };
+            return Err(SiteError::Interrupted { path, why });
+        }
+        let committed = prepared.commit(root, to.is_some());
+        committed.map_err(|error| StoreError::unwritable(&path)(error).into())
     }
 
     /// The files are written; the rest follows.
-    fn complete(&self, root: &Path) -> Result<(), SiteError> {
+    fn complete(&self, root: &Root) -> Result<(), SiteError> {
         self.saves.clone().write(root)?;
         keep::write_draft(root, &self.draft)?;
-        remove(root, JOURNAL_FILE)?;
-        Ok(())
+        state::remove(root, JOURNAL_FILE)
+    }
+}
+
+/// The digest of a file; none where it is not there.
+fn present(real: &Path, shown: &Path) -> Result<Option<String>, SiteError> {
+    match read_file(real, shown) {
+        Ok(bytes) => Ok(Some(Base::digest(&bytes))),
+        Err(SiteError::Unreadable { source, .. })
+            if source.kind() == std::io::ErrorKind::NotFound =>
+        {
+            Ok(None)
+        }
+        Err(error) => Err(error),
     }
 }

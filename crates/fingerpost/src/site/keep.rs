@@ -3,119 +3,91 @@
 //! All of it lies in one folder in the site's root, which version control leaves out by a file of
 //! its own, and which goes when nothing is left to keep.
 
-use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::store::{StoreError, write_beside};
-use super::{Site, SiteError};
+use super::journal::{self, JOURNAL_FILE};
+use super::root::Root;
+use super::{Site, SiteError, state};
 use crate::edit::{Base, Bases, Draft};
-use crate::text::{DecodeHint, Patch, Text};
+use crate::text::{DecodeHint, Patch, SitePath, Text};
 
-/// The folder of what the program keeps, in the site's root.
-pub const STATE_FOLDER: &str = ".fingerpost";
+pub use crate::text::STATE_FOLDER;
 
 /// Where the draft is kept, relative to the site's root.
 pub const DRAFT_FILE: &str = ".fingerpost/draft.json";
 
+/// The draft's name in the folder.
+const DRAFT_NAME: &str = "draft.json";
+
 /// Where the last saves are kept.
-pub(super) const SAVES_FILE: &str = ".fingerpost/saves.json";
+pub(super) const SAVES_FILE: &str = "saves.json";
 
 /// Where the files are kept that the draft was based on, each under the digest of its bytes.
-const BASES_FOLDER: &str = ".fingerpost/bases";
+const BASES_FOLDER: &str = "bases";
 
 /// How many saves can be taken back, one after the other.
 const MOST_SAVES: usize = 20;
 
 /// The version of the file of saves.
-const SAVES_VERSION: u32 = 2;
+const SAVES_VERSION: u32 = 3;
 
-/// The folder, made where it is not there.
-pub(super) fn state_folder(root: &Path) -> Result<PathBuf, SiteError> {
-    let folder = root.join(STATE_FOLDER);
-    let unwritable = |source| StoreError::Unwritable {
-        path: folder.clone(),
-        source,
-    };
-    fs::create_dir_all(&folder).map_err(unwritable)?;
-    let ignore = folder.join(".gitignore");
-    if !ignore.exists() {
-        // Another one may have just removed the folder; the next step finds that out.
-        let _ = fs::write(ignore, "*\n");
-    }
-    Ok(folder)
+/// The path of one of these files, for messages.
+pub(super) fn shown(root: &Root, name: &str) -> PathBuf {
+    root.path().join(STATE_FOLDER).join(name)
 }
 
-/// Removes the folder where nothing is kept in it but the file that is named.
-pub(super) fn tidy(root: &Path, last: &str) {
-    let folder = root.join(STATE_FOLDER);
-    let Ok(entries) = fs::read_dir(&folder) else {
-        return;
-    };
-    let kept = entries.flatten().any(|entry| {
-        let name = entry.file_name();
-        name != *last && name != ".gitignore"
-    });
-    if !kept {
-        // What can't be removed does no harm.
-        let _ = fs::remove_file(folder.join(".gitignore"));
-        let _ = fs::remove_file(folder.join(last));
-        let _ = fs::remove_dir(folder);
+/// Whether a file of the program's own has the version that is read; else what to say of it. The version
+/// comes first: a later format may differ in everything else.
+pub(super) fn check_version(json: &str, expected: u32) -> Result<(), String> {
+    #[derive(Deserialize)]
+    struct Version {
+        fingerpost: u32,
+    }
+    let found: Version = serde_json::from_str(json).map_err(|error| error.to_string())?;
+    match found.fingerpost == expected {
+        true => Ok(()),
+        false => Err(format!(
+            "it has version {}, and this program reads version {expected}",
+            found.fingerpost
+        )),
     }
 }
 
-fn read(path: &Path) -> Result<Option<String>, SiteError> {
-    match fs::read_to_string(path) {
-        Ok(json) => Ok(Some(json)),
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(None),
-        Err(source) => Err(SiteError::Unreadable {
-            path: path.to_owned(),
+pub(super) fn read_draft(root: &Root) -> Result<Draft, SiteError> {
+    match draft_json(root)? {
+        Some(json) => Draft::from_json(&json).map_err(|source| SiteError::Draft {
+            path: shown(root, DRAFT_NAME),
             source,
         }),
-    }
-}
-
-/// Writes a file of the folder, whole or not at all.
-pub(super) fn write(root: &Path, name: &str, bytes: &[u8]) -> Result<(), SiteError> {
-    state_folder(root)?;
-    let path = root.join(name);
-    write_beside(&path, bytes, None)
-        .map_err(|source| StoreError::Unwritable { path, source }.into())
-}
-
-pub(super) fn remove(root: &Path, name: &str) -> Result<(), SiteError> {
-    let path = root.join(name);
-    match fs::remove_file(&path) {
-        Err(source) if source.kind() != std::io::ErrorKind::NotFound => {
-            Err(StoreError::Unwritable { path, source }.into())
-        }
-        _ => Ok(()),
-    }
-}
-
-pub(super) fn read_draft(root: &Path) -> Result<Draft, SiteError> {
-    let path = root.join(DRAFT_FILE);
-    match read(&path)? {
-        Some(json) => Draft::from_json(&json).map_err(|source| SiteError::Draft { path, source }),
         None => Ok(Draft::default()),
     }
 }
 
+/// The draft's file as it is.
+pub(super) fn draft_json(root: &Root) -> Result<Option<String>, SiteError> {
+    state::read(root, DRAFT_NAME)
+}
+
 /// Writes the draft's file, or removes it where there is nothing to keep.
-pub(super) fn write_draft(root: &Path, draft: &Draft) -> Result<(), SiteError> {
+pub(super) fn write_draft(root: &Root, draft: &Draft) -> Result<(), SiteError> {
     if draft.is_blank() {
-        remove(root, DRAFT_FILE)?;
+        remove_draft(root)?;
     } else {
-        write(root, DRAFT_FILE, draft.to_json().as_bytes())?;
+        state::write(root, DRAFT_NAME, draft.to_json().as_bytes())?;
     }
     forget_bases(root, draft);
     Ok(())
 }
 
+pub(super) fn remove_draft(root: &Root) -> Result<(), SiteError> {
+    state::remove(root, DRAFT_NAME)
+}
+
 /// Keeps the files that a draft is based on, so that it can be merged with what comes later.
-pub(super) fn keep_bases(root: &Path, draft: &Draft, bases: &Bases) -> Result<(), SiteError> {
+pub(super) fn keep_bases(root: &Root, draft: &Draft, bases: &Bases) -> Result<(), SiteError> {
     for (file, _) in draft.bases() {
         if let Some(text) = bases.get(file) {
             keep_text(root, text)?;
@@ -125,26 +97,24 @@ pub(super) fn keep_bases(root: &Path, draft: &Draft, bases: &Bases) -> Result<()
 }
 
 /// Keeps one file as it is.
-pub(super) fn keep_text(root: &Path, text: &Text) -> Result<(), SiteError> {
-    let path = root.join(BASES_FOLDER).join(text.digest().1);
-    if path.exists() {
-        return Ok(());
-    }
-    state_folder(root)?;
-    let folder = root.join(BASES_FOLDER);
-    let written =
-        fs::create_dir_all(folder).and_then(|()| write_beside(&path, &text.to_bytes(), None));
-    written.map_err(|source| StoreError::Unwritable { path, source }.into())
+pub(super) fn keep_text(root: &Root, text: &Text) -> Result<(), SiteError> {
+    state::write_once(root, BASES_FOLDER, text.digest().1, &text.to_bytes())
 }
 
 /// A file that a draft was based on, or that a save wrote, as it was then.
-pub(super) fn kept_base(root: &Path, file: &str, base: &Base) -> Result<Arc<Text>, SiteError> {
-    let path = root.join(BASES_FOLDER).join(&base.sha256);
-    let bytes = fs::read(&path).map_err(|source| SiteError::Unreadable {
+pub(super) fn kept_base(root: &Root, file: &str, base: &Base) -> Result<Arc<Text>, SiteError> {
+    let path = shown(root, BASES_FOLDER).join(&base.sha256);
+    let gone = || SiteError::State {
         path: path.clone(),
-        source,
-    })?;
-    decoded(file, bytes, &base.encoding, &path)
+        message: format!("{file} as it was is not kept there"),
+    };
+    // What a file of ours names is not believed: it could be a path, or other bytes.
+    if !state::is_digest(&base.sha256) {
+        return Err(gone());
+    }
+    let bytes = state::read_bytes(root, Some(BASES_FOLDER), &base.sha256)?;
+    let bytes = bytes.filter(|bytes| Base::digest(bytes) == base.sha256);
+    decoded(file, bytes.ok_or_else(gone)?, &base.encoding, &path)
 }
 
 /// A file's bytes in the encoding that they were read in before.
@@ -162,33 +132,24 @@ pub(super) fn decoded(
     })
 }
 
-fn forget_bases(root: &Path, draft: &Draft) {
-    let folder = root.join(BASES_FOLDER);
-    let Ok(entries) = fs::read_dir(&folder) else {
-        return;
-    };
+fn forget_bases(root: &Root, draft: &Draft) {
     // What can't be read is not thrown away for that.
     let Ok(saves) = Saves::read(root) else {
         return;
     };
     let saved = saves.saves.iter().flat_map(|save| &save.files);
-    let mut needed: Vec<&str> = saved.map(|file| file.after.sha256.as_str()).collect();
+    let mut needed: Vec<&str> = saved
+        .flat_map(|file| [file.before.sha256.as_str(), file.after.sha256.as_str()])
+        .collect();
     needed.extend(draft.bases().map(|(_, base)| base.sha256.as_str()));
-    for entry in entries.flatten() {
-        let name = entry.file_name();
-        if !needed.iter().any(|digest| *name == **digest) {
-            // What can't be removed does no harm.
-            let _ = fs::remove_file(entry.path());
-        }
-    }
-    let _ = fs::remove_dir(folder);
+    state::prune(root, BASES_FOLDER, |name| needed.contains(&name));
 }
 
 /// A file that was saved.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub(super) struct SavedFile {
-    pub file: String,
+    pub file: SitePath,
     /// What it was before, and after.
     pub before: Base,
     pub after: Base,
@@ -217,36 +178,32 @@ pub(super) struct Saves {
 }
 
 impl Saves {
-    pub fn read(root: &Path) -> Result<Saves, SiteError> {
-        let path = root.join(SAVES_FILE);
-        let Some(json) = read(&path)? else {
+    pub fn read(root: &Root) -> Result<Saves, SiteError> {
+        let Some(json) = state::read(root, SAVES_FILE)? else {
             return Ok(Saves {
                 fingerpost: SAVES_VERSION,
                 saves: Vec::new(),
             });
         };
-        let state = |message: String| SiteError::State {
-            path: path.clone(),
-            message,
+        let bad = |message: String| SiteError::State {
+            path: shown(root, SAVES_FILE),
+            message: format!(
+                "{message}. To remove it, after which the saves so far can't be taken back: fingerpost \
+                 mend --leave"
+            ),
         };
-        let saves: Saves = serde_json::from_str(&json).map_err(|error| state(error.to_string()))?;
-        if saves.fingerpost != SAVES_VERSION {
-            return Err(state(format!(
-                "it has version {}, and this program reads version {SAVES_VERSION}",
-                saves.fingerpost
-            )));
-        }
-        Ok(saves)
+        check_version(&json, SAVES_VERSION).map_err(bad)?;
+        serde_json::from_str(&json).map_err(|error| bad(error.to_string()))
     }
 
-    pub fn write(mut self, root: &Path) -> Result<(), SiteError> {
+    pub fn write(mut self, root: &Root) -> Result<(), SiteError> {
         let more = self.saves.len().saturating_sub(MOST_SAVES);
         self.saves.drain(..more);
         if self.saves.is_empty() {
-            return remove(root, SAVES_FILE);
+            return state::remove(root, SAVES_FILE);
         }
         let json = serde_json::to_string_pretty(&self).expect("plain data serialises");
-        write(root, SAVES_FILE, json.as_bytes())
+        state::write(root, SAVES_FILE, json.as_bytes())
     }
 }
 
@@ -257,10 +214,31 @@ impl Site {
     /// # Errors
     /// Where the draft file can't be removed.
     pub fn drop_draft_of(folder: &Path) -> Result<(), SiteError> {
-        let real = folder.canonicalize().unwrap_or_else(|_| folder.to_owned());
-        let root = super::root_above(&real).unwrap_or(&real);
-        let _lock = super::Lock::take(root)?;
-        write_draft(root, &Draft::default())
+        let root = super::root_of_folder(folder)?;
+        let _lock = super::Lock::take(&root)?;
+        remove_draft(&root)
+    }
+
+    /// Finishes a save that was cut off, in the site of a folder. With `leave` it is given up instead:
+    /// every source stays as it is on disk, and a list of saves that can't be read is removed. Says
+    /// whether there was anything to do.
+    ///
+    /// # Errors
+    /// Where the save can't be finished, or a file of the program's own can't be removed.
+    pub fn mend(folder: &Path, leave: bool) -> Result<bool, SiteError> {
+        let root = super::root_of_folder(folder)?;
+        let mut found = state::has(&root, JOURNAL_FILE)?;
+        match leave {
+            false => journal::finish(&root)?,
+            true => {
+                journal::leave(&root)?;
+                if Saves::read(&root).is_err() {
+                    found = true;
+                    state::remove(&root, SAVES_FILE)?;
+                }
+            }
+        }
+        Ok(found)
     }
 }
 

@@ -4,10 +4,12 @@
 //! ends, however it ends. The file is removed with the folder when nothing else is kept in it.
 
 use std::fs::{File, TryLockError};
-use std::path::{Path, PathBuf};
+use std::io;
+use std::path::Path;
 use std::time::{Duration, Instant};
 
-use super::{SiteError, StoreError, keep};
+use super::root::Root;
+use super::{SiteError, StoreError, state};
 
 const LOCK_FILE: &str = "lock";
 
@@ -17,48 +19,57 @@ const PATIENCE: Duration = Duration::from_secs(10);
 /// A lock that is held.
 #[derive(Debug)]
 pub(super) struct Lock {
-    root: PathBuf,
+    root: Root,
     _file: File,
 }
 
 impl Lock {
     /// Waits for the lock on the draft of the site at `root`.
-    pub fn take(root: &Path) -> Result<Lock, SiteError> {
+    pub fn take(root: &Root) -> Result<Lock, SiteError> {
         let begun = Instant::now();
         loop {
-            let folder = keep::state_folder(root)?;
-            let path = folder.join(LOCK_FILE);
-            let unwritable = |source| {
-                SiteError::Store(StoreError::Unwritable {
-                    path: path.clone(),
-                    source,
-                })
-            };
-            let file = match File::options().create(true).append(true).open(&path) {
-                Ok(file) => file,
-                // Another one has just removed the folder.
-                Err(error) if error.kind() == std::io::ErrorKind::NotFound => continue,
-                Err(error) => return Err(unwritable(error)),
-            };
-            match file.try_lock() {
-                Ok(()) => {
-                    // Not the lock of a file that its last holder removed.
-                    if same_file(&file, &path) {
-                        return Ok(Lock {
-                            root: root.to_owned(),
-                            _file: file,
-                        });
+            let path = state::folder(root)?.join(LOCK_FILE);
+            let unwritable = |source| SiteError::from(StoreError::unwritable(&path)(source));
+            match opened(root, &path) {
+                Ok(Some(file)) => match file.try_lock() {
+                    Ok(()) => {
+                        // Not the lock of a file that its last holder removed.
+                        if same_file(&file, &path) {
+                            state::sweep(root);
+                            return Ok(Lock {
+                                root: root.clone(),
+                                _file: file,
+                            });
+                        }
                     }
-                }
-                Err(TryLockError::WouldBlock) => {
-                    if begun.elapsed() > PATIENCE {
-                        return Err(SiteError::Locked { path });
-                    }
-                    std::thread::sleep(Duration::from_millis(5));
-                }
-                Err(TryLockError::Error(error)) => return Err(unwritable(error)),
+                    Err(TryLockError::WouldBlock) => {}
+                    Err(TryLockError::Error(error)) => return Err(unwritable(error)),
+                },
+                // Another one has just removed the folder, or made the file.
+                Ok(None) => {}
+                Err(error) => return Err(error),
             }
+            if begun.elapsed() > PATIENCE {
+                return Err(SiteError::Locked { path });
+            }
+            std::thread::sleep(Duration::from_millis(5));
         }
+    }
+}
+
+/// The file, opened or made; none where it came or went in between.
+fn opened(root: &Root, path: &Path) -> Result<Option<File>, SiteError> {
+    let mut options = File::options();
+    match state::has(root, LOCK_FILE)? {
+        true => options.append(true),
+        false => options.append(true).create_new(true),
+    };
+    match root.fault().and_then(|()| options.open(path)) {
+        Ok(file) => Ok(Some(file)),
+        Err(error) => match error.kind() {
+            io::ErrorKind::NotFound | io::ErrorKind::AlreadyExists => Ok(None),
+            _ => Err(StoreError::unwritable(path)(error).into()),
+        },
     }
 }
 
@@ -73,6 +84,6 @@ fn same_file(file: &File, path: &Path) -> bool {
 impl Drop for Lock {
     fn drop(&mut self) {
         // Still locked: nobody can begin to keep something there in between.
-        keep::tidy(&self.root, LOCK_FILE);
+        state::tidy(&self.root, LOCK_FILE);
     }
 }

@@ -8,7 +8,7 @@ use base64::prelude::BASE64_STANDARD as BASE64;
 
 use super::{Site, is_url};
 use crate::page::Request;
-use crate::text::{Authored, DecodeHint, MapFile, SourceMap, Text};
+use crate::text::{Authored, DecodeHint, MapFile, SitePath, SourceMap, Text};
 
 impl Site {
     /// Reads the source map that a sheet names, if it names one that can be read. A map that can't
@@ -69,8 +69,8 @@ impl Site {
             return None;
         }
         // A map's sources are often no part of what is served, but lie beside it on disk.
-        let real = self.root.join(&name).canonicalize().ok()?;
-        real.starts_with(&self.root).then_some(name)
+        let name = SitePath::new(&name).ok()?;
+        self.root.has(&name).then(|| name.to_string())
     }
 }
 

@@ -1,16 +1,21 @@
 //! The theme on disk: its root and configuration, its pages, the draft over them, and saving.
 //!
 //! The root of a site is the nearest folder upwards that holds `fingerpost.toml`, else the page's
-//! own folder. Nothing outside it is read or written. Every answer is given over the sources as the
-//! draft leaves them: what was tried is seen at once, and saving changes no answer.
+//! own folder. Nothing outside it is read or written: a file has a [`SitePath`], and [`root::Root`] opens
+//! it only where no link leads out. Every answer is given over the sources as the draft leaves them:
+//! what was tried is seen at once, and saving changes no answer.
 
 mod config;
+#[cfg(test)]
+mod faults;
 mod journal;
 mod keep;
 mod lock;
 mod maps;
+mod root;
 mod saving;
 mod served;
+mod state;
 mod store;
 mod trying;
 
@@ -27,14 +32,16 @@ use crate::markup::Document;
 use crate::page::{LoadError, Page, Request, asked_for, imported};
 use crate::question::elsewhere::{Elsewhere, SiteSheet};
 use crate::sheet::Sheet;
-use crate::text::{DecodeHint, EncodingError, Text, brief_diff};
+use crate::text::{DecodeHint, EncodingError, SitePath, SitePathError, Text, brief_diff};
 use config::read_config;
 use lock::Lock;
+use root::Root;
 
-pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Mount};
+pub use crate::text::is_url;
+pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
 pub use saving::{Change, Outcome, Which};
-pub use served::{Ask, Fetch, Fetched, is_url};
+pub use served::{Ask, Fetch, Fetched};
 pub use store::StoreError;
 
 /// Why a site or a page of it can't be read, or a draft can't be saved.
@@ -59,6 +66,43 @@ pub enum SiteError {
         path: PathBuf,
         /// Why.
         source: std::io::Error,
+    },
+    /// A name is not that of a file of the site.
+    #[error(transparent)]
+    BadName(#[from] SitePathError),
+    /// A link leads out of the site.
+    #[error("{}: a link leads to {}, outside of the site; nothing there is read or written", .path.display(), .to.display())]
+    Outside {
+        /// The file in the site.
+        path: PathBuf,
+        /// Where it leads.
+        to: PathBuf,
+    },
+    /// Something that is not a file stands in a file's place.
+    #[error("{}: this is {kind}; expected a file", .path.display())]
+    NotAFile {
+        /// The path given.
+        path: PathBuf,
+        /// What it is, with its article.
+        kind: &'static str,
+    },
+    /// A file is too large for a source text.
+    #[error("{}: it has {bytes} bytes; more than {} are not read as a source text", .path.display(), crate::text::LARGEST_FILE)]
+    TooLarge {
+        /// The file.
+        path: PathBuf,
+        /// How large it is, or how much of it was read.
+        bytes: u64,
+    },
+    /// A file has two names, by a link.
+    #[error(
+        "{file} and {other} are the same file, and the draft changes it as {other}; change it under that name"
+    )]
+    SameFile {
+        /// The name given.
+        file: String,
+        /// The name in the draft.
+        other: String,
     },
     /// A page can't be fetched.
     #[error("{url}: can't be fetched: {reason}")]
@@ -119,16 +163,30 @@ pub enum SiteError {
         path: PathBuf,
     },
     /// A save was cut off, and can't be finished.
-    #[error("{}: a save was cut off, and {file} has changed since. Its new text is in {}; put it in place or delete it, then delete {}", .root.display(), .new.display(), .journal.display())]
+    #[error("a save was cut off and can't be finished: {}: {why}. To leave every file as it is now and forget that save: fingerpost mend --leave", .path.display())]
     Interrupted {
-        /// The site's root.
-        root: PathBuf,
         /// The file.
-        file: String,
-        /// Where its new text is.
-        new: PathBuf,
-        /// The journal.
-        journal: PathBuf,
+        path: PathBuf,
+        /// Why.
+        why: &'static str,
+    },
+    /// A save failed when some files were written, and they could not be put back.
+    #[error("{first} But {} was written already, and can't be put back: {second}. The next command tries again; to leave every file as it is now: fingerpost mend --leave", .written.join(" and "))]
+    HalfSaved {
+        /// The files that were written.
+        written: Vec<String>,
+        /// What stopped the save.
+        first: Box<SiteError>,
+        /// What stopped it from being put back.
+        second: Box<SiteError>,
+    },
+    /// The sources were written, but not what is kept about them.
+    #[error(
+        "the sources were written, but not that they are saved: {source}. The next command finishes that"
+    )]
+    Unlisted {
+        /// What stopped it.
+        source: Box<SiteError>,
     },
     /// There is no save to take back.
     #[error("there is no save to take back")]
@@ -181,11 +239,16 @@ fn both_sides(one: &str, other: &str) -> String {
     format!("{}{}", part("It changes", one), part("On disk", other))
 }
 
+/// How often the draft is read again when a save writes it meanwhile.
+const MOST_READS: usize = 100;
+
 /// A theme on disk.
 #[derive(Debug)]
 pub struct Site {
-    root: PathBuf,
+    root: Root,
     config: Config,
+    /// Why a save that was cut off can't be finished. Questions are answered all the same.
+    interrupted: Option<SiteError>,
     /// The draft over the files as they are on disk now.
     draft: Draft,
     /// The draft as its file has it.
@@ -209,25 +272,23 @@ impl Site {
     /// # Errors
     /// Where the page, the configuration or the draft can't be read.
     pub fn of_page(page: &Path) -> Result<(Site, String), SiteError> {
-        let real = page.canonicalize().map_err(|source| match source.kind() {
-            std::io::ErrorKind::NotFound => SiteError::NoSuchPage {
-                path: page.to_owned(),
-            },
-            _ => SiteError::Unreadable {
-                path: page.to_owned(),
-                source,
-            },
-        })?;
-        if real.is_dir() {
-            return Err(SiteError::Folder {
-                path: page.to_owned(),
-            });
+        let (root, name) = located(page)?;
+        let real = root.real(&name)?;
+        match std::fs::metadata(&real) {
+            Ok(found) if found.is_dir() => {
+                return Err(SiteError::Folder {
+                    path: page.to_owned(),
+                });
+            }
+            Ok(_) => {}
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => {
+                return Err(SiteError::NoSuchPage {
+                    path: page.to_owned(),
+                });
+            }
+            Err(error) => return Err(root::unreadable(page)(error)),
         }
-        let folder = real.parent().unwrap_or(Path::new("/"));
-        let root = root_above(folder).unwrap_or(folder);
-        let site = Site::open(root)?;
-        let name = site_name(&real, root);
-        Ok((site, name))
+        Ok((Site::open(root)?, name.to_string()))
     }
 
     /// Opens the site that a folder belongs to.
@@ -235,20 +296,14 @@ impl Site {
     /// # Errors
     /// Where the configuration or the draft can't be read.
     pub fn of_folder(folder: &Path) -> Result<Site, SiteError> {
-        let real = folder
-            .canonicalize()
-            .map_err(|source| SiteError::Unreadable {
-                path: folder.to_owned(),
-                source,
-            })?;
-        Site::open(root_above(&real).unwrap_or(&real))
+        Site::open(root_of_folder(folder)?)
     }
 
-    fn open(root: &Path) -> Result<Site, SiteError> {
-        journal::finish(root)?;
+    fn open(root: Root) -> Result<Site, SiteError> {
         let mut site = Site {
-            root: root.to_owned(),
-            config: read_config(&root.join(CONFIG_FILE))?,
+            config: read_config(&root)?,
+            root,
+            interrupted: None,
             draft: Draft::default(),
             kept: Draft::default(),
             carried: Vec::new(),
@@ -258,13 +313,50 @@ impl Site {
             texts: Mutex::default(),
             drafted: Mutex::default(),
         };
-        site.take_up(keep::read_draft(root)?)?;
+        site.read_up()?;
         Ok(site)
+    }
+
+    /// Reads the draft and the files that it is about, as they were at one moment: what a save writes
+    /// meanwhile is waited for and read again.
+    fn read_up(&mut self) -> Result<(), SiteError> {
+        for _ in 0..MOST_READS {
+            self.interrupted = journal::finish(&self.root).err();
+            self.forget();
+            let json = keep::draft_json(&self.root);
+            let read = keep::read_draft(&self.root).and_then(|draft| self.take_up(draft));
+            let read = match read {
+                // The folder is not the program's own: asking goes on without it.
+                Err(error @ SiteError::State { .. }) => {
+                    self.interrupted.get_or_insert(error);
+                    self.take_up(Draft::default())
+                }
+                read => read,
+            };
+            let at_work = self.interrupted.is_none()
+                && state::has(&self.root, journal::JOURNAL_FILE).unwrap_or(false);
+            let unchanged = match (json, keep::draft_json(&self.root)) {
+                (Ok(before), Ok(after)) => before == after,
+                _ => true,
+            };
+            if unchanged && !at_work {
+                return read;
+            }
+        }
+        Err(SiteError::Overtaken {
+            path: self.root.path().join(DRAFT_FILE),
+        })
+    }
+
+    /// Why a save that was cut off can't be finished, where there is one: what is on disk may be half
+    /// of it.
+    pub fn interrupted(&self) -> Option<&SiteError> {
+        self.interrupted.as_ref()
     }
 
     /// The site's root folder.
     pub fn root(&self) -> &Path {
-        &self.root
+        self.root.path()
     }
 
     /// What `fingerpost.toml` says.
@@ -282,10 +374,7 @@ impl Site {
     /// # Errors
     /// Where it can't be read.
     pub fn set_user_sheet(&mut self, path: &Path) -> Result<(), SiteError> {
-        let bytes = std::fs::read(path).map_err(|source| SiteError::Unreadable {
-            path: path.to_owned(),
-            source,
-        })?;
+        let bytes = root::read_file(path, path)?;
         let name = path.display().to_string();
         let text = Text::decode(&name, bytes, DecodeHint::Css(encoding_rs::UTF_8));
         self.user_sheet = Some(text.map_err(|source| SiteError::NotText {
@@ -386,7 +475,7 @@ impl Site {
 
     fn draft_error(&self, source: DraftError) -> SiteError {
         SiteError::Draft {
-            path: self.root.join(DRAFT_FILE),
+            path: self.root.path().join(DRAFT_FILE),
             source,
         }
     }
@@ -410,26 +499,27 @@ impl Site {
             texts.insert(name.to_owned(), text.clone());
             return Ok(text);
         }
-        let path = self.root.join(name);
-        let bytes = match std::fs::read(&path) {
+        let name = SitePath::new(name)?;
+        let bytes = match self.root.read(&name) {
             Ok(bytes) => bytes,
             // A file that the draft makes is empty until it is saved.
-            Err(error)
-                if error.kind() == std::io::ErrorKind::NotFound
-                    && self.draft.base(name).is_some_and(|base| base.bytes == 0) =>
+            Err(SiteError::Unreadable { source, .. })
+                if source.kind() == std::io::ErrorKind::NotFound
+                    && self
+                        .draft
+                        .base(name.as_str())
+                        .is_some_and(|base| base.bytes == 0) =>
             {
                 Vec::new()
             }
-            Err(source) => {
-                return Err(SiteError::Unreadable {
-                    path: path.clone(),
-                    source,
-                });
-            }
+            Err(error) => return Err(error),
         };
-        let text = Text::decode(name, bytes, hint)
-            .map_err(|source| SiteError::NotText { path, source })?;
-        texts.insert(name.to_owned(), text.clone());
+        let text =
+            Text::decode(name.as_str(), bytes, hint).map_err(|source| SiteError::NotText {
+                path: self.root.shown(&name),
+                source,
+            })?;
+        texts.insert(name.into(), text.clone());
         Ok(text)
     }
 
@@ -446,35 +536,28 @@ impl Site {
                 .into()),
             };
         }
-        let path = self.root.join(&name);
-        let missing = || LoadError::Missing { file: name.clone() };
-        let real = path.canonicalize().map_err(|_| missing())?;
-        if !real.starts_with(&self.root) {
-            return Err(LoadError::Outside { file: name }.into());
-        }
-        if real.is_dir() {
-            return Err(LoadError::Unreadable {
-                file: name,
-                reason: "it is a folder".to_owned(),
-            }
-            .into());
-        }
-        match self.text(&name, DecodeHint::Css(request.encoding)) {
+        let outside = || LoadError::Outside { file: name.clone() };
+        let path = SitePath::new(&name).map_err(|_| outside())?;
+        let hint = DecodeHint::Css(request.encoding);
+        let unreadable = |reason: String| LoadError::Unreadable {
+            file: name.clone(),
+            reason,
+        };
+        match self.text(path.as_str(), hint) {
             Ok(text) => {
                 self.read_map(&text);
                 Ok(text)
             }
             Err(error @ SiteError::Draft { .. }) => Err(LoadOrDraft::Draft(error)),
-            Err(SiteError::Unreadable { source, .. }) => Err(LoadError::Unreadable {
-                file: name,
-                reason: source.to_string(),
+            Err(SiteError::Outside { .. }) => Err(outside().into()),
+            Err(SiteError::NotAFile { kind, .. }) => {
+                Err(unreadable(format!("it is {kind}")).into())
             }
-            .into()),
-            Err(error) => Err(LoadError::Unreadable {
-                file: name,
-                reason: error.to_string(),
-            }
-            .into()),
+            Err(SiteError::Unreadable { source, .. }) => match source.kind() {
+                std::io::ErrorKind::NotFound => Err(LoadError::Missing { file: name }.into()),
+                _ => Err(unreadable(source.to_string()).into()),
+            },
+            Err(error) => Err(unreadable(error.to_string()).into()),
         }
     }
 
@@ -482,7 +565,7 @@ impl Site {
     /// ignores, hidden files and installed packages are left out.
     pub fn files(&self, extensions: &[&str]) -> Vec<String> {
         let installed = |name: &std::ffi::OsStr| name == "node_modules" || name == "vendor";
-        let walk = ignore::WalkBuilder::new(&self.root)
+        let walk = ignore::WalkBuilder::new(self.root.path())
             .require_git(false)
             .filter_entry(move |entry| !installed(entry.file_name()))
             .build();
@@ -493,7 +576,7 @@ impl Site {
                 let extension = entry.path().extension().and_then(|e| e.to_str());
                 extension.is_some_and(|e| extensions.iter().any(|x| e.eq_ignore_ascii_case(x)))
             })
-            .map(|entry| site_name(entry.path(), &self.root))
+            .map(|entry| site_name(entry.path(), self.root.path()))
             .collect();
         names.sort();
         names
@@ -586,6 +669,48 @@ fn root_above(folder: &Path) -> Option<&Path> {
     folder.ancestors().find(|f| f.join(CONFIG_FILE).is_file())
 }
 
+/// The root of the site that a folder belongs to.
+fn root_of_folder(folder: &Path) -> Result<Root, SiteError> {
+    let folder = Root::new(folder)?;
+    let root = root_above(folder.path()).unwrap_or(folder.path());
+    Root::new(root)
+}
+
+/// The site that a page belongs to, and its name there. The page is looked for along the path that was
+/// given: a link in a site does not make what it leads to the site.
+fn located(page: &Path) -> Result<(Root, SitePath), SiteError> {
+    let unreadable = root::unreadable(page);
+    let mut path = std::path::absolute(page).map_err(&unreadable)?;
+    // A way upwards is gone by the links before it, as the system goes it.
+    let parts: Vec<Component> = path.components().collect();
+    if let Some(last) = parts.iter().rposition(|part| *part == Component::ParentDir) {
+        let above: PathBuf = parts[..=last].iter().collect();
+        let above = above.canonicalize().map_err(|error| match error.kind() {
+            std::io::ErrorKind::NotFound => SiteError::NoSuchPage {
+                path: page.to_owned(),
+            },
+            _ => unreadable(error),
+        })?;
+        path = above.join(parts[last + 1..].iter().collect::<PathBuf>());
+    }
+    let folder = path.parent().unwrap_or(Path::new("/"));
+    if !folder.exists() {
+        return Err(SiteError::NoSuchPage {
+            path: page.to_owned(),
+        });
+    }
+    let above = root_above(folder).unwrap_or(folder);
+    let name = path.strip_prefix(above).unwrap_or(&path).to_str();
+    let Some(name) = name else {
+        return Err(SiteError::State {
+            path,
+            message: "its name is not UTF-8, and can't be written in a page or a draft; rename it"
+                .to_owned(),
+        });
+    };
+    Ok((Root::new(above)?, SitePath::new(name)?))
+}
+
 fn site_name(path: &Path, root: &Path) -> String {
     let relative = path.strip_prefix(root).unwrap_or(path);
     let parts = relative.components().filter_map(|c| match c {
@@ -593,6 +718,14 @@ fn site_name(path: &Path, root: &Path) -> String {
         _ => None,
     });
     parts.collect::<Vec<_>>().join("/")
+}
+
+/// The bytes of a file that a person names, which may lie anywhere.
+///
+/// # Errors
+/// Where it can't be read, is not a file, or is too large for a source text.
+pub fn read_file(path: &Path) -> Result<Vec<u8>, SiteError> {
+    root::read_file(path, path)
 }
 
 /// How a file is decoded that was read in an encoding before: a sheet in that one, a page as its own

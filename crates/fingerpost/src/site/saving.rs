@@ -7,7 +7,7 @@ use super::journal::{self, Writing};
 use super::keep::{self, Saved, SavedFile, Saves};
 use super::{Site, SiteError, is_url};
 use crate::edit::{Adrift, Aside, Base, Bases, EditState, Tried};
-use crate::text::{Patch, Text, difference, unified_diff};
+use crate::text::{Patch, SitePath, Text, difference, unified_diff};
 
 /// A file that a save changes: before and after.
 #[derive(Debug)]
@@ -56,6 +56,8 @@ pub struct Outcome {
     /// Edits that stay in the draft and have no place any more: what they change was changed on disk
     /// or is gone with what was saved. Each with why.
     pub aside: Vec<(Tried, Aside)>,
+    /// What of the files could not be kept, in sentences: their owner, other names of theirs.
+    pub notes: Vec<String>,
 }
 
 impl Site {
@@ -157,32 +159,41 @@ impl Site {
             if !changes.is_empty() {
                 for change in &changes {
                     keep::keep_text(&site.root, &change.after)?;
+                    if change.before.encoding().keeps_bytes() {
+                        keep::keep_text(&site.root, &change.before)?;
+                    }
                 }
                 let saved = changes.iter().map(|change| {
                     let name = change.before.name();
-                    let created = !site.root.join(name).exists();
+                    let file = SitePath::new(name)?;
                     let back = patches.get(name).map_or_else(
                         || difference(change.after.source(), change.before.source()),
                         |patch| patch.invert(change.before.source()),
                     );
-                    saved_file(change, back, created)
+                    Ok(SavedFile {
+                        before: Base::of(&change.before),
+                        after: Base::of(&change.after),
+                        back,
+                        created: !site.root.has(&file),
+                        file,
+                    })
                 });
-                saves.saves.push(Saved {
-                    summaries,
-                    files: saved.collect(),
-                });
+                let files = saved.collect::<Result<_, SiteError>>()?;
+                saves.saves.push(Saved { summaries, files });
             }
-            let files: Vec<Writing> = changes
-                .iter()
-                .map(|change| {
-                    let created = !site.root.join(change.before.name()).exists();
-                    writing(change, created, false)
-                })
-                .collect();
-            journal::write(&site.root, &files, &draft, saves)?;
+            let files = changes.iter().map(|change| {
+                let file = SitePath::new(change.before.name())?;
+                let created = !site.root.has(&file);
+                Ok(writing(change, file, created, false))
+            });
+            let files = files.collect::<Result<Vec<Writing>, SiteError>>()?;
+            let notes = journal::write(&site.root, &files, &draft, saves)?;
             site.now_kept(draft);
-            let aside = site.aside();
-            Ok(Outcome { changes, aside })
+            Ok(Outcome {
+                changes,
+                aside: site.aside(),
+                notes,
+            })
         })
     }
 
@@ -202,30 +213,30 @@ impl Site {
             let mut files = Vec::new();
             let mut known: BTreeMap<String, Patch> = BTreeMap::new();
             for saved in &last.files {
-                let path = site.root.join(&saved.file);
-                let bytes = std::fs::read(&path).map_err(|source| SiteError::Unreadable {
-                    path: path.clone(),
-                    source,
-                })?;
+                let name = saved.file.as_str();
+                let path = site.root.shown(&saved.file);
+                let bytes = site.root.read(&saved.file)?;
                 let untouched = Base::digest(&bytes) == saved.after.sha256;
-                let before = keep::decoded(&saved.file, bytes, &saved.after.encoding, &path)?;
+                let before = keep::decoded(name, bytes, &saved.after.encoding, &path)?;
                 let patch = match untouched {
-                    true => saved.back.clone(),
+                    true if saved.back.fits(before.source()) => saved.back.clone(),
+                    true => return Err(site.bad_saves(name)),
                     false => site.merged_back(saved, &before)?,
                 };
-                let after = before
-                    .patched(&patch)
-                    .map_err(|source| SiteError::NotText { path, source })?;
+                // Bytes that did not decode are in no patch; the file as it was has them.
+                let after = match keep::kept_base(&site.root, name, &saved.before) {
+                    Ok(kept) if untouched => kept,
+                    _ => before
+                        .patched(&patch)
+                        .map_err(|source| SiteError::NotText { path, source })?,
+                };
                 if untouched && Base::of(&after).sha256 != saved.before.sha256 {
-                    return Err(SiteError::State {
-                        path: site.root.join(keep::SAVES_FILE),
-                        message: format!("what leads back to the old {} does not", saved.file),
-                    });
+                    return Err(site.bad_saves(name));
                 }
-                known.insert(saved.file.clone(), patch);
+                known.insert(name.to_owned(), patch);
                 let change = Change { before, after };
                 let removed = saved.created && change.after.source().is_empty();
-                files.push(writing(&change, false, removed));
+                files.push(writing(&change, saved.file.clone(), false, removed));
                 changes.push(change);
             }
             // What is tried goes on from the old files.
@@ -245,19 +256,30 @@ impl Site {
         })
     }
 
+    /// The list of saves does not lead back to what a file was.
+    fn bad_saves(&self, file: &str) -> SiteError {
+        SiteError::State {
+            path: keep::shown(&self.root, keep::SAVES_FILE),
+            message: format!("what it keeps does not lead back to the old {file}"),
+        }
+    }
+
     /// What leads back from a save, over what was changed since.
     fn merged_back(&self, saved: &SavedFile, now: &Arc<Text>) -> Result<Patch, SiteError> {
-        let kept = keep::kept_base(&self.root, &saved.file, &saved.after);
+        let kept = keep::kept_base(&self.root, saved.file.as_str(), &saved.after);
         let then = kept.map_err(|_| SiteError::ChangedSince {
-            file: saved.file.clone(),
+            file: saved.file.to_string(),
             save: String::new(),
             since: String::new(),
         })?;
+        if !saved.back.fits(then.source()) {
+            return Err(self.bad_saves(&saved.file));
+        }
         crate::edit::both(&then, &saved.back, now).ok_or_else(|| {
             let old = saved.back.apply(then.source());
             SiteError::ChangedSince {
-                file: saved.file.clone(),
-                save: unified_diff(&saved.file, &old, then.source()),
+                file: saved.file.to_string(),
+                save: unified_diff(saved.file.as_str(), &old, then.source()),
                 since: unified_diff(now.name(), then.source(), now.source()),
             }
         })
@@ -301,20 +323,10 @@ fn changed(before: &Bases, after: &Bases) -> Vec<Change> {
     pairs.filter(differs).collect()
 }
 
-fn writing(change: &Change, created: bool, removed: bool) -> Writing {
+fn writing(change: &Change, file: SitePath, created: bool, removed: bool) -> Writing {
     Writing {
-        file: change.before.name().to_owned(),
+        file,
         before: (!created).then(|| change.before.to_bytes()),
         after: (!removed).then(|| change.after.to_bytes()),
-    }
-}
-
-fn saved_file(change: &Change, back: Patch, created: bool) -> SavedFile {
-    SavedFile {
-        file: change.before.name().to_owned(),
-        before: Base::of(&change.before),
-        after: Base::of(&change.after),
-        back,
-        created,
     }
 }

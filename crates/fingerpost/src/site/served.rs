@@ -7,14 +7,16 @@
 use std::path::Path;
 use std::sync::Arc;
 
-use percent_encoding::percent_decode_str;
+use percent_encoding::{AsciiSet, CONTROLS, percent_decode_str, utf8_percent_encode};
 use url::Url;
 
 use super::{Site, SiteError};
 use crate::edit::{EditError, FileChange};
 use crate::markup::NodeId;
 use crate::page::{LoadError, Page, Request};
-use crate::text::{DecodeHint, Patch, Replacement, Text, TextRange, TextSize, span};
+use crate::text::{
+    DecodeHint, Patch, Replacement, SitePath, Text, TextRange, TextSize, is_url, span,
+};
 
 /// What a server answered.
 #[derive(Clone, Debug)]
@@ -39,13 +41,23 @@ impl std::fmt::Debug for Fetch {
     }
 }
 
-/// Whether a page is named by a URL.
-pub fn is_url(name: &str) -> bool {
-    name.starts_with("http://") || name.starts_with("https://")
-}
-
 /// The server of a site whose pages are files.
 const NOWHERE: &str = "http://site.invalid/";
+
+/// What of a file's name would mean something in a URL's path, or be dropped from it.
+const NOT_IN_URLS: &AsciiSet = &CONTROLS
+    .add(b' ')
+    .add(b'%')
+    .add(b'?')
+    .add(b'#')
+    .add(b'\\')
+    .add(b':')
+    .add(b';');
+
+/// A file's name as a URL's path has it.
+fn in_url(name: &str) -> String {
+    utf8_percent_encode(name, NOT_IN_URLS).to_string()
+}
 
 /// How many places are named where markup may be written.
 const MOST_PLACES: usize = 5;
@@ -61,11 +73,10 @@ impl Site {
             url: url.to_owned(),
             reason,
         };
-        // While an edit of the page is tried, the page is what it was then.
-        if let Some(base) = self.draft.base(url)
-            && let Ok(text) = super::keep::kept_base(&self.root, url, base)
-        {
-            return Ok(text);
+        // While an edit of the page is tried, the page is what it was then. It is never fetched because
+        // a draft says so.
+        if let Some(base) = self.draft.base(url) {
+            return super::keep::kept_base(&self.root, url, base);
         }
         let fetch = self
             .fetch
@@ -96,7 +107,10 @@ impl Site {
         }
         if url.origin() == Url::parse(NOWHERE).map_err(remote)?.origin() {
             let path = percent_decode_str(url.path()).decode_utf8_lossy();
-            return Ok(path.trim_start_matches('/').to_owned());
+            // Doubled slashes mean nothing to a server of files. What is not in the site keeps its name,
+            // and is refused where it is opened.
+            let path = path.trim_start_matches('/');
+            return Ok(SitePath::new(path).map_or(path.to_owned(), String::from));
         }
         match (&self.fetch, is_url(request.from)) {
             (Some(_), true) => Ok(url.to_string()),
@@ -129,29 +143,22 @@ impl Site {
         if is_url(name) {
             return Url::parse(name).map_err(remote);
         }
-        let here = Url::parse(NOWHERE).map_err(remote)?;
+        let mut url = Url::parse(NOWHERE).map_err(remote)?;
         for mount in &self.config.mount {
-            let folder = mount.dir.trim_matches('/');
-            let rest = match folder {
-                "" | "." => Some(name),
-                folder => name
-                    .strip_prefix(folder)
-                    .and_then(|rest| rest.strip_prefix('/')),
-            };
-            if let Some(rest) = rest
+            if let Some(rest) = mount.dir.rest(name)
                 && !is_url(&mount.url)
             {
-                let mut url = here.clone();
                 let path = mount.url.trim_matches('/');
                 let path = match path {
-                    "" => rest.to_owned(),
-                    path => format!("{path}/{rest}"),
+                    "" => in_url(rest),
+                    path => format!("{path}/{}", in_url(rest)),
                 };
                 url.set_path(&path);
                 return Ok(url);
             }
         }
-        here.join(name).map_err(remote)
+        url.set_path(&in_url(name));
+        Ok(url)
     }
 
     /// The file that a mount serves under a URL.
@@ -168,19 +175,15 @@ impl Site {
                 }
             };
             let rest = percent_decode_str(rest.strip_prefix('/')?).decode_utf8_lossy();
-            let folder = mount.dir.trim_matches('/');
-            let file = match folder {
-                "" | "." => rest.into_owned(),
-                folder => format!("{folder}/{rest}"),
-            };
-            let there = self.root.join(&file).canonicalize().ok()?;
-            (there.starts_with(&self.root) && there.is_file()).then_some(file)
+            let file = mount.dir.file(&rest).ok()?;
+            let there = self.root.real(&file).ok()?;
+            there.is_file().then(|| file.to_string())
         })
     }
 
     /// The templates that `fingerpost.toml` names, with their texts as the draft leaves them.
     pub(super) fn templates(&self) -> Vec<Arc<Text>> {
-        let mut builder = ignore::overrides::OverrideBuilder::new(&self.root);
+        let mut builder = ignore::overrides::OverrideBuilder::new(self.root.path());
         for pattern in &self.config.templates {
             // A pattern that is none names no file.
             let _ = builder.add(pattern);
@@ -191,14 +194,14 @@ impl Site {
         if self.config.templates.is_empty() {
             return Vec::new();
         }
-        let walk = ignore::WalkBuilder::new(&self.root)
+        let walk = ignore::WalkBuilder::new(self.root.path())
             .require_git(false)
             .overrides(patterns)
             .build();
         let mut names: Vec<String> = walk
             .flatten()
             .filter(|entry| entry.file_type().is_some_and(|t| t.is_file()))
-            .map(|entry| super::site_name(entry.path(), &self.root))
+            .map(|entry| super::site_name(entry.path(), self.root.path()))
             .collect();
         names.sort();
         let texts = names.iter().map(|name| self.text(name, DecodeHint::Html));

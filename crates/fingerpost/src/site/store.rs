@@ -1,11 +1,13 @@
 //! Writing files so that each is wholly the old one or wholly the new one.
 
-use std::fs;
-use std::io::Write;
+use std::fs::{self, File, Metadata, OpenOptions};
+use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
-use tempfile::NamedTempFile;
 use thiserror::Error;
+
+use super::root::Root;
+use crate::edit::Base;
 
 /// Why a file was not written.
 #[derive(Debug, Error)]
@@ -22,12 +24,12 @@ pub enum StoreError {
         /// The file.
         path: PathBuf,
         /// Why.
-        source: std::io::Error,
+        source: io::Error,
     },
 }
 
 impl StoreError {
-    pub(super) fn unwritable(path: &Path) -> impl Fn(std::io::Error) -> StoreError {
+    pub(super) fn unwritable(path: &Path) -> impl Fn(io::Error) -> StoreError {
         let path = path.to_owned();
         move |source| StoreError::Unwritable {
             path: path.clone(),
@@ -36,71 +38,81 @@ impl StoreError {
     }
 }
 
-/// A new file beside another one, flushed and with its permissions, ready to take its place in one
-/// step. A symbolic link stays one; the file that it points to is replaced.
+/// A new file beside another one, flushed and with its permissions and owner, ready to take its place in
+/// one step. A symbolic link stays one; the file that it leads to is replaced.
 #[derive(Debug)]
 pub(super) struct Prepared {
     /// The file itself, behind any links.
     pub real: PathBuf,
-    /// The new one.
+    /// The new one, of a name that nobody else has.
     pub new: PathBuf,
-}
-
-/// Where the new file of a file is prepared.
-pub(super) fn beside(real: &Path) -> PathBuf {
-    let name = real.file_name().unwrap_or_default().to_string_lossy();
-    real.with_file_name(format!(".{name}.fingerpost"))
 }
 
 impl Prepared {
     /// Checks that a file is what was read, and may be written; that it is not there, where `before`
     /// is none.
-    pub fn check(path: &Path, before: Option<&[u8]>) -> Result<Prepared, StoreError> {
-        let unwritable = StoreError::unwritable(path);
-        let real = real_path(path);
+    pub fn check(&self, shown: &Path, before: Option<&[u8]>) -> Result<(), StoreError> {
+        let unwritable = StoreError::unwritable(shown);
         let changed = || StoreError::Changed {
-            path: path.to_owned(),
+            path: shown.to_owned(),
         };
-        match (fs::read(&real), before) {
+        match (fs::read(&self.real), before) {
             (Ok(present), Some(before)) if present == before => {}
             (Ok(_), _) => return Err(changed()),
-            (Err(error), None) if error.kind() == std::io::ErrorKind::NotFound => {
-                let folder = real.parent().unwrap_or(Path::new("."));
-                fs::create_dir_all(folder).map_err(&unwritable)?;
-                return Ok(Prepared {
-                    new: beside(&real),
-                    real,
-                });
-            }
+            (Err(error), None) if error.kind() == io::ErrorKind::NotFound => return Ok(()),
             (Err(error), _) => return Err(unwritable(error)),
         }
-        let permissions = fs::metadata(&real).map_err(&unwritable)?.permissions();
-        if permissions.readonly() {
-            return Err(unwritable(std::io::Error::new(
-                std::io::ErrorKind::PermissionDenied,
+        let permissions = fs::metadata(&self.real).map_err(&unwritable)?.permissions();
+        match permissions.readonly() {
+            true => Err(unwritable(io::Error::new(
+                io::ErrorKind::PermissionDenied,
                 "the file is read-only",
-            )));
+            ))),
+            false => Ok(()),
         }
-        Ok(Prepared {
-            new: beside(&real),
-            real,
-        })
     }
 
-    /// Writes the new file; nothing where there is to be none.
-    pub fn write(&self, after: Option<&[u8]>) -> Result<(), std::io::Error> {
-        let Some(after) = after else { return Ok(()) };
-        let mut file = fs::File::create(&self.new)?;
+    /// Writes the new file, in a folder that is made where it is not there; nothing where there is to be
+    /// none. Gives what the new file could not keep of the old one, in sentences that go on from its
+    /// name.
+    pub fn write(&self, root: &Root, after: Option<&[u8]>) -> Result<Vec<String>, io::Error> {
+        let Some(after) = after else {
+            return Ok(Vec::new());
+        };
+        if let Some(folder) = self.new.parent() {
+            root.fault()?;
+            fs::create_dir_all(folder)?;
+        }
+        // Never over something that is there, and never through a link.
+        root.fault()?;
+        let mut file = OpenOptions::new()
+            .write(true)
+            .create_new(true)
+            .open(&self.new)?;
+        root.fault()?;
         file.write_all(after)?;
+        let mut lost = Vec::new();
         if let Ok(old) = fs::metadata(&self.real) {
+            lost = keep_owner(&file, &old);
+            root.fault()?;
             file.set_permissions(old.permissions())?;
         }
-        file.sync_all()
+        root.fault()?;
+        file.sync_all()?;
+        sync_folder(&self.new);
+        Ok(lost)
+    }
+
+    /// Whether the new file holds what it should.
+    pub fn holds(&self, digest: &str) -> bool {
+        let plain = fs::symlink_metadata(&self.new).is_ok_and(|found| found.is_file());
+        plain && fs::read(&self.new).is_ok_and(|bytes| Base::digest(&bytes) == digest)
     }
 
     /// Puts the new file in the place of the old one, or takes the old one away where there is to be
     /// none.
-    pub fn commit(&self, stays: bool) -> Result<(), std::io::Error> {
+    pub fn commit(&self, root: &Root, stays: bool) -> Result<(), io::Error> {
+        root.fault()?;
         match stays {
             true => fs::rename(&self.new, &self.real)?,
             false => fs::remove_file(&self.real)?,
@@ -108,43 +120,54 @@ impl Prepared {
         sync_folder(&self.real);
         Ok(())
     }
+
+    /// Removes the new file, where it is there.
+    pub fn discard(&self, root: &Root) -> Result<(), io::Error> {
+        root.fault()?;
+        match fs::remove_file(&self.new) {
+            Err(error) if error.kind() != io::ErrorKind::NotFound => Err(error),
+            _ => {
+                sync_folder(&self.new);
+                Ok(())
+            }
+        }
+    }
 }
 
-/// The file itself, behind any links; of one that is not there, in its folder.
-pub(super) fn real_path(path: &Path) -> PathBuf {
-    if let Ok(real) = path.canonicalize() {
-        return real;
+/// Gives a new file the owner of the old one.
+#[cfg(unix)]
+fn keep_owner(new: &File, old: &Metadata) -> Vec<String> {
+    use std::os::unix::fs::{MetadataExt, fchown};
+
+    let mut lost = Vec::new();
+    let differs = new
+        .metadata()
+        .is_ok_and(|new| (new.uid(), new.gid()) != (old.uid(), old.gid()));
+    if differs && fchown(new, Some(old.uid()), Some(old.gid())).is_err() {
+        // The group alone may be changed by its members.
+        let _ = fchown(new, None, Some(old.gid()));
+        lost.push("belongs to you now: only its owner could keep it".to_owned());
     }
-    let folder = path.parent().and_then(|folder| folder.canonicalize().ok());
-    match (folder, path.file_name()) {
-        (Some(folder), Some(name)) => folder.join(name),
-        _ => path.to_owned(),
+    if old.nlink() > 1 {
+        let others = old.nlink() - 1;
+        let names = if others == 1 { "name" } else { "names" };
+        lost.push(format!(
+            "had {others} other {names} (hard links), under which the old text stays"
+        ));
     }
+    lost
 }
 
-/// Writes a file whole, in the place of one that may be there.
-pub(super) fn write_beside(
-    path: &Path,
-    bytes: &[u8],
-    permissions: Option<fs::Permissions>,
-) -> Result<(), std::io::Error> {
-    let folder = path.parent().unwrap_or(Path::new("."));
-    let mut file = NamedTempFile::new_in(folder)?;
-    file.write_all(bytes)?;
-    if let Some(permissions) = permissions {
-        file.as_file().set_permissions(permissions)?;
-    }
-    file.as_file().sync_all()?;
-    file.persist(path).map_err(|e| e.error)?;
-    sync_folder(path);
-    Ok(())
+#[cfg(not(unix))]
+fn keep_owner(_: &File, _: &Metadata) -> Vec<String> {
+    Vec::new()
 }
 
 /// So that a new name is on disk too. Not every system can sync a folder; the file is whole either
 /// way.
-fn sync_folder(path: &Path) {
+pub(super) fn sync_folder(path: &Path) {
     if let Some(folder) = path.parent()
-        && let Ok(folder) = fs::File::open(folder)
+        && let Ok(folder) = File::open(folder)
     {
         let _ = folder.sync_all();
     }

@@ -10,7 +10,7 @@ use crate::edit::{
 };
 use crate::page::Page;
 use crate::question::find::{What, elements};
-use crate::text::{DecodeHint, Text, TextSize};
+use crate::text::{DecodeHint, SitePath, Text, TextSize};
 
 impl Site {
     /// Takes the lock on the draft, and reads the draft anew: until the site is dropped no other
@@ -20,12 +20,21 @@ impl Site {
     /// Where another program holds the lock for long, or the draft can't be read.
     pub fn hold(&mut self) -> Result<(), SiteError> {
         if self.lock.is_none() {
+            self.finished()?;
             let lock = Lock::take(&self.root)?;
             self.forget();
             self.take_up(keep::read_draft(&self.root)?)?;
             self.lock = Some(lock);
         }
         Ok(())
+    }
+
+    /// Nothing is written while a save that was cut off is not finished.
+    fn finished(&mut self) -> Result<(), SiteError> {
+        match self.interrupted.take() {
+            Some(error) => Err(error),
+            None => Ok(()),
+        }
     }
 
     /// Does something under the lock, where the draft is still what was read.
@@ -36,10 +45,11 @@ impl Site {
         if self.lock.is_some() {
             return work(self);
         }
+        self.finished()?;
         let lock = Lock::take(&self.root)?;
         if keep::read_draft(&self.root)? != self.kept {
             return Err(SiteError::Overtaken {
-                path: self.root.join(DRAFT_FILE),
+                path: self.root.path().join(DRAFT_FILE),
             });
         }
         let done = work(self);
@@ -54,6 +64,7 @@ impl Site {
             if bases.contains_key(file) {
                 continue;
             }
+            self.one_name(file, bases.keys())?;
             let text = match self.base_text(file, self.hint(file)) {
                 // A file that the edit makes is empty so far.
                 Err(SiteError::Unreadable { source, .. })
@@ -68,12 +79,34 @@ impl Site {
         Ok(bases)
     }
 
+    /// A file that the draft changes already under another name, by a link, is not changed under this one
+    /// as well: the two would not know of each other.
+    fn one_name<'a>(
+        &self,
+        file: &str,
+        others: impl Iterator<Item = &'a String>,
+    ) -> Result<(), SiteError> {
+        if is_url(file) {
+            return Ok(());
+        }
+        let real = self.root.real(&SitePath::new(file)?)?;
+        for other in others.filter(|other| !is_url(other)) {
+            if self.root.real(&SitePath::new(other)?)? == real {
+                return Err(SiteError::SameFile {
+                    file: file.to_owned(),
+                    other: other.clone(),
+                });
+            }
+        }
+        Ok(())
+    }
+
     /// The override sheet may be named by its file name alone.
     fn aimed(&self, intent: &Intent) -> Intent {
         let mut aimed = intent.clone();
         if let (Where::Sheet(name), Some(custom)) = (&intent.into, &self.config.custom)
-            && custom.rsplit('/').next() == Some(name)
-            && !self.root.join(name).exists()
+            && custom.as_str().rsplit('/').next() == Some(name.as_str())
+            && !self.root.has(name)
         {
             aimed.into = Where::Custom;
         }
@@ -103,7 +136,7 @@ impl Site {
     /// What an edit may need to know besides its page.
     fn around(&self, intent: &Intent) -> Around {
         let mut around = Around {
-            custom: self.config.custom.clone(),
+            custom: self.config.custom.as_ref().map(|path| path.to_string()),
             ..Around::default()
         };
         let everywhere = matches!(intent.change, edit::Change::Respell(_));
@@ -128,7 +161,7 @@ impl Site {
             return around;
         }
         let named = match &intent.into {
-            Where::Custom => self.config.custom.as_deref(),
+            Where::Custom => self.config.custom.as_ref().map(|path| path.as_str()),
             Where::Sheet(name) => Some(name.as_str()),
             _ => None,
         };
@@ -306,9 +339,8 @@ impl Site {
                     }
                     now.insert(file, text);
                 }
-                Err(SiteError::Unreadable { source, .. })
-                    if source.kind() == std::io::ErrorKind::NotFound => {}
-                Err(error) => return Err(error),
+                // What can't be read now is set aside, and stops no question.
+                Err(_) => {}
             }
         }
         let (draft, moved) = self

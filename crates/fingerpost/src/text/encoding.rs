@@ -97,6 +97,11 @@ impl Encoding {
         !self.mark.is_empty()
     }
 
+    /// Whether the characters alone do not give the file's bytes back.
+    pub(crate) fn keeps_bytes(&self) -> bool {
+        self.raw.is_some()
+    }
+
     /// The encoding itself, as the fallback for style sheets that a page asks for.
     pub fn as_fallback(&self) -> &'static encoding_rs::Encoding {
         self.encoding

@@ -9,12 +9,14 @@ mod authored;
 mod diff;
 mod encoding;
 mod patch;
+mod site_path;
 
 pub use authored::{Authored, MapError, MapFile, SourceMap};
 pub use diff::brief_diff;
 pub(crate) use diff::{difference, unified_diff};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
 pub use patch::{Patch, PatchError, Replacement};
+pub use site_path::{STATE_FOLDER, SitePath, SitePathError, is_url};
 pub use text_size::{TextRange, TextSize};
 
 use std::sync::{Arc, OnceLock};

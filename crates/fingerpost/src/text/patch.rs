@@ -22,8 +22,24 @@ pub struct Replacement {
 /// assert_eq!(patch.invert("color: teal;").apply("color: navy;"), "color: teal;");
 /// ```
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(try_from = "Unchecked")]
 pub struct Patch {
     replacements: Vec<Replacement>,
+}
+
+/// A patch as a file has it, which may say anything.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Unchecked {
+    replacements: Vec<Replacement>,
+}
+
+impl TryFrom<Unchecked> for Patch {
+    type Error = PatchError;
+
+    fn try_from(unchecked: Unchecked) -> Result<Patch, PatchError> {
+        Patch::new(unchecked.replacements)
+    }
 }
 
 /// Why replacements don't make a patch.

@@ -11,14 +11,14 @@ use crate::edit::write::insertion;
 use crate::edit::{At, EditError, FileChange, Made};
 use crate::markup::NodeId;
 use crate::page::{Page, Target};
-use crate::text::{Patch, TextRange};
+use crate::text::{Patch, SitePath, TextRange};
 
 /// A new sheet, linked on the page and on others.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct NewSheet {
     /// Its file, relative to the site's root.
-    pub file: String,
+    pub file: SitePath,
     /// What is in it.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub source: String,
@@ -36,11 +36,11 @@ impl Kind for NewSheet {
         if !self.file.ends_with(".css") {
             return Err(EditError::NoName {
                 what: "the name of a sheet, such as css/winter.css",
-                name: self.file.clone(),
+                name: self.file.to_string(),
             });
         }
         one_sheet(&self.source)?;
-        let is_new = !at.around.files.contains(&self.file);
+        let is_new = !at.around.files.iter().any(|file| *file == *self.file);
         let mut changes = Vec::new();
         let mut meant = Meant::default();
         let mut warnings = Vec::new();
@@ -56,7 +56,7 @@ impl Kind for NewSheet {
             changes.push(FileChange::new(&self.file, patch));
         } else if !self.source.is_empty() {
             return Err(EditError::NotThere {
-                place: self.file.clone(),
+                place: self.file.to_string(),
                 why: "the file is there already; change it with other edits".to_owned(),
             });
         }
