@@ -508,3 +508,154 @@ fn commas_and_semicolons_inside_of_values_and_selectors_end_nothing() {
         "{less}"
     );
 }
+
+/// Whoever asks while a save is at work gets an answer, from before it or from after.
+#[test]
+fn asking_during_a_save_is_answered() {
+    let site = Site::new();
+    let why = ["why", "pages/home.html", "h2.today", "color"];
+    let set = [
+        "edit",
+        "set",
+        "pages/home.html",
+        "h2.today",
+        "color",
+        "navy",
+    ];
+    let done = std::sync::atomic::AtomicBool::new(false);
+    std::thread::scope(|scope| {
+        let readers: Vec<_> = (0..3)
+            .map(|_| {
+                scope.spawn(|| {
+                    let mut asked = 0;
+                    while !done.load(std::sync::atomic::Ordering::SeqCst) {
+                        let (status, answer, errors) = site.run(&why);
+                        assert_eq!((status, &*errors), (0, ""), "{answer}");
+                        let known = ["rgb(138, 90, 0)", "rgb(0, 0, 128)"];
+                        assert!(known.iter().any(|color| answer.contains(color)), "{answer}");
+                        asked += 1;
+                    }
+                    asked
+                })
+            })
+            .collect();
+        for _ in 0..15 {
+            site.good(&set);
+            site.good(&["save"]);
+            site.good(&["unsave"]);
+        }
+        done.store(true, std::sync::atomic::Ordering::SeqCst);
+        let asked: usize = readers
+            .into_iter()
+            .map(|reader| reader.join().unwrap())
+            .sum();
+        assert!(asked > 10, "{asked}");
+    });
+}
+
+/// An answer that can't be written is no reason to fall over, nor to say that nothing was done.
+#[cfg(unix)]
+#[test]
+fn an_answer_that_can_not_be_written_is_said() {
+    let site = Site::new();
+    site.good(&[
+        "edit",
+        "set",
+        "pages/home.html",
+        "h2.today",
+        "color",
+        "navy",
+    ]);
+    let full = fs::File::options().write(true).open("/dev/full").unwrap();
+    let output = std::process::Command::new(assert_cmd::cargo::cargo_bin("fingerpost"))
+        .arg("save")
+        .current_dir(site.path(""))
+        .stdout(full)
+        .output()
+        .unwrap();
+    let errors = String::from_utf8(output.stderr).unwrap();
+    assert_eq!(output.status.code(), Some(2), "{errors}");
+    assert!(
+        errors.contains("the command did what it was asked to"),
+        "{errors}"
+    );
+    assert!(site.read("css/skerry.css").contains("color: navy;"));
+}
+
+/// What killed commands leave in the folder goes with the next one; what others put there stays.
+#[test]
+fn what_killed_commands_left_is_removed() {
+    let site = Site::new();
+    site.good(&[
+        "edit",
+        "set",
+        "pages/home.html",
+        "h2.today",
+        "color",
+        "navy",
+    ]);
+    fs::write(site.path(".fingerpost/.new-abc123"), "half").unwrap();
+    fs::write(site.path(".fingerpost/bases/.new-abc124"), "half").unwrap();
+    fs::write(site.path(".fingerpost/notes.txt"), "mine").unwrap();
+    fs::write(site.path(".fingerpost/bases/notes.txt"), "mine").unwrap();
+    site.good(&["draft", "undo"]);
+    site.good(&["draft", "redo"]);
+    site.good(&["save"]);
+    assert!(!site.path(".fingerpost/.new-abc123").exists());
+    assert!(!site.path(".fingerpost/bases/.new-abc124").exists());
+    assert_eq!(site.read(".fingerpost/notes.txt"), "mine");
+    assert_eq!(site.read(".fingerpost/bases/notes.txt"), "mine");
+}
+
+/// A file with other names keeps none of them through a save, and that is said.
+#[cfg(unix)]
+#[test]
+fn hard_links_are_said() {
+    let site = Site::new();
+    fs::hard_link(site.path("css/skerry.css"), site.path("css/copy.css")).unwrap();
+    let before = site.read("css/copy.css");
+    site.good(&[
+        "edit",
+        "set",
+        "pages/home.html",
+        "h2.today",
+        "color",
+        "navy",
+    ]);
+    let saved = site.good(&["save"]);
+    assert!(
+        saved.contains(
+            "css/skerry.css had 1 other name (hard links), under which the old text stays"
+        ),
+        "{saved}"
+    );
+    assert_eq!(site.read("css/copy.css"), before);
+}
+
+/// Bytes that don't decode are in no patch, and come back all the same.
+#[test]
+fn a_save_of_bytes_that_do_not_decode_is_taken_back() {
+    let site = Site::new();
+    let old = b"<!doctype html>\n<meta charset=utf-8>\n<p class=a>caf\xE9</p>\n<p>\xE9 two</p>\n";
+    fs::write(site.path("pages/old.html"), old).unwrap();
+    site.good(&["edit", "text", "pages/old.html", ".a", "new"]);
+    site.good(&[
+        "edit",
+        "attribute",
+        "pages/old.html",
+        "p:last-child",
+        "title",
+        "x",
+    ]);
+    site.good(&["save"]);
+    let saved = fs::read(site.path("pages/old.html")).unwrap();
+    let expected =
+        b"<!doctype html>\n<meta charset=utf-8>\n<p class=a>new</p>\n<p title=\"x\">\xE9 two</p>\n";
+    assert_eq!(
+        String::from_utf8_lossy(&saved),
+        String::from_utf8_lossy(expected)
+    );
+    assert_eq!(saved, expected);
+    site.good(&["unsave"]);
+    assert_eq!(fs::read(site.path("pages/old.html")).unwrap(), old);
+}

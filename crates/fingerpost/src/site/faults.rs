@@ -270,7 +270,7 @@ fn whatever_fails_is_said_and_leaves_all_or_nothing() {
         for first in 0..calls {
             // One fault, one with another somewhere behind it, and a disk that stays broken.
             let mut plans = vec![(vec![first], None), (vec![], Some(first))];
-            plans.extend((1..8).map(|more| (vec![first, first + more], None)));
+            plans.extend([1, 3, 6].map(|more| (vec![first, first + more], None)));
             for (failing, all_from) in plans {
                 let folder = prepared(case);
                 Faults::plan(&failing, all_from);
@@ -294,7 +294,7 @@ fn what_fails_while_a_save_is_finished_goes_on_later() {
     let case = &CASES[1];
     let (wanted, calls) = wanted(case);
     for first in 0..calls {
-        for second in 0..12 {
+        for second in (0..12).step_by(4) {
             let folder = prepared(case);
             Faults::plan(&[], Some(first));
             let _ = save(folder.path());
