@@ -1,2 +1,7 @@
-//! Compares Fingerpost's answers with what a browser engine computes. The crate holds tests only: see
-//! `tests/engine`.
+//! Holds Fingerpost against what does not hang on it: a browser engine, other parsers, saving in between,
+//! and input that nobody would write.
+//!
+//! The tests are in `tests/`; here is what a fuzzer calls with bytes, one function a target. The same
+//! functions are called with the inputs in `fuzz/seeds` by a test, so that every finding stays found.
+
+pub mod fuzzed;

@@ -213,7 +213,7 @@ fn selectors_of(page: &fingerpost::page::Page) -> Vec<String> {
             let nested = text.contains('&') || sheet.rule(rule.rule).parent.is_some();
             // Nor is what a selector means only in its own sheet.
             let bound = rule.scope.is_some()
-                || selector.names_host()
+                || selector.names_host
                 || text.contains('|')
                 || text.contains(":scope");
             if bound || selector.through.is_some() {

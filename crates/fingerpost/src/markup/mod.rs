@@ -15,8 +15,9 @@ mod sink;
 pub use content::Content;
 pub use parse::DEEPEST_TREE;
 
+use std::collections::HashMap;
 use std::num::NonZeroU32;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use html5ever::LocalName;
 use serde::Serialize;
@@ -216,6 +217,18 @@ pub struct Document {
     end_tags: Vec<TextSize>,
     /// Whether scripts count as enabled: then what stands in `<noscript>` is text.
     scripting: bool,
+    /// Where elements stand among their siblings, by node; counted when it is asked for first.
+    ranks: OnceLock<Vec<Ranks>>,
+}
+
+/// Where an element stands among its siblings, from 1: among all, among those of its name, and both from
+/// the end.
+#[derive(Clone, Copy, Debug, Default)]
+struct Ranks {
+    child: u32,
+    last_child: u32,
+    of_type: u32,
+    last_of_type: u32,
 }
 
 /// An attribute that its tag has already: it counts for nothing (HTML § 13.2.5.33).
@@ -501,6 +514,51 @@ impl Document {
         self.children(id).filter(|c| self.element(*c).is_some())
     }
 
+    /// Where an element stands among its siblings, from 1: among all, or among those of its name; from the
+    /// first on, or from the last.
+    pub(crate) fn rank(&self, id: NodeId, of_type: bool, from_end: bool) -> u32 {
+        let ranks = self.ranks.get_or_init(|| self.count_ranks());
+        let ranks = ranks.get(id.index()).copied().unwrap_or_default();
+        match (of_type, from_end) {
+            (false, false) => ranks.child,
+            (false, true) => ranks.last_child,
+            (true, false) => ranks.of_type,
+            (true, true) => ranks.last_of_type,
+        }
+    }
+
+    fn count_ranks(&self) -> Vec<Ranks> {
+        let mut all = vec![Ranks::default(); self.nodes.len()];
+        let mut siblings: Vec<NodeId> = Vec::new();
+        let mut types: HashMap<(&LocalName, &Namespace), u32> = HashMap::new();
+        for node in &self.nodes {
+            let Some(first) = node.first_child else {
+                continue;
+            };
+            siblings.clear();
+            let children = std::iter::successors(Some(first), |at| self.node(*at).next);
+            siblings.extend(children.filter(|id| self.element(*id).is_some()));
+            for from_end in [false, true] {
+                types.clear();
+                for (at, id) in siblings.iter().enumerate() {
+                    let element = self.expect_element(*id);
+                    let of_type = types
+                        .entry((&element.name, &element.namespace))
+                        .or_default();
+                    *of_type += 1;
+                    let ranks = &mut all[id.index()];
+                    let place = match from_end {
+                        false => (&mut ranks.child, &mut ranks.of_type),
+                        true => (&mut ranks.last_child, &mut ranks.last_of_type),
+                    };
+                    (*place.0, *place.1) = (at as u32 + 1, *of_type);
+                }
+                siblings.reverse();
+            }
+        }
+        all
+    }
+
     /// The element before this one among its siblings.
     pub fn previous_element(&self, id: NodeId) -> Option<NodeId> {
         std::iter::successors(self.node(id).previous, |at| self.node(*at).previous)
@@ -550,6 +608,7 @@ impl Document {
     /// What `<style>`, `<script>` and `<template>` hold is no text of the page.
     pub fn folded_text(&self, id: NodeId, most: usize) -> String {
         let mut out = String::new();
+        let mut count = 0;
         let mut gap = false;
         for node in self.descendants(id) {
             let Some(text) = self.text_of(node) else {
@@ -567,14 +626,16 @@ impl Document {
                     gap = !out.is_empty();
                     continue;
                 }
-                if out.chars().count() >= most {
+                if count >= most {
                     out.push('…');
                     return out;
                 }
                 if std::mem::take(&mut gap) {
                     out.push(' ');
+                    count += 1;
                 }
                 out.push(character);
+                count += 1;
             }
         }
         out

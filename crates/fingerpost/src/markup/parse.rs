@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::cell::RefCell;
 use std::convert::Infallible;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use html5ever::interface::{Tracer, TreeSink};
 use html5ever::tendril::StrTendril;
@@ -81,6 +81,7 @@ fn number(text: Arc<Text>, tree: Tree, noted: Noted, scripting: bool) -> Documen
         duplicates: noted.duplicates,
         end_tags: noted.end_tags,
         scripting,
+        ranks: OnceLock::new(),
     };
     let (elements, shadow_roots) = in_order(&document);
     document.shadow_roots = shadow_roots;

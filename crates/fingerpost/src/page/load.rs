@@ -18,6 +18,9 @@ use crate::value::substitution::{arguments, value_tokens};
 /// How deep `@import` may go.
 const DEEPEST_IMPORT: usize = 16;
 
+/// How many sheets a page may have. A few that import each other several times ask for any number.
+const MOST_SHEETS: usize = 4_000;
+
 /// What is asked for when a sheet is needed.
 #[derive(Debug)]
 pub struct Request<'a> {
@@ -63,6 +66,11 @@ pub enum LoadError {
     /// The imports go too deep.
     #[error("imports are nested deeper than {DEEPEST_IMPORT}")]
     TooDeep,
+    /// The page has too many sheets.
+    #[error(
+        "the page has more than {MOST_SHEETS} sheets; this import and all others after it are left out"
+    )]
+    TooMany,
 }
 
 /// How a sheet came to the page.
@@ -416,6 +424,15 @@ impl Collector<'_, '_> {
         };
         let loaded = if chain.len() > DEEPEST_IMPORT {
             Err(LoadError::TooDeep)
+        } else if self.sheets.len() >= MOST_SHEETS {
+            if self
+                .failures
+                .last()
+                .is_some_and(|f| f.error == LoadError::TooMany)
+            {
+                return;
+            }
+            Err(LoadError::TooMany)
         } else {
             (self.load)(&request)
         };

@@ -1,5 +1,7 @@
 //! What relative units refer to on an element, and which colour scheme it is in.
 
+use std::cell::Cell;
+
 use super::styles::{PropertyName, Styles, Target, known};
 use super::values::pixels;
 use crate::condition::{Axes, ContainerQuery};
@@ -10,10 +12,20 @@ use crate::value::computed::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_
 use crate::value::substitution::value_tokens;
 use crate::value::units::{self, Scale};
 
+thread_local! {
+    /// Whether it is being decided whether a scheme is dark.
+    static DECIDING: Cell<bool> = const { Cell::new(false) };
+}
+
 impl Styles<'_> {
     /// Color Adjust 1 § 2.1: whether the used colour scheme is dark.
     pub(super) fn is_dark(&self, target: &Target) -> bool {
+        // Which scheme is used may hang on a colour, which then is that of a light one.
+        if DECIDING.replace(true) {
+            return false;
+        }
         let scheme = self.value(target, &known("color-scheme"));
+        DECIDING.set(false);
         let has = |word: &str| scheme.computed.split_ascii_whitespace().any(|w| w == word);
         let features = &self.page.conditions().features;
         let prefers = features.get("prefers-color-scheme");

@@ -278,7 +278,7 @@ impl<'p> Styles<'p> {
                 || style_rule.origin < Origin::Author
                 || style_rule.host == own_host
                 || selector.through.is_some()
-                || (style_rule.host == Some(element) && selector.names_host());
+                || (style_rule.host == Some(element) && selector.names_host);
             if !of_tree {
                 continue;
             }

@@ -1,6 +1,7 @@
 //! Which classes the theme has, by prefix: what can be tried on an element.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
+use std::sync::Arc;
 
 use serde::Serialize;
 
@@ -47,7 +48,7 @@ pub fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
     for rule in page.rules().iter().filter(|r| r.origin == Origin::Author) {
         let Ok(list) = &rule.selectors else { continue };
         let mut names = Vec::new();
-        in_list(list, &mut names);
+        in_list(list, &mut names, &mut Parents::new());
         names.sort_unstable();
         names.dedup();
         let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
@@ -82,13 +83,16 @@ fn count(document: &Document, prefix: &str, mut see: impl FnMut(&str)) {
     }
 }
 
-fn in_list<'a>(list: &'a SelectorList, names: &mut Vec<&'a str>) {
+fn in_list<'a>(list: &'a SelectorList, names: &mut Vec<&'a str>, parents: &mut Parents) {
     for selector in &list.selectors {
-        in_selector(selector, names);
+        in_selector(selector, names, parents);
     }
 }
 
-fn in_selector<'a>(selector: &'a Selector, names: &mut Vec<&'a str>) {
+/// The lists of the rules around that were looked at: `&` may stand in a rule several times.
+type Parents = HashSet<*const SelectorList>;
+
+fn in_selector<'a>(selector: &'a Selector, names: &mut Vec<&'a str>, parents: &mut Parents) {
     let simples = selector.compounds.iter().flat_map(|(_, c)| &c.simples);
     for (simple, _) in simples {
         match simple {
@@ -97,9 +101,13 @@ fn in_selector<'a>(selector: &'a Selector, names: &mut Vec<&'a str>) {
                 PseudoClass::Is(list)
                 | PseudoClass::Where(list)
                 | PseudoClass::Not(list)
-                | PseudoClass::Has(list)
-                | PseudoClass::Nesting(list),
-            ) => in_list(list, names),
+                | PseudoClass::Has(list),
+            ) => in_list(list, names, parents),
+            Simple::PseudoClass(PseudoClass::Nesting(list)) => {
+                if parents.insert(Arc::as_ptr(list)) {
+                    in_list(list, names, parents);
+                }
+            }
             _ => {}
         }
     }

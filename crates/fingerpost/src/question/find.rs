@@ -1,10 +1,12 @@
 //! `find`: elements by selector, by text, by place in the source, or by number.
 
+use std::ops::Range;
+
 use serde::Serialize;
 use thiserror::Error;
 
 use super::ElementSummary;
-use crate::markup::NodeId;
+use crate::markup::{Document, NodeId};
 use crate::page::{Page, Target};
 use crate::selector::{Matcher, Selector, SelectorError, SelectorList, Simple};
 use crate::value::nearest::nearest;
@@ -365,17 +367,8 @@ fn by_text(page: &Page, wanted: &str) -> Vec<Target> {
     if wanted.is_empty() {
         return Vec::new();
     }
-    let holds: Vec<NodeId> = document
-        .elements()
-        .iter()
-        .copied()
-        .filter(|id| {
-            let element = document.expect_element(*id);
-            !element.is_html("style")
-                && !element.is_html("script")
-                && document.folded_text(*id, usize::MAX).contains(&wanted)
-        })
-        .collect();
+    let texts = Texts::of(document);
+    let holds: Vec<NodeId> = texts.holding(document, &wanted);
     let innermost = holds.iter().copied().filter(|id| {
         !document.child_elements(*id).any(|child| {
             holds
@@ -386,6 +379,84 @@ fn by_text(page: &Page, wanted: &str) -> Vec<Target> {
         })
     });
     innermost.map(Target::from).collect()
+}
+
+/// The page's text as a whole, white space folded, and the part of it that each element holds.
+struct Texts {
+    all: String,
+    /// By the elements' places in the document.
+    parts: Vec<Range<usize>>,
+}
+
+impl Texts {
+    fn of(document: &Document) -> Texts {
+        let mut all = String::new();
+        let mut gap = false;
+        let mut parts = vec![0..0; document.elements().len()];
+        let mut open: Vec<NodeId> = Vec::new();
+        let mut close = |open: &mut Vec<NodeId>, end: usize, parent: Option<NodeId>| {
+            while open.last().copied() != parent
+                && let Some(id) = open.pop()
+            {
+                parts[document.expect_element(id).index as usize].end = end;
+            }
+        };
+        let mut starts = vec![0; document.elements().len()];
+        let root = document.root_element();
+        for node in std::iter::once(root).chain(document.descendants(root)) {
+            let parent = document.parent_element(node).filter(|_| node != root);
+            close(&mut open, all.len(), parent);
+            let hidden = |id: &NodeId| {
+                let element = document.expect_element(*id);
+                element.is_html("style") || element.is_html("script")
+            };
+            if let Some(element) = document.element(node) {
+                starts[element.index as usize] = all.len();
+                open.push(node);
+            } else if let Some(text) = document.text_of(node)
+                && !open.last().is_some_and(hidden)
+            {
+                for character in text.chars() {
+                    if character.is_ascii_whitespace() {
+                        gap = !all.is_empty();
+                        continue;
+                    }
+                    if std::mem::take(&mut gap) {
+                        all.push(' ');
+                    }
+                    all.push(character);
+                }
+            }
+        }
+        close(&mut open, all.len(), None);
+        for (part, start) in parts.iter_mut().zip(starts) {
+            part.start = start;
+        }
+        Texts { all, parts }
+    }
+
+    /// The elements that hold a text, in document order.
+    fn holding(&self, document: &Document, wanted: &str) -> Vec<NodeId> {
+        let mut found = Vec::new();
+        let mut at = 0;
+        while let Some(next) = self.all[at..].find(wanted) {
+            found.push(at + next);
+            let first = self.all[at + next..].chars().next();
+            at += next + first.map_or(1, char::len_utf8);
+        }
+        let elements = document.elements().iter().copied();
+        elements
+            .filter(|id| {
+                let element = document.expect_element(*id);
+                let part = &self.parts[element.index as usize];
+                let first = found.partition_point(|start| *start < part.start);
+                let inside = found
+                    .get(first)
+                    .is_some_and(|start| start + wanted.len() <= part.end);
+                inside && !element.is_html("style") && !element.is_html("script")
+            })
+            .collect()
+    }
 }
 
 fn nearest_text(page: &Page, wanted: &str) -> Option<String> {

@@ -1,5 +1,9 @@
 //! Whether an element matches: Selectors 4 § 18, right to left.
 
+use std::cell::RefCell;
+use std::collections::HashMap;
+use std::sync::Arc;
+
 use super::form;
 use super::{
     Action, AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, FormState, Nth,
@@ -64,6 +68,17 @@ pub struct Matcher<'a> {
     host: Option<NodeId>,
 }
 
+/// What came out for the selectors of the rules around, while one of them is being decided.
+#[derive(Default)]
+struct Parents {
+    open: usize,
+    known: HashMap<(usize, NodeId, Option<NodeId>, Option<NodeId>), bool>,
+}
+
+thread_local! {
+    static PARENTS: RefCell<Parents> = RefCell::default();
+}
+
 /// How a step to the left ended. The two restarts keep a failed search from being tried again at
 /// places that must fail too, so that no selector takes more than quadratic time.
 #[derive(Clone, Copy, PartialEq)]
@@ -117,6 +132,27 @@ impl<'a> Matcher<'a> {
     /// The document matched against.
     pub fn document(&self) -> &'a Document {
         self.document
+    }
+
+    /// Whether `&`, the selectors of the rule around, matches. A rule may say `&` several times, and so may
+    /// the rules around it: what came out for a list and an element holds until the outermost is decided.
+    fn matches_parent(&self, list: &Arc<SelectorList>, element: NodeId) -> bool {
+        let key = (Arc::as_ptr(list) as usize, element, self.scope, self.host);
+        if let Some(known) = PARENTS.with_borrow(|parents| parents.known.get(&key).copied()) {
+            return known;
+        }
+        PARENTS.with_borrow_mut(|parents| parents.open += 1);
+        let matches = self.matches_list(list, element);
+        PARENTS.with_borrow_mut(|parents| {
+            parents.open -= 1;
+            match parents.open {
+                0 => parents.known.clear(),
+                _ => {
+                    parents.known.insert(key, matches);
+                }
+            }
+        });
+        matches
     }
 
     /// Whether a selector of the list matches the element itself (no pseudo-element of it).
@@ -335,10 +371,9 @@ impl<'a> Matcher<'a> {
             PseudoClass::Defined => {
                 element.namespace != Namespace::Html || !element.name.contains('-')
             }
-            PseudoClass::Nth(nth) => self.nth(nth, id, element),
-            PseudoClass::Is(list) | PseudoClass::Where(list) | PseudoClass::Nesting(list) => {
-                self.matches_list(list, id)
-            }
+            PseudoClass::Nth(nth) => self.nth(nth, id),
+            PseudoClass::Is(list) | PseudoClass::Where(list) => self.matches_list(list, id),
+            PseudoClass::Nesting(list) => self.matches_parent(list, id),
             PseudoClass::Not(list) => !self.matches_list(list, id),
             PseudoClass::Has(list) => list.selectors.iter().any(|s| self.has(s, id)),
             PseudoClass::Lang(ranges) => match form::language(document, id) {
@@ -376,33 +411,22 @@ impl<'a> Matcher<'a> {
             .any(|sibling| found(sibling) || document.descendant_elements(sibling).any(found))
     }
 
-    fn nth(&self, nth: &Nth, id: NodeId, element: &Element) -> bool {
-        let counts = |other: NodeId| {
-            let candidate = self.document.expect_element(other);
-            let same_type = !nth.of_type
-                || (candidate.name == element.name && candidate.namespace == element.namespace);
-            same_type
-                && nth
-                    .of
-                    .as_ref()
-                    .is_none_or(|of| self.matches_list(of, other))
-        };
-        if !counts(id) {
-            return false;
-        }
-        let step = |at: NodeId| {
-            if nth.from_end {
-                self.document.next_element(at)
-            } else {
-                self.document.previous_element(at)
+    fn nth(&self, nth: &Nth, id: NodeId) -> bool {
+        let document = self.document;
+        let position = match &nth.of {
+            None => i64::from(document.rank(id, nth.of_type, nth.from_end)),
+            Some(of) => {
+                if !self.matches_list(of, id) {
+                    return false;
+                }
+                let step = |at: &NodeId| match nth.from_end {
+                    true => document.next_element(*at),
+                    false => document.previous_element(*at),
+                };
+                let before = std::iter::successors(step(&id), step);
+                1 + before.filter(|at| self.matches_list(of, *at)).count() as i64
             }
         };
-        let before = std::iter::successors(step(id), |at| step(*at)).filter(|at| counts(*at));
-        // `:first-child` and its kin need no counting.
-        if nth.step == 0 && nth.offset == 1 {
-            return before.into_iter().next().is_none();
-        }
-        let position = 1 + before.count() as i64;
         let distance = position - i64::from(nth.offset);
         match i64::from(nth.step) {
             0 => distance == 0,
@@ -420,7 +444,7 @@ fn speaks_of_host(simple: &Simple) -> bool {
             PseudoClass::Is(list)
             | PseudoClass::Where(list)
             | PseudoClass::Nesting(list)
-            | PseudoClass::Not(list) => list.selectors.iter().any(Selector::names_host),
+            | PseudoClass::Not(list) => list.selectors.iter().any(|s| s.names_host),
             PseudoClass::Has(_) => true,
             _ => false,
         },

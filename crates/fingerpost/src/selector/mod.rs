@@ -343,6 +343,8 @@ pub struct Selector {
     pub pseudo_element: Option<PseudoElement>,
     /// Its specificity.
     pub specificity: Specificity,
+    /// Whether it speaks of the host of the sheet's shadow tree.
+    pub names_host: bool,
     /// Its span.
     pub span: TextRange,
 }
@@ -368,8 +370,8 @@ impl Selector {
         })
     }
 
-    /// Whether it speaks of the host of the sheet's shadow tree.
-    pub fn names_host(&self) -> bool {
+    /// Whether its parts speak of the host of the sheet's shadow tree.
+    fn finds_host(&self) -> bool {
         let simples = self.compounds.iter().flat_map(|(_, c)| &c.simples);
         simples.into_iter().any(|(simple, _)| match simple {
             Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => true,
@@ -378,7 +380,7 @@ impl Selector {
                 | PseudoClass::Where(list)
                 | PseudoClass::Not(list)
                 | PseudoClass::Nesting(list),
-            ) => list.selectors.iter().any(Selector::names_host),
+            ) => list.selectors.iter().any(|s| s.names_host),
             _ => false,
         })
     }
@@ -466,6 +468,7 @@ impl SelectorList {
                 pseudo_element: None,
                 through: None,
                 specificity: Specificity::default(),
+                names_host: false,
                 span: here,
             }],
         }

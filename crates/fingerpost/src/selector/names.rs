@@ -34,6 +34,7 @@ pub(super) fn pseudo_class(lower: &str) -> Option<PseudoClass> {
                 pseudo_element: None,
                 through: None,
                 specificity: Specificity::default(),
+                names_host: false,
                 span: TextRange::empty(TextSize::default()),
             }],
         }))

@@ -138,6 +138,7 @@ impl Reader<'_> {
             pseudo_element: None,
             through: None,
             specificity: Specificity::default(),
+            names_host: false,
             span: cover(tokens),
         };
         let mut at = 0;
@@ -200,6 +201,7 @@ impl Reader<'_> {
                 selector.specificity += parent.specificity();
             }
         }
+        selector.names_host = selector.finds_host();
         Ok(selector)
     }
 

@@ -12,7 +12,7 @@ use super::substitution::{arguments, value_tokens};
 use crate::sheet::{Kind, Token, split_commas, trim};
 
 /// How deep colours may stand in each other.
-const DEEPEST_COLOUR: usize = 32;
+const DEEPEST_COLOUR: usize = 64;
 
 /// What a colour's text comes to.
 #[derive(Clone, Debug, PartialEq)]

@@ -4,7 +4,7 @@ use crate::sheet::{Kind as TokenKind, Token};
 use crate::value::units::{self, Dimension};
 
 /// How deep expressions may stand in each other.
-const DEEPEST_EXPRESSION: usize = 64;
+const DEEPEST_EXPRESSION: usize = 128;
 
 /// What an expression comes to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

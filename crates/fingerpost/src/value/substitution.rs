@@ -11,6 +11,38 @@ pub const LONGEST_SUBSTITUTED: usize = 1 << 20;
 /// How deep `var()` may stand in fallbacks of `var()`.
 const DEEPEST_FALLBACK: usize = 64;
 
+/// How many brackets of a value may stand in each other. Nobody writes more than five or six; a value that
+/// nests deeper is not read, and its answer says so.
+pub const DEEPEST_VALUE: usize = 64;
+
+/// The bracket of a value that stands in too many others.
+pub(crate) fn too_deep(tokens: &[Token]) -> Option<Token> {
+    depths(tokens).find_map(|(depth, token)| (depth > DEEPEST_VALUE).then_some(token))
+}
+
+/// How many brackets stand in each other at the most.
+pub(crate) fn deepest(tokens: &[Token]) -> usize {
+    depths(tokens).map(|(depth, _)| depth).max().unwrap_or(0)
+}
+
+/// Each opening bracket, with how many are open from there on.
+fn depths(tokens: &[Token]) -> impl Iterator<Item = (usize, Token)> {
+    let mut depth = 0usize;
+    tokens.iter().filter_map(move |token| {
+        if token.kind.closer().is_some() {
+            depth += 1;
+            return Some((depth, *token));
+        }
+        if matches!(
+            token.kind,
+            Kind::CloseParenthesis | Kind::CloseSquare | Kind::CloseCurly
+        ) {
+            depth = depth.saturating_sub(1);
+        }
+        None
+    })
+}
+
 /// Whether a value holds `var()`, and whether it holds other substitution functions.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Substitutions {

@@ -5,14 +5,27 @@
 //! takes exponential time, and a list of ten thousand items takes no stack. For each end the way to
 //! it is kept as a chain of captures.
 
+use std::collections::HashMap;
+use std::rc::Rc;
+
 use super::definition::{Definition, Multiplier};
 use super::first::First;
 use crate::sheet::{Kind, Token};
 use crate::text::{TextRange, TextSize};
 use crate::value::facts::{PropertyId, type_entry};
+use crate::value::substitution::{DEEPEST_VALUE, deepest, too_deep};
 
-/// How deep grammars may refer to each other while one value is matched.
-const DEEPEST_REFERENCE: usize = 96;
+/// How deep grammars may refer to each other while one value is matched: some ten for each bracket.
+const DEEPEST_REFERENCE: usize = 12 * DEEPEST_VALUE;
+
+/// From how many brackets within each other on what was matched is remembered. Grammars try a nested
+/// value in several ways, and each of them would try all that is nested in it again.
+const REMEMBERED_FROM: usize = 4;
+
+/// How much of the stack a reference to another grammar may need, and how much more is taken where less
+/// is left.
+const STACK_NEEDED: usize = 128 << 10;
+const STACK_TAKEN: usize = 2 << 20;
 
 /// How many components are tried before a value is given up as too complex. A long gradient takes
 /// some ten thousand.
@@ -81,6 +94,14 @@ pub fn match_definition(
     tokens: &[Token],
 ) -> Result<Match, Mismatch> {
     let tokens = without_blanks(tokens);
+    if let Some(token) = too_deep(&tokens) {
+        return Err(Mismatch {
+            span: token.span(),
+            expected: vec![format!(
+                "at most {DEEPEST_VALUE} brackets within each other"
+            )],
+        });
+    }
     let mut engine = Engine::new(source, &tokens);
     let start = State { at: 0, chain: None };
     let ends = engine.ends(definition, start, tokens.len(), 0);
@@ -124,6 +145,9 @@ pub(super) fn tried_at_end(
     tokens: &[Token],
 ) -> (Vec<Definition>, bool) {
     let tokens = without_blanks(tokens);
+    if too_deep(&tokens).is_some() {
+        return (Vec::new(), false);
+    }
     let mut engine = Engine::new(source, &tokens);
     engine.tried = Some(Vec::new());
     let start = State { at: 0, chain: None };
@@ -175,6 +199,28 @@ struct Engine<'a> {
     steps: usize,
     /// What was tried at the end of the value, in order, where that is wanted.
     tried: Option<Vec<Definition>>,
+    /// The ends that were found before; none where the value is so shallow that it does not pay.
+    known: Option<HashMap<Tried, Rc<Vec<Reached>>>>,
+}
+
+/// A named component that was tried, from where, and up to where.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+struct Tried {
+    label: Named,
+    at: usize,
+    limit: usize,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+enum Named {
+    Type(usize),
+    Property(PropertyId),
+}
+
+/// Where a component ended, and what it captured on the way, by depths from its own.
+struct Reached {
+    at: usize,
+    captured: Vec<Captured>,
 }
 
 /// Adds an end unless one at the same position is there already: the first is preferred.
@@ -195,7 +241,65 @@ impl<'a> Engine<'a> {
             expected: Vec::new(),
             steps: 0,
             tried: None,
+            known: (deepest(tokens) >= REMEMBERED_FROM).then(HashMap::new),
         }
+    }
+
+    /// The ends of a named component: those that were found before, or found now.
+    fn remembered(
+        &mut self,
+        label: Named,
+        from: State,
+        limit: usize,
+        depth: usize,
+        find: impl FnOnce(&mut Self, State) -> Vec<State>,
+    ) -> Vec<State> {
+        // What is tried at the end has to be tried each time.
+        if self.known.is_none() || self.tried.is_some() {
+            return find(self, from);
+        }
+        let at = from.at;
+        let tried = Tried { label, at, limit };
+        let found = self
+            .known
+            .as_ref()
+            .and_then(|known| known.get(&tried).cloned());
+        let found = found.unwrap_or_else(|| {
+            let ends = find(self, State { at, chain: None });
+            let reached = ends.into_iter().map(|end| {
+                let mut captured = self.captured(end.chain);
+                for captured in &mut captured {
+                    captured.depth -= depth as u32;
+                }
+                Reached {
+                    at: end.at,
+                    captured,
+                }
+            });
+            let reached = Rc::new(reached.collect::<Vec<_>>());
+            if let Some(known) = &mut self.known {
+                known.insert(tried, reached.clone());
+            }
+            reached
+        });
+        let again = found.iter().map(|reached| {
+            let mut chain = from.chain;
+            for captured in &reached.captured {
+                self.chain.push(Link {
+                    captured: Captured {
+                        depth: captured.depth + depth as u32,
+                        ..*captured
+                    },
+                    before: chain,
+                });
+                chain = Some(self.chain.len() as u32 - 1);
+            }
+            State {
+                at: reached.at,
+                chain,
+            }
+        });
+        again.collect()
     }
 
     fn captured(&self, chain: Option<u32>) -> Vec<Captured> {
@@ -316,11 +420,13 @@ impl<'a> Engine<'a> {
                     return Vec::new();
                 }
                 let inner = Definition::of_type(*index);
-                let ends = self.named(definition, inner, from, limit, depth);
                 let label = Label::Type(type_entry(*index).0);
-                ends.into_iter()
-                    .map(|end| self.capture(label, at, end, depth))
-                    .collect()
+                self.remembered(Named::Type(*index), from, limit, depth, |engine, from| {
+                    let ends = engine.named(definition, inner, from, limit, depth);
+                    let ends = ends.into_iter();
+                    ends.map(|end| engine.capture(label, at, end, depth))
+                        .collect()
+                })
             }
             Definition::Property(property) => {
                 if depth > DEEPEST_REFERENCE {
@@ -332,10 +438,19 @@ impl<'a> Engine<'a> {
                     return Vec::new();
                 }
                 let inner = Definition::of_property(*property);
-                let ends = self.named(definition, inner, from, limit, depth);
-                ends.into_iter()
-                    .map(|end| self.capture(Label::Property(*property), at, end, depth))
-                    .collect()
+                let label = Label::Property(*property);
+                self.remembered(
+                    Named::Property(*property),
+                    from,
+                    limit,
+                    depth,
+                    |engine, from| {
+                        let ends = engine.named(definition, inner, from, limit, depth);
+                        let ends = ends.into_iter();
+                        ends.map(|end| engine.capture(label, at, end, depth))
+                            .collect()
+                    },
+                )
             }
             Definition::Function(name, arguments) => {
                 let found = at < limit && {
@@ -396,7 +511,9 @@ impl<'a> Engine<'a> {
         depth: usize,
     ) -> Vec<State> {
         let known = (self.farthest, self.expected.len());
-        let ends = self.ends(inner, from, limit, depth + 1);
+        let ends = stacker::maybe_grow(STACK_NEEDED, STACK_TAKEN, || {
+            self.ends(inner, from, limit, depth + 1)
+        });
         if self.farthest == from.at {
             if known.0 == self.farthest {
                 self.expected.truncate(known.1);
