@@ -335,7 +335,9 @@ impl<'a> Matcher<'a> {
         let document = self.document;
         match class {
             PseudoClass::Root => id == document.root_element(),
-            PseudoClass::Scope => id == self.scope.unwrap_or(document.root_element()),
+            PseudoClass::Scope | PseudoClass::Nesting(None) => {
+                id == self.scope.unwrap_or(document.root_element())
+            }
             PseudoClass::Host(list) => {
                 self.host == Some(id)
                     && list.as_ref().is_none_or(|list| {
@@ -373,7 +375,7 @@ impl<'a> Matcher<'a> {
             }
             PseudoClass::Nth(nth) => self.nth(nth, id),
             PseudoClass::Is(list) | PseudoClass::Where(list) => self.matches_list(list, id),
-            PseudoClass::Nesting(list) => self.matches_parent(list, id),
+            PseudoClass::Nesting(Some(list)) => self.matches_parent(list, id),
             PseudoClass::Not(list) => !self.matches_list(list, id),
             PseudoClass::Has(list) => list.selectors.iter().any(|s| self.has(s, id)),
             PseudoClass::Lang(ranges) => match form::language(document, id) {
@@ -440,10 +442,13 @@ impl<'a> Matcher<'a> {
 fn speaks_of_host(simple: &Simple) -> bool {
     match simple {
         Simple::PseudoClass(class) => match class {
-            PseudoClass::Host(_) | PseudoClass::HostContext(_) | PseudoClass::Scope => true,
+            PseudoClass::Host(_)
+            | PseudoClass::HostContext(_)
+            | PseudoClass::Scope
+            | PseudoClass::Nesting(None) => true,
             PseudoClass::Is(list)
             | PseudoClass::Where(list)
-            | PseudoClass::Nesting(list)
+            | PseudoClass::Nesting(Some(list))
             | PseudoClass::Not(list) => list.selectors.iter().any(|s| s.names_host),
             PseudoClass::Has(_) => true,
             _ => false,

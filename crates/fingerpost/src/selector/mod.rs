@@ -246,8 +246,8 @@ pub enum PseudoClass {
     Host(Option<Arc<SelectorList>>),
     /// `:host-context()`: that element, where it or an element above it matches.
     HostContext(Arc<SelectorList>),
-    /// `&`: what the parent rule selects.
-    Nesting(Arc<SelectorList>),
+    /// `&`: what the parent rule selects; outside of one, `:scope` without its weight (Nesting § 3.1).
+    Nesting(Option<Arc<SelectorList>>),
     /// `:lang()`
     Lang(Vec<Box<str>>),
     /// `:dir(ltr)` or `:dir(rtl)`
@@ -379,7 +379,7 @@ impl Selector {
                 PseudoClass::Is(list)
                 | PseudoClass::Where(list)
                 | PseudoClass::Not(list)
-                | PseudoClass::Nesting(list),
+                | PseudoClass::Nesting(Some(list)),
             ) => list.selectors.iter().any(|s| s.names_host),
             _ => false,
         })

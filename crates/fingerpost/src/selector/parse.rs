@@ -190,6 +190,9 @@ impl Reader<'_> {
                 ));
             }
         }
+        if selector.compounds.is_empty() {
+            return Err(error(selector.span, "expected a selector"));
+        }
         if relative == Relative::Nested && self.setting.is_relative() {
             if !selector.names_its_base() {
                 selector.compounds[0].0 = Some(Combinator::Descendant);
@@ -210,7 +213,7 @@ impl Reader<'_> {
     fn nesting(&self, before: Token) -> Compound {
         let span = TextRange::empty(before.span().start());
         let base = match self.setting.parent {
-            Some(parent) => PseudoClass::Nesting(parent.clone()),
+            Some(parent) => PseudoClass::Nesting(Some(parent.clone())),
             None => PseudoClass::Scope,
         };
         Compound {
@@ -324,14 +327,10 @@ impl Reader<'_> {
                     }
                     Some('&') => {
                         at += 1;
-                        match self.setting.parent {
-                            Some(parent) => {
-                                selector.specificity += parent.specificity();
-                                Simple::PseudoClass(PseudoClass::Nesting(parent.clone()))
-                            }
-                            // Nesting § 3.1: outside a nested rule it is `:scope`, of no weight.
-                            None => Simple::PseudoClass(PseudoClass::Scope),
+                        if let Some(parent) = self.setting.parent {
+                            selector.specificity += parent.specificity();
                         }
+                        Simple::PseudoClass(PseudoClass::Nesting(self.setting.parent.cloned()))
                     }
                     Some(character @ ('*' | '|')) if simples.is_empty() => {
                         let bar = if character == '|' { at } else { at + 1 };

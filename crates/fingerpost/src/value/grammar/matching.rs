@@ -8,6 +8,8 @@
 use std::collections::HashMap;
 use std::rc::Rc;
 
+use rustc_hash::FxHashSet;
+
 use super::definition::{Definition, Multiplier};
 use super::first::First;
 use crate::sheet::{Kind, Token};
@@ -227,6 +229,30 @@ struct Reached {
 fn add(ends: &mut Vec<State>, end: State) {
     if !ends.iter().any(|e| e.at == end.at) {
         ends.push(end);
+    }
+}
+
+/// What was met already. Nearly always that is a few; a long list can have very many.
+#[derive(Default)]
+struct Seen {
+    few: Vec<(usize, usize)>,
+    many: FxHashSet<(usize, usize)>,
+}
+
+/// How many are looked through one by one.
+const FEW: usize = 16;
+
+impl Seen {
+    /// Takes one up; says whether it is new.
+    fn insert(&mut self, one: (usize, usize)) -> bool {
+        if self.few.len() < FEW {
+            let new = !self.few.contains(&one);
+            if new {
+                self.few.push(one);
+            }
+            return new;
+        }
+        !self.few.contains(&one) && self.many.insert(one)
     }
 }
 
@@ -478,10 +504,10 @@ impl<'a> Engine<'a> {
             Definition::Sequence(parts) => self.sequence(parts, from, limit, depth),
             Definition::OneOf(parts) => {
                 let mut ends = Vec::new();
+                let mut seen = Seen::default();
                 for part in parts {
-                    for end in self.ends(part, from, limit, depth) {
-                        add(&mut ends, end);
-                    }
+                    let found = self.ends(part, from, limit, depth);
+                    ends.extend(found.into_iter().filter(|end| seen.insert((end.at, 0))));
                 }
                 // The longest first, so that what follows sees the whole of it.
                 ends.sort_by_key(|end| std::cmp::Reverse(end.at));
@@ -565,8 +591,9 @@ impl<'a> Engine<'a> {
         let mut states = vec![(from, false)];
         for part in parts {
             let mut next: Vec<(State, bool)> = Vec::new();
+            let mut seen = Seen::default();
             let mut push = |state: State, empty: bool| {
-                if !next.iter().any(|(s, e)| s.at == state.at && *e == empty) {
+                if seen.insert((state.at, usize::from(empty))) {
                     next.push((state, empty));
                 }
             };
@@ -593,11 +620,9 @@ impl<'a> Engine<'a> {
                 return Vec::new();
             }
         }
-        let mut ends = Vec::new();
-        for (state, _) in states {
-            add(&mut ends, state);
-        }
-        ends
+        let mut seen = Seen::default();
+        let ends = states.into_iter().map(|(state, _)| state);
+        ends.filter(|end| seen.insert((end.at, 0))).collect()
     }
 
     /// `&&` and `||`: which parts have been taken is a set of bits.
@@ -610,7 +635,7 @@ impl<'a> Engine<'a> {
         depth: usize,
     ) -> Vec<State> {
         let everything = (1u32 << parts.len()) - 1;
-        let mut seen: Vec<(usize, u32)> = Vec::new();
+        let mut seen = Seen::default();
         let mut open = vec![(from, 0u32)];
         let mut ends: Vec<State> = Vec::new();
         while let Some((state, taken)) = open.pop() {
@@ -629,9 +654,7 @@ impl<'a> Engine<'a> {
                     if !all && end.at == state.at {
                         continue;
                     }
-                    let key = (end.at, taken | bit);
-                    if !seen.contains(&key) {
-                        seen.push(key);
+                    if seen.insert((end.at, (taken | bit) as usize)) {
                         open.push((end, taken | bit));
                     }
                 }
