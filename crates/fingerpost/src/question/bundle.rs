@@ -124,6 +124,9 @@ fn part(held: &HashMap<String, Vec<RuleId>>, sheet: &Sheet, other: &Sheet) -> Op
     (answer.same + changed >= rules.len().div_ceil(2)).then_some(answer)
 }
 
+/// How long a nested rule's selector may become when its parents are written into it.
+const LONGEST_SELECTOR: usize = 10_000;
+
 /// The style rules that declare something, each with its whole selector.
 fn style_rules(sheet: &Sheet) -> Vec<(RuleId, String)> {
     let mut found = Vec::new();
@@ -154,10 +157,13 @@ fn top_rules(_: &Sheet, items: &[Item], outer: &str) -> Vec<(RuleId, String)> {
 }
 
 fn joined(outer: &str, inner: &str) -> String {
-    match (outer.is_empty(), inner.contains('&')) {
-        (true, _) => inner.to_owned(),
-        (false, true) => inner.replace('&', outer),
-        (false, false) => format!("{outer} {inner}"),
+    let repeats = inner.matches('&').count();
+    match repeats {
+        _ if outer.is_empty() => inner.to_owned(),
+        0 => format!("{outer} {inner}"),
+        // Each level may repeat all the levels around it; no build writes that out.
+        _ if repeats * outer.len() > LONGEST_SELECTOR => inner.to_owned(),
+        _ => inner.replace('&', outer),
     }
 }
 
