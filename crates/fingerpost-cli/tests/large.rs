@@ -183,7 +183,10 @@ fn large_pages() {
         .map(|at| format!("<p>some words {at} and more</p>\n"))
         .collect();
     let site = Site::new(&words, "");
-    site.answers(&["find", "p.html", "text=words 3000 and"], "words 3000 and more");
+    site.answers(
+        &["find", "p.html", "text=words 3000 and"],
+        "words 3000 and more",
+    );
     assert_eq!(
         site.run(&["find", "p.html", "text=nowhere to be seen"]).0,
         1

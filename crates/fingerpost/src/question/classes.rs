@@ -103,10 +103,10 @@ fn in_selector<'a>(selector: &'a Selector, names: &mut Vec<&'a str>, parents: &m
                 | PseudoClass::Not(list)
                 | PseudoClass::Has(list),
             ) => in_list(list, names, parents),
-            Simple::PseudoClass(PseudoClass::Nesting(Some(list))) => {
-                if parents.insert(Arc::as_ptr(list)) {
-                    in_list(list, names, parents);
-                }
+            Simple::PseudoClass(PseudoClass::Nesting(Some(list)))
+                if parents.insert(Arc::as_ptr(list)) =>
+            {
+                in_list(list, names, parents);
             }
             _ => {}
         }

@@ -126,9 +126,12 @@ fn unsave(root: &Path) -> Result<(), SiteError> {
 /// A command, and what leads to the site that it is run in.
 struct Case {
     name: &'static str,
-    before: &'static [fn(&Path) -> Result<(), SiteError>],
-    run: fn(&Path) -> Result<(), SiteError>,
+    before: &'static [Step],
+    run: Step,
 }
+
+/// Something done in a site's folder.
+type Step = fn(&Path) -> Result<(), SiteError>;
 
 const CASES: &[Case] = &[
     Case {

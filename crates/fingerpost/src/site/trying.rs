@@ -136,7 +136,7 @@ impl Site {
     /// What an edit may need to know besides its page.
     fn around(&self, intent: &Intent) -> Around {
         let mut around = Around {
-            custom: self.config.custom.as_ref().map(|path| path.to_string()),
+            custom: self.config.custom.as_ref().map(ToString::to_string),
             ..Around::default()
         };
         let everywhere = matches!(intent.change, edit::Change::Respell(_));
@@ -161,7 +161,7 @@ impl Site {
             return around;
         }
         let named = match &intent.into {
-            Where::Custom => self.config.custom.as_ref().map(|path| path.as_str()),
+            Where::Custom => self.config.custom.as_ref().map(SitePath::as_str),
             Where::Sheet(name) => Some(name.as_str()),
             _ => None,
         };
@@ -330,17 +330,14 @@ impl Site {
             .map(|(file, base)| (file.to_owned(), base.clone()))
             .collect();
         for (file, base) in files {
-            match self.base_text(&file, self.hint(&file)) {
-                Ok(text) => {
-                    if Base::of(&text) != base {
-                        // Without it nothing can be carried over.
-                        let kept = keep::kept_base(&self.root, &file, &base);
-                        old.extend(kept.ok().map(|text| (file.clone(), text)));
-                    }
-                    now.insert(file, text);
+            // What can't be read now is set aside, and stops no question.
+            if let Ok(text) = self.base_text(&file, self.hint(&file)) {
+                if Base::of(&text) != base {
+                    // Without it nothing can be carried over.
+                    let kept = keep::kept_base(&self.root, &file, &base);
+                    old.extend(kept.ok().map(|text| (file.clone(), text)));
                 }
-                // What can't be read now is set aside, and stops no question.
-                Err(_) => {}
+                now.insert(file, text);
             }
         }
         let (draft, moved) = self
