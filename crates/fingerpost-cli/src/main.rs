@@ -49,7 +49,7 @@ fn main() -> ExitCode {
     }
 }
 
-/// Writes the answer. Whoever reads it may stop early: that is no error.
+/// Writes the answer. A reader that stops early is not an error.
 fn write(text: &str) -> io::Result<()> {
     let mut out = anstream::stdout().lock();
     let written = out.write_all(text.as_bytes()).and_then(|()| out.flush());

@@ -134,10 +134,7 @@ fn values_nested_deeper_than_anybody_writes_are_read_or_said() {
         site.answers(&["why", "p.html", "h2", "width"], "  1px  specified as");
     }
     let site = Site::new("<h2>t</h2>", &format!("h2{{color:{}}}", mixed(65)));
-    site.answers(
-        &["trace", "p.html", "h2"],
-        "at most 64 brackets within each other",
-    );
+    site.answers(&["trace", "p.html", "h2"], "at most 64 levels of nesting");
 }
 
 #[test]

@@ -553,7 +553,7 @@ fn asking_during_a_save_is_answered() {
     });
 }
 
-/// An answer that can't be written is no reason to fall over, nor to say that nothing was done.
+/// When the answer can't be written, the command says so, and that its work is done.
 #[cfg(unix)]
 #[test]
 fn an_answer_that_can_not_be_written_is_said() {

@@ -1,8 +1,8 @@
 //! The theme on disk: its root and configuration, its pages, the draft over them, and saving.
 //!
 //! The root of a site is the nearest folder upwards that holds `fingerpost.toml`, else the page's
-//! own folder. Nothing outside it is read or written: a file has a [`SitePath`], and [`root::Root`] opens
-//! it only where no link leads out. Every answer is given over the sources as the draft leaves them:
+//! own folder. Nothing outside it is read or written: a file has a [`SitePath`], and is
+//! opened only where no link leads out (`root.rs`). Every answer is given over the sources as the draft leaves them:
 //! what was tried is seen at once, and saving changes no answer.
 
 mod config;

@@ -11,21 +11,21 @@ pub const LONGEST_SUBSTITUTED: usize = 1 << 20;
 /// How deep `var()` may stand in fallbacks of `var()`.
 const DEEPEST_FALLBACK: usize = 64;
 
-/// How many brackets of a value may stand in each other. Nobody writes more than five or six; a value that
-/// nests deeper is not read, and its answer says so.
+/// How deep functions and parentheses of a value may nest. Nobody writes more than five or six levels; a
+/// value that nests deeper than this is not read, and its answer says so.
 pub const DEEPEST_VALUE: usize = 64;
 
-/// The bracket of a value that stands in too many others.
+/// What opens one level of nesting too many.
 pub(crate) fn too_deep(tokens: &[Token]) -> Option<Token> {
     depths(tokens).find_map(|(depth, token)| (depth > DEEPEST_VALUE).then_some(token))
 }
 
-/// How many brackets stand in each other at the most.
+/// How many levels of nesting there are.
 pub(crate) fn deepest(tokens: &[Token]) -> usize {
     depths(tokens).map(|(depth, _)| depth).max().unwrap_or(0)
 }
 
-/// Each opening bracket, with how many are open from there on.
+/// Each token that opens a level of nesting, with how many are open from there on.
 fn depths(tokens: &[Token]) -> impl Iterator<Item = (usize, Token)> {
     let mut depth = 0usize;
     tokens.iter().filter_map(move |token| {

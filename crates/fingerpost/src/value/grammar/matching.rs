@@ -17,10 +17,10 @@ use crate::text::{TextRange, TextSize};
 use crate::value::facts::{PropertyId, type_entry};
 use crate::value::substitution::{DEEPEST_VALUE, deepest, too_deep};
 
-/// How deep grammars may refer to each other while one value is matched: some ten for each bracket.
+/// How deep grammars may refer to each other while one value is matched: some ten for each level of nesting.
 const DEEPEST_REFERENCE: usize = 12 * DEEPEST_VALUE;
 
-/// From how many brackets within each other on what was matched is remembered. Grammars try a nested
+/// From how many levels of nesting on what was matched is remembered. Grammars try a nested
 /// value in several ways, and each of them would try all that is nested in it again.
 const REMEMBERED_FROM: usize = 4;
 
@@ -99,9 +99,7 @@ pub fn match_definition(
     if let Some(token) = too_deep(&tokens) {
         return Err(Mismatch {
             span: token.span(),
-            expected: vec![format!(
-                "at most {DEEPEST_VALUE} brackets within each other"
-            )],
+            expected: vec![format!("at most {DEEPEST_VALUE} levels of nesting")],
         });
     }
     let mut engine = Engine::new(source, &tokens);
