@@ -139,7 +139,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             let text = if json {
                 to_json("trace", &answer)
             } else {
-                opened.noting_draft(render::trace::trace(&answer))
+                opened.noting_all(render::trace::trace(&answer))
             };
             Ok(Outcome { text, found: true })
         }
@@ -151,7 +151,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             let text = if json {
                 to_json("why", &answer)
             } else {
-                opened.noting_draft(render::why::why(&answer))
+                opened.noting_all(render::why::why(&answer))
             };
             Ok(Outcome { text, found: true })
         }
@@ -165,7 +165,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             let text = if json {
                 to_json("whynot", &answer)
             } else {
-                opened.noting_draft(render::whynot::whynot(&answer))
+                opened.noting_all(render::whynot::whynot(&answer))
             };
             Ok(Outcome { text, found: true })
         }
@@ -200,7 +200,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             let text = if json {
                 to_json("classes", &answer)
             } else {
-                opened.noting_draft(render::selectors::classes(&answer))
+                opened.noting_all(render::selectors::classes(&answer))
             };
             Ok(Outcome { text, found })
         }
@@ -228,7 +228,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
                 let text = if json {
                     to_json("values", &answer)
                 } else {
-                    opened.noting_draft(render::values::opened(&answer))
+                    opened.noting_all(render::values::opened(&answer))
                 };
                 return Ok(Outcome { text, found: true });
             }
@@ -246,7 +246,7 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             let text = if json {
                 to_json("selectors", &answer)
             } else {
-                opened.noting_draft(render::selectors::selectors(&answer))
+                opened.noting_all(render::selectors::selectors(&answer))
             };
             Ok(Outcome { text, found })
         }
@@ -340,11 +340,21 @@ fn folder(surroundings: &Surroundings) -> PathBuf {
 
 /// The site of a folder, able to fetch pages.
 pub fn opened_site(folder: &Path) -> Result<Site> {
-    Ok(noted(Site::of_url(folder, fetch::fetch())?))
+    let mut site = Site::of_folder(folder)?;
+    site.set_fetch(fetch::fetch());
+    Ok(noted(site))
 }
 
-/// Says what of the site can't be believed.
+/// Says what people should know of the site before an answer.
 fn noted(site: Site) -> Site {
+    if site.is_guessed() {
+        let root = site.root().display();
+        eprintln!(
+            "{}Note:{:#} there is no fingerpost.toml; the site's root is taken to be {root}",
+            render::BAD,
+            render::BAD
+        );
+    }
     if let Some(error) = site.interrupted() {
         eprintln!("{}Note:{:#} {error}", render::BAD, render::BAD);
     }
@@ -354,7 +364,10 @@ fn noted(site: Site) -> Site {
 /// The site of a page that is a file or a URL, and the page's name in it.
 fn site_of(page: &Path, surroundings: &Surroundings) -> Result<(Site, String)> {
     match page.to_str().filter(|name| is_url(name)) {
-        Some(url) => Ok((opened_site(&folder(surroundings))?, url.to_owned())),
+        Some(url) => {
+            let site = Site::of_url(&folder(surroundings), fetch::fetch())?;
+            Ok((noted(site), url.to_owned()))
+        }
         None => {
             let (site, name) = Site::of_page(page)?;
             Ok((noted(site), name))
@@ -460,7 +473,7 @@ impl Opened {
             let text = if json {
                 to_json("values", &answer)
             } else {
-                self.noting_draft(render::values::values(&answer))
+                self.noting_all(render::values::values(&answer))
             };
             let found = !answer.values.is_empty();
             return Ok(Outcome { text, found });
@@ -485,7 +498,7 @@ impl Opened {
                 text.push_str(&render::values::values(&answer));
                 text.push('\n');
             }
-            text = self.noting_draft(text);
+            text = self.noting_all(text);
         }
         Ok(Outcome {
             text,
@@ -497,6 +510,12 @@ impl Opened {
     fn unsaved(&self) -> Result<Vec<String>> {
         let changes = self.site.changes()?;
         Ok(changes.iter().map(|c| c.before.name().to_owned()).collect())
+    }
+
+    /// An answer that hangs on the sheets: what did not load comes first.
+    fn noting_all(&self, text: String) -> String {
+        let failures = render::not_loaded(self.page.failures());
+        self.noting_draft(format!("{failures}{text}"))
     }
 
     /// The answer, with a line that says so when it counts unsaved changes.

@@ -13,6 +13,7 @@ pub mod why;
 pub mod whynot;
 
 use anstyle::{AnsiColor, Effects, Style};
+use fingerpost::page::Failure;
 use fingerpost::question::{ElementSummary, RuleSummary};
 use fingerpost::text::Place;
 
@@ -74,6 +75,35 @@ pub fn provenance(rule: &RuleSummary) -> &'static str {
         "hint" => "weaker than any author's sheet",
         _ => "author",
     }
+}
+
+/// How many sheets that did not load are named before an answer.
+const MOST_FAILURES: usize = 3;
+
+/// What stands before an answer that could be another one if all sheets had loaded.
+pub fn not_loaded(failures: &[Failure]) -> String {
+    let mut text = String::new();
+    for failure in failures.iter().take(MOST_FAILURES) {
+        let start = failure.text.place(failure.span.start());
+        text.push_str(&format!(
+            "{} {}  {}\n    {}. {}.\n",
+            painted(BAD, "Not loaded:"),
+            failure.url,
+            place(&start),
+            failure.error,
+            failure.error.remedy()
+        ));
+    }
+    if failures.len() > MOST_FAILURES {
+        let more = failures.len() - MOST_FAILURES;
+        text.push_str(&format!(
+            "    and {more} more; `fingerpost sheets` lists them\n"
+        ));
+    }
+    if !text.is_empty() {
+        text.push('\n');
+    }
+    text
 }
 
 /// The line that says an answer counts unsaved changes.

@@ -68,15 +68,6 @@ pub fn trace(answer: &TraceAnswer) -> String {
             asked.join(", ")
         ));
     }
-    for failure in &answer.failures {
-        text.push_str(&format!(
-            "\n{} {} at {}: {}\n",
-            painted(BAD, "Not loaded:"),
-            failure.url,
-            place(&failure.place),
-            failure.reason
-        ));
-    }
     for problem in &answer.problems {
         text.push_str(&format!(
             "\n{} {}: {}\n",

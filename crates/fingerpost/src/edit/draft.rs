@@ -342,9 +342,12 @@ impl Draft {
             let before = |id: &i64| id.unsigned_abs() < u64::from(tried.id) && *id != 0;
             follows && tried.flips.iter().all(before) && tried.needs.iter().all(|id| *id < tried.id)
         });
-        if !in_order || self.next > MOST_EDITS {
+        let known: Vec<u32> = self.edits.iter().map(|tried| tried.id).collect();
+        let mut pieces = self.files.values().flat_map(|woven| woven.pieces.ids());
+        let of_edits = pieces.all(|id| known.binary_search(&id).is_ok());
+        if !in_order || !of_edits || self.next > MOST_EDITS {
             return Err(malformed(
-                "the numbers of its edits are not in order".to_owned(),
+                "the numbers of its edits don't fit together".to_owned(),
             ));
         }
         let named = self.edits.iter().flat_map(|tried| {

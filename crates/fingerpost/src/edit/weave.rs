@@ -134,10 +134,39 @@ impl PieceAnchor {
 }
 
 /// The pieces of one text.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(transparent)]
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize)]
+#[serde(try_from = "Vec<Piece>")]
 pub(super) struct Weave {
     pieces: Vec<Piece>,
+}
+
+impl TryFrom<Vec<Piece>> for Weave {
+    type Error = &'static str;
+
+    /// Pieces as a file has them, which may say anything.
+    fn try_from(pieces: Vec<Piece>) -> Result<Weave, Self::Error> {
+        let mut at = 0;
+        let in_order = pieces.iter().all(|piece| match piece {
+            Piece::Put { .. } => true,
+            Piece::Own {
+                base: (start, end), ..
+            } => {
+                let follows = *start == at && end >= start;
+                at = *end;
+                follows
+            }
+        });
+        match in_order {
+            true => Ok(Weave { pieces }),
+            false => Err("its pieces are not those of a text, each part of it once and in order"),
+        }
+    }
+}
+
+impl Serialize for Weave {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        self.pieces.serialize(serializer)
+    }
 }
 
 impl Weave {
@@ -151,25 +180,22 @@ impl Weave {
         }
     }
 
-    /// Whether the pieces are those of a text, each part of it once and in order, and of edits of
-    /// these numbers: what was read from a file is looked at before it is used.
+    /// Whether the pieces are those of this text, and of edits of these numbers: what was read from a
+    /// file is looked at before it is used.
     pub fn fits(&self, base: &str, known: &Ids) -> bool {
         let mut at = 0;
-        let in_order = self.pieces.iter().all(|piece| match piece {
+        let of_text = self.pieces.iter().all(|piece| match piece {
             Piece::Put { .. } => true,
-            Piece::Own {
-                base: (start, end), ..
-            } => {
-                let follows = *start == at && end >= start;
-                at = *end;
-                follows && base.is_char_boundary(*end as usize)
+            Piece::Own { base: (_, end), .. } => {
+                at = *end as usize;
+                base.is_char_boundary(at)
             }
         });
-        in_order && at as usize == base.len() && self.ids().all(|id| known.contains(id))
+        of_text && at == base.len() && self.ids().all(|id| known.contains(id))
     }
 
     /// The edits that have pieces here or took some out.
-    fn ids(&self) -> impl Iterator<Item = EditId> {
+    pub fn ids(&self) -> impl Iterator<Item = EditId> {
         self.pieces.iter().flat_map(|piece| {
             let gone = piece.gone().iter().map(|(id, _)| *id);
             gone.chain(piece.by().map(|(id, _)| id))

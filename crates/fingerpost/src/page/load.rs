@@ -73,6 +73,27 @@ pub enum LoadError {
     TooMany,
 }
 
+impl LoadError {
+    /// What can be done about it, in a sentence.
+    pub fn remedy(&self) -> &'static str {
+        match self {
+            LoadError::Missing { .. } => {
+                "Mend the link; or, if a server serves that path from another folder, say so with \
+                 [[mount]] in fingerpost.toml"
+            }
+            LoadError::Outside { .. } => {
+                "Put a fingerpost.toml into a folder that holds both the page and the sheet"
+            }
+            LoadError::Remote => {
+                "To count it, put a copy into the site and mount its URL with [[mount]] in \
+                 fingerpost.toml"
+            }
+            LoadError::Unreadable { .. } => "Make it a file that can be read",
+            LoadError::Cycle | LoadError::TooDeep | LoadError::TooMany => "Take an @import out",
+        }
+    }
+}
+
 /// How a sheet came to the page.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Arrival {

@@ -16,7 +16,8 @@ pub const CONFIG_VERSION: u32 = 1;
 #[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Config {
-    /// The version of the file's format: 1.
+    /// The version of the file's format: 1, which it also is where the file does not say.
+    #[serde(default = "this_version")]
     pub fingerpost: u32,
     /// What the site is called, for headings.
     pub name: Option<String>,
@@ -75,6 +76,10 @@ impl TryFrom<String> for Folder {
             folder => SitePath::new(folder).map(|path| Folder(Some(path))),
         }
     }
+}
+
+fn this_version() -> u32 {
+    CONFIG_VERSION
 }
 
 pub(super) fn read_config(root: &Root) -> Result<Config, SiteError> {

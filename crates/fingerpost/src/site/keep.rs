@@ -214,7 +214,7 @@ impl Site {
     /// # Errors
     /// Where the draft file can't be removed.
     pub fn drop_draft_of(folder: &Path) -> Result<(), SiteError> {
-        let root = super::root_of_folder(folder)?;
+        let root = super::place::of_folder(folder)?;
         let _lock = super::Lock::take(&root)?;
         remove_draft(&root)
     }
@@ -226,7 +226,7 @@ impl Site {
     /// # Errors
     /// Where the save can't be finished, or a file of the program's own can't be removed.
     pub fn mend(folder: &Path, leave: bool) -> Result<bool, SiteError> {
-        let root = super::root_of_folder(folder)?;
+        let root = super::place::of_folder(folder)?;
         let mut found = state::has(&root, JOURNAL_FILE)?;
         match leave {
             false => journal::finish(&root)?,

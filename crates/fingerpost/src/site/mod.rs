@@ -12,6 +12,7 @@ mod journal;
 mod keep;
 mod lock;
 mod maps;
+mod place;
 mod root;
 mod saving;
 mod served;
@@ -93,6 +94,14 @@ pub enum SiteError {
         path: PathBuf,
         /// How large it is, or how much of it was read.
         bytes: u64,
+    },
+    /// There is no site.
+    #[error("{}: there is no site here: no fingerpost.toml in this folder or above, and nothing was tried here. {}", .folder.display(), sites_below(.below))]
+    NoSite {
+        /// The folder.
+        folder: PathBuf,
+        /// The sites that are below it.
+        below: Vec<String>,
     },
     /// A file has two names, by a link.
     #[error(
@@ -230,6 +239,18 @@ pub fn ways_out(id: u32) -> String {
     )
 }
 
+/// Where a site could be meant that is not here.
+fn sites_below(below: &[String]) -> String {
+    match below {
+        [] => "Go to the folder of a site, or name it with --site".to_owned(),
+        [one] => format!("There is one in {one}: go there, or add --site {one}"),
+        several => format!(
+            "There are sites in {}: go to one, or name it with --site",
+            several.join(", ")
+        ),
+    }
+}
+
 /// Two changes of the same text, one after the other.
 fn both_sides(one: &str, other: &str) -> String {
     let part = |head: &str, diff: &str| match diff {
@@ -247,6 +268,8 @@ const MOST_READS: usize = 100;
 pub struct Site {
     root: Root,
     config: Config,
+    /// Whether nothing says that the root is one.
+    guessed: bool,
     /// Why a save that was cut off can't be finished. Questions are answered all the same.
     interrupted: Option<SiteError>,
     /// The draft over the files as they are on disk now.
@@ -272,7 +295,11 @@ impl Site {
     /// # Errors
     /// Where the page, the configuration or the draft can't be read.
     pub fn of_page(page: &Path) -> Result<(Site, String), SiteError> {
-        let (root, name) = located(page)?;
+        let place::Located {
+            root,
+            name,
+            guessed,
+        } = place::of_page(page)?;
         let real = root.real(&name)?;
         match std::fs::metadata(&real) {
             Ok(found) if found.is_dir() => {
@@ -288,7 +315,9 @@ impl Site {
             }
             Err(error) => return Err(root::unreadable(page)(error)),
         }
-        Ok((Site::open(root)?, name.to_string()))
+        let mut site = Site::open(root)?;
+        site.guessed = guessed;
+        Ok((site, name.to_string()))
     }
 
     /// Opens the site that a folder belongs to.
@@ -296,13 +325,14 @@ impl Site {
     /// # Errors
     /// Where the configuration or the draft can't be read.
     pub fn of_folder(folder: &Path) -> Result<Site, SiteError> {
-        Site::open(root_of_folder(folder)?)
+        Site::open(place::of_folder(folder)?)
     }
 
     fn open(root: Root) -> Result<Site, SiteError> {
         let mut site = Site {
             config: read_config(&root)?,
             root,
+            guessed: false,
             interrupted: None,
             draft: Draft::default(),
             kept: Draft::default(),
@@ -346,6 +376,11 @@ impl Site {
         Err(SiteError::Overtaken {
             path: self.root.path().join(DRAFT_FILE),
         })
+    }
+
+    /// Whether nothing says where the site's root is, and it was worked out from what the page links.
+    pub fn is_guessed(&self) -> bool {
+        self.guessed
     }
 
     /// Why a save that was cut off can't be finished, where there is one: what is on disk may be half
@@ -554,6 +589,10 @@ impl Site {
                 Err(unreadable(format!("it is {kind}")).into())
             }
             Err(SiteError::Unreadable { source, .. }) => match source.kind() {
+                std::io::ErrorKind::NotFound if self.is_above(request) => Err(LoadError::Outside {
+                    file: request.url.to_owned(),
+                }
+                .into()),
                 std::io::ErrorKind::NotFound => Err(LoadError::Missing { file: name }.into()),
                 _ => Err(unreadable(source.to_string()).into()),
             },
@@ -561,9 +600,22 @@ impl Site {
         }
     }
 
+    /// Whether a URL leads upwards out of the root, to where a file is: a server would not go there, but
+    /// whoever wrote the link meant that file. Only that it is there is looked at.
+    fn is_above(&self, request: &Request<'_>) -> bool {
+        let path = request.url.split(['?', '#']).next().unwrap_or_default();
+        let from = SitePath::new(request.from).map(|from| self.root.shown(&from));
+        let above = from.ok().and_then(|from| Some(from.parent()?.join(path)));
+        path.starts_with("..") && request.base.is_none() && above.is_some_and(|file| file.is_file())
+    }
+
     /// The names of the site's files with one of these extensions, sorted. What version control
     /// ignores, hidden files and installed packages are left out.
     pub fn files(&self, extensions: &[&str]) -> Vec<String> {
+        // The whole disk is no site.
+        if self.root.path().parent().is_none() {
+            return Vec::new();
+        }
         let installed = |name: &std::ffi::OsStr| name == "node_modules" || name == "vendor";
         let walk = ignore::WalkBuilder::new(self.root.path())
             .require_git(false)
@@ -663,52 +715,6 @@ impl From<LoadError> for LoadOrDraft {
     fn from(error: LoadError) -> Self {
         LoadOrDraft::Load(error)
     }
-}
-
-fn root_above(folder: &Path) -> Option<&Path> {
-    folder.ancestors().find(|f| f.join(CONFIG_FILE).is_file())
-}
-
-/// The root of the site that a folder belongs to.
-fn root_of_folder(folder: &Path) -> Result<Root, SiteError> {
-    let folder = Root::new(folder)?;
-    let root = root_above(folder.path()).unwrap_or(folder.path());
-    Root::new(root)
-}
-
-/// The site that a page belongs to, and its name there. The page is looked for along the path that was
-/// given: a link in a site does not make what it leads to the site.
-fn located(page: &Path) -> Result<(Root, SitePath), SiteError> {
-    let unreadable = root::unreadable(page);
-    let mut path = std::path::absolute(page).map_err(&unreadable)?;
-    // A way upwards is gone by the links before it, as the system goes it.
-    let parts: Vec<Component> = path.components().collect();
-    if let Some(last) = parts.iter().rposition(|part| *part == Component::ParentDir) {
-        let above: PathBuf = parts[..=last].iter().collect();
-        let above = above.canonicalize().map_err(|error| match error.kind() {
-            std::io::ErrorKind::NotFound => SiteError::NoSuchPage {
-                path: page.to_owned(),
-            },
-            _ => unreadable(error),
-        })?;
-        path = above.join(parts[last + 1..].iter().collect::<PathBuf>());
-    }
-    let folder = path.parent().unwrap_or(Path::new("/"));
-    if !folder.exists() {
-        return Err(SiteError::NoSuchPage {
-            path: page.to_owned(),
-        });
-    }
-    let above = root_above(folder).unwrap_or(folder);
-    let name = path.strip_prefix(above).unwrap_or(&path).to_str();
-    let Some(name) = name else {
-        return Err(SiteError::State {
-            path,
-            message: "its name is not UTF-8, and can't be written in a page or a draft; rename it"
-                .to_owned(),
-        });
-    };
-    Ok((Root::new(above)?, SitePath::new(name)?))
 }
 
 fn site_name(path: &Path, root: &Path) -> String {

@@ -42,7 +42,7 @@ impl std::fmt::Debug for Fetch {
 }
 
 /// The server of a site whose pages are files.
-const NOWHERE: &str = "http://site.invalid/";
+pub(super) const NOWHERE: &str = "http://site.invalid/";
 
 /// What of a file's name would mean something in a URL's path, or be dropped from it.
 const NOT_IN_URLS: &AsciiSet = &CONTROLS
@@ -55,7 +55,7 @@ const NOT_IN_URLS: &AsciiSet = &CONTROLS
     .add(b';');
 
 /// A file's name as a URL's path has it.
-fn in_url(name: &str) -> String {
+pub(super) fn in_url(name: &str) -> String {
     utf8_percent_encode(name, NOT_IN_URLS).to_string()
 }
 
@@ -391,9 +391,9 @@ impl Site {
     /// Opens the site of a folder for pages that are URLs.
     ///
     /// # Errors
-    /// As [`Site::of_folder`].
+    /// Where the configuration or the draft can't be read.
     pub fn of_url(folder: &Path, fetch: Fetch) -> Result<Site, SiteError> {
-        let mut site = Site::of_folder(folder)?;
+        let mut site = Site::open(super::place::of_folder_or_itself(folder)?)?;
         site.set_fetch(fetch);
         Ok(site)
     }

@@ -152,8 +152,8 @@ impl Authored {
             file: source
                 .as_ref()
                 .map_or(name.clone(), |s| s.name().to_owned()),
-            line: token.source_line + 1,
-            column: token.source_column + 1,
+            line: token.source_line.saturating_add(1),
+            column: token.source_column.saturating_add(1),
             authored: None,
             crowded: false,
         })
@@ -178,7 +178,9 @@ impl Authored {
         let source = self.sources.get(token.source as usize)?.1.as_ref()?;
         let at = source.offset_of_utf16(
             token.source_line,
-            token.source_column + column - token.column,
+            token
+                .source_column
+                .saturating_add(column.saturating_sub(token.column)),
         );
         let at = at.or_else(|| source.offset_of_utf16(token.source_line, token.source_column))?;
         Some((source, at))
