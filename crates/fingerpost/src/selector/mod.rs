@@ -370,6 +370,18 @@ impl Selector {
         })
     }
 
+    /// Whether `:has()` stands in it, outside of lists that forgive.
+    fn has_inside(&self) -> bool {
+        let mut simples = self.compounds.iter().flat_map(|(_, c)| &c.simples);
+        simples.any(|(simple, _)| match simple {
+            Simple::PseudoClass(PseudoClass::Has(_)) => true,
+            Simple::PseudoClass(PseudoClass::Not(list)) => {
+                list.selectors.iter().any(Selector::has_inside)
+            }
+            _ => false,
+        })
+    }
+
     /// Whether its parts speak of the host of the sheet's shadow tree.
     fn finds_host(&self) -> bool {
         let simples = self.compounds.iter().flat_map(|(_, c)| &c.simples);

@@ -45,12 +45,19 @@ impl Reader<'_> {
             "before" | "after" | "first-line" | "first-letter"
         );
         if double || (legacy && name.kind == Kind::Ident) {
-            if selector.pseudo_element.is_some()
-                && !matches!(lower.as_str(), "marker" | "before" | "after")
-            {
+            let allowed = match &selector.pseudo_element {
+                None => true,
+                // Pseudo 4 § 4: generated content can have a marker; § 3.7: what `<details>` holds is
+                // like an element.
+                Some(PseudoElement::Before | PseudoElement::After) => lower == "marker",
+                Some(PseudoElement::Other(outer)) => {
+                    &**outer == "details-content" && matches!(lower.as_str(), "before" | "after")
+                }
+            };
+            if !allowed {
                 return Err(error(
                     whole,
-                    "a selector can end in one pseudo-element only",
+                    format!("::{lower} can't follow another pseudo-element here"),
                 ));
             }
             let element = self.pseudo_element(&lower, &tokens[name_at..next], whole)?;
@@ -225,6 +232,10 @@ impl Reader<'_> {
             }
             "has" => {
                 let inner = list(self.list(arguments, Relative::Has, depth + 1)?);
+                // Selectors 4 § 4.5: it can't be nested.
+                if inner.selectors.iter().any(Selector::has_inside) {
+                    return Err(error(whole, ":has() can't stand in :has()"));
+                }
                 let weight = inner.specificity();
                 (PseudoClass::Has(inner), weight)
             }

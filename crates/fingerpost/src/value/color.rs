@@ -468,7 +468,12 @@ fn space_named(name: &str) -> Option<ColorSpaceTag> {
 
 /// A name or a hexadecimal notation.
 fn legacy(text: &str) -> Option<Shade> {
-    let color = parse_color(text).ok()?;
+    // Some names are written with an e as well.
+    let is_name = text.bytes().all(|b| b.is_ascii_alphabetic());
+    let color = match is_name.then(|| text.to_ascii_lowercase().replace("grey", "gray")) {
+        Some(name) => parse_color(&name).ok()?,
+        None => parse_color(text).ok()?,
+    };
     let legacy = true;
     Some(Shade { color, legacy })
 }

@@ -324,9 +324,22 @@ impl Pieces<'_> {
         }
     }
 
+    /// The first slash that stands in no function: those in math functions divide.
+    fn slash(&self, tokens: &[Token]) -> Option<usize> {
+        let mut depth = 0usize;
+        tokens.iter().position(|token| {
+            if token.kind.closer().is_some() {
+                depth += 1;
+            } else if token.kind == Kind::CloseParenthesis {
+                depth = depth.saturating_sub(1);
+            }
+            depth == 0 && token.is_delim(self.source, '/')
+        })
+    }
+
     /// Backgrounds 3 § 4.1: one to four radii, and as many vertical ones after a slash.
     fn corners(&mut self, property: PropertyId, tokens: &[Token]) {
-        let slash = tokens.iter().position(|t| t.is_delim(self.source, '/'));
+        let slash = self.slash(tokens);
         let (across, down) = match slash {
             Some(at) => (split_values(&tokens[..at]), split_values(&tokens[at + 1..])),
             None => (split_values(tokens), Vec::new()),
