@@ -334,7 +334,9 @@ impl Flattener<'_> {
             (Ok(roots), Ok(limits)) => (roots, limits),
             (Err(mut error), _) | (_, Err(mut error)) => {
                 // As the spans of selectors count.
-                error.span -= rule.span.start();
+                let own = error.span.checked_sub(rule.span.start());
+                // What is empty has no place of its own.
+                error.span = own.unwrap_or(rule.prelude - rule.span.start());
                 self.push(id, Err(error), context);
                 return;
             }

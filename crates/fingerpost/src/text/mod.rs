@@ -180,6 +180,10 @@ impl Text {
 
     /// The offset of such a line and column.
     pub(crate) fn offset_of_utf16(&self, line: u32, column: u32) -> Option<TextSize> {
+        // What a map says may be any number, and no line is longer than the text.
+        if column as usize > self.source.len() {
+            return None;
+        }
         let wide = line_index::WideLineCol { line, col: column };
         let at = self.line_index().to_utf8(WideEncoding::Utf16, wide)?;
         let offset = self.line_index().offset(at)?;
