@@ -670,14 +670,13 @@ impl<'a> Engine<'a> {
         limit: usize,
         depth: usize,
     ) -> Vec<State> {
-        // A list can have very many ends: which positions are among them is a table of its own.
         let mut ends = Vec::new();
-        let mut reached = vec![false; limit + 1 - from.at.min(limit)];
+        let mut reached = Seen::default();
         let mut frontier = vec![from];
         let mut count = 0;
         if multiplier.least == 0 {
             ends.push(from);
-            reached[0] = true;
+            reached.insert((from.at, 0));
         }
         while !frontier.is_empty() && multiplier.most.is_none_or(|most| count < most) {
             let mut next: Vec<State> = Vec::new();
@@ -698,12 +697,7 @@ impl<'a> Engine<'a> {
             }
             count += 1;
             if count >= multiplier.least {
-                for end in &next {
-                    let seen = &mut reached[end.at - from.at];
-                    if !std::mem::replace(seen, true) {
-                        ends.push(*end);
-                    }
-                }
+                ends.extend(next.iter().filter(|end| reached.insert((end.at, 0))));
             }
             frontier = next;
         }
