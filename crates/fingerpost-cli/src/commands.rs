@@ -350,7 +350,7 @@ fn noted(site: Site) -> Site {
     if site.is_guessed() {
         let root = site.root().display();
         eprintln!(
-            "{}Note:{:#} there is no fingerpost.toml; the site's root is taken to be {root}",
+            "{}Note:{:#} found no fingerpost.toml; using {root} as the site's root",
             render::BAD,
             render::BAD
         );

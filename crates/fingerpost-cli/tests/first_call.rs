@@ -1,5 +1,4 @@
-//! What people type first, in folders that nobody has prepared: the answer is right, or says first what it
-//! is missing.
+//! First calls in folders without any preparation: the answer is right, or begins with what is missing.
 
 use std::fs;
 use std::path::Path;
@@ -155,7 +154,7 @@ fn the_root_is_said_in_one_line() {
     let (_, _, errors) = folder.run("", &["why", "pages/a.html", "h2", "color"]);
     let root = folder.0.path().canonicalize().unwrap();
     let expected = format!(
-        "Note: there is no fingerpost.toml; the site's root is taken to be {}\n",
+        "Note: found no fingerpost.toml; using {} as the site's root\n",
         root.display()
     );
     assert_eq!(errors, expected);
