@@ -17,6 +17,15 @@ thread_local! {
     static DECIDING: Cell<bool> = const { Cell::new(false) };
 }
 
+/// Ends the decision, also where it ends in a panic.
+struct Decided;
+
+impl Drop for Decided {
+    fn drop(&mut self) {
+        DECIDING.set(false);
+    }
+}
+
 impl Styles<'_> {
     /// Color Adjust 1 § 2.1: whether the used colour scheme is dark.
     pub(super) fn is_dark(&self, target: &Target) -> bool {
@@ -24,8 +33,8 @@ impl Styles<'_> {
         if DECIDING.replace(true) {
             return false;
         }
+        let _decided = Decided;
         let scheme = self.value(target, &known("color-scheme"));
-        DECIDING.set(false);
         let has = |word: &str| scheme.computed.split_ascii_whitespace().any(|w| w == word);
         let features = &self.page.conditions().features;
         let prefers = features.get("prefers-color-scheme");

@@ -79,6 +79,28 @@ thread_local! {
     static PARENTS: RefCell<Parents> = RefCell::default();
 }
 
+/// One more list of the rules around that is being decided. With the outermost, also where it ends in a
+/// panic, all that came out is forgotten.
+struct Open;
+
+impl Open {
+    fn new() -> Open {
+        PARENTS.with_borrow_mut(|parents| parents.open += 1);
+        Open
+    }
+}
+
+impl Drop for Open {
+    fn drop(&mut self) {
+        PARENTS.with_borrow_mut(|parents| {
+            parents.open -= 1;
+            if parents.open == 0 {
+                parents.known.clear();
+            }
+        });
+    }
+}
+
 /// How a step to the left ended. The two restarts keep a failed search from being tried again at
 /// places that must fail too, so that no selector takes more than quadratic time.
 #[derive(Clone, Copy, PartialEq)]
@@ -141,17 +163,9 @@ impl<'a> Matcher<'a> {
         if let Some(known) = PARENTS.with_borrow(|parents| parents.known.get(&key).copied()) {
             return known;
         }
-        PARENTS.with_borrow_mut(|parents| parents.open += 1);
+        let _open = Open::new();
         let matches = self.matches_list(list, element);
-        PARENTS.with_borrow_mut(|parents| {
-            parents.open -= 1;
-            match parents.open {
-                0 => parents.known.clear(),
-                _ => {
-                    parents.known.insert(key, matches);
-                }
-            }
-        });
+        PARENTS.with_borrow_mut(|parents| parents.known.insert(key, matches));
         matches
     }
 
