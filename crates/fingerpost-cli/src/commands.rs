@@ -21,6 +21,8 @@ use fingerpost::question::why::why;
 use fingerpost::question::whynot::{Asked, whynot};
 use fingerpost::selector::State;
 use fingerpost::site::{Site, SiteError, Which, is_url};
+use fingerpost::survey::Pretended;
+use fingerpost::survey::edit::TryError;
 use fingerpost::value::PropertyId;
 use serde::Serialize;
 
@@ -72,6 +74,15 @@ impl From<SiteError> for Problem {
             _ => 2,
         };
         Problem { message, status }
+    }
+}
+
+impl From<TryError> for Problem {
+    fn from(error: TryError) -> Problem {
+        match error {
+            TryError::Edit(error) => error.into(),
+            TryError::Site(error) => error.into(),
+        }
     }
 }
 
@@ -288,11 +299,6 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
     }
 }
 
-#[derive(Serialize)]
-struct CopyAnswer {
-    copied: String,
-}
-
 fn copy_out(what: &CopyCommand, surroundings: &Surroundings, json: bool) -> Result<Outcome> {
     let copied = match what {
         CopyCommand::Rule { page, what } => {
@@ -323,7 +329,7 @@ fn copy_out(what: &CopyCommand, surroundings: &Surroundings, json: bool) -> Resu
     };
     let found = !copied.is_empty();
     let text = match (json, found) {
-        (true, _) => to_json("copy", CopyAnswer { copied }),
+        (true, _) => to_json("copy", copy::CopyAnswer { copied }),
         (false, true) => format!("{copied}\n"),
         (false, false) => String::new(),
     };
@@ -380,27 +386,27 @@ pub struct Opened {
     pub site: Site,
     pub name: String,
     pub page: Page,
-    /// What the asked element is pretended to be in.
-    pub states: Vec<State>,
-    /// What other elements are: selectors and states in turn.
-    pub at: Vec<String>,
+    /// What the asked elements and others are pretended to be in.
+    pub pretended: Pretended,
 }
 
-/// Puts elements into the states of `--at`.
-fn pretend_at(page: &mut Page, at: &[String]) -> Result<()> {
-    for pair in at.chunks(2) {
-        let [selector, state] = pair else { continue };
-        let state = State::named(state).ok_or_else(|| {
-            Problem::bad_use(format!(
+/// The states of `--as` and `--at`.
+fn pretended(surroundings: &Surroundings) -> Result<Pretended> {
+    let pairs = surroundings.at.chunks(2);
+    let others = pairs.filter_map(|pair| {
+        let [selector, state] = pair else { return None };
+        Some(match State::named(state) {
+            Some(state) => Ok((What::parse(selector), state)),
+            None => Err(Problem::bad_use(format!(
                 "--at {selector} {state}: '{state}' is no state that can be pretended; \
                  expected one such as :hover, :checked or :open"
-            ))
-        })?;
-        for element in elements(page, &What::parse(selector))? {
-            page.pretend(element, state);
-        }
-    }
-    Ok(())
+            ))),
+        })
+    });
+    Ok(Pretended {
+        asked: surroundings.states.clone(),
+        others: others.collect::<Result<_>>()?,
+    })
 }
 
 impl Opened {
@@ -422,39 +428,25 @@ impl Opened {
         }
         let conditions = conditions(surroundings);
         let mut page = site.page(&name, conditions)?;
-        pretend_at(&mut page, &surroundings.at)?;
+        let pretended = pretended(surroundings)?;
+        pretended.of_others(&mut page)?;
         Ok(Opened {
             site,
             name,
             page,
-            states: surroundings.states.clone(),
-            at: surroundings.at.clone(),
+            pretended,
         })
-    }
-
-    /// Reads the page again, as the draft leaves it now, its elements in the same states.
-    pub fn refresh(&mut self) -> Result<()> {
-        self.page = self.site.page_again(&self.page)?;
-        // What an edit took away can't be pretended to be in a state any more.
-        let _ = pretend_at(&mut self.page, &self.at);
-        Ok(())
     }
 
     /// Puts elements into the states that the asked ones are pretended to be in.
     pub fn pretend(&mut self, elements: &[NodeId]) {
-        for element in elements {
-            for state in &self.states {
-                self.page.pretend(*element, *state);
-            }
-        }
+        self.pretended.of_asked(&mut self.page, elements);
     }
 
     /// The asked element, in the states it is pretended to be in.
     pub fn element(&mut self, what: &str) -> Result<Target> {
         let target = one(&self.page, &What::parse(what))?;
-        for state in &self.states {
-            self.page.pretend(target.element, *state);
-        }
+        self.pretend(&[target.element]);
         Ok(target)
     }
 
@@ -479,12 +471,7 @@ impl Opened {
             return Ok(Outcome { text, found });
         }
         let elements = elements(&self.page, &What::parse(what))?;
-        for (id, state) in elements
-            .iter()
-            .flat_map(|id| self.states.iter().map(move |s| (id, s)))
-        {
-            self.page.pretend(*id, *state);
-        }
+        self.pretend(&elements);
         let styles = self.page.styles();
         let mut text = String::new();
         if json {

@@ -2,43 +2,15 @@
 
 use std::io::{ErrorKind, Write};
 use std::path::Path;
-use std::sync::Arc;
 
-use fingerpost::edit::{Adrift, Edit, EditState, Intent};
-use fingerpost::site::{Change, Site, SiteError, Which, is_url};
-use fingerpost::text::{DecodeHint, Text};
+use fingerpost::site::{Change, Site, SiteError, Which};
+use fingerpost::survey::draft::{FileAnswer, draft, effect_of};
+use fingerpost::survey::effect::Effect;
 use serde::Serialize;
 
 use crate::arguments::DraftCommand;
 use crate::commands::{Outcome, Problem, Result, opened_site, to_json};
 use crate::render;
-
-/// The texts of the files that an edit changes, as the draft leaves them now.
-pub fn texts_of(site: &Site, edit: &Edit) -> Result<Vec<Arc<Text>>> {
-    let texts = edit.files().map(|file| {
-        // Whatever it is, it is read as it was when the page was.
-        let hint = match file.rsplit('.').next() {
-            Some("css" | "scss" | "less" | "map") => DecodeHint::utf8_sheet(),
-            _ => DecodeHint::Html,
-        };
-        match site.text(file, hint) {
-            // A file that the edit makes is empty so far.
-            Err(SiteError::Unreadable { source, .. }) if source.kind() == ErrorKind::NotFound => {
-                Ok(Text::new(file, ""))
-            }
-            text => Ok(text?),
-        }
-    });
-    texts.collect()
-}
-
-/// What one edit changed of its files.
-pub fn differences(before: Vec<Arc<Text>>, after: Vec<Arc<Text>>) -> Vec<FileAnswer> {
-    let pairs = before.into_iter().zip(after);
-    let own = pairs.filter(|(before, _)| !is_url(before.name()));
-    own.map(|(before, after)| file_answer(&Change { before, after }))
-        .collect()
-}
 
 /// What to add to a command so that it finds the site from the present folder.
 pub fn site_hint(root: &Path) -> String {
@@ -50,84 +22,6 @@ pub fn site_hint(root: &Path) -> String {
             Err(_) => format!(" --site {}", root.display()),
         },
         Err(_) => format!(" --site {}", root.display()),
-    }
-}
-
-#[derive(Serialize)]
-struct DraftAnswer<'a> {
-    edits: Vec<TriedAnswer<'a>>,
-    files: Vec<FileAnswer>,
-}
-
-/// An edit of the draft.
-#[derive(Serialize)]
-pub struct TriedAnswer<'a> {
-    pub id: u32,
-    /// `on`, `off`, or `adrift`: on, but it does not count.
-    pub state: &'static str,
-    pub intent: &'a Intent,
-    pub summary: &'a str,
-    pub files: &'a [String],
-    #[serde(skip_serializing_if = "<[String]>::is_empty")]
-    pub warnings: &'a [String],
-    /// Why it does not count, where it is adrift.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub why: Option<String>,
-    /// What it changed where something else was changed on disk.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub draft_side: Option<String>,
-    /// What was changed there on disk.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub disk_side: Option<String>,
-}
-
-fn tried_answers(site: &Site) -> Vec<TriedAnswer<'_>> {
-    let edits = site.draft().edits();
-    let answers = edits.map(|tried| {
-        let adrift = site.draft().adrift(tried.id);
-        let mut answer = TriedAnswer {
-            id: tried.id,
-            state: match (&adrift, tried.state) {
-                (Some(_), _) => "adrift",
-                (None, EditState::On) => "on",
-                _ => "off",
-            },
-            intent: &tried.intent,
-            summary: &tried.summary,
-            files: &tried.files,
-            warnings: &tried.warnings,
-            why: None,
-            draft_side: None,
-            disk_side: None,
-        };
-        match adrift {
-            Some(Adrift::Needs(ids)) => {
-                answer.why = Some(format!(
-                    "it was made over {}, which does not count now",
-                    numbered(&ids)
-                ));
-            }
-            Some(Adrift::Clashes(ids)) => {
-                answer.why = Some(format!("it changes the same text as {}", numbered(&ids)));
-            }
-            Some(Adrift::Aside(aside)) => {
-                answer.why = Some(aside.why);
-                answer.draft_side = Some(aside.draft).filter(|d| !d.is_empty());
-                answer.disk_side = Some(aside.disk).filter(|d| !d.is_empty());
-            }
-            None => {}
-        }
-        answer
-    });
-    answers.collect()
-}
-
-/// `change 3`, `changes 3 and 4`.
-pub fn numbered(ids: &[u32]) -> String {
-    let shown: Vec<String> = ids.iter().map(u32::to_string).collect();
-    match &shown[..] {
-        [one] => format!("change {one}"),
-        _ => format!("changes {}", shown.join(" and ")),
     }
 }
 
@@ -175,13 +69,10 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
 
 /// A sentence, and the draft as it is now.
 pub fn listed(site: &Site, said: &str, json: bool) -> Result<Outcome> {
-    let files = file_answers(&site.changes()?);
-    let edits = tried_answers(site);
-    let text = if json {
-        to_json("draft", DraftAnswer { edits, files })
-    } else {
-        let diffs: Vec<&str> = files.iter().map(|f| f.diff.as_str()).collect();
-        format!("{said}\n\n{}", render::draft::draft(&edits, &diffs))
+    let answer = draft(site)?;
+    let text = match json {
+        true => to_json("draft", answer),
+        false => format!("{said}\n\n{}", render::draft::draft(&answer)),
     };
     Ok(Outcome { text, found: true })
 }
@@ -224,21 +115,22 @@ struct UnsaveAnswer {
 pub fn patch(folder: &Path, which: &Which, path: &Path, json: bool) -> Result<Outcome> {
     let site = opened_site(folder)?;
     let changes = site.changes_of(which)?;
+    let effect = effect_of(&site, which)?;
     let patch: String = changes.iter().map(Change::patch).collect();
     write_new(path, &patch)?;
     let text = if json {
         let files = file_answers(&changes);
-        let (aside, notes) = (Vec::new(), Vec::new());
         to_json(
             "save",
             SaveAnswer {
                 files,
-                aside,
-                notes,
+                aside: Vec::new(),
+                notes: Vec::new(),
+                effect,
             },
         )
     } else {
-        render::draft::patched(changes.len(), path)
+        render::draft::patched(changes.len(), path, &effect)
     };
     Ok(Outcome {
         text,
@@ -281,36 +173,20 @@ pub fn mend(folder: &Path, leave: bool, json: bool) -> Result<Outcome> {
     Ok(Outcome { text, found })
 }
 
-/// A file and its unified diff.
-#[derive(Debug, Serialize)]
-pub struct FileAnswer {
-    pub file: String,
-    pub diff: String,
-}
-
-pub fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
-    changes.iter().map(file_answer).collect()
-}
-
-fn file_answer(change: &Change) -> FileAnswer {
-    FileAnswer {
-        file: change.before.name().to_owned(),
-        diff: change.diff(),
-    }
+fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
+    changes.iter().map(FileAnswer::from).collect()
 }
 
 /// What is tried, and its diff.
 pub fn show(folder: &Path, json: bool) -> Result<Outcome> {
     let site = opened_site(folder)?;
-    let files = file_answers(&site.changes()?);
-    let edits = tried_answers(&site);
-    let found = !edits.is_empty();
+    let answer = draft(&site)?;
+    let found = !answer.edits.is_empty();
     let text = if json {
-        to_json("draft", DraftAnswer { edits, files })
+        to_json("draft", answer)
     } else {
-        let diffs: Vec<&str> = files.iter().map(|f| f.diff.as_str()).collect();
         let carried = render::draft::carried(site.changed_files());
-        format!("{carried}{}", render::draft::draft(&edits, &diffs))
+        format!("{carried}{}", render::draft::draft(&answer))
     };
     Ok(Outcome { text, found })
 }
@@ -351,6 +227,8 @@ struct SaveAnswer {
     /// What of the files could not be kept, in sentences.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     notes: Vec<String>,
+    /// What was saved changes, over the site, in usual surroundings.
+    effect: Effect,
 }
 
 #[derive(Serialize)]
@@ -364,6 +242,7 @@ struct AsideAnswer {
 /// Writes the draft, or some of it, into the sources.
 pub fn save(folder: &Path, which: &Which, json: bool) -> Result<Outcome> {
     let mut site = opened_site(folder)?;
+    let effect = effect_of(&site, which)?;
     let outcome = site.save(which)?;
     let found = !outcome.changes.is_empty() && outcome.aside.is_empty();
     let text = if json {
@@ -378,10 +257,11 @@ pub fn save(folder: &Path, which: &Which, json: bool) -> Result<Outcome> {
             files,
             aside: aside.collect(),
             notes: outcome.notes,
+            effect,
         };
         to_json("save", answer)
     } else {
-        render::draft::saved(&outcome)
+        render::draft::saved(&outcome, &effect)
     };
     Ok(Outcome { text, found })
 }

@@ -54,8 +54,8 @@
 //! # The floors
 //!
 //! From the ground up: [`text`]; [`markup`] and [`sheet`]; [`selector`], [`value`] and
-//! [`condition`]; [`cascade`]; [`page`]; [`question`] and [`edit`]; [`site`]. A module uses only
-//! those before it. The behaviour is that of the open standards, which each module names.
+//! [`condition`]; [`cascade`]; [`page`]; [`question`] and [`edit`]; [`site`]; [`survey`]. A module uses
+//! only those before it. The behaviour is that of the open standards, which each module names.
 
 #![warn(missing_docs)]
 
@@ -68,6 +68,7 @@ pub mod question;
 pub mod selector;
 pub mod sheet;
 pub mod site;
+pub mod survey;
 pub mod text;
 pub mod value;
 

@@ -5,10 +5,11 @@ use std::path::Path;
 use anstyle::AnsiColor;
 use fingerpost::edit::Step;
 use fingerpost::site::{Change, Outcome, ways_out};
+use fingerpost::survey::draft::DraftAnswer;
+use fingerpost::survey::effect::Effect;
 use fingerpost::text::brief_diff;
 
-use super::{BAD, FAINT, HEAD, painted};
-use crate::drafts::TriedAnswer;
+use super::{BAD, FAINT, HEAD, effect, painted};
 
 /// What was taken back, or done again.
 pub fn stepped<'a>(step: &Step, undo: bool, summary: &dyn Fn(u32) -> Option<&'a str>) -> String {
@@ -46,12 +47,12 @@ pub fn carried(files: &[String]) -> String {
     }
 }
 
-pub fn draft(edits: &[TriedAnswer<'_>], diffs: &[&str]) -> String {
-    if edits.is_empty() {
+pub fn draft(answer: &DraftAnswer) -> String {
+    if answer.edits.is_empty() {
         return "The draft is empty: nothing is tried that is not saved.\n".to_owned();
     }
     let mut text = String::new();
-    for tried in edits {
+    for tried in &answer.edits {
         let state = match tried.state {
             "off" => painted(FAINT, "  off"),
             "adrift" => painted(BAD, "  adrift: it does not count"),
@@ -63,7 +64,7 @@ pub fn draft(edits: &[TriedAnswer<'_>], diffs: &[&str]) -> String {
             tried.summary,
             painted(FAINT, tried.files.join(", "))
         ));
-        for warning in tried.warnings {
+        for warning in &tried.warnings {
             text.push_str(&format!("     {} {warning}\n", painted(BAD, "note:")));
         }
         if let Some(why) = &tried.why {
@@ -85,11 +86,12 @@ pub fn draft(edits: &[TriedAnswer<'_>], diffs: &[&str]) -> String {
             text.push_str(&format!("     {}\n", ways_out(tried.id)));
         }
     }
-    for difference in diffs {
-        text.push_str(&format!("\n{}", diff(difference)));
+    for file in &answer.files {
+        text.push_str(&format!("\n{}", diff(&file.diff)));
     }
-    if diffs.is_empty() {
-        text.push_str("\nTogether they change nothing.\n");
+    match answer.files.is_empty() {
+        true => text.push_str("\nTogether they change nothing.\n"),
+        false => text.push_str(&format!("\n{}", effect::effect(&answer.effect))),
     }
     text
 }
@@ -110,7 +112,7 @@ pub fn dropped(count: Option<usize>) -> String {
     }
 }
 
-pub fn saved(outcome: &Outcome) -> String {
+pub fn saved(outcome: &Outcome, moved: &Effect) -> String {
     let mut text = String::new();
     for change in &outcome.changes {
         text.push_str(&format!(
@@ -119,8 +121,9 @@ pub fn saved(outcome: &Outcome) -> String {
             diff(&change.diff())
         ));
     }
-    if outcome.changes.is_empty() {
-        text.push_str("There was nothing to save.\n");
+    match outcome.changes.is_empty() {
+        true => text.push_str("There was nothing to save.\n"),
+        false => text.push_str(&format!("\n{}", effect::effect(moved))),
     }
     for (tried, aside) in &outcome.aside {
         text.push_str(&format!(
@@ -168,15 +171,16 @@ pub fn unsaved(changes: &[Change], said: &[String]) -> String {
 }
 
 /// A patch that was written.
-pub fn patched(files: usize, path: &Path) -> String {
+pub fn patched(files: usize, path: &Path, moved: &Effect) -> String {
     let files = match files {
         0 => return format!("There was nothing to save; {} is empty.\n", path.display()),
         1 => "1 file".to_owned(),
         many => format!("{many} files"),
     };
     format!(
-        "Wrote the changes of {files} to {}. The draft is as it was.\nTo apply it: git apply {}\n",
+        "Wrote the changes of {files} to {}. The draft is as it was.\n{}To apply it: git apply {}\n",
         path.display(),
+        effect::effect(moved),
         path.display()
     )
 }

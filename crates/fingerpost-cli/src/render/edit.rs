@@ -1,11 +1,13 @@
 //! What an edit did that has just been put into the draft.
 
 use fingerpost::question::RuleSummary;
+use fingerpost::survey::draft::FileAnswer;
+use fingerpost::survey::edit::EditAnswer;
+use fingerpost::survey::effect::Effect;
 
 use super::draft::diff;
-use super::{BAD, GOOD, HEAD, painted, place, selector};
-use crate::drafts::FileAnswer;
-use crate::edits::EditAnswer;
+use super::effect::counted;
+use super::{BAD, GOOD, HEAD, effect, painted, place, selector};
 
 /// How many properties of an answer are shown one by one.
 const MOST_PROPERTIES: usize = 6;
@@ -63,44 +65,54 @@ fn diffs(files: &[FileAnswer]) -> String {
 
 fn outcome(answer: &EditAnswer) -> String {
     let mut text = String::new();
-    let asked = !answer.why.is_empty();
-    for why in &answer.why {
-        for contest in why.contests.iter().take(MOST_PROPERTIES) {
-            let winner = contest.contenders.iter().find(|c| c.standing == "wins");
-            let from = winner.map_or_else(String::new, |w| {
-                format!("  {}", place(&w.declaration.place))
-            });
-            text.push_str(&format!(
-                "{} of {} is now {}{from}\n",
-                contest.property,
-                why.element.label(),
-                painted(GOOD, &contest.value.computed),
-            ));
+    let mut told: Vec<&str> = Vec::new();
+    if answer.elements.len() < 2 {
+        for why in &answer.why {
+            for contest in why.contests.iter().take(MOST_PROPERTIES) {
+                told.push(&contest.property);
+                let winner = contest.contenders.iter().find(|c| c.standing == "wins");
+                let from = winner.map_or_else(String::new, |w| {
+                    format!("  {}", place(&w.declaration.place))
+                });
+                text.push_str(&format!(
+                    "{} of {} is now {}{from}\n",
+                    contest.property,
+                    why.element.label(),
+                    painted(GOOD, &contest.value.computed),
+                ));
+            }
         }
     }
+    text.push_str(&effect::aimed(&answer.effect, &told));
     if let Some(reach) = &answer.reach {
+        let same = match reach.same {
+            0 if reach.before + reach.after == 0 => String::new(),
+            same if same == reach.after && same == reach.before => ", the same".to_owned(),
+            0 => ", none of them the same".to_owned(),
+            same => format!(", {same} of them the same"),
+        };
         text.push_str(&format!(
-            "The rule reaches {} of this page; before, {}.\n",
+            "The rule reaches {} of this page; before, {}{same}.\n",
             counted(reach.after),
             counted(reach.before)
         ));
-        return text;
+    } else {
+        text.push_str(&list("Rules that apply now:", &answer.gained));
+        text.push_str(&list("Rules that no longer apply:", &answer.lost));
     }
-    text.push_str(&list("Rules that match now:", &answer.gained));
-    text.push_str(&list("Rules that no longer match:", &answer.lost));
-    let taken_out = answer.edit.intent.change.takes_out();
-    let same = answer.gained.is_empty() && answer.lost.is_empty();
-    if same && !asked && !taken_out && !answer.elements.is_empty() {
-        text.push_str("The same rules match as before.\n");
+    text.push_str(&effect::effect(&answer.effect));
+    if let Some(narrower) = &answer.narrower {
+        let into = match narrower.into {
+            "here" => "--here".to_owned(),
+            into => format!("--into {into}"),
+        };
+        let only = match &narrower.others {
+            None => "changes only what was asked for".to_owned(),
+            Some(others) => format!("changes only {others} besides"),
+        };
+        text.push_str(&format!("The same with {} {only}.\n", painted(HEAD, into)));
     }
     text
-}
-
-fn counted(elements: usize) -> String {
-    match elements {
-        1 => "1 element".to_owned(),
-        many => format!("{many} elements"),
-    }
 }
 
 fn list(head: &str, rules: &[RuleSummary]) -> String {
@@ -115,7 +127,12 @@ fn list(head: &str, rules: &[RuleSummary]) -> String {
 }
 
 /// A script of edits.
-pub fn scripted(answers: &[EditAnswer], files: &[FileAnswer], site: &str) -> String {
+pub fn scripted(
+    answers: &[EditAnswer],
+    files: &[FileAnswer],
+    moved: &Effect,
+    site: &str,
+) -> String {
     let mut text = format!("Tried, not saved: {} changes\n\n", answers.len());
     for answer in answers {
         text.push_str(&format!("{:>3}  {}\n", answer.id, answer.edit.summary));
@@ -125,6 +142,8 @@ pub fn scripted(answers: &[EditAnswer], files: &[FileAnswer], site: &str) -> Str
     }
     text.push('\n');
     text.push_str(&diffs(files));
+    text.push_str(&effect::effect(moved));
+    text.push('\n');
     text.push_str(&format!(
         "To keep them: fingerpost save{site}\nTo take the last one back: fingerpost draft undo{site}\n"
     ));

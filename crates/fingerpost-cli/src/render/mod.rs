@@ -2,6 +2,7 @@
 
 pub mod draft;
 pub mod edit;
+pub mod effect;
 pub mod facts;
 pub mod find;
 pub mod selectors;

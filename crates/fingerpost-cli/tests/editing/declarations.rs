@@ -13,7 +13,10 @@ fn a_value_is_set_where_it_is_decided() {
             "-  color: var(--brass);",
             "+  color: var(--rust);",
         ],
-        &["color of h2.panel-title.today is now rgb(200, 85, 61)  css/skerry.css:256"],
+        &[
+            "color of h2.panel-title.today is now rgb(200, 85, 61)  css/skerry.css:256",
+            "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -33,6 +36,7 @@ fn a_value_that_nothing_sets_is_added_to_the_rule_that_is_about_the_element() {
         &[
             "Note: no declaration set letter-spacing: it has its initial value",
             "letter-spacing of h2.panel-title.today is now 2px  css/skerry.css:257",
+            "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],
     );
 }
@@ -55,8 +59,9 @@ fn a_value_is_set_in_the_override_sheet() {
         &[
             "Note: css/custom.css is not the last sheet: the embedded sheet of pages/home.html comes after it",
             "letter-spacing of h2.panel-title.today is now 2px  css/custom.css:27",
-            "Rules that match now:",
+            "Rules that apply now:",
             "  .today  (0,1,0)  css/custom.css:27",
+            "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],
     );
 }
@@ -78,7 +83,13 @@ fn a_side_of_a_shorthand_is_set_in_it() {
             "-.panel { padding: 24px; }",
             "+.panel { padding: 24px 24px 24px 40px; }",
         ],
-        &["padding-left of section.panel.sailings is now 40px  css/custom.css:4"],
+        &[
+            "padding-left of section.panel.sailings is now 40px  css/custom.css:4",
+            "Also changes 2 other elements here and 1 on 1 other page:",
+            "  section.panel.words  pages/home.html:50 and 2 more, on 2 pages",
+            "      padding-left: 24px → 40px",
+            "The same with --into custom changes only what was asked for.",
+        ],
     );
 }
 
@@ -93,7 +104,13 @@ fn a_side_of_a_shorthand_is_stepped_in_it() {
             "-.panel { padding: 24px; }",
             "+.panel { padding: 24px 24px 24px 28px; }",
         ],
-        &["padding-left of section.panel.sailings is now 28px  css/custom.css:4"],
+        &[
+            "padding-left of section.panel.sailings is now 28px  css/custom.css:4",
+            "Also changes 2 other elements here and 1 on 1 other page:",
+            "  section.panel.words  pages/home.html:50 and 2 more, on 2 pages",
+            "      padding-left: 24px → 28px",
+            "The same with --into custom changes only what was asked for.",
+        ],
     );
 }
 
@@ -110,7 +127,10 @@ fn a_declaration_is_added() {
         &words,
         "add letter-spacing: .02em to .today",
         &["css/skerry.css", "+  letter-spacing: .02em;"],
-        &["letter-spacing of h2.panel-title.today is now 0.4px  css/skerry.css:257"],
+        &[
+            "letter-spacing of h2.panel-title.today is now 0.4px  css/skerry.css:257",
+            "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -125,7 +145,10 @@ fn a_misspelt_declaration_is_removed() {
             "-.masthead { backgorund-color: #12324a; }",
             "+.masthead { }",
         ],
-        &[],
+        &[
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+            "Note: the rule .masthead at css/custom.css:14 is empty now; it still matches",
+        ],
     );
 }
 
@@ -146,7 +169,12 @@ fn a_misspelt_declaration_is_renamed() {
             "-.masthead { backgorund-color: #12324a; }",
             "+.masthead { background-color: #12324a; }",
         ],
-        &["background-color of header.masthead is now rgb(18, 50, 74)  css/custom.css:14"],
+        &[
+            "background-color of header.masthead is now rgb(18, 50, 74)  css/custom.css:14",
+            "Also changes 2 elements on 2 other pages:",
+            "  header.masthead  pages/fares.html:18 and 1 more, on 2 pages",
+            "      background-color: rgb(11, 61, 92) → rgb(18, 50, 74)",
+        ],
     );
 }
 
@@ -169,7 +197,13 @@ fn an_invalid_value_is_mended_by_its_place() {
             "-.timetable thead th { color: #12345; }",
             "+.timetable thead th { color: #123456; }",
         ],
-        &[],
+        &[
+            "Changes 6 elements here:",
+            "  th  pages/timetable.html:30 and 5 more",
+            "      color: rgb(255, 255, 255) → rgb(18, 52, 86)  not with prefers-color-scheme: dark",
+            "  th  pages/timetable.html:30 and 5 more",
+            "      color: rgb(20, 36, 45) → rgb(18, 52, 86)  only with prefers-color-scheme: dark",
+        ],
     );
 }
 
@@ -184,7 +218,12 @@ fn a_declaration_is_switched_off() {
             "-  color: var(--brass);",
             "+  /* color: var(--brass); */",
         ],
-        &["color of h2.panel-title.today is now rgb(11, 61, 92)  css/skerry.css:242"],
+        &[
+            "color of h2.panel-title.today is now rgb(11, 61, 92)  css/skerry.css:242",
+            "With prefers-color-scheme: dark: color: rgb(138, 90, 0) → rgb(143, 199, 224)",
+            "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+            "Note: the rule .today at css/skerry.css:255 is empty now; it still matches",
+        ],
     );
 }
 
@@ -199,7 +238,10 @@ fn a_declaration_is_marked_important() {
             "-  color: var(--brass);",
             "+  color: var(--brass) !important;",
         ],
-        &["color of h2.panel-title.today is now rgb(138, 90, 0)  css/skerry.css:256"],
+        &[
+            "color of h2.panel-title.today is now rgb(138, 90, 0)  css/skerry.css:256",
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -222,7 +264,12 @@ fn a_mark_is_taken_off() {
             "-.button { background-color: #0b3d5c !important; }",
             "+.button { background-color: #0b3d5c; }",
         ],
-        &["background-color of a.button.button-quiet is now rgb(200, 85, 61)  css/custom.css:11"],
+        &[
+            "background-color of a.button.button-quiet is now rgb(200, 85, 61)  css/custom.css:11",
+            "Also changes 1 other element here and 2 on 1 other page:",
+            "  a.button  pages/home.html:32 and 2 more, on 2 pages",
+            "      background-color: rgb(11, 61, 92) → rgb(200, 85, 61)",
+        ],
     );
 }
 
@@ -245,7 +292,12 @@ fn a_colour_is_written_in_another_notation() {
             "-  color: #8fa3ad;",
             "+  color: hsl(200 15.5% 62% / 0.5);",
         ],
-        &["color of p.note is now rgba(143, 163, 173, 0.5)  css/skerry.css:268"],
+        &[
+            "color of p.note is now rgba(143, 163, 173, 0.5)  css/skerry.css:268",
+            "Also changes 3 elements on 3 other pages:",
+            "  p.note  pages/fares.html:75 and 2 more, on 3 pages",
+            "      color: rgb(143, 163, 173) → rgba(143, 163, 173, 0.5)",
+        ],
     );
 }
 
@@ -271,6 +323,9 @@ fn a_rule_is_written_for_an_element() {
         &[
             "color of h2.panel-title.today is now rgb(0, 0, 128)  css/skerry.css:260",
             "text-align of h2.panel-title.today is now right  css/skerry.css:261",
+            "Rules that apply now:",
+            "  .today  (0,1,0)  css/skerry.css:259",
+            "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],
     );
 }

@@ -15,7 +15,10 @@ fn a_selector_is_added_to_a_rule() {
         &words,
         "select .tomorrow as well as .today",
         &["css/skerry.css", "-.today {", "+.today,", "+.tomorrow {"],
-        &["The rule reaches 1 element of this page; before, 1 element."],
+        &[
+            "The rule reaches 1 element of this page; before, 1 element, the same.",
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -32,7 +35,10 @@ fn a_selector_is_dropped_from_a_rule() {
         &words,
         "stop selecting a:focus-visible, of a:focus-visible, .button:focus-visible",
         &["css/skerry.css", "-a:focus-visible,"],
-        &["The rule reaches 0 elements of this page; before, 0 elements."],
+        &[
+            "The rule reaches 0 elements of this page; before, 0 elements.",
+            "No style of any element changes on the site's 5 pages.",
+        ],
     );
 }
 
@@ -59,7 +65,9 @@ fn a_rule_is_moved() {
             "-.today {",
             "-  color: var(--brass);",
         ],
-        &[],
+        &[
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -83,7 +91,7 @@ fn a_selector_is_given_a_rule_of_its_own() {
             "+}",
             "+",
         ],
-        &[],
+        &["No style of any element changes on the site's 5 pages."],
     );
 }
 
@@ -102,7 +110,12 @@ fn a_rule_is_removed() {
             "-}",
             "-",
         ],
-        &[],
+        &[
+            ".hero-title  (0,1,0)  css/skerry.css:190 no longer applies to h1#welcome.hero-title",
+            "Changes 1 element here:",
+            "  h1#welcome.hero-title  pages/home.html:30",
+            "      font-size: 40px → 32px, letter-spacing: 0.8px → 0.64px, margin-bottom: 10px → 21.44px, margin-top: 0px → 21.44px",
+        ],
     );
 }
 
@@ -122,7 +135,19 @@ fn a_condition_is_changed() {
             "-@media (max-width: 40rem) {",
             "+@media (max-width: 32rem) {",
         ],
-        &[],
+        &[
+            "Changes 6 elements here and 4 on 3 other pages:",
+            "  main#content  pages/home.html:28 and 3 more, on 4 pages",
+            "      padding: 16px → 24px  only at 556px, at 620px",
+            "  section.hero  pages/home.html:29",
+            "      padding-bottom: 32px → 48px, padding-left: 16px → 32px, padding-right: 16px → 32px, padding-top: 32px → 48px  only at 556px, at 620px",
+            "  section.hero::after  pages/home.html:29",
+            "      display: none → block  only at 556px, at 620px",
+            "  li.sailing  pages/home.html:41 and 3 more",
+            "      grid-template-columns: 56px 1fr → 64px 1fr auto  only at 556px, at 620px",
+            "  div.notice-list  pages/notices.html:25",
+            "      column-count: auto → 2, column-width: auto → 320px  only at 556px, at 620px",
+        ],
     );
 }
 
@@ -148,7 +173,11 @@ fn a_rule_is_enclosed() {
             "+    border-radius: var(--radius);",
             "+  }",
         ],
-        &[],
+        &[
+            "Changes 1 element here and 3 on 3 other pages:",
+            "  img  pages/home.html:18 and 3 more, on 4 pages",
+            "      background-color: rgb(244, 247, 248) → rgba(0, 0, 0, 0), border-radius: 6px → 0px  only at 360px, at 620px",
+        ],
     );
 }
 
@@ -170,7 +199,9 @@ fn a_rule_is_enclosed_in_a_layer() {
             "+  .site-footer { margin-top: 3rem; }",
             "+}",
         ],
-        &[],
+        &[
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -193,6 +224,7 @@ fn an_at_rule_is_added() {
         ],
         &[
             "Note: css/custom.css is not the last sheet: the embedded sheet of pages/home.html comes after it",
+            "No style of any element changes on the site's 5 pages.",
         ],
     );
 }
@@ -222,7 +254,9 @@ fn a_sheet_is_made_and_linked_on_every_page() {
             "pages/timetable.html",
             "+  <link rel=\"stylesheet\" href=\"/css/winter.css\">",
         ],
-        &[],
+        &[
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -246,7 +280,10 @@ fn a_sheet_is_made_and_linked_behind_another() {
             "pages/home.html",
             "+  <link rel=\"stylesheet\" href=\"/css/winter.css\">",
         ],
-        &[],
+        &[
+            "h1  (0,0,1)  css/winter.css:1 now applies to h1#welcome.hero-title",
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -282,7 +319,10 @@ fn a_class_is_renamed_everywhere() {
             "-.panel-title::before {",
             "+.panel-heading::before {",
         ],
-        &["Note: scripts that use the old name are not changed"],
+        &[
+            "Note: scripts that use the old name are not changed",
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -299,7 +339,10 @@ fn an_id_is_renamed_everywhere() {
             "+    <section class=\"hero\" aria-labelledby=\"greeting\">",
             "+      <h1 class=\"hero-title\" id=\"greeting\">Six islands, one boat</h1>",
         ],
-        &["Note: scripts that use the old name are not changed"],
+        &[
+            "Note: scripts that use the old name are not changed",
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
@@ -323,7 +366,10 @@ fn a_custom_property_is_renamed_everywhere() {
             "-  color: var(--brass);",
             "+  color: var(--gold);",
         ],
-        &[],
+        &[
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+            "--brass, --gold also changes on 4 elements.",
+        ],
     );
 }
 
@@ -338,7 +384,13 @@ fn a_custom_property_is_changed_where_it_is_defined() {
             "-  --brass: #8a5a00;",
             "+  --brass: #c0902f;",
         ],
-        &["--brass of html is now #c0902f  css/skerry.css:19"],
+        &[
+            "--brass of html is now #c0902f  css/skerry.css:19",
+            "Also changes 1 other element here:",
+            "  h2.panel-title.today  pages/home.html:38",
+            "      color: rgb(138, 90, 0) → rgb(192, 144, 47)",
+            "--brass also changes on 3 elements.",
+        ],
     );
 }
 
@@ -349,6 +401,10 @@ fn a_custom_property_is_defined_on_the_root() {
         &words,
         "define --accent: #c0902f in :root",
         &["css/skerry.css", "+  --accent: #c0902f;"],
-        &["--accent of html is now #c0902f  css/skerry.css:41"],
+        &[
+            "--accent of html is now #c0902f  css/skerry.css:41",
+            "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+            "--accent also changes on 3 elements.",
+        ],
     );
 }

@@ -22,19 +22,55 @@ pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict
             because,
         };
     }
+    let truth = media_asking(source, &tokens, conditions, &mut because, &mut Vec::new());
+    Verdict { truth, because }
+}
+
+/// Something that a media query asks of the surroundings.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Asked {
+    /// A media type such as `print`.
+    Type(String),
+    /// A feature that is compared with an amount: its name, and the amount in px, dppx or as it is.
+    Amount(String, f64),
+    /// A feature that is compared with a keyword, or asked for without a value.
+    Keyword(String, Option<String>),
+}
+
+/// Everything that a media query list asks, whether it matters now or not.
+pub(crate) fn media_asks(source: &str, tokens: &[Token]) -> Vec<Asked> {
+    let tokens: Vec<Token> = tokens
+        .iter()
+        .copied()
+        .filter(|t| t.kind != Kind::Comment)
+        .collect();
+    let mut asked = Vec::new();
+    let conditions = Conditions::default();
+    media_asking(source, &tokens, &conditions, &mut Vec::new(), &mut asked);
+    asked
+}
+
+fn media_asking(
+    source: &str,
+    tokens: &[Token],
+    conditions: &Conditions,
+    because: &mut Vec<String>,
+    asked: &mut Vec<Asked>,
+) -> Truth {
     let mut reader = Reader {
         source,
         conditions,
         // § 1.3: relative units refer to initial values.
         measures: &Measures::initial(conditions.viewport.width, conditions.viewport.height),
         of_container: None,
-        because: &mut because,
+        because,
+        asked,
     };
     let mut truth = Truth::False;
-    for query in split_commas(&tokens) {
+    for query in split_commas(tokens) {
         truth = truth.or(reader.query(query));
     }
-    Verdict { truth, because }
+    truth
 }
 
 /// A size feature of a container query (Conditional Rules 5 § 5.1), which reads as a media feature
@@ -57,6 +93,7 @@ pub(super) fn size_feature(
         measures,
         of_container: Some(vertical),
         because,
+        asked: &mut Vec::new(),
     };
     reader.feature(inside)
 }
@@ -78,6 +115,7 @@ struct Reader<'a> {
     /// In a container query, whether the container's lines are vertical.
     of_container: Option<bool>,
     because: &'a mut Vec<String>,
+    asked: &'a mut Vec<Asked>,
 }
 
 impl Reader<'_> {
@@ -109,6 +147,7 @@ impl Reader<'_> {
         }
         let mut truth = Truth::of(name == "all" || name == self.conditions.media);
         if name != "all" {
+            self.asked.push(Asked::Type(name.clone()));
             let media = &self.conditions.media;
             self.because.push(if name == *media {
                 format!("the medium is {media}")
@@ -195,6 +234,7 @@ impl Reader<'_> {
         let Some(present) = self.present(name) else {
             return self.unknown(name);
         };
+        self.asked.push(Asked::Keyword(name.to_owned(), None));
         let (holds, text) = match &present {
             Present::Keyword(word) => (
                 !matches!(word.as_str(), "none" | "no-preference"),
@@ -229,6 +269,8 @@ impl Reader<'_> {
                 return Truth::Unknown;
             };
             let wanted = wanted.name(self.source).to_ascii_lowercase();
+            self.asked
+                .push(Asked::Keyword(name.to_owned(), Some(wanted.clone())));
             let holds = *word == wanted;
             self.because.push(if holds {
                 format!("{name} is {word}")
@@ -240,6 +282,7 @@ impl Reader<'_> {
         let Some(wanted) = self.amount_of(&present, value) else {
             return Truth::Unknown;
         };
+        self.asked.push(Asked::Amount(bare.to_owned(), wanted));
         let is = amount(&present);
         let (holds, words) = match ordering {
             Some(Ordering::Greater) => (is >= wanted, "at least "),
@@ -311,6 +354,7 @@ impl Reader<'_> {
                 flip(&operators[at])
             };
             let wanted = self.amount_of(&present, part)?;
+            self.asked.push(Asked::Amount(name.clone(), wanted));
             let is = amount(&present);
             let (holds, words) = match operator {
                 "<" => (is < wanted, "below "),

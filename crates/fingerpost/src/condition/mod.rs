@@ -7,10 +7,14 @@ mod container;
 mod logic;
 mod media;
 mod supports;
+mod theme;
 
 pub use container::{Axes, ContainerQuery, Containers, Size, container_queries};
 pub use media::media;
+pub(crate) use media::{Asked, media_asks};
 pub use supports::supports;
+pub(crate) use theme::variants;
+pub use theme::{MOST_WIDTHS, Variant};
 
 use std::collections::BTreeMap;
 

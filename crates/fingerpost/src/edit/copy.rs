@@ -1,5 +1,7 @@
 //! What can be copied out of a page: a rule, the changed declarations, an element's source.
 
+use serde::Serialize;
+
 use super::choose::chosen;
 use super::destination::{conditions_of, in_conditions};
 use super::find::winner;
@@ -15,6 +17,13 @@ use crate::page::{Page, SheetRef, Styles, Target};
 use crate::question::find::{What, elements};
 use crate::sheet::Sheet;
 use crate::text::{Text, TextRange};
+
+/// What was copied.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct CopyAnswer {
+    /// The text; empty where there is nothing to copy.
+    pub copied: String,
+}
 
 /// A rule of the page by its place, `FILE:LINE`, with its first line not indented.
 ///

@@ -806,6 +806,38 @@ impl Draft {
             .collect()
     }
 
+    /// What leads from a file with some edits on, of an earlier state of this draft, to the file with
+    /// others on; `None` where the draft is not about the file, or the other one is not a state of it.
+    pub(crate) fn difference(
+        &self,
+        earlier: &Draft,
+        file: &str,
+        base: &Text,
+        was: &Ids,
+        is: &Ids,
+    ) -> Option<Patch> {
+        let woven = self.files.get(file)?;
+        let of_one_draft = earlier
+            .files
+            .get(file)
+            .is_none_or(|other| other.base == woven.base && self.holds_all(was, file));
+        (of_one_draft && Base::of(base) == woven.base)
+            .then(|| woven.pieces.difference(base.source(), was, is))
+    }
+
+    /// Whether the edits of an earlier state of the draft, as far as they are about a file, are in this
+    /// one too.
+    fn holds_all(&self, ids: &Ids, file: &str) -> bool {
+        ids.iter().all(|id| {
+            let known = self.edits.iter().find(|tried| tried.id == id);
+            known.is_some_and(|tried| {
+                let about = tried.files.iter().any(|f| f == file);
+                let holds = self.files.get(file).is_some_and(|w| w.pieces.holds(id));
+                !about || holds
+            })
+        })
+    }
+
     /// Where an offset of a file, as the draft leaves it, is in any later state of the draft.
     pub fn anchor(&self, file: &str, offset: TextSize) -> Option<Anchor> {
         self.anchor_over(&self.counting(), file, offset)

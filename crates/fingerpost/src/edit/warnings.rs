@@ -5,7 +5,7 @@
 
 use std::collections::{HashMap, HashSet};
 
-use crate::markup::{Document, NodeId, Written};
+use crate::markup::{Document, NodeId, Written, is_void};
 use crate::text::{Patch, TextSize};
 
 /// Something about a page that its author should know.
@@ -45,6 +45,8 @@ pub(super) fn warnings(before: &Document, after: &Document, patch: &Patch) -> Ve
 fn findings(document: &Document) -> Vec<Finding> {
     let mut all = outside(document);
     all.extend(ignored(document));
+    all.extend(repeated(document));
+    all.extend(put_around(document));
     all.extend(made_up(document));
     all.extend(headings(document));
     all.extend(ids(document));
@@ -59,23 +61,17 @@ fn place(document: &Document, at: TextSize) -> String {
 /// Elements that stand between the tags of another in the source, and not in it in the tree:
 /// HTML § 13.2.6.1 (foster parenting), § 13.2.6.4.7 (what closes a `p`).
 fn outside(document: &Document) -> Vec<Finding> {
-    let mut written: Vec<NodeId> = document
-        .elements()
-        .iter()
-        .copied()
-        .filter(|id| document.expect_element(*id).written == Written::Tag)
-        .collect();
-    written.sort_by_key(|id| document.expect_element(*id).start_tag.start());
+    let ends = paired_ends(document);
     let mut open: Vec<(NodeId, TextSize)> = Vec::new();
     let mut found = Vec::new();
-    for id in written {
+    for id in written(document) {
         let element = document.expect_element(id);
         let at = element.start_tag.start();
         open.retain(|(_, end)| *end > at);
         if let Some((outer, _)) = open.last() {
             let inside = document.ancestors_and_self(id).any(|above| above == *outer);
             let around = document.expect_element(*outer);
-            if !inside {
+            if !inside && !document.is_in_template(id) {
                 found.push(Finding {
                     key: format!("outside {} {}", element.name, around.name),
                     at,
@@ -89,11 +85,108 @@ fn outside(document: &Document) -> Vec<Finding> {
                 });
             }
         }
-        if let Some(end) = element.end_tag {
-            open.push((id, end.start()));
+        if let Some(end) = ends.get(&id) {
+            open.push((id, *end));
         }
     }
     found
+}
+
+/// The elements that have a tag, those in templates too, in the order of the source.
+fn written(document: &Document) -> Vec<NodeId> {
+    let all = document.elements().iter().copied();
+    let mut written: Vec<NodeId> = all
+        .chain(document.template_elements())
+        .filter(|id| document.expect_element(*id).written == Written::Tag)
+        .collect();
+    written.sort_by_key(|id| document.expect_element(*id).start_tag.start());
+    written.dedup();
+    written
+}
+
+/// The end tag that an element seems to have, for a person who reads the source: the nearest one of its
+/// name that belongs to nothing inside. A parser may have closed the element before.
+fn paired_ends(document: &Document) -> HashMap<NodeId, TextSize> {
+    let source = document.text().source();
+    let mut tags: Vec<(TextSize, Option<NodeId>)> = written(document)
+        .into_iter()
+        .filter(|id| {
+            let element = document.expect_element(*id);
+            element.slash.is_none() && !is_void(&element.name)
+        })
+        .map(|id| (document.expect_element(id).start_tag.start(), Some(id)))
+        .collect();
+    tags.extend(document.end_tags().iter().map(|at| (*at, None)));
+    tags.sort_by_key(|(at, _)| *at);
+    let mut open: Vec<NodeId> = Vec::new();
+    let mut ends = HashMap::new();
+    for (at, start) in tags {
+        if let Some(id) = start {
+            open.push(id);
+            continue;
+        }
+        let name = source[usize::from(at)..].trim_start_matches("</");
+        let length = name
+            .find(|c: char| c.is_ascii_whitespace() || matches!(c, '/' | '>'))
+            .unwrap_or(name.len());
+        let name = &name[..length];
+        let of_name = |id: &NodeId| (*document.expect_element(*id).name).eq_ignore_ascii_case(name);
+        if let Some(place) = open.iter().rposition(of_name) {
+            ends.insert(open[place], at);
+            open.truncate(place);
+        }
+    }
+    ends
+}
+
+/// Formatting elements that are not closed where what they stand in is: HTML § 13.2.4.3.
+fn repeated(document: &Document) -> Vec<Finding> {
+    let mut seen = HashSet::new();
+    let all = document.elements().iter();
+    let repeated = all.filter_map(|id| {
+        let element = document.expect_element(*id);
+        let at = element.start_tag.start();
+        (element.written == Written::Repeated && seen.insert(at)).then_some((element, at))
+    });
+    repeated
+        .map(|(element, at)| Finding {
+            key: format!("repeated {}", element.name),
+            at,
+            message: format!(
+                "the <{}> at {} is not closed where the element around it ends, and browsers repeat it \
+                 around what follows",
+                element.name,
+                place(document, at)
+            ),
+        })
+        .collect()
+}
+
+/// Rows that browsers put around cells: HTML § 13.2.6.4.13.
+fn put_around(document: &Document) -> Vec<Finding> {
+    let all = document.elements().iter().copied();
+    let implied = all.filter(|id| {
+        let element = document.expect_element(*id);
+        element.is_html("tr") && element.written == Written::Implied
+    });
+    implied
+        .map(|id| {
+            let at = document.expect_element(id).start_tag.start();
+            let child = document.child_elements(id).next();
+            let what = child.map_or_else(
+                || "what stands".to_owned(),
+                |child| format!("the <{}>", document.expect_element(child).name),
+            );
+            Finding {
+                key: "implied tr".to_owned(),
+                at,
+                message: format!(
+                    "browsers put a <tr> of their own around {what} at {}",
+                    place(document, at)
+                ),
+            }
+        })
+        .collect()
 }
 
 /// Tags that browsers drop.

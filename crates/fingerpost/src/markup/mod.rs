@@ -329,6 +329,11 @@ impl Document {
         &self.ignored
     }
 
+    /// Where end tags begin, in order, those that close nothing too.
+    pub(crate) fn end_tags(&self) -> &[TextSize] {
+        &self.end_tags
+    }
+
     /// Whether an end tag begins at an offset, whatever it closes.
     pub fn is_end_tag(&self, offset: TextSize) -> bool {
         self.end_tags.binary_search(&offset).is_ok()

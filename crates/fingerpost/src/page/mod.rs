@@ -233,10 +233,12 @@ impl Page {
         load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
     ) -> Self {
         let same = self.document.text().name() == text.name()
-            && self.document.text().source() == text.source();
-        let document = match same {
-            true => self.document.clone(),
-            false => Arc::new(self.document.reparse(text)),
+            && self.document.text().source() == text.source()
+            && self.conditions.has_scripts() == conditions.has_scripts();
+        let document = match (same, conditions.has_scripts()) {
+            (true, _) => self.document.clone(),
+            (false, true) => Arc::new(Document::parse(text)),
+            (false, false) => Arc::new(Document::parse_without_scripts(text)),
         };
         Page::of_document(document, user_sheet, conditions, load, &self.sheets)
     }
@@ -322,6 +324,11 @@ impl Page {
         {
             self.states.pretend(*at, State::Action(*action));
         }
+    }
+
+    /// Pretends that every element is in a state.
+    pub(crate) fn pretend_everywhere(&mut self, state: State) {
+        self.states.pretend_everywhere(state);
     }
 
     /// Begins to work out styles.

@@ -492,6 +492,42 @@ impl<'p> Styles<'p> {
         }
     }
 
+    /// The physical longhands and custom properties that the declarations of a target are about, whether
+    /// they win or not.
+    pub(crate) fn spoken_of(&self, target: &Target) -> Vec<PropertyName> {
+        let prepared = self.prepared(target);
+        let custom = prepared.by_custom.keys().cloned();
+        let mut found: Vec<PropertyName> = custom.map(PropertyName::Custom).collect();
+        for id in prepared.by_property.keys() {
+            let physical = self.physical(target, &PropertyName::Known(*id));
+            if !found.contains(&physical) {
+                found.push(physical);
+            }
+        }
+        found
+    }
+
+    /// Whether a selector of one of some rules, by their places in [`Page::rules`], finds an element or a
+    /// pseudo-element of it, whatever the conditions around the rule.
+    pub(crate) fn is_found_by(&self, element: NodeId, rules: &[u32]) -> bool {
+        let document = self.page.document();
+        let matcher = Matcher::new(document, self.page.states());
+        rules.iter().any(|at| {
+            let style_rule = &self.page.rules[*at as usize];
+            let Ok(list) = &style_rule.selectors else {
+                return false;
+            };
+            let matcher = matcher.inside(style_rule.host);
+            let mut selectors = list.selectors.iter();
+            selectors.any(|s| proximity(&matcher, style_rule, s, element).is_some())
+        })
+    }
+
+    /// The rules that match an element, with the pseudo-element of it that each is about.
+    pub(crate) fn all_matched(&self, element: NodeId) -> Vec<(Option<PseudoElement>, Matched)> {
+        self.matched_by_pseudo(element).to_vec()
+    }
+
     /// Whether any declaration of a target is about a property.
     pub(super) fn is_spoken_of(&self, target: &Target, property: &PropertyName) -> bool {
         match property {

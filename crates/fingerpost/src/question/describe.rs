@@ -170,7 +170,11 @@ pub fn site_rules(styles: &Styles<'_>, elements: &[NodeId]) -> Vec<RuleSummary> 
     found
 }
 
-fn matched_rule(styles: &Styles<'_>, matched: &Matched, style_rule: &StyleRule) -> RuleSummary {
+pub(super) fn matched_rule(
+    styles: &Styles<'_>,
+    matched: &Matched,
+    style_rule: &StyleRule,
+) -> RuleSummary {
     let listed = &styles.page().sheets()[style_rule.sheet as usize];
     let sheet = listed.styles.sheet();
     let rule = sheet.rule(style_rule.rule);

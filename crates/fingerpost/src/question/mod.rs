@@ -7,6 +7,7 @@ mod bundle;
 pub mod classes;
 pub mod complete;
 mod describe;
+pub mod effect;
 pub mod elsewhere;
 pub mod facts;
 pub mod find;

@@ -15,6 +15,8 @@ use crate::markup::{Document, Element, Namespace, NodeId, NodeKind};
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct States {
     pretended: Vec<(NodeId, State)>,
+    /// What every element is pretended to be in.
+    everywhere: Vec<State>,
 }
 
 impl States {
@@ -25,9 +27,16 @@ impl States {
         }
     }
 
+    /// Pretends that every element is in a state.
+    pub fn pretend_everywhere(&mut self, state: State) {
+        if !self.everywhere.contains(&state) {
+            self.everywhere.push(state);
+        }
+    }
+
     /// Whether it is pretended to be.
     pub fn has(&self, element: NodeId, state: State) -> bool {
-        self.pretended.contains(&(element, state))
+        self.everywhere.contains(&state) || self.pretended.contains(&(element, state))
     }
 
     fn acts(&self, element: NodeId, action: Action) -> bool {

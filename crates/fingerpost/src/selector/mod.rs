@@ -200,6 +200,16 @@ impl State {
     }
 }
 
+/// With its colon: [`State::named`] reads it back.
+impl fmt::Display for State {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            State::Action(action) => write!(f, ":{}", names::of_action(*action)),
+            State::Form(state) => write!(f, ":{}", names::of_form(*state)),
+        }
+    }
+}
+
 /// An+B of `:nth-…()`, with what is counted.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Nth {

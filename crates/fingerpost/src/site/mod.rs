@@ -19,6 +19,7 @@ mod served;
 mod state;
 mod store;
 mod trying;
+mod view;
 
 use std::collections::HashMap;
 use std::path::{Component, Path, PathBuf};
@@ -44,6 +45,7 @@ pub use keep::{DRAFT_FILE, STATE_FOLDER};
 pub use saving::{Change, Outcome, Which};
 pub use served::{Ask, Fetch, Fetched};
 pub use store::StoreError;
+pub use view::View;
 
 /// Why a site or a page of it can't be read, or a draft can't be saved.
 #[derive(Debug, Error)]
@@ -280,7 +282,7 @@ pub struct Site {
     carried: Vec<String>,
     user_sheet: Option<Arc<Text>>,
     /// What asks servers for pages, where pages may be URLs.
-    fetch: Option<Fetch>,
+    fetch: Option<Arc<Fetch>>,
     /// The lock on the draft, while it is held.
     lock: Option<Lock>,
     /// Files as they are on disk, by name.
@@ -438,7 +440,7 @@ impl Site {
         self.page_after(Some(before), name, before.conditions().clone())
     }
 
-    fn page_after(
+    pub(crate) fn page_after(
         &self,
         before: Option<&Page>,
         name: &str,
@@ -490,7 +492,7 @@ impl Site {
         texts.collect()
     }
 
-    fn drafted(&self) -> Result<Arc<Drafted>, SiteError> {
+    pub(crate) fn drafted(&self) -> Result<Arc<Drafted>, SiteError> {
         let mut known = self.drafted.lock().unwrap_or_else(PoisonError::into_inner);
         if let Some(drafted) = &*known {
             return Ok(drafted.clone());

@@ -83,7 +83,7 @@ impl Site {
     }
 
     /// The numbers of some edits, each of which has its place.
-    fn chosen(&self, which: &Which) -> Result<BTreeSet<u32>, SiteError> {
+    pub(crate) fn chosen(&self, which: &Which) -> Result<BTreeSet<u32>, SiteError> {
         // What is set aside is left out unless it was asked for by its number.
         let on = |tried: &&Tried| tried.state == EditState::On && tried.aside.is_none();
         let ids: BTreeSet<u32> = match which {

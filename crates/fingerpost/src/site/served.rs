@@ -65,7 +65,7 @@ const MOST_PLACES: usize = 5;
 impl Site {
     /// Says how URLs are fetched. Without it nothing is.
     pub fn set_fetch(&mut self, fetch: Fetch) {
-        self.fetch = Some(fetch);
+        self.fetch = Some(Arc::new(fetch));
     }
 
     pub(super) fn fetched(&self, url: &str, hint: DecodeHint) -> Result<Arc<Text>, SiteError> {

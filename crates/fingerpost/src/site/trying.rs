@@ -58,7 +58,7 @@ impl Site {
     }
 
     /// The files of the draft and of an edit as they are on disk.
-    fn bases_with(&self, edit: &Edit) -> Result<Bases, SiteError> {
+    pub(super) fn bases_with(&self, edit: &Edit) -> Result<Bases, SiteError> {
         let mut bases = self.bases()?;
         for file in edit.files() {
             if bases.contains_key(file) {

@@ -1,0 +1,281 @@
+//! What a change moves besides what it was aimed at.
+
+use std::collections::BTreeSet;
+
+use fingerpost::question::ElementSummary;
+use fingerpost::survey::effect::{Effect, Group, RuleEffect, ValueChange};
+use fingerpost::value::PropertyId;
+
+use super::{BAD, FAINT, HEAD, painted, place, selector};
+
+/// How many groups of elements are shown, and how many properties of each.
+const MOST_GROUPS: usize = 5;
+const MOST_CHANGES: usize = 4;
+
+/// What changed of the elements that an edit was aimed at, but for the properties of which something was
+/// said already.
+pub fn aimed(effect: &Effect, told: &[&str]) -> String {
+    let is_told = |change: &&ValueChange| {
+        let longhands = match PropertyId::named(&change.property) {
+            Some(id) => id.longhands().iter().map(|id| id.name()).collect(),
+            None => vec![change.property.as_str()],
+        };
+        longhands.iter().all(|name| told.contains(name))
+    };
+    let mut text = String::new();
+    for group in effect.groups.iter().filter(|g| g.aimed && g.now) {
+        let new = group.changes.iter().filter(|c| !is_told(c));
+        let new: Vec<ValueChange> = new.cloned().collect();
+        let who = match &group.elements[..] {
+            [only] => only.label(),
+            many => counted(many.len()),
+        };
+        if !new.is_empty() {
+            text.push_str(&format!("{}: {}\n", painted(HEAD, who), changes(&new)));
+        }
+    }
+    text
+}
+
+/// Everything else.
+pub fn effect(effect: &Effect) -> String {
+    let mut text = String::new();
+    text.push_str(&other_surroundings(effect));
+    text.push_str(&rules(effect));
+    let aimed = effect.groups.iter().any(|g| g.aimed);
+    match effect.others_in_words() {
+        Some(words) => {
+            let head = if aimed { "Also changes" } else { "Changes" };
+            text.push_str(&format!("{head} {}:\n", painted(HEAD, words)));
+            let others = effect.groups.iter().filter(|g| !g.aimed && !g.is_custom());
+            let others: Vec<&Group> = others.collect();
+            for other in others.iter().take(MOST_GROUPS) {
+                text.push_str(&group(other, &effect.surroundings));
+            }
+            if others.len() > MOST_GROUPS {
+                let more: usize = others[MOST_GROUPS..].iter().map(|g| g.elements.len()).sum();
+                text.push_str(&format!(
+                    "  and {} in other ways; --json lists them all\n",
+                    counted(more)
+                ));
+            }
+        }
+        None => text.push_str(&nothing_else(effect, aimed)),
+    }
+    let custom = effect.groups.iter().filter(|g| !g.aimed && g.is_custom());
+    let custom: Vec<&Group> = custom.collect();
+    let defined: usize = custom.iter().map(|g| g.elements.len()).sum();
+    if let Some(first) = custom.first() {
+        let names: Vec<&str> = first.changes.iter().map(|c| c.property.as_str()).collect();
+        text.push_str(&painted(
+            FAINT,
+            format!(
+                "{} also changes on {}.\n",
+                names.join(", "),
+                counted(defined)
+            ),
+        ));
+    }
+    if effect.undecided > 0 {
+        text.push_str(&format!(
+            "{} Whether it changes {} depends on the size of their container, which --size gives.\n",
+            painted(BAD, "Note:"),
+            counted(effect.undecided)
+        ));
+    }
+    for note in &effect.notes {
+        text.push_str(&format!("{} {note}\n", painted(BAD, "Note:")));
+    }
+    for unread in &effect.unread {
+        text.push_str(&format!("{} {unread}\n", painted(BAD, "Not looked at:")));
+    }
+    text
+}
+
+/// How much was looked at where nothing else changes.
+fn nothing_else(effect: &Effect, aimed: bool) -> String {
+    let what = match aimed {
+        true => "Nothing else changes",
+        false => "No style of any element changes",
+    };
+    let pages = match effect.pages {
+        0 | 1 => "on this page".to_owned(),
+        pages => format!("on the site's {pages} pages"),
+    };
+    let looked = match effect.surroundings.is_empty() {
+        true => "",
+        false => ", at any width or in any medium that the theme asks for",
+    };
+    painted(FAINT, format!("{what} {pages}{looked}.")) + "\n"
+}
+
+/// How the elements that were aimed at change where it is not as asked.
+fn other_surroundings(effect: &Effect) -> String {
+    let mut text = String::new();
+    let aimed: Vec<&Group> = effect.groups.iter().filter(|g| g.aimed).collect();
+    if aimed.is_empty() {
+        return text;
+    }
+    let elsewhere = aimed.iter().filter(|g| !g.now);
+    for group in elsewhere.take(MOST_GROUPS) {
+        text.push_str(&format!(
+            "{}: {}\n",
+            upper(&group.also.join(", ")),
+            changes(&group.changes)
+        ));
+    }
+    // Who asked at another width may have meant that width only.
+    let alike: BTreeSet<&str> = aimed
+        .iter()
+        .filter(|g| g.now && !effect.usual)
+        .flat_map(|g| g.also.iter().map(String::as_str))
+        .collect();
+    if !alike.is_empty() {
+        let alike: Vec<&str> = alike.into_iter().collect();
+        text.push_str(&format!("It changes the same {}.\n", alike.join(", ")));
+    }
+    if !effect.untouched.is_empty() {
+        text.push_str(&format!(
+            "It stays as it is {}.\n",
+            effect.untouched.join(", ")
+        ));
+    }
+    text
+}
+
+fn upper(words: &str) -> String {
+    let mut characters = words.chars();
+    let first = characters.next().map(|c| c.to_uppercase().to_string());
+    first.unwrap_or_default() + characters.as_str()
+}
+
+/// Rules that find elements anew or no longer, those that were not aimed at.
+fn rules(effect: &Effect) -> String {
+    let aimed: BTreeSet<u32> = effect
+        .groups
+        .iter()
+        .filter(|g| g.aimed)
+        .flat_map(|g| g.elements.iter().map(|e| e.index))
+        .collect();
+    let mut text = String::new();
+    for RuleEffect { rule, gained, lost } in effect.rules.iter().take(MOST_GROUPS) {
+        let others = |elements: &[ElementSummary]| -> Vec<String> {
+            let others = elements.iter().filter(|e| !aimed.contains(&e.index));
+            others.map(ElementSummary::label).collect()
+        };
+        let (gained, lost) = (others(gained), others(lost));
+        let mut parts = Vec::new();
+        if !gained.is_empty() {
+            parts.push(format!("now applies to {}", listed(&gained)));
+        }
+        if !lost.is_empty() {
+            parts.push(format!("no longer applies to {}", listed(&lost)));
+        }
+        if !parts.is_empty() {
+            text.push_str(&format!(
+                "{}  {} {}\n",
+                selector(rule),
+                place(&rule.place),
+                parts.join(", and ")
+            ));
+        }
+    }
+    text
+}
+
+/// The first few names, and how many more there are.
+fn listed(names: &[String]) -> String {
+    match names {
+        [one] => one.clone(),
+        [one, two] => format!("{one} and {two}"),
+        [one, two, rest @ ..] => format!("{one}, {two} and {} more", rest.len()),
+        [] => String::new(),
+    }
+}
+
+fn group(group: &Group, surroundings: &[String]) -> String {
+    let mut text = String::new();
+    let Some(first) = group.elements.first() else {
+        return text;
+    };
+    let more = match group.elements.len() - 1 {
+        0 => String::new(),
+        more => {
+            let pages: BTreeSet<&str> = group
+                .elements
+                .iter()
+                .map(|e| e.place.file.as_str())
+                .collect();
+            let pages = match pages.len() {
+                1 => String::new(),
+                pages => format!(", on {pages} pages"),
+            };
+            format!(" and {more} more{pages}")
+        }
+    };
+    text.push_str(&format!(
+        "  {}  {}{more}\n",
+        painted(HEAD, first.label()),
+        place(&first.place)
+    ));
+    text.push_str(&format!("      {}", changes(&group.changes)));
+    if let Some(when) = when(group, surroundings) {
+        text.push_str(&format!("  {}", painted(FAINT, when)));
+    }
+    match group.inside {
+        0 => {}
+        1 => text.push_str("; 1 element inside inherits it"),
+        inside => text.push_str(&format!("; {inside} elements inside inherit it")),
+    }
+    text.push('\n');
+    text
+}
+
+/// In which surroundings a group changes so, where that is not in all: those in which it does, or those in
+/// which it does not, whichever are fewer.
+fn when(group: &Group, surroundings: &[String]) -> Option<String> {
+    if group.always {
+        return None;
+    }
+    let not = surroundings.iter().filter(|s| !group.also.contains(s));
+    let not: Vec<&str> = not.map(String::as_str).collect();
+    let also: Vec<&str> = group.also.iter().map(String::as_str).collect();
+    Some(match (group.now, &also[..]) {
+        (true, []) => "in the surroundings asked for only".to_owned(),
+        (true, also) if not.len() > also.len() => {
+            format!("in the surroundings asked for and {} only", also.join(", "))
+        }
+        (true, _) => format!("not {}", not.join(", ")),
+        (false, also) => format!("only {}", also.join(", ")),
+    })
+}
+
+fn changes(changes: &[ValueChange]) -> String {
+    let mut parts: Vec<String> = changes
+        .iter()
+        .take(MOST_CHANGES)
+        .map(|c| format!("{}: {} → {}", c.property, shown(&c.before), shown(&c.after)))
+        .collect();
+    if changes.len() > MOST_CHANGES {
+        parts.push(format!("and {} more", changes.len() - MOST_CHANGES));
+    }
+    parts.join(", ")
+}
+
+/// A value in one short line; an empty one is that of a custom property that is not set.
+fn shown(value: &str) -> String {
+    const LONGEST: usize = 48;
+    let folded = value.split_whitespace().collect::<Vec<_>>().join(" ");
+    match folded.chars().count() {
+        0 => "nothing".to_owned(),
+        count if count > LONGEST => folded.chars().take(LONGEST).chain(['…']).collect(),
+        _ => folded,
+    }
+}
+
+pub fn counted(elements: usize) -> String {
+    match elements {
+        1 => "1 element".to_owned(),
+        many => format!("{many} elements"),
+    }
+}

@@ -1,0 +1,213 @@
+//! Which element of a page after a change is which one before it.
+//!
+//! Elements that have a tag are followed through the patch of the text. One whose tag was taken out
+//! here and put in there has moved; one that the parser implied is where its children are.
+
+use std::collections::HashMap;
+
+use crate::markup::{Document, NodeId, Written};
+use crate::text::{Patch, TextSize};
+
+/// The elements of two states of a page, in pairs.
+#[derive(Debug)]
+pub(crate) struct Pairs {
+    after: HashMap<NodeId, NodeId>,
+    before: HashMap<NodeId, NodeId>,
+}
+
+/// What became of an offset.
+enum Became {
+    /// The character there is now at this offset.
+    Kept(TextSize),
+    /// It is gone; where it stood at the beginning of what something took the place of, that begins here.
+    Replaced(Option<TextSize>),
+}
+
+impl Pairs {
+    /// The pairs of a page whose text a patch made another one; none where the text is the same.
+    pub fn new(before: &Document, after: &Document, patch: Option<&Patch>) -> Pairs {
+        let mut pairs = Pairs {
+            after: HashMap::new(),
+            before: HashMap::new(),
+        };
+        let Some(patch) = patch else {
+            for (one, two) in before.elements().iter().zip(after.elements()) {
+                pairs.add(*one, *two);
+            }
+            return pairs;
+        };
+        pairs.follow(before, after, patch);
+        pairs.moved(before, after);
+        pairs.implied(before, after);
+        pairs
+    }
+
+    fn add(&mut self, before: NodeId, after: NodeId) {
+        if !self.after.contains_key(&before) && !self.before.contains_key(&after) {
+            self.after.insert(before, after);
+            self.before.insert(after, before);
+        }
+    }
+
+    /// The element after the change that is this one before it.
+    pub fn after(&self, before: NodeId) -> Option<NodeId> {
+        self.after.get(&before).copied()
+    }
+
+    /// The element before the change that is this one after it.
+    pub fn before(&self, after: NodeId) -> Option<NodeId> {
+        self.before.get(&after).copied()
+    }
+
+    /// Elements with a tag whose tag is still there, those that the parser repeats among them.
+    fn follow(&mut self, before: &Document, after: &Document, patch: &Patch) {
+        let mut starts: HashMap<TextSize, Vec<NodeId>> = HashMap::new();
+        for id in after.elements() {
+            let element = after.expect_element(*id);
+            if element.written != Written::Implied {
+                let at = element.start_tag.start();
+                starts.entry(at).or_default().push(*id);
+            }
+        }
+        // Of several with one tag the first is that tag's own; its repetitions follow in order.
+        for id in before.elements().iter().copied() {
+            let element = before.expect_element(id);
+            if element.written == Written::Implied {
+                continue;
+            }
+            let at = match became(patch, element.start_tag.start()) {
+                Became::Kept(at) | Became::Replaced(Some(at)) => at,
+                Became::Replaced(None) => continue,
+            };
+            let found = starts.get(&at).into_iter().flatten();
+            let mut free = found.filter(|other| !self.before.contains_key(other));
+            if let Some(other) = free.find(|o| after.expect_element(**o).written == element.written)
+            {
+                self.add(id, *other);
+            }
+        }
+    }
+
+    /// Elements whose tag went from one place and came to another.
+    fn moved(&mut self, before: &Document, after: &Document) {
+        let mut came: HashMap<&str, Vec<NodeId>> = HashMap::new();
+        for id in after.elements().iter().rev() {
+            if !self.before.contains_key(id) {
+                came.entry(tag_source(after, *id)).or_default().push(*id);
+            }
+        }
+        for id in before.elements() {
+            let element = before.expect_element(*id);
+            if element.written == Written::Tag
+                && !self.after.contains_key(id)
+                && let Some(other) = came.get_mut(tag_source(before, *id)).and_then(Vec::pop)
+            {
+                self.add(*id, other);
+            }
+        }
+    }
+
+    /// What the parser put around elements, or does now, is where their parent is.
+    fn implied(&mut self, before: &Document, after: &Document) {
+        self.add(before.root_element(), after.root_element());
+        for id in before.elements().iter().rev() {
+            if self.after.contains_key(id) {
+                continue;
+            }
+            let name = &before.expect_element(*id).name;
+            let of_child = before.child_elements(*id).find_map(|child| {
+                let parent = after.parent_element(self.after(child)?)?;
+                (after.expect_element(parent).name == *name).then_some(parent)
+            });
+            if let Some(parent) = of_child {
+                self.add(*id, parent);
+            }
+        }
+        // An empty head or body has no child to be found by.
+        for id in before.elements() {
+            let element = before.expect_element(*id);
+            if element.written == Written::Implied && !self.after.contains_key(id) {
+                let parent = before.parent_element(*id).and_then(|p| self.after(p));
+                let same = parent.and_then(|parent| {
+                    let mut children = after.child_elements(parent);
+                    children.find(|c| {
+                        after.expect_element(*c).name == element.name && self.before(*c).is_none()
+                    })
+                });
+                if let Some(same) = same {
+                    self.add(*id, same);
+                }
+            }
+        }
+    }
+}
+
+fn tag_source(document: &Document, id: NodeId) -> &str {
+    document.text().slice(document.expect_element(id).start_tag)
+}
+
+fn became(patch: &Patch, at: TextSize) -> Became {
+    let mut moved = 0i64;
+    let shifted = |moved: i64| TextSize::new((i64::from(u32::from(at)) + moved) as u32);
+    for replacement in patch.replacements() {
+        let range = replacement.range;
+        if range.end() <= at {
+            moved += replacement.with.len() as i64 - i64::from(u32::from(range.len()));
+        } else if range.start() <= at {
+            let whole = range.start() == at && replacement.with.starts_with('<');
+            return Became::Replaced(whole.then(|| shifted(moved)));
+        } else {
+            break;
+        }
+    }
+    Became::Kept(shifted(moved))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::text::{Text, difference};
+
+    /// The indices of the elements after the change, by those before it.
+    fn paired(before: &str, after: &str) -> Vec<Option<u32>> {
+        let patch = difference(before, after);
+        let before = Document::parse(Text::new("a.html", before));
+        let after = Document::parse(Text::new("a.html", after));
+        let pairs = Pairs::new(&before, &after, Some(&patch));
+        let all = before.elements().iter();
+        all.map(|id| Some(after.expect_element(pairs.after(*id)?).index))
+            .collect()
+    }
+
+    #[test]
+    fn what_stands_behind_a_change_is_followed() {
+        assert_eq!(
+            paired("<p class=a>1<p>2", "<p class='a b'>1<i>x</i><p>2"),
+            [Some(0), Some(1), Some(2), Some(3), Some(5)]
+        );
+    }
+
+    #[test]
+    fn a_moved_element_is_the_same_one() {
+        assert_eq!(
+            paired("<b id=x>1</b><p>2</p>", "<p>2</p><b id=x>1</b>"),
+            [Some(0), Some(1), Some(2), Some(4), Some(3)]
+        );
+    }
+
+    #[test]
+    fn an_implied_parent_is_found_by_its_children() {
+        assert_eq!(
+            paired("<table><tr><td>1", "<table><caption>c</caption><tr><td>1"),
+            [
+                Some(0),
+                Some(1),
+                Some(2),
+                Some(3),
+                Some(5),
+                Some(6),
+                Some(7)
+            ]
+        );
+    }
+}

@@ -1,0 +1,281 @@
+//! Which values of which elements a change moved.
+//!
+//! Only what can have moved is worked out: an element that a changed rule finds, and what hangs on an
+//! element that has moved (what it inherits, and its own declarations, which may be relative to it). The
+//! rest has the same declarations under the same parent, and so the same values.
+
+use std::collections::{HashMap, HashSet};
+use std::sync::LazyLock;
+
+use super::pairs::Pairs;
+use super::rules::ChangedRules;
+use crate::markup::NodeId;
+use crate::page::{Page, PropertyName, Styles, Target};
+use crate::selector::PseudoElement;
+use crate::value::PropertyId;
+
+/// Changed rules up to so many are tried on each element; with more, everything is matched.
+const MOST_TRIED: usize = 40;
+
+/// One property of one element that has another value now.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct ChangedValue {
+    pub property: PropertyName,
+    pub before: String,
+    pub after: String,
+    /// Whether it only came down from the element around it.
+    pub inherited: bool,
+}
+
+/// An element whose values changed, on the page after.
+#[derive(Clone, Debug)]
+pub(crate) struct ChangedElement {
+    pub target: Target,
+    pub values: Vec<ChangedValue>,
+}
+
+/// What changed of an element, as those below it need to know.
+#[derive(Clone, Default)]
+struct Moved {
+    properties: Vec<PropertyName>,
+    /// Whether what is below it may ask another container, or count from another root.
+    deep: bool,
+}
+
+pub(crate) struct Comparison<'a> {
+    pub before: &'a Styles<'a>,
+    pub after: &'a Styles<'a>,
+    pub pairs: &'a Pairs,
+    pub rules: &'a ChangedRules,
+    /// Whether the markup is the same.
+    pub same_markup: bool,
+}
+
+impl Comparison<'_> {
+    /// The elements that are on both pages and whose values differ, in document order.
+    pub fn changed(&self) -> Vec<ChangedElement> {
+        let mut found = Vec::new();
+        let mut moved: HashMap<NodeId, Moved> = HashMap::new();
+        let document = self.after.page().document();
+        let counts = !self.same_markup && counts_siblings(self.after.page());
+        let mut everything = self.rules.everything;
+        for id in document.elements().iter().copied() {
+            let Some(old) = self.pairs.before(id) else {
+                continue;
+            };
+            let parent = self.after.parent(&id.into()).map(|p| p.element);
+            let old_parent = self.before.parent(&old.into()).map(|p| p.element);
+            let same_parent = match (parent, old_parent) {
+                (Some(new), Some(old)) => self.pairs.before(new) == Some(old),
+                (None, None) => true,
+                _ => false,
+            };
+            let above = parent.and_then(|p| moved.get(&p)).cloned();
+            let above = above.unwrap_or_default();
+            let is_own =
+                everything || counts || above.deep || !same_parent || self.is_touched(old, id);
+            if !is_own && above.properties.is_empty() {
+                continue;
+            }
+            let values = self.compared(&old.into(), &id.into(), &above, !same_parent);
+            let mut own = Moved {
+                properties: values.iter().map(|v| v.property.clone()).collect(),
+                deep: above.deep || values.iter().any(|v| is_of_containers(&v.property)),
+            };
+            // Items of a box that is not there are those of the box around it.
+            if own.properties.is_empty()
+                && !above.properties.is_empty()
+                && self.after.resolved(&id.into(), display()) == "contents"
+            {
+                own.properties.push(display().clone());
+            }
+            for pseudo in self.pseudo_elements(old, id) {
+                let (old, new) = (with(old, &pseudo), with(id, &pseudo));
+                let values = self.compared(&old, &new, &own, false);
+                if !values.is_empty() {
+                    found.push(ChangedElement {
+                        target: new,
+                        values,
+                    });
+                }
+            }
+            // Relative to the root are rem, and its kin.
+            everything |= parent.is_none() && values.iter().any(|v| is_of_fonts(&v.property));
+            if !own.properties.is_empty() || own.deep {
+                moved.insert(id, own);
+            }
+            if !values.is_empty() {
+                found.push(ChangedElement {
+                    target: id.into(),
+                    values,
+                });
+            }
+        }
+        found.sort_by_key(|c| {
+            let element = document.expect_element(c.target.element);
+            (element.index, c.target.pseudo.clone())
+        });
+        found
+    }
+
+    /// Whether the declarations of an element may be others: a changed rule finds it, or its markup
+    /// changed.
+    fn is_touched(&self, old: NodeId, new: NodeId) -> bool {
+        if self.same_markup && self.rules.before.len() + self.rules.after.len() <= MOST_TRIED {
+            return self.before.is_found_by(old, &self.rules.before)
+                || self.after.is_found_by(new, &self.rules.after);
+        }
+        let attributes = |page: &Page, id: NodeId| -> Vec<(String, String)> {
+            let all = page.document().expect_element(id).attributes.iter();
+            all.map(|a| (a.name.to_string(), a.value.to_string()))
+                .collect()
+        };
+        let (before, after) = (self.before.page(), self.after.page());
+        if !self.same_markup
+            && (attributes(before, old) != attributes(after, new)
+                || before.document().expect_element(old).name
+                    != after.document().expect_element(new).name)
+        {
+            return true;
+        }
+        let (was, is) = (self.before.all_matched(old), self.after.all_matched(new));
+        let changed = |at: u32, rules: &[u32]| rules.binary_search(&at).is_ok();
+        was.len() != is.len()
+            || was.iter().zip(&is).any(|((pseudo, was), (other, is))| {
+                pseudo != other
+                    || changed(was.rule, &self.rules.before)
+                    || changed(is.rule, &self.rules.after)
+                    || self.rules.before(is.rule) != Some(was.rule)
+                    || was.specificity != is.specificity
+                    || was.proximity != is.proximity
+            })
+    }
+
+    fn pseudo_elements(&self, old: NodeId, new: NodeId) -> Vec<PseudoElement> {
+        let mut found = self.before.pseudo_elements(old);
+        found.extend(self.after.pseudo_elements(new));
+        found.sort();
+        found.dedup();
+        found
+    }
+
+    /// The values that differ between two states of a target.
+    fn compared(
+        &self,
+        old: &Target,
+        new: &Target,
+        above: &Moved,
+        other_parent: bool,
+    ) -> Vec<ChangedValue> {
+        let mut names: Vec<PropertyName> = self.before.spoken_of(old);
+        names.extend(self.after.spoken_of(new));
+        names.extend(above.properties.iter().cloned());
+        names.push(display().clone());
+        // A size may follow the family: monospace has one of its own.
+        names.push(FONT_SIZE.clone());
+        if above.deep || other_parent || self.rules.everything {
+            names.extend(everything_inherited());
+            names.extend(self.custom_above(old, new));
+        }
+        let mut seen = HashSet::new();
+        names.retain(|name| seen.insert(name.clone()));
+        let mut spoken: HashSet<PropertyName> = self.before.spoken_of(old).into_iter().collect();
+        spoken.extend(self.after.spoken_of(new));
+        let mut found = Vec::new();
+        for property in names {
+            let before = effective(self.before, old, &property);
+            let after = effective(self.after, new, &property);
+            if before != after {
+                let inherited = self.after.inherits(&property) && !spoken.contains(&property);
+                found.push(ChangedValue {
+                    inherited,
+                    property,
+                    before,
+                    after,
+                });
+            }
+        }
+        found.sort_by_cached_key(|v| {
+            (
+                matches!(v.property, PropertyName::Custom(_)),
+                v.property.to_string(),
+            )
+        });
+        found
+    }
+
+    /// The custom properties that something around either target sets.
+    fn custom_above(&self, old: &Target, new: &Target) -> Vec<PropertyName> {
+        let mut found = Vec::new();
+        for (styles, target) in [(self.before, old), (self.after, new)] {
+            let mut at = styles.parent(target);
+            while let Some(above) = at {
+                let names = styles.spoken_of(&above).into_iter();
+                found.extend(names.filter(|n| matches!(n, PropertyName::Custom(_))));
+                at = styles.parent(&above);
+            }
+        }
+        found
+    }
+}
+
+fn with(element: NodeId, pseudo: &PseudoElement) -> Target {
+    Target {
+        element,
+        pseudo: Some(pseudo.clone()),
+    }
+}
+
+/// The computed value of a property, with what the standard computes from other properties of the
+/// element worked in. What only [`Styles::resolved`] shows (the colour that `currentcolor` is, a width
+/// where no line is drawn) stays out: it changes with the other property, which is told.
+pub(crate) fn effective(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> String {
+    match FIXED_UP.contains(property) {
+        true => styles.resolved(target, property),
+        false => styles.value(target, property).computed.clone(),
+    }
+}
+
+fn named(name: &str) -> PropertyName {
+    PropertyName::parse(name).expect("the table has it")
+}
+
+/// Display 3 § 2.7, CSS 2 § 9.7, Overflow 3 § 3.1, Text 4 § 6.1: their computed values depend on others.
+static FIXED_UP: LazyLock<[PropertyName; 5]> =
+    LazyLock::new(|| ["display", "float", "overflow-x", "overflow-y", "text-align"].map(named));
+
+static FONT_SIZE: LazyLock<PropertyName> = LazyLock::new(|| named("font-size"));
+
+fn display() -> &'static PropertyName {
+    &FIXED_UP[0]
+}
+
+fn everything_inherited() -> impl Iterator<Item = PropertyName> {
+    let all = PropertyId::all().filter(|id| !id.is_shorthand() && id.facts().inherited);
+    all.map(PropertyName::Known)
+}
+
+/// Whether a property decides which container answers for what is below.
+fn is_of_containers(property: &PropertyName) -> bool {
+    static NAMES: LazyLock<[PropertyName; 4]> = LazyLock::new(|| {
+        [
+            "container-type",
+            "container-name",
+            "writing-mode",
+            "direction",
+        ]
+        .map(named)
+    });
+    NAMES.contains(property)
+}
+
+/// Whether lengths relative to the root's font may follow it.
+fn is_of_fonts(property: &PropertyName) -> bool {
+    property.to_string().starts_with("font") || *property == named("line-height")
+}
+
+/// Whether some sheet of a page counts an element's siblings (Values 5 § 9).
+fn counts_siblings(page: &Page) -> bool {
+    let mut sheets = page.sheets().iter();
+    sheets.any(|s| s.styles.sheet().text().source().contains("sibling-"))
+}

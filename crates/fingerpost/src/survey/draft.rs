@@ -1,0 +1,187 @@
+//! `draft`: what is tried and not yet saved, what it comes to, and what a save would write.
+
+use std::collections::BTreeSet;
+use std::io::ErrorKind;
+use std::sync::Arc;
+
+use serde::Serialize;
+
+use super::Pretended;
+use super::effect::{Effect, Look, effect};
+use crate::condition::Conditions;
+use crate::edit::{Adrift, Edit, EditState, Intent, numbered};
+use crate::page::Page;
+use crate::site::{Change, Site, SiteError, Which};
+use crate::text::{DecodeHint, Text, is_url};
+
+/// A file and what is changed in it.
+#[derive(Clone, Debug, Serialize)]
+pub struct FileAnswer {
+    /// The file.
+    pub file: String,
+    /// The change as a unified diff.
+    pub diff: String,
+}
+
+impl From<&Change> for FileAnswer {
+    fn from(change: &Change) -> FileAnswer {
+        FileAnswer {
+            file: change.before.name().to_owned(),
+            diff: change.diff(),
+        }
+    }
+}
+
+/// What the draft holds, and what it comes to.
+#[derive(Debug, Serialize)]
+pub struct DraftAnswer {
+    /// Its edits, in order.
+    pub edits: Vec<TriedAnswer>,
+    /// The files that it changes.
+    pub files: Vec<FileAnswer>,
+    /// What it changes, over the site, in usual surroundings.
+    pub effect: Effect,
+}
+
+/// An edit of the draft.
+#[derive(Debug, Serialize)]
+pub struct TriedAnswer {
+    /// Its number.
+    pub id: u32,
+    /// `on`, `off`, or `adrift`: on, but it does not count.
+    pub state: &'static str,
+    /// What was asked for.
+    pub intent: Intent,
+    /// What was done, in a sentence.
+    pub summary: String,
+    /// The files that it changes.
+    pub files: Vec<String>,
+    /// What its author should know about it.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub warnings: Vec<String>,
+    /// Why it does not count, where it is adrift.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub why: Option<String>,
+    /// What it changed where something else was changed on disk.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub draft_side: Option<String>,
+    /// What was changed there on disk.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub disk_side: Option<String>,
+}
+
+/// What is tried and not yet saved.
+///
+/// # Errors
+/// Where a file can't be read, or is not what the draft was based on.
+pub fn draft(site: &Site) -> Result<DraftAnswer, SiteError> {
+    let sources = site.with_only(|_| false);
+    Ok(DraftAnswer {
+        edits: tried(site),
+        files: site.changes()?.iter().map(FileAnswer::from).collect(),
+        effect: unasked(&sources, site)?,
+    })
+}
+
+/// What a save of some edits changes, over the site, in usual surroundings.
+///
+/// # Errors
+/// As [`Site::changes_of`].
+pub fn effect_of(site: &Site, which: &Which) -> Result<Effect, SiteError> {
+    let chosen = site.chosen(which)?;
+    let sources = site.with_only(|_| false);
+    let saved = site.with_only(|tried| chosen.contains(&tried.id));
+    unasked(&sources, &saved)
+}
+
+/// What some edits of the draft change, over what the others leave, over the site, in usual surroundings.
+///
+/// # Errors
+/// Where a file can't be read, or is not what the draft was based on.
+pub fn effect_over_others(site: &Site, edits: &BTreeSet<u32>) -> Result<Effect, SiteError> {
+    let others = site.with_only(|tried| !edits.contains(&tried.id));
+    unasked(&others, site)
+}
+
+/// The effect of a change that no page was asked about for.
+fn unasked(before: &Site, after: &Site) -> Result<Effect, SiteError> {
+    let conditions = Conditions::default();
+    let pretended = Pretended::default();
+    let nobody = |_: &Page| Vec::new();
+    let look = Look {
+        page: None,
+        conditions: &conditions,
+        pretended: &pretended,
+        only_here: false,
+        aimed: &nobody,
+    };
+    effect(before, after, &look)
+}
+
+fn tried(site: &Site) -> Vec<TriedAnswer> {
+    let draft = site.draft();
+    let answers = draft.edits().map(|tried| {
+        let adrift = draft.adrift(tried.id);
+        let mut answer = TriedAnswer {
+            id: tried.id,
+            state: match (&adrift, tried.state) {
+                (Some(_), _) => "adrift",
+                (None, EditState::On) => "on",
+                _ => "off",
+            },
+            intent: tried.intent.clone(),
+            summary: tried.summary.clone(),
+            files: tried.files.clone(),
+            warnings: tried.warnings.clone(),
+            why: None,
+            draft_side: None,
+            disk_side: None,
+        };
+        match adrift {
+            Some(Adrift::Needs(ids)) => {
+                answer.why = Some(format!(
+                    "it was made over {}, which does not count now",
+                    numbered(&ids)
+                ));
+            }
+            Some(Adrift::Clashes(ids)) => {
+                answer.why = Some(format!("it changes the same text as {}", numbered(&ids)));
+            }
+            Some(Adrift::Aside(aside)) => {
+                answer.why = Some(aside.why);
+                answer.draft_side = Some(aside.draft).filter(|d| !d.is_empty());
+                answer.disk_side = Some(aside.disk).filter(|d| !d.is_empty());
+            }
+            None => {}
+        }
+        answer
+    });
+    answers.collect()
+}
+
+/// The texts of the files that an edit changes, as the draft leaves them now.
+pub(super) fn texts_of(site: &Site, edit: &Edit) -> Result<Vec<Arc<Text>>, SiteError> {
+    let texts = edit.files().map(|file| {
+        // Whatever it is, it is read as it was when the page was.
+        let hint = match file.rsplit('.').next() {
+            Some("css" | "scss" | "less" | "map") => DecodeHint::utf8_sheet(),
+            _ => DecodeHint::Html,
+        };
+        match site.text(file, hint) {
+            // A file that the edit makes is empty so far.
+            Err(SiteError::Unreadable { source, .. }) if source.kind() == ErrorKind::NotFound => {
+                Ok(Text::new(file, ""))
+            }
+            text => text,
+        }
+    });
+    texts.collect()
+}
+
+/// What one edit changed of its files.
+pub(super) fn differences(before: Vec<Arc<Text>>, after: Vec<Arc<Text>>) -> Vec<FileAnswer> {
+    let pairs = before.into_iter().zip(after);
+    let own = pairs.filter(|(before, _)| !is_url(before.name()));
+    own.map(|(before, after)| FileAnswer::from(&Change { before, after }))
+        .collect()
+}

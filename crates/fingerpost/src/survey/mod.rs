@@ -1,0 +1,45 @@
+//! Questions over a whole site: what a change moves besides what it was aimed at, and what a draft comes
+//! to. Each is a function from one or two states of a [`Site`](crate::site::Site) to plain data.
+
+pub mod draft;
+pub mod edit;
+pub mod effect;
+
+use crate::markup::NodeId;
+use crate::page::Page;
+use crate::question::find::{FindError, What, elements};
+use crate::selector::State;
+
+/// The states that elements of the asked page are pretended to be in.
+#[derive(Clone, Debug, Default)]
+pub struct Pretended {
+    /// Those of the elements that are asked about.
+    pub asked: Vec<State>,
+    /// Those of other elements.
+    pub others: Vec<(What, State)>,
+}
+
+impl Pretended {
+    /// Puts the other elements of a page into their states.
+    ///
+    /// # Errors
+    /// Where what names them can't be read.
+    pub fn of_others(&self, page: &mut Page) -> Result<(), FindError> {
+        for (what, state) in &self.others {
+            for element in elements(page, what)? {
+                page.pretend(element, *state);
+            }
+        }
+        Ok(())
+    }
+
+    /// Puts the asked elements of a page into their states.
+    pub fn of_asked(&self, page: &mut Page, asked: &[NodeId]) {
+        for (element, state) in asked
+            .iter()
+            .flat_map(|id| self.asked.iter().map(move |s| (id, s)))
+        {
+            page.pretend(*element, *state);
+        }
+    }
+}
