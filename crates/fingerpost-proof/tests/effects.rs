@@ -185,18 +185,22 @@ fn all_names(pages: [&Page; 2]) -> Vec<PropertyName> {
     };
     let known = PropertyId::all().filter(|id| !id.is_shorthand() && !is_logical(id));
     let mut names: Vec<PropertyName> = known.map(PropertyName::Known).collect();
-    for page in pages {
-        for sheet in page.sheets() {
-            let sheet = sheet.styles.sheet();
-            for (_, declaration) in sheet.declarations() {
-                if let Some(name @ PropertyName::Custom(_)) =
-                    PropertyName::parse(sheet.name_source(declaration))
-                    && !names.contains(&name)
-                {
-                    names.push(name);
-                }
+    let mut add = |sheet: &fingerpost::sheet::Sheet| {
+        for (_, declaration) in sheet.declarations() {
+            let name = PropertyName::parse(sheet.name_source(declaration));
+            if let Some(name @ PropertyName::Custom(_)) = name
+                && !names.contains(&name)
+            {
+                names.push(name);
             }
         }
+    };
+    for page in pages {
+        page.sheets().iter().for_each(|s| add(s.styles.sheet()));
+        let styles = page.styles();
+        let elements = page.document().elements().iter();
+        let attributes = elements.filter_map(|id| styles.attribute_sheet(*id));
+        attributes.for_each(|s| add(s.sheet()));
     }
     names
 }

@@ -11,7 +11,7 @@ use std::sync::Arc;
 use similar::{Algorithm, DiffOp, capture_diff_slices};
 
 use crate::page::{Blocked, Page, StyleRule, StyleSheet};
-use crate::selector::{Action, PseudoClass, Selector, SelectorList, Simple, State};
+use crate::selector::{Action, PseudoClass, SelectorList, Simple, State};
 use crate::sheet::{AtRule, Item, RuleKind};
 
 /// The rules that are not on both pages as they are, by their places in [`Page::rules`], and which
@@ -114,17 +114,34 @@ impl ChangedRules {
 
 /// What users do that selectors of the changed rules ask for.
 pub(crate) fn actions(page: &Page, rules: &[u32]) -> Vec<State> {
-    fn of_list(list: &SelectorList, found: &mut Vec<State>) {
-        list.selectors.iter().for_each(|s| of_selector(s, found));
+    let mut found = Actions::default();
+    for at in rules {
+        if let Ok(list) = &page.rules()[*at as usize].selectors {
+            found.read(list);
+        }
     }
-    fn of_selector(selector: &Selector, found: &mut Vec<State>) {
-        let simples = selector.compounds.iter().flat_map(|(_, c)| &c.simples);
-        for (simple, _) in simples {
+    found.states
+}
+
+#[derive(Default)]
+struct Actions {
+    states: Vec<State>,
+    /// What was read already: a parent rule's selectors stand in those of each rule below it.
+    seen: HashSet<*const SelectorList>,
+}
+
+impl Actions {
+    fn read(&mut self, list: &Arc<SelectorList>) {
+        if !self.seen.insert(Arc::as_ptr(list)) {
+            return;
+        }
+        let compounds = list.selectors.iter().flat_map(|s| &s.compounds);
+        for (simple, _) in compounds.flat_map(|(_, compound)| &compound.simples) {
             match simple {
                 Simple::PseudoClass(PseudoClass::Action(action)) if is_momentary(*action) => {
                     let state = State::Action(*action);
-                    if !found.contains(&state) {
-                        found.push(state);
+                    if !self.states.contains(&state) {
+                        self.states.push(state);
                     }
                 }
                 Simple::PseudoClass(
@@ -133,18 +150,11 @@ pub(crate) fn actions(page: &Page, rules: &[u32]) -> Vec<State> {
                     | PseudoClass::Not(list)
                     | PseudoClass::Has(list)
                     | PseudoClass::Nesting(Some(list)),
-                ) => of_list(list, found),
+                ) => self.read(list),
                 _ => {}
             }
         }
     }
-    let mut found = Vec::new();
-    for at in rules {
-        if let Ok(list) = &page.rules()[*at as usize].selectors {
-            of_list(list, &mut found);
-        }
-    }
-    found
 }
 
 /// Whether an action comes and goes while a page is looked at.
