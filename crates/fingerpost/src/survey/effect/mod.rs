@@ -4,23 +4,25 @@
 //! Two states of a site are compared page by page. What an edit was aimed at stands apart from the rest,
 //! and elements that changed alike are one group.
 
-use std::collections::{HashMap, HashSet};
+mod group;
+mod surroundings;
+
+use std::collections::HashSet;
 
 use rayon::prelude::*;
 use serde::Serialize;
 
 use super::Pretended;
-use crate::cascade::Origin;
-use crate::condition::{Asked, Conditions, media_asks, variants};
+use crate::condition::{Asked, Conditions};
 use crate::markup::NodeId;
 use crate::page::Page;
 use crate::question::ElementSummary;
 use crate::question::effect::{Affected, ChangedRules, Pairs, States, actions, pairs};
 pub use crate::question::effect::{RuleEffect, ValueChange};
 use crate::selector::State;
-use crate::sheet::{AtRule, RuleKind};
 use crate::site::{Site, SiteError};
-use crate::value::substitution::value_tokens;
+use group::grouped;
+use surroundings::{Surroundings, asks_of, surroundings};
 
 /// How a change is looked at.
 pub struct Look<'a> {
@@ -362,36 +364,6 @@ fn of_page(
     Ok(of_page)
 }
 
-/// Surroundings besides those asked for.
-struct Surroundings {
-    words: String,
-    conditions: Conditions,
-    /// What every element is pretended to be in.
-    state: Option<State>,
-}
-
-fn surroundings(asked: &[Asked], actions: &[State], own: &Conditions) -> Vec<Surroundings> {
-    let mut found: Vec<Surroundings> = Vec::new();
-    for state in actions {
-        if found.iter().all(|known| known.state != Some(*state)) {
-            found.push(Surroundings {
-                words: format!("on {state}"),
-                conditions: own.clone(),
-                state: Some(*state),
-            });
-        }
-    }
-    let of_theme = variants(asked, own)
-        .into_iter()
-        .map(|variant| Surroundings {
-            words: variant.words,
-            conditions: variant.conditions,
-            state: None,
-        });
-    found.extend(of_theme);
-    found
-}
-
 /// What changed of a page in other surroundings.
 fn elsewhere(
     before: &Site,
@@ -449,84 +421,4 @@ fn pretend(look: &Look<'_>, was: &mut Page, is: &mut Page, aimed: &[NodeId], pai
     look.pretended.of_asked(was, aimed);
     let now: Vec<NodeId> = aimed.iter().filter_map(|id| pairs.after(*id)).collect();
     look.pretended.of_asked(is, &now);
-}
-
-/// What the author's sheets of a page ask of the surroundings.
-fn asks_of(page: &Page) -> Vec<Asked> {
-    let mut asked = Vec::new();
-    for page_sheet in page.sheets() {
-        if page_sheet.origin != Origin::Author {
-            continue;
-        }
-        for (gate, _) in &page_sheet.gates {
-            if let Some(query) = gate.strip_prefix("media ") {
-                asked.extend(media_asks(query, &value_tokens(query)));
-            }
-        }
-        let sheet = page_sheet.styles.sheet();
-        let media = sheet
-            .rules()
-            .filter(|(_, r)| r.kind == RuleKind::At(AtRule::Media));
-        for (_, rule) in media {
-            asked.extend(media_asks(
-                sheet.text().source(),
-                sheet.prelude_tokens(rule),
-            ));
-        }
-    }
-    asked
-}
-
-/// Elements that changed alike in the same surroundings, together; `looks` says in how many surroundings
-/// they were looked at.
-fn grouped(seen: Vec<Seen>, looks: usize) -> Vec<Group> {
-    type Key = (String, u32, Option<String>, Vec<ValueChange>);
-    // First the surroundings in which each element changes so.
-    let mut order: Vec<Key> = Vec::new();
-    let mut whens: HashMap<Key, (Seen, Vec<Option<String>>)> = HashMap::new();
-    for one in seen {
-        let element = &one.affected.element;
-        let page = element.place.file.clone();
-        let mut changes = one.affected.changes.clone();
-        for change in &mut changes {
-            change.place = None;
-        }
-        let key = (page, element.index, element.pseudo.clone(), changes);
-        let at = one.at.clone();
-        match whens.get_mut(&key) {
-            Some((known, all)) => {
-                all.push(at);
-                known.affected.inside = known.affected.inside.max(one.affected.inside);
-            }
-            None => {
-                order.push(key.clone());
-                whens.insert(key, (one, vec![at]));
-            }
-        }
-    }
-    let mut groups: Vec<Group> = Vec::new();
-    let mut places: HashMap<(bool, Vec<Option<String>>, Vec<ValueChange>), usize> = HashMap::new();
-    for key in order {
-        let Some((seen, at)) = whens.remove(&key) else {
-            continue;
-        };
-        let always = at.len() == looks;
-        let of_group = (seen.aimed, at.clone(), key.3);
-        let place = *places.entry(of_group).or_insert_with(|| {
-            groups.push(Group {
-                aimed: seen.aimed,
-                always,
-                now: at.contains(&None),
-                also: at.iter().flatten().cloned().collect(),
-                changes: seen.affected.changes.clone(),
-                elements: Vec::new(),
-                inside: 0,
-            });
-            groups.len() - 1
-        });
-        groups[place].elements.push(seen.affected.element);
-        groups[place].inside += seen.affected.inside;
-    }
-    groups.sort_by_key(|group| (!group.aimed, !group.now));
-    groups
 }

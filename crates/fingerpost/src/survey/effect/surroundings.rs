@@ -1,0 +1,68 @@
+//! The surroundings of the theme's own in which a change is looked at, besides those asked for.
+
+use crate::cascade::Origin;
+use crate::condition::{Asked, Conditions, media_asks, variants};
+use crate::page::Page;
+use crate::selector::State;
+use crate::sheet::{AtRule, RuleKind};
+use crate::value::substitution::value_tokens;
+
+/// Surroundings besides those asked for.
+pub(super) struct Surroundings {
+    pub words: String,
+    pub conditions: Conditions,
+    /// What every element is pretended to be in.
+    pub state: Option<State>,
+}
+
+pub(super) fn surroundings(
+    asked: &[Asked],
+    actions: &[State],
+    own: &Conditions,
+) -> Vec<Surroundings> {
+    let mut found: Vec<Surroundings> = Vec::new();
+    for state in actions {
+        if found.iter().all(|known| known.state != Some(*state)) {
+            found.push(Surroundings {
+                words: format!("on {state}"),
+                conditions: own.clone(),
+                state: Some(*state),
+            });
+        }
+    }
+    let of_theme = variants(asked, own)
+        .into_iter()
+        .map(|variant| Surroundings {
+            words: variant.words,
+            conditions: variant.conditions,
+            state: None,
+        });
+    found.extend(of_theme);
+    found
+}
+
+/// What the author's sheets of a page ask of the surroundings.
+pub(super) fn asks_of(page: &Page) -> Vec<Asked> {
+    let mut asked = Vec::new();
+    for page_sheet in page.sheets() {
+        if page_sheet.origin != Origin::Author {
+            continue;
+        }
+        for (gate, _) in &page_sheet.gates {
+            if let Some(query) = gate.strip_prefix("media ") {
+                asked.extend(media_asks(query, &value_tokens(query)));
+            }
+        }
+        let sheet = page_sheet.styles.sheet();
+        let media = sheet
+            .rules()
+            .filter(|(_, r)| r.kind == RuleKind::At(AtRule::Media));
+        for (_, rule) in media {
+            asked.extend(media_asks(
+                sheet.text().source(),
+                sheet.prelude_tokens(rule),
+            ));
+        }
+    }
+    asked
+}
