@@ -18,11 +18,12 @@ use fingerpost::question::trace::trace;
 use fingerpost::question::tree::tree;
 use fingerpost::question::values::{self, each};
 use fingerpost::question::why::why;
-use fingerpost::question::whynot::{Asked, whynot};
+use fingerpost::question::whynot::Asked;
 use fingerpost::selector::State;
 use fingerpost::site::{Site, SiteError, Which, is_url};
 use fingerpost::survey::Pretended;
 use fingerpost::survey::edit::TryError;
+use fingerpost::survey::whynot::tried;
 use fingerpost::value::PropertyId;
 use serde::Serialize;
 
@@ -170,8 +171,13 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             let mut opened = Opened::new(&subject.page, surroundings)?;
             let target = opened.element(&subject.element)?;
             let asked = Asked::parse(what);
-            let elsewhere = opened.site.elsewhere();
-            let answer = whynot(&opened.page.styles(), &target, &asked, what, &elsewhere)
+            let Opened {
+                site,
+                page,
+                pretended,
+                ..
+            } = &opened;
+            let answer = tried(site, page, &target, &asked, what, pretended)
                 .map_err(|error| Problem::bad_use(error.to_string()))?;
             let text = if json {
                 to_json("whynot", &answer)

@@ -1,6 +1,6 @@
 //! Why something does nothing.
 
-use fingerpost::question::whynot::{Finding, Obstacle, WhyNotAnswer};
+use fingerpost::question::whynot::{Finding, Obstacle, Trial, WhyNotAnswer};
 
 use super::{BAD, FAINT, GOOD, HEAD, LOST, painted, place};
 
@@ -16,9 +16,14 @@ pub fn whynot(answer: &WhyNotAnswer) -> String {
     for (at, finding) in answer.findings.iter().enumerate() {
         self::finding(finding, answer, at == 0, &mut text);
     }
-    if answer.more > 0 {
-        let line = format!("and {} more that say the same", answer.more);
-        text.push_str(&format!("\n{}\n", painted(FAINT, line)));
+    if !answer.others.is_empty() {
+        text.push_str("\n  Also\n");
+    }
+    for other in &answer.others {
+        let rule = other.rule.as_deref().unwrap_or("");
+        let at = other.place.as_ref().map(place).unwrap_or_default();
+        text.push_str(&format!("    {}  {at}\n", painted(HEAD, rule)));
+        text.push_str(&format!("      {}\n", painted(FAINT, &other.verdict)));
     }
     text
 }
@@ -33,7 +38,7 @@ fn finding(finding: &Finding, answer: &WhyNotAnswer, first: bool, text: &mut Str
     }
     for (at, obstacle) in finding.obstacles.iter().enumerate() {
         // The verdict is the first one's sentence, and is not said twice.
-        let told = first && at == 0 && obstacle.sentence == answer.verdict;
+        let told = first && at == 0 && answer.verdict.ends_with(&obstacle.sentence);
         self::obstacle(obstacle, told, text);
     }
     for declaration in &finding.effective {
@@ -54,7 +59,22 @@ fn finding(finding: &Finding, answer: &WhyNotAnswer, first: bool, text: &mut Str
             "    {style}{mark}{style:#} {test}{}\n",
             remedy.sentence
         ));
+        if let Some(trial) = &remedy.trial {
+            text.push_str(&format!("      {}\n", painted(FAINT, self::trial(trial))));
+        }
     }
+}
+
+/// What trying a remedy showed.
+fn trial(trial: &Trial) -> String {
+    let mut text = match &trial.others {
+        Some(others) => format!("tried: it wins; also changes {others}"),
+        None => "tried: it wins, and nothing else changes".to_owned(),
+    };
+    if !trial.untouched.is_empty() {
+        text.push_str(&format!("; no change {}", trial.untouched.join(", ")));
+    }
+    text
 }
 
 fn obstacle(obstacle: &Obstacle, told: bool, text: &mut String) {

@@ -10,7 +10,7 @@ use super::place::property;
 use crate::cascade::{LayerOrder, Origin};
 use crate::markup::NodeId;
 use crate::page::{Page, Styles, Target};
-use crate::question::selectors::candidates;
+use crate::question::selectors::{candidates, stronger};
 use crate::selector::{
     Action, FormState, Matcher, PseudoClass, PseudoElement, SelectorList, Simple, Specificity,
     State,
@@ -60,7 +60,7 @@ pub(super) fn chosen(
         .map_or_else(Ending::default, |t| Ending::of(page, t));
     let mut all = candidates(page, &wanted);
     // Such a rule is there for the whole site: tags alone come last.
-    all.sort_by_key(|m| (!m.unwanted.is_empty(), m.hashed, m.counts, m.is_bare()));
+    all.sort_by_key(|m| (!m.unwanted.is_empty(), m.hashed, m.counts, m.meaning, m.is_bare()));
     let weakest = |list: &SelectorList| list.selectors.iter().map(|s| s.specificity).min();
     let enough = |list: &SelectorList| {
         least.is_none_or(|least| weakest(list).is_some_and(|weight| weight >= least))
@@ -93,6 +93,10 @@ pub(super) fn chosen(
                 strong.into_iter().min_by_key(|(made, _)| made.specificity)
             {
                 (list, ended, made.unwanted.len(), made.hashed)
+            } else if let Some(list) = stronger(page, &wanted, &|list| {
+                ending.put_on(list).is_ok_and(|ended| enough(&ended))
+            }) {
+                (ending.put_on(&list)?, ended, 0, false)
             } else {
                 let unwanted = first.unwanted.len();
                 (

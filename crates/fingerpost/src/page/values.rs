@@ -280,7 +280,8 @@ impl Styles<'_> {
         source: &str,
         tokens: &[Token],
     ) -> Value {
-        let (result, variables) = self.put_in_variables(target, source, tokens);
+        let put_in = self.put_in_variables(target, source, tokens);
+        let (variables, result) = (put_in.steps(), put_in.result);
         let PropertyName::Custom(name) = property else {
             return self.default(target, property, None);
         };
@@ -351,11 +352,22 @@ impl Styles<'_> {
         pieces: &[(PropertyId, Piece)],
         source: &str,
     ) -> Option<String> {
+        let piece = self.piece_of(target, wanted, pieces);
+        piece.and_then(|piece| piece_text(piece, source))
+    }
+
+    /// The piece of a declaration that a longhand gets, under its physical or its logical name.
+    pub(super) fn piece_of<'a>(
+        &self,
+        target: &Target,
+        wanted: PropertyId,
+        pieces: &'a [(PropertyId, Piece)],
+    ) -> Option<&'a Piece> {
         let piece = pieces.iter().find(|(p, _)| *p == wanted).or_else(|| {
             let other = logical::logical(wanted, self.writing_mode(target))?;
             pieces.iter().find(|(p, _)| *p == other)
         });
-        piece.and_then(|(_, piece)| piece_text(piece, source))
+        piece.map(|(_, piece)| piece)
     }
 
     /// Cascade 5 § 7.3.

@@ -1,5 +1,7 @@
 //! Substitution: `var()`, `env()` and `attr()` of an element, with every step remembered.
 
+use std::ops::Range;
+
 use super::styles::{DeclarationRef, PropertyName, Styles, Target};
 use super::values::{Value, ValueSource, VariableStep};
 use crate::sheet::Token;
@@ -7,9 +9,45 @@ use crate::value::PropertyId;
 use crate::value::computed::string;
 use crate::value::declared::{self, Meaning};
 use crate::value::grammar::{Definition, match_definition};
+use crate::value::shorthand::Piece;
 use crate::value::substitution::{
-    Ask, AttributeType, SubstitutionError, named_variables, substitute, value_tokens,
+    Ask, AttributeType, Mark, SubstitutionError, named_variables, substitute_marked, value_tokens,
 };
+
+/// A value with its variables put in.
+pub(super) struct PutIn {
+    pub result: Result<String, SubstitutionError>,
+    /// Which part of it each function made.
+    marks: Vec<Mark>,
+    /// The variables behind each question that was asked.
+    asked: Vec<Vec<VariableStep>>,
+}
+
+impl PutIn {
+    /// All variables that it went through.
+    pub fn steps(&self) -> Vec<VariableStep> {
+        once(self.asked.iter().flatten())
+    }
+
+    /// The variables that a part of the value went through.
+    fn steps_in(&self, part: Range<usize>) -> Vec<VariableStep> {
+        let marks = self.marks.iter();
+        let inside = marks.filter(|m| m.range.start < part.end && part.start < m.range.end);
+        once(inside.flat_map(|mark| self.asked[mark.asks.clone()].iter().flatten()))
+    }
+}
+
+/// Each step once, in order.
+fn once<'a>(all: impl Iterator<Item = &'a VariableStep>) -> Vec<VariableStep> {
+    let mut steps: Vec<VariableStep> = Vec::new();
+    for step in all {
+        let known = |s: &VariableStep| s.name == step.name && s.element == step.element;
+        if !steps.iter().any(known) {
+            steps.push(step.clone());
+        }
+    }
+    steps
+}
 
 impl Styles<'_> {
     /// Whether a custom property has a value at all, so that `var()` takes it and no fallback.
@@ -34,15 +72,16 @@ impl Styles<'_> {
         source: &str,
         tokens: &[Token],
     ) -> Value {
-        let (result, variables) = self.put_in_variables(target, source, tokens);
+        let put_in = self.put_in_variables(target, source, tokens);
+        let variables = put_in.steps();
         let fallen = |why: String| {
             let mut value = self.default(target, property, Some(why));
             value.variables.clone_from(&variables);
             value
         };
-        let text = match result {
-            Ok(text) => text,
-            Err(error) => return fallen(explain(&error)),
+        let text = match &put_in.result {
+            Ok(text) => text.clone(),
+            Err(error) => return fallen(explain(error)),
         };
         let PropertyName::Known(wanted) = property else {
             return fallen("a shorthand sets no custom property".to_owned());
@@ -55,6 +94,13 @@ impl Styles<'_> {
                 value
             }
             Meaning::Fits(pieces) => {
+                let own = self.piece_of(target, *wanted, &pieces);
+                // A side of a border is not made of the variable that its colour is.
+                let variables = match own.filter(|_| declared.is_shorthand()) {
+                    Some(Piece::Part(span)) => put_in.steps_in((*span).into()),
+                    Some(Piece::Initial) => Vec::new(),
+                    _ => variables,
+                };
                 let part = self.piece(target, *wanted, &pieces, &text);
                 self.declared(target, *wanted, reference, part, variables)
             }
@@ -83,22 +129,25 @@ impl Styles<'_> {
         target: &Target,
         source: &str,
         tokens: &[Token],
-    ) -> (Result<String, SubstitutionError>, Vec<VariableStep>) {
-        let mut steps: Vec<VariableStep> = Vec::new();
-        let result = substitute(source, tokens, &mut |ask| {
+    ) -> PutIn {
+        let mut asked: Vec<Vec<VariableStep>> = Vec::new();
+        let result = substitute_marked(source, tokens, &mut |ask| {
             let name = match ask {
                 Ask::Variable(name) => name,
-                Ask::Environment(name) => return environment(name),
-                Ask::Attribute(name, kind) => return self.attribute(target, name, kind),
+                Ask::Environment(name) => {
+                    asked.push(Vec::new());
+                    return environment(name);
+                }
+                Ask::Attribute(name, kind) => {
+                    asked.push(Vec::new());
+                    return self.attribute(target, name, kind);
+                }
             };
-            let value = Some(self.value(target, &PropertyName::Custom(name.into())));
-            let mut inner = Vec::new();
-            if let Some(value) = &value {
-                inner.extend(value.variables.iter().cloned());
-            }
-            let (declaration, element) = match value.as_ref().map(|v| &v.source) {
-                Some(ValueSource::Declared(reference)) => (Some(*reference), target.element),
-                Some(ValueSource::Inherited { from }) => {
+            let value = self.value(target, &PropertyName::Custom(name.into()));
+            let mut inner = value.variables.clone();
+            let (declaration, element) = match &value.source {
+                ValueSource::Declared(reference) => (Some(*reference), target.element),
+                ValueSource::Inherited { from } => {
                     let above = self.step(&Target::from(*from), &PropertyName::Custom(name.into()));
                     inner.extend(above.variables.iter().cloned());
                     match above.source {
@@ -106,31 +155,28 @@ impl Styles<'_> {
                         _ => (None, *from),
                     }
                 }
-                _ => (None, target.element),
+                ValueSource::Initial => (None, target.element),
             };
-            let text = value
-                .filter(|v| self.has_value(name, v))
-                .map(|v| v.computed.clone());
-            if steps.iter().any(|s| s.name == name) {
-                return text;
-            }
-            steps.push(VariableStep {
+            let text = self.has_value(name, &value).then(|| value.computed.clone());
+            let mut steps = vec![VariableStep {
                 name: name.to_owned(),
                 value: text.clone(),
                 declaration,
                 element,
-            });
-            for step in inner {
-                let known = steps
-                    .iter()
-                    .any(|s| s.name == step.name && s.element == step.element);
-                if !known {
-                    steps.push(step);
-                }
-            }
+            }];
+            steps.extend(inner);
+            asked.push(steps);
             text
         });
-        (result, steps)
+        let (result, marks) = match result {
+            Ok((text, marks)) => (Ok(text), marks),
+            Err(error) => (Err(error), Vec::new()),
+        };
+        PutIn {
+            result,
+            marks,
+            asked,
+        }
     }
 
     /// Values 5 § 7.7: an attribute's text as `attr()` reads it.
@@ -154,7 +200,7 @@ impl Styles<'_> {
     /// A value with the variables of a target put in.
     pub(super) fn with_variables(&self, target: &Target, value: &str) -> Option<String> {
         self.put_in_variables(target, value, &value_tokens(value))
-            .0
+            .result
             .ok()
     }
 

@@ -5,11 +5,12 @@ use std::collections::HashMap;
 use serde::Serialize;
 
 use super::describe::{self, ElementSummary, RuleSummary};
-use crate::cascade::{Criterion, Rank, Standing};
+use crate::cascade::{Criterion, Origin, Rank, Standing};
+use crate::markup::NodeId;
 use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, Row, SheetRef, Styles, Target, ValueSource,
 };
-use crate::selector::Selector;
+use crate::selector::{PseudoElement, Selector};
 use crate::sheet::RuleId;
 use crate::text::Place;
 use crate::value::PropertyId;
@@ -164,11 +165,7 @@ pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
     let inherited = tracer.inherited(target);
     let pseudo_elements = match target.pseudo {
         Some(_) => Vec::new(),
-        None => styles
-            .pseudo_elements(target.element)
-            .iter()
-            .map(ToString::to_string)
-            .collect(),
+        None => of_authors(styles, target.element),
     };
     TraceAnswer {
         idle: idle(&rules),
@@ -185,6 +182,21 @@ pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
         unread: unread(styles),
         problems: problems(styles),
     }
+}
+
+/// The pseudo-elements of an element that rules of the site or its reader speak of; the browser's own sheet
+/// speaks of a dozen on any element.
+fn of_authors(styles: &Styles<'_>, element: NodeId) -> Vec<String> {
+    let rules = styles.page().rules();
+    let mut found: Vec<PseudoElement> = styles
+        .all_matched(element)
+        .into_iter()
+        .filter(|(_, matched)| rules[matched.rule as usize].origin > Origin::UserAgent)
+        .filter_map(|(pseudo, _)| pseudo)
+        .collect();
+    found.sort();
+    found.dedup();
+    found.iter().map(ToString::to_string).collect()
 }
 
 /// What of the rules does nothing, under its reason.

@@ -1,5 +1,7 @@
 //! `var()`: CSS Custom Properties 1 § 3.
 
+use std::ops::Range;
+
 use crate::sheet::{Kind, Token, tokenize};
 use crate::text::{TextRange, TextSize};
 
@@ -113,9 +115,36 @@ pub fn substitute(
     tokens: &[Token],
     lookup: &mut dyn FnMut(Ask<'_>) -> Option<String>,
 ) -> Result<String, SubstitutionError> {
+    Ok(substitute_marked(source, tokens, lookup)?.0)
+}
+
+/// What a substitution function put into a value.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Mark {
+    /// Where, in the value that came out.
+    pub range: Range<usize>,
+    /// Which of the questions were asked for it, by their number.
+    pub asks: Range<usize>,
+}
+
+/// The same, with what each function put where.
+pub(crate) fn substitute_marked(
+    source: &str,
+    tokens: &[Token],
+    lookup: &mut dyn FnMut(Ask<'_>) -> Option<String>,
+) -> Result<(String, Vec<Mark>), SubstitutionError> {
     let mut out = String::new();
-    run(source, tokens, lookup, &mut out, 0)?;
-    Ok(out)
+    let mut notes = Notes::default();
+    run(source, tokens, lookup, &mut out, 0, &mut notes)?;
+    Ok((out, notes.marks))
+}
+
+/// What is noted on the way.
+#[derive(Default)]
+struct Notes {
+    /// How many questions were asked.
+    asks: usize,
+    marks: Vec<Mark>,
 }
 
 fn run(
@@ -124,6 +153,7 @@ fn run(
     lookup: &mut dyn FnMut(Ask<'_>) -> Option<String>,
     out: &mut String,
     depth: usize,
+    notes: &mut Notes,
 ) -> Result<(), SubstitutionError> {
     if depth > DEEPEST_FALLBACK {
         return Err(SubstitutionError::TooLong);
@@ -172,6 +202,8 @@ fn run(
         } else {
             Ask::Environment(&name)
         };
+        let (from, first) = (out.len(), notes.asks);
+        notes.asks += 1;
         let found = match (lookup(ask), ask, fallback) {
             // § 7.7: an attribute that is not there is the empty string.
             (None, Ask::Attribute(_, AttributeType::Text), None) => Some("\"\"".to_owned()),
@@ -181,10 +213,16 @@ fn run(
             (Some(value), _) => append(out, value.trim())?,
             (None, Some(fallback)) => {
                 let mut inner = String::new();
-                run(source, fallback, lookup, &mut inner, depth + 1)?;
+                run(source, fallback, lookup, &mut inner, depth + 1, notes)?;
                 append(out, inner.trim())?;
             }
             (None, None) => return Err(SubstitutionError::Missing(name)),
+        }
+        if depth == 0 {
+            notes.marks.push(Mark {
+                range: from..out.len(),
+                asks: first..notes.asks,
+            });
         }
     }
     Ok(())

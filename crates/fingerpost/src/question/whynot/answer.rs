@@ -6,8 +6,11 @@ use thiserror::Error;
 use super::Remedy;
 use crate::page::PropertyName;
 use crate::question::ElementSummary;
+use crate::selector::SelectorList;
 use crate::text::Place;
 use crate::value::PropertyId;
+use crate::value::declared::{self, Meaning};
+use crate::value::substitution::value_tokens;
 
 /// What is asked about.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -48,6 +51,24 @@ impl Asked {
                 };
             }
         }
+        // The colon is easily left out: `width 50%`. A name that is a tag too begins a selector.
+        if let Some((property, value)) = text.split_once(|c: char| c.is_ascii_whitespace())
+            && let Some(PropertyName::Known(id)) = PropertyName::parse(property)
+            && !is_tag_too(id)
+            && !value.trim().is_empty()
+        {
+            let value = value.trim();
+            let fits = matches!(
+                declared::meaning(id, value, &value_tokens(value)),
+                Meaning::Fits(_) | Meaning::Wide(_) | Meaning::Pending(_)
+            );
+            if fits || SelectorList::parse(text).is_err() {
+                return Asked::Declaration {
+                    property: property.to_owned(),
+                    value: value.to_owned(),
+                };
+            }
+        }
         let mut parts = text.rsplitn(3, ':');
         let numbers: Vec<Option<u32>> = parts.by_ref().take(2).map(|p| p.parse().ok()).collect();
         if let [Some(last), before] = numbers[..] {
@@ -62,6 +83,12 @@ impl Asked {
         }
         Asked::Selector(text.to_owned())
     }
+}
+
+/// Whether a property has the name of an element of HTML or SVG.
+fn is_tag_too(id: PropertyId) -> bool {
+    const BOTH: [&str; 6] = ["content", "cursor", "filter", "font", "marker", "mask"];
+    BOTH.contains(&id.name())
 }
 
 /// Why the question can't be answered.
@@ -102,8 +129,30 @@ pub struct WhyNotAnswer {
     pub holds: bool,
     /// The rules or declarations that the question is about, those with the fewest obstacles first.
     pub findings: Vec<Finding>,
-    /// How many more there are.
-    pub more: usize,
+    /// The others, each in a line.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub others: Vec<OtherFinding>,
+}
+
+/// A rule that the question is about as well, in short.
+#[derive(Debug, Serialize)]
+pub struct OtherFinding {
+    /// Its selector list.
+    pub rule: Option<String>,
+    /// Where it stands.
+    pub place: Option<Place>,
+    /// What is in the way first, or that nothing is.
+    pub verdict: String,
+}
+
+impl OtherFinding {
+    pub(super) fn new(finding: &Finding) -> OtherFinding {
+        OtherFinding {
+            rule: finding.rule.clone(),
+            place: finding.place.clone(),
+            verdict: finding.verdict(),
+        }
+    }
 }
 
 /// A rule or declaration that the question is about.
@@ -119,6 +168,44 @@ pub struct Finding {
     pub effective: Vec<String>,
     /// What would win, the best first.
     pub remedies: Vec<Remedy>,
+    /// Whether its selector matches the element.
+    #[serde(skip)]
+    pub matches: bool,
+}
+
+impl Finding {
+    pub(super) fn new(rule: Option<String>, place: Option<Place>) -> Finding {
+        Finding {
+            rule,
+            place,
+            obstacles: Vec::new(),
+            effective: Vec::new(),
+            remedies: Vec::new(),
+            matches: false,
+        }
+    }
+
+    /// What is in the way first, or that nothing is.
+    pub(super) fn verdict(&self) -> String {
+        match (self.obstacles.first(), &self.place) {
+            (Some(obstacle), _) if self.effective.is_empty() => obstacle.sentence.clone(),
+            (Some(obstacle), _) => {
+                let not: Vec<&str> = self
+                    .obstacles
+                    .iter()
+                    .filter_map(|o| o.declaration.as_deref())
+                    .collect();
+                let all = self.effective.len() + not.len();
+                format!(
+                    "{} of its {all} declarations have their effect; {}",
+                    self.effective.len(),
+                    obstacle.sentence
+                )
+            }
+            (None, Some(place)) => format!("Nothing is in the way: it applies, from {place}"),
+            (None, None) => "Nothing is in the way".to_owned(),
+        }
+    }
 }
 
 /// Something in the way.

@@ -3,7 +3,7 @@
 use super::Question;
 use super::answer::{Finding, Obstacle};
 use super::effect;
-use super::remedy::{Loser, Winner, remedies};
+use super::remedy::{Loser, Stand, Winner, remedies};
 use crate::cascade::{Contender, Rank, Standing};
 use crate::page::{DeclarationRef, ExcludedBecause, PropertyName, SheetRef, StyleRule};
 use crate::question::describe;
@@ -28,7 +28,6 @@ impl Question<'_, '_> {
         &self,
         sheet_ref: SheetRef,
         ids: &[DeclarationId],
-        rule: Option<&StyleRule>,
         selector: Option<&str>,
         finding: &mut Finding,
     ) {
@@ -72,19 +71,22 @@ impl Question<'_, '_> {
                         }
                     }
                     _ => {
-                        won += 1;
                         let value = self.styles.value(self.target, &property);
-                        if let Some(why) = &value.fell_through {
-                            let mut obstacle = Obstacle::new("invalid-value", why.clone());
-                            obstacle.declaration = several.clone();
+                        let Some(why) = &value.fell_through else {
+                            won += 1;
+                            continue;
+                        };
+                        // It wins, and is nothing all the same.
+                        let mut obstacle = Obstacle::new("invalid-value", why.clone());
+                        obstacle.declaration = several.clone();
+                        if !beaten.contains(&obstacle) {
                             beaten.push(obstacle);
                         }
                     }
                 }
             }
-            let blocked = rule.is_some() && won == 0 && beaten.is_empty();
             finding.obstacles.extend(beaten);
-            if won > 0 && !blocked {
+            if won > 0 {
                 match self.effectless(&name, sheet.value_source(declaration)) {
                     Some(mut obstacle) => {
                         obstacle.declaration = several;
@@ -189,27 +191,40 @@ impl Question<'_, '_> {
         finding: &mut Finding,
     ) {
         let theirs = describe::rule_of(self.styles, self.target, winner.declaration);
-        let place = describe::declaration_place(self.styles, winner.declaration);
-        let mine = describe::declaration_place(self.styles, reference);
+        let (mine, other) = (
+            Stand::of(self.styles, reference),
+            Stand::of(self.styles, winner.declaration),
+        );
         let loser = Loser {
             rank,
             selector,
-            file: Some(&mine.file),
+            stand: Some(&mine),
         };
         let beaten = Winner {
             rank: winner.rank,
-            place: &place,
+            place: &other.at,
             rule: &theirs.selector,
             layer: theirs.layer.as_deref(),
             sheet: winner.declaration.sheet,
+            stand: &other,
         };
-        for remedy in remedies(self.styles, self.target, &loser, &beaten) {
-            let known = finding
-                .remedies
-                .iter()
-                .any(|r| *r == remedy || (r.test_only && remedy.test_only));
-            if !known {
-                finding.remedies.push(remedy);
+        let wanted = (
+            describe::name_of(self.styles, reference),
+            describe::value_of(self.styles, reference),
+        );
+        for mut remedy in remedies(self.styles, self.target, &loser, &beaten) {
+            remedy.wants.push(wanted.clone());
+            let known = finding.remedies.iter_mut().find(|known| {
+                known.kind == remedy.kind
+                    && (known.sentence == remedy.sentence
+                        || known.selector.is_some() && known.selector == remedy.selector
+                        || known.test_only && remedy.test_only)
+            });
+            match known {
+                // One change may help several declarations.
+                Some(known) if !known.wants.contains(&wanted) => known.wants.push(wanted.clone()),
+                Some(_) => {}
+                None => finding.remedies.push(remedy),
             }
         }
         finding.remedies.sort_by_key(|r| r.test_only);

@@ -3,6 +3,7 @@
 
 use crate::markup::{Element, Namespace, NodeId};
 use crate::page::{PropertyName, Styles, Target};
+use crate::selector::PseudoElement;
 use crate::sheet::{AtRule, RuleKind};
 
 /// Why a property has no effect on a target, in a sentence; `None` where it has, or where only
@@ -19,7 +20,8 @@ pub(super) fn no_effect(
     let around = Around { styles, target };
     let name = id.name();
     around
-        .not_shown(name)
+        .not_generated(name)
+        .or_else(|| around.not_shown(name))
         .or_else(|| around.of_box(name))
         .or_else(|| around.of_layout(name))
         .or_else(|| around.of_others(name, value))
@@ -82,6 +84,18 @@ impl Around<'_, '_> {
         );
         (html && replaced && self.target.pseudo.is_none())
             || (element.namespace == Namespace::Svg && &*element.name == "svg")
+    }
+
+    /// Content 3 § 1.2: without content `::before` and `::after` have no box.
+    fn not_generated(&self, name: &str) -> Option<String> {
+        let pseudo = match &self.target.pseudo {
+            Some(pseudo @ (PseudoElement::Before | PseudoElement::After)) => pseudo,
+            _ => return None,
+        };
+        let content = self.own("content");
+        (name != "content" && matches!(content.as_str(), "none" | "normal")).then(|| {
+            format!("{pseudo} has no box: its content is {content}. content: \"\" would give it one")
+        })
     }
 
     /// An element that is not shown, or whose ancestor is not.

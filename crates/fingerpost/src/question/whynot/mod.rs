@@ -7,11 +7,12 @@ mod effect;
 mod miss;
 mod remedy;
 
-pub use answer::{Asked, Finding, Obstacle, WhyNotAnswer, WhyNotError};
-pub use remedy::Remedy;
+pub use answer::{Asked, Finding, Obstacle, OtherFinding, WhyNotAnswer, WhyNotError};
+pub(crate) use remedy::Step;
+pub use remedy::{Remedy, Trial};
 
 use declarations::longhands;
-use remedy::{Loser, Winner, remedies};
+use remedy::{Loser, Stand, Winner, remedies};
 
 use super::ElementSummary;
 use super::bundle::bundle;
@@ -20,7 +21,7 @@ use super::elsewhere::Elsewhere;
 use crate::cascade::{LayerOrder, Origin, Rank};
 use crate::page::{Blocked, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
 use crate::selector::SelectorList;
-use crate::sheet::{DeclarationId, RuleId, RuleKind, Sheet};
+use crate::sheet::{DeclarationId, Kind, RuleId, RuleKind, Sheet};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning};
 use crate::value::substitution::value_tokens;
@@ -53,22 +54,21 @@ pub fn whynot(
     for finding in &mut findings {
         finding.obstacles.sort_by_key(Obstacle::step);
     }
-    // The one that comes furthest is the one that is meant.
+    // Of several rules with a selector the one is meant that does less than it says; of several
+    // declarations the one that comes furthest: on a rule that matches, with the fewest obstacles.
+    let of_rules = matches!(asked, Asked::Selector(_));
     findings.sort_by_key(|finding| {
         let first = finding.obstacles.first().map_or(usize::MAX, Obstacle::step);
-        (std::cmp::Reverse(first), finding.obstacles.len())
+        let whole = of_rules && finding.obstacles.is_empty();
+        (!finding.matches, whole, std::cmp::Reverse(first), finding.obstacles.len())
     });
-    let more = findings.len().saturating_sub(MOST_FINDINGS);
-    findings.truncate(MOST_FINDINGS);
+    let others = findings.split_off(findings.len().min(MOST_FINDINGS));
+    let others: Vec<OtherFinding> = others.iter().map(OtherFinding::new).collect();
     let holds = findings.first().is_some_and(|f| f.obstacles.is_empty());
-    let verdict = match findings.first().map(|f| (f, f.obstacles.first())) {
-        Some((_, Some(obstacle))) => obstacle.sentence.clone(),
-        Some((finding, None)) => match &finding.place {
-            Some(place) => format!("Nothing is in the way: it applies, from {place}"),
-            None => "Nothing is in the way".to_owned(),
-        },
-        None => "There is nothing to look at".to_owned(),
-    };
+    let verdict = findings.first().map_or_else(
+        || "There is nothing to look at".to_owned(),
+        Finding::verdict,
+    );
     Ok(WhyNotAnswer {
         page: question.page.document().text().name().to_owned(),
         element: ElementSummary::of_target(question.page, target),
@@ -76,7 +76,7 @@ pub fn whynot(
         verdict,
         holds,
         findings,
-        more,
+        others,
     })
 }
 
@@ -106,6 +106,7 @@ impl Question<'_, '_> {
         line: u32,
         column: Option<u32>,
     ) -> Result<Vec<Finding>, WhyNotError> {
+        let file = &self.file_called(file);
         let mut findings = Vec::new();
         let mut seen = false;
         for (at, page_sheet) in self.page.sheets().iter().enumerate() {
@@ -161,6 +162,26 @@ impl Question<'_, '_> {
             .collect())
     }
 
+    /// The name of a file in the site: as given, or the only one that ends in it.
+    fn file_called(&self, given: &str) -> String {
+        let given = given.trim_start_matches("./");
+        let own = self.page.sheets().iter().map(|s| s.styles.sheet().text());
+        let mapped = own.clone().filter_map(|text| text.authored());
+        let mut names: Vec<&str> = own.map(|text| text.name()).collect();
+        names.extend(mapped.flat_map(|map| map.sources().map(|(name, _)| name)));
+        names.extend(self.elsewhere.sheets.iter().map(|s| s.text.name()));
+        names.sort_unstable();
+        names.dedup();
+        let ends = |name: &&str| {
+            let rest = name.strip_suffix(given);
+            rest.is_some_and(|rest| rest.is_empty() || rest.ends_with('/'))
+        };
+        match &names.iter().filter(|name| ends(name)).collect::<Vec<_>>()[..] {
+            [only] if !names.contains(&given) => (**only).to_owned(),
+            _ => given.to_owned(),
+        }
+    }
+
     /// A rule of a sheet that the page does not have.
     fn beside(&self, sheet: &Sheet, rule: RuleId) -> Finding {
         let file = sheet.text().name();
@@ -183,11 +204,8 @@ impl Question<'_, '_> {
             obstacles.extend(self.misses(&list, &selector, None));
         }
         Finding {
-            rule: Some(selector),
-            place: Some(sheet.place(head.span.start())),
             obstacles,
-            effective: Vec::new(),
-            remedies: Vec::new(),
+            ..Finding::new(Some(selector), Some(sheet.place(head.span.start())))
         }
     }
 
@@ -237,7 +255,7 @@ impl Question<'_, '_> {
     }
 
     fn of_selector(&self, selector: &str) -> Vec<Finding> {
-        let wanted = normal(selector);
+        let wanted = normal_selector(selector);
         let mut findings = Vec::new();
         for (at, rule) in self.rules_with(&wanted) {
             findings.push(self.of_rule(at, rule, &[]));
@@ -254,7 +272,9 @@ impl Question<'_, '_> {
         };
         for other in self.beside_sheets() {
             for (id, rule) in other.rules() {
-                if rule.kind == RuleKind::Style && normal(other.prelude_source(rule)) == wanted {
+                if rule.kind == RuleKind::Style
+                    && normal_selector(other.prelude_source(rule)) == wanted
+                {
                     findings.push(self.beside(other, id));
                 }
             }
@@ -271,11 +291,8 @@ impl Question<'_, '_> {
                     .push(format!("it would match {}", self.label())),
             }
             findings.push(Finding {
-                rule: Some(selector.to_owned()),
-                place: None,
                 obstacles,
-                effective: Vec::new(),
-                remedies: Vec::new(),
+                ..Finding::new(Some(selector.to_owned()), None)
             });
         }
         findings
@@ -299,13 +316,13 @@ impl Question<'_, '_> {
                 continue;
             }
             let sheet = page_sheet.styles.sheet();
-            let whole = normal(sheet.prelude_source(sheet.rule(rule.rule))) == wanted;
+            let whole = normal_selector(sheet.prelude_source(sheet.rule(rule.rule))) == wanted;
             let one = rule.selectors.as_ref().is_ok_and(|list| {
                 let texts = list
                     .selectors
                     .iter()
                     .map(|s| sheet.slice_in(rule.rule, s.span));
-                texts.into_iter().any(|text| normal(text) == wanted)
+                texts.into_iter().any(|text| normal_selector(text) == wanted)
             });
             if whole || one {
                 found.push((rule.sheet, rule.rule));
@@ -326,11 +343,17 @@ impl Question<'_, '_> {
                 .extend(near.map(|near| format!("is '{near}' meant?")));
             return vec![bare(obstacle)];
         };
-        let wanted = normal(value);
+        // Letter case counts in what a custom property holds.
+        let custom = matches!(name, PropertyName::Custom(_));
+        let bare = value.rsplit_once('!').filter(|(_, mark)| {
+            mark.trim().eq_ignore_ascii_case("important")
+        });
+        let wanted = normal(bare.map_or(value, |(bare, _)| bare), !custom);
         let same = |sheet: &Sheet, id: DeclarationId| {
             let declaration = sheet.declaration(id);
             PropertyName::parse(sheet.name_source(declaration)).as_ref() == Some(&name)
-                && normal(sheet.value_source(declaration)) == wanted
+                && normal(sheet.value_source(declaration), !custom) == wanted
+                && (bare.is_none() || declaration.important.is_some())
         };
         let mut findings = Vec::new();
         if let Some(attribute) = self.styles.attribute_sheet(self.target.element) {
@@ -406,48 +429,50 @@ impl Question<'_, '_> {
                 };
                 if let Some(winner) = contest.winning() {
                     let rule = describe::rule_of(self.styles, self.target, winner.declaration);
-                    let place = describe::declaration_place(self.styles, winner.declaration);
+                    let stand = Stand::of(self.styles, winner.declaration);
                     let loser = Loser {
                         rank: hypothetical,
                         selector: None,
-                        file: None,
+                        stand: None,
                     };
                     let beaten = Winner {
                         rank: winner.rank,
-                        place: &place,
+                        stand: &stand,
+                        place: &stand.at,
                         rule: &rule.selector,
                         layer: rule.layer.as_deref(),
                         sheet: winner.declaration.sheet,
                     };
                     let found = self::remedies(self.styles, self.target, &loser, &beaten);
-                    remedies.extend(found.into_iter().filter(|r| r.kind != "move"));
+                    let wanted = (property.to_owned(), bare_value.to_owned());
+                    let found = found.into_iter().filter(|r| r.kind != "move");
+                    remedies.extend(found.map(|mut remedy| {
+                        remedy.wants.push(wanted.clone());
+                        remedy
+                    }));
                     break;
                 }
             }
             obstacles.extend(self.effectless(name, bare_value));
         }
         Finding {
-            rule: None,
-            place: None,
             obstacles,
-            effective: Vec::new(),
             remedies,
+            ..Finding::new(None, None)
         }
     }
 
     /// Declarations of the target's style attribute.
     fn of_attribute(&self, ids: &[DeclarationId]) -> Finding {
         let sheet = SheetRef::Attribute(self.target.element);
+        let place = ids.first().map(|id| {
+            describe::declaration_place(self.styles, DeclarationRef { sheet, id: *id })
+        });
         let mut finding = Finding {
-            rule: Some("style attribute".to_owned()),
-            place: ids.first().map(|id| {
-                describe::declaration_place(self.styles, DeclarationRef { sheet, id: *id })
-            }),
-            obstacles: Vec::new(),
-            effective: Vec::new(),
-            remedies: Vec::new(),
+            matches: true,
+            ..Finding::new(Some("style attribute".to_owned()), place)
         };
-        self.declarations(sheet, ids, None, None, &mut finding);
+        self.declarations(sheet, ids, None, &mut finding);
         finding
     }
 
@@ -456,13 +481,8 @@ impl Question<'_, '_> {
         let page_sheet = &self.page.sheets()[sheet_at as usize];
         let sheet = page_sheet.styles.sheet();
         let head = sheet.rule(rule);
-        let mut finding = Finding {
-            rule: Some(fold(sheet.prelude_source(head))),
-            place: Some(sheet.place(head.span.start())),
-            obstacles: Vec::new(),
-            effective: Vec::new(),
-            remedies: Vec::new(),
-        };
+        let rule_text = fold(sheet.prelude_source(head));
+        let mut finding = Finding::new(Some(rule_text), Some(sheet.place(head.span.start())));
         let all: Vec<DeclarationId> = sheet.declarations_of(rule).map(|(id, _)| id).collect();
         let ids = if only.is_empty() { &all } else { only };
         let at = self
@@ -499,6 +519,7 @@ impl Question<'_, '_> {
         };
         let sheet_ref = SheetRef::Listed(sheet_at);
         if let Some((matched, _)) = self.styles.matched_rule(self.target, sheet_at, rule) {
+            finding.matches = true;
             let rows = self.styles.declarations(self.target);
             let own = |r: &DeclarationRef| r.sheet == sheet_ref && ids.contains(&r.id);
             let blocked = rows
@@ -515,7 +536,6 @@ impl Question<'_, '_> {
             self.declarations(
                 sheet_ref,
                 ids,
-                Some(style_rule),
                 text.as_deref(),
                 &mut finding,
             );
@@ -543,39 +563,39 @@ impl Question<'_, '_> {
 
 fn bare(obstacle: Obstacle) -> Finding {
     Finding {
-        rule: None,
-        place: obstacle.place.clone(),
-        obstacles: vec![obstacle],
-        effective: Vec::new(),
-        remedies: Vec::new(),
+        obstacles: vec![obstacle.clone()],
+        ..Finding::new(None, obstacle.place)
     }
 }
 
-/// White space and letter case aside.
-fn normal(text: &str) -> String {
-    let tokens = value_tokens(text);
+/// A selector as it is printed: white space aside, and letter case where it does not count.
+fn normal_selector(text: &str) -> String {
+    match SelectorList::parse(text) {
+        Ok(list) => list.to_string(),
+        Err(_) => normal(text, false),
+    }
+}
+
+/// White space aside, and with `fold_case` the letter case of names and units.
+fn normal(text: &str, fold_case: bool) -> String {
     let mut out = String::new();
-    for token in &tokens {
+    for token in &value_tokens(text) {
+        let source = token.source(text);
+        let folds = fold_case && !matches!(token.kind, Kind::Text | Kind::Url);
         if token.kind.is_blank() {
-            if !out.is_empty() && !out.ends_with(' ') {
+            if !out.is_empty() && !out.ends_with([' ', ',']) {
                 out.push(' ');
             }
-        } else {
-            let source = token.source(text);
-            let tight = matches!(source, ">" | "+" | "~" | ",");
-            if tight {
-                out.truncate(out.trim_end().len());
-            }
-            let after = out.ends_with(['>', '+', '~', ',']);
-            if after {
-                out.truncate(out.trim_end().len());
-            }
-            out.push_str(&source.to_ascii_lowercase());
+            continue;
+        }
+        if source == "," {
+            out.truncate(out.trim_end().len());
+        }
+        match folds {
+            true => out.push_str(&source.to_ascii_lowercase()),
+            false => out.push_str(source),
         }
     }
-    let mut folded = String::new();
-    for part in out.trim().split_inclusive(['>', '+', '~', ',']) {
-        folded.push_str(part.trim_start());
-    }
-    folded
+    out.truncate(out.trim_end().len());
+    out
 }

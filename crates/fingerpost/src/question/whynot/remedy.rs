@@ -5,7 +5,8 @@ use serde::Serialize;
 
 use crate::cascade::{Criterion, LayerOrder, Origin, Rank};
 use crate::markup::NodeId;
-use crate::page::{Page, SheetRef, Styles, Target};
+use crate::page::{DeclarationRef, Page, SheetRef, Styles, Target};
+use crate::question::selectors::{Meaning, Utilities};
 use crate::selector::{Matcher, SelectorList, Specificity};
 use crate::text::Place;
 
@@ -29,6 +30,45 @@ pub struct Remedy {
     pub specificity: Option<Specificity>,
     /// Whether it is good for a test only, to be taken back.
     pub test_only: bool,
+    /// What trying it showed; none where it was not tried, or can't be.
+    #[serde(flatten)]
+    pub trial: Option<Trial>,
+    /// What it comes to, one change after the other; none where no edit does it.
+    #[serde(skip)]
+    pub(crate) steps: Vec<Step>,
+    /// The declarations that it is to help, each a property and a value.
+    #[serde(skip)]
+    pub(crate) wants: Vec<(String, String)>,
+}
+
+/// What trying a remedy on the site showed.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Trial {
+    /// What else it changes, in half a sentence; none where nothing else changes.
+    pub others: Option<String>,
+    /// The theme's other surroundings in which the element stays as it is, in words.
+    pub untouched: Vec<String>,
+    /// The edits that it comes to, as a script of edits has them (`docs/edits.md`).
+    pub edits: Vec<serde_json::Value>,
+}
+
+/// One change that a remedy is made of.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Step {
+    /// A rule goes behind another one.
+    MoveBehind { rule: Place, other: Place },
+    /// One selector of a rule becomes another one.
+    Selector { rule: Place, from: String, to: String },
+    /// A rule gets one selector more.
+    AddSelector { rule: Place, selector: String },
+    /// A new rule with the declaration.
+    NewRule { selector: String },
+    /// A declaration is no longer `!important`.
+    DropImportant { at: Place },
+    /// The declaration of the style attribute is taken out.
+    TakeOut,
+    /// The declaration is marked `!important`.
+    Mark { at: Place },
 }
 
 impl Remedy {
@@ -40,6 +80,16 @@ impl Remedy {
             selector: None,
             specificity: None,
             test_only: false,
+            trial: None,
+            steps: Vec::new(),
+            wants: Vec::new(),
+        }
+    }
+
+    fn with(self, step: Option<Step>) -> Remedy {
+        Remedy {
+            steps: step.into_iter().collect(),
+            ..self
         }
     }
 }
@@ -50,8 +100,48 @@ pub(super) struct Loser<'a> {
     pub rank: Rank,
     /// The selector of its rule, where it can be written anew.
     pub selector: Option<&'a str>,
-    /// The file it stands in.
-    pub file: Option<&'a str>,
+    /// Where it stands; none where nobody wrote it yet.
+    pub stand: Option<&'a Stand>,
+}
+
+/// Where a declaration stands.
+pub(super) struct Stand {
+    /// The declaration.
+    pub at: Place,
+    /// Its rule; none in a style attribute.
+    pub rule: Option<Place>,
+    /// The outermost rule around it, and the place where that ends.
+    pub outermost: Option<(Place, Place)>,
+}
+
+impl Stand {
+    /// Where a declaration of a page stands.
+    pub fn of(styles: &Styles<'_>, reference: DeclarationRef) -> Stand {
+        let at = super::describe::declaration_place(styles, reference);
+        let SheetRef::Listed(_) = reference.sheet else {
+            return Stand {
+                at,
+                rule: None,
+                outermost: None,
+            };
+        };
+        let style_sheet = styles.sheet(reference.sheet);
+        let sheet = style_sheet.sheet();
+        let own = sheet.declaration(reference.id).rule;
+        let parents = std::iter::successors(Some(own), |id| sheet.rule(*id).parent);
+        let outermost = sheet.rule(parents.last().unwrap_or(own)).span;
+        Stand {
+            at,
+            rule: Some(sheet.place(sheet.rule(own).span.start())),
+            outermost: Some((sheet.place(outermost.start()), sheet.place(outermost.end()))),
+        }
+    }
+
+    /// Whether some at-rule is around its rule.
+    fn is_enclosed(&self) -> bool {
+        let outermost = self.outermost.as_ref().map(|(start, _)| start);
+        outermost != self.rule.as_ref()
+    }
 }
 
 /// The one that it must beat.
@@ -63,6 +153,7 @@ pub(super) struct Winner<'a> {
     pub rule: &'a str,
     pub layer: Option<&'a str>,
     pub sheet: SheetRef,
+    pub stand: &'a Stand,
 }
 
 pub(super) fn remedies(
@@ -79,33 +170,38 @@ pub(super) fn remedies(
         ..loser.rank
     };
     if wins(late) {
-        found.push(Remedy::new(
+        let file = loser.stand.map(|stand| &stand.at.file);
+        let line = winner.stand.outermost.as_ref().map_or(winner.place.line, |(_, end)| end.line);
+        let it = match loser.stand.is_some_and(Stand::is_enclosed) {
+            true => "it, with the rule around it,",
+            false => "it",
+        };
+        let remedy = Remedy::new(
             "move",
-            match loser.file {
-                Some(file) if file != winner.place.file => format!(
-                    "move it out of {file} into {}, after line {}, behind {}",
-                    winner.place.file, winner.place.line, winner.rule
+            match file {
+                Some(file) if *file != winner.place.file => format!(
+                    "move {it} out of {file} into {}, after line {line}, behind {}",
+                    winner.place.file, winner.rule
                 ),
-                _ => format!(
-                    "move it after line {}, behind {}",
-                    winner.place.line, winner.rule
-                ),
+                _ => format!("move {it} after line {line}, behind {}", winner.rule),
             },
             Some(winner.place),
-        ));
+        );
+        found.push(remedy.with(behind(loser, winner)));
     }
     if criterion == Criterion::OriginAndImportance && winner.rank.important {
         found.extend(drop_important(styles, target, loser, winner));
     }
     if winner.rank.attached && winner.rank.important == loser.rank.important {
-        found.push(Remedy::new(
+        let remedy = Remedy::new(
             "style-attribute",
             format!(
                 "take the declaration out of the style attribute, {}",
                 winner.place
             ),
             Some(winner.place),
-        ));
+        );
+        found.push(remedy.with(Some(Step::TakeOut)));
     }
     found.extend(layer(loser, winner));
     if criterion == Criterion::Proximity {
@@ -130,16 +226,25 @@ pub(super) fn remedies(
         ..loser.rank
     };
     if !loser.rank.important && loser.rank.origin == Origin::Author && wins(marked) {
+        let remedy = Remedy::new(
+            "important",
+            "mark it !important to see whether it helps, and take that back".to_owned(),
+            None,
+        );
+        let at = loser.stand.map(|stand| stand.at.clone());
         found.push(Remedy {
             test_only: true,
-            ..Remedy::new(
-                "important",
-                "mark it !important to see whether it helps, and take that back".to_owned(),
-                None,
-            )
+            ..remedy.with(at.map(|at| Step::Mark { at }))
         });
     }
     found
+}
+
+/// The loser's outermost rule behind the winner's.
+fn behind(loser: &Loser<'_>, winner: &Winner<'_>) -> Option<Step> {
+    let (rule, _) = loser.stand?.outermost.clone()?;
+    let (other, _) = winner.stand.outermost.clone()?;
+    Some(Step::MoveBehind { rule, other })
 }
 
 fn drop_important(
@@ -157,6 +262,8 @@ fn drop_important(
     };
     let (ordering, criterion) = loser.rank.compare(&plain);
     let mut sentence = format!("take the !important off {}, {}", winner.rule, winner.place);
+    let at = winner.place.clone();
+    let mut steps = vec![Step::DropImportant { at }];
     if ordering.is_lt() {
         let more = Winner {
             rank: plain,
@@ -166,11 +273,17 @@ fn drop_important(
             .into_iter()
             .find(|remedy| !remedy.test_only);
         match next {
-            Some(next) => sentence.push_str(&format!(", and {}", next.sentence)),
+            Some(next) => {
+                sentence.push_str(&format!(", and {}", next.sentence));
+                steps.extend(next.steps);
+            }
             None => sentence.push_str(&format!("; it would still lose on {criterion}")),
         }
     }
-    Some(Remedy::new("drop-important", sentence, Some(winner.place)))
+    Some(Remedy {
+        steps,
+        ..Remedy::new("drop-important", sentence, Some(winner.place))
+    })
 }
 
 fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
@@ -186,11 +299,26 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
     };
     let wins = |rank: Rank| rank.compare(&winner.rank).0.is_gt();
     if wins(with(LayerOrder::UNLAYERED)) {
-        found.push(Remedy::new(
+        let (at, other) = match &winner.stand.outermost {
+            Some((start, end)) => (end, Some(start.clone())),
+            None => (winner.place, None),
+        };
+        let remedy = Remedy::new(
             "layer",
-            "take it out of its layer: what is in no layer is stronger".to_owned(),
+            format!(
+                "move it out of its layer, after line {} of {}: what is in no layer is stronger",
+                at.line, at.file
+            ),
             None,
-        ));
+        );
+        // A layer that an @import names is not around the rule.
+        let out = loser.stand.filter(|stand| stand.is_enclosed()).and_then(|stand| {
+            Some(Step::MoveBehind {
+                rule: stand.rule.clone()?,
+                other: other?,
+            })
+        });
+        found.push(remedy.with(out));
     }
     if let Some(name) = winner.layer {
         let (ordering, then) = with(winner.rank.layer).compare(&winner.rank);
@@ -202,7 +330,14 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
                 winner.rule
             )
         };
-        found.push(Remedy::new("layer", sentence, Some(winner.place)));
+        let remedy = Remedy::new("layer", sentence, Some(winner.place));
+        let into = loser.stand.and_then(|stand| {
+            Some(Step::MoveBehind {
+                rule: stand.rule.clone()?,
+                other: winner.stand.rule.clone()?,
+            })
+        });
+        found.push(remedy.with(into.filter(|_| ordering.is_gt())));
     }
     found
 }
@@ -215,8 +350,9 @@ fn raised(
     winner: &Winner<'_>,
 ) -> Vec<Remedy> {
     let page = styles.page();
-    let mut options: Vec<(String, Specificity, bool)> = Vec::new();
-    for text in candidates(page, target, loser.selector) {
+    let utilities = Utilities::of(page.document());
+    let mut options: Vec<(String, Specificity, bool, (bool, Meaning))> = Vec::new();
+    for (text, is_padding) in candidates(page, target, loser.selector) {
         let Some(specificity) = specificity(page, target, &text) else {
             continue;
         };
@@ -230,18 +366,25 @@ fn raised(
             ..rank
         };
         if here || late.compare(&winner.rank).0.is_gt() {
-            options.push((text, specificity, here));
+            let list = SelectorList::parse(&text).ok();
+            let meaning = list.map_or(Meaning::Attribute, |list| utilities.meaning(&list));
+            options.push((text, specificity, here, (is_padding, meaning)));
         }
     }
-    // The lightest that win where they are; then the lightest that must move too.
-    options.sort_by_key(|(text, specificity, here)| (!here, *specificity, text.len()));
+    // The most telling that win where they are, of those the lightest; then those that must move too. A
+    // name said twice is for where nothing else helps.
+    options.sort_by(|a, b| {
+        let key = |o: &(String, Specificity, bool, (bool, Meaning))| (!o.2, o.3, o.1, o.0.len());
+        key(a).cmp(&key(b))
+    });
     options.dedup_by(|a, b| a.0 == b.0);
-    let any_here = options.iter().any(|(_, _, here)| *here);
+    let any_here = options.iter().any(|o| o.2);
+    let any_honest = options.iter().any(|o| !o.3.0 && (o.2 || !any_here));
     options
         .into_iter()
-        .filter(|(_, _, here)| *here || !any_here)
+        .filter(|o| (o.2 || !any_here) && (!o.3.0 || !any_honest))
         .take(MOST_SELECTORS)
-        .map(|(selector, specificity, here)| {
+        .map(|(selector, specificity, here, _)| {
             let beside = winner.rank.specificity;
             let sentence = match (loser.selector, here) {
                 (Some(_), true) if specificity == beside => format!(
@@ -266,9 +409,25 @@ fn raised(
                     }
                 ),
             };
+            let rule = loser.stand.and_then(|stand| stand.rule.clone());
+            let mut steps = Vec::new();
+            match (loser.selector, rule) {
+                (Some(from), Some(rule)) => steps.push(Step::Selector {
+                    rule,
+                    from: from.to_owned(),
+                    to: selector.clone(),
+                }),
+                _ => steps.push(Step::NewRule {
+                    selector: selector.clone(),
+                }),
+            }
+            if !here {
+                steps.extend(behind(loser, winner));
+            }
             Remedy {
                 selector: Some(selector),
                 specificity: Some(specificity),
+                steps,
                 ..Remedy::new("selector", sentence, Some(winner.place))
             }
         })
@@ -285,8 +444,9 @@ fn specificity(page: &Page, target: &Target, text: &str) -> Option<Specificity> 
         .then_some(selector.specificity)
 }
 
-/// Selectors that the element has anyway, made from the one that it is matched by.
-fn candidates(page: &Page, target: &Target, selector: Option<&str>) -> Vec<String> {
+/// Selectors that the element has anyway, made from the one that it is matched by; each with whether it only
+/// says a name twice.
+fn candidates(page: &Page, target: &Target, selector: Option<&str>) -> Vec<(String, bool)> {
     let document = page.document();
     let element = document.expect_element(target.element);
     let pseudo = target
@@ -319,17 +479,18 @@ fn candidates(page: &Page, target: &Target, selector: Option<&str>) -> Vec<Strin
                 found.push(format!("{outer} {inner} {base}"));
             }
         }
-        // A class said twice: it weighs more and matches the same.
-        let said = element.classes().map(|c| format!(".{}", escaped(c)));
-        found.extend(
-            said.filter(|c| own(c))
-                .map(|class| format!("{base}{class}")),
-        );
         if let Some(id) = element.id() {
             found.push(format!("{base}#{}", escaped(id)));
         }
     }
-    for text in &mut found {
+    let mut found: Vec<(String, bool)> = found.into_iter().map(|text| (text, false)).collect();
+    for base in &bases {
+        // A class said twice: it weighs more and matches the same.
+        let said = element.classes().map(|c| format!(".{}", escaped(c)));
+        let twice = said.filter(|class| base.contains(class.as_str()));
+        found.extend(twice.map(|class| (format!("{base}{class}"), true)));
+    }
+    for (text, _) in &mut found {
         text.push_str(&pseudo);
     }
     found

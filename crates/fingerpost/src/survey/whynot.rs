@@ -1,0 +1,249 @@
+//! `whynot` over a site: what would win is tried on the site before it is offered, and says what else it
+//! changes. The remedies that the page alone gives are right by their ranks only.
+
+use super::Pretended;
+use super::effect::{Look, effect};
+use crate::edit::{Change, Intent, Side, Where, kinds, selectors_at};
+use crate::markup::NodeId;
+use crate::page::{Page, PropertyName, Target};
+use crate::question::whynot::{self, Asked, Remedy, Step, Trial, WhyNotAnswer, WhyNotError};
+use crate::question::why::why;
+use crate::selector::SelectorList;
+use crate::site::{Site, View};
+use crate::text::Place;
+
+/// For so many rules what would win is tried.
+const MOST_HELPED: usize = 2;
+
+/// So many remedies of each are tried.
+const MOST_TRIED: usize = 8;
+
+/// Why something does nothing for a target, with what would win, tried: the best is what changes the least
+/// of the rest.
+///
+/// # Errors
+/// Where the place that is asked about is none.
+pub fn tried(
+    site: &Site,
+    page: &Page,
+    target: &Target,
+    asked: &Asked,
+    text: &str,
+    pretended: &Pretended,
+) -> Result<WhyNotAnswer, WhyNotError> {
+    let elsewhere = site.elsewhere();
+    let mut answer = whynot::whynot(&page.styles(), target, asked, text, &elsewhere)?;
+    let trials = Trials {
+        site,
+        page,
+        target,
+        pretended,
+    };
+    let mut helped = 0;
+    for finding in &mut answer.findings {
+        let mut remedies = std::mem::take(&mut finding.remedies);
+        helped += usize::from(!remedies.is_empty());
+        if helped > MOST_HELPED {
+            continue;
+        }
+        remedies.truncate(MOST_TRIED);
+        let kept = remedies.into_iter().filter_map(|remedy| trials.tried(remedy));
+        let mut kept: Vec<(usize, Remedy)> = kept.collect();
+        kept.sort_by_key(|(others, remedy)| {
+            let untouched = remedy.trial.as_ref().map_or(0, |t| t.untouched.len());
+            (remedy.test_only, remedy.trial.is_none(), *others, untouched)
+        });
+        finding.remedies = kept.into_iter().map(|(_, remedy)| remedy).collect();
+    }
+    Ok(answer)
+}
+
+struct Trials<'a> {
+    site: &'a Site,
+    page: &'a Page,
+    target: &'a Target,
+    pretended: &'a Pretended,
+}
+
+impl Trials<'_> {
+    /// The remedy with what trying it showed, and how many other elements it changes; none where it does not
+    /// help. One that no edit does stays as it is.
+    fn tried(&self, remedy: Remedy) -> Option<(usize, Remedy)> {
+        if remedy.steps.is_empty() {
+            return Some((0, remedy));
+        }
+        let more = one_selector_more(&remedy);
+        let changed = self.trial(remedy);
+        // A selector that takes the place of another one leaves what only that one found.
+        match (changed, more) {
+            (Some((0, changed)), _) => Some((0, changed)),
+            (changed, Some(more)) => {
+                let added = self.trial(more);
+                let both = [changed, added].into_iter().flatten();
+                both.min_by_key(|(others, _)| *others)
+            }
+            (changed, None) => changed,
+        }
+    }
+
+    fn trial(&self, mut remedy: Remedy) -> Option<(usize, Remedy)> {
+        let (view, page, edits) = self.after(&remedy)?;
+        if !self.wins(&page, &remedy.wants) {
+            return None;
+        }
+        let own = self.page.document().text().name();
+        let aimed = |page: &Page| match page.document().text().name() == own {
+            true => vec![self.target.element],
+            false => Vec::new(),
+        };
+        let look = Look {
+            page: Some(own),
+            conditions: self.page.conditions(),
+            pretended: self.pretended,
+            only_here: false,
+            aimed: &aimed,
+        };
+        let effect = effect(self.site, &view, &look).ok()?;
+        let edits = edits.iter().map(serde_json::to_value);
+        remedy.trial = Some(Trial {
+            others: effect.others_in_words(),
+            untouched: effect.untouched.clone(),
+            edits: edits.collect::<Result<_, _>>().ok()?,
+        });
+        Some((effect.others().count(), remedy))
+    }
+
+    /// The site and the page after all steps of a remedy.
+    fn after(&self, remedy: &Remedy) -> Option<(View, Page, Vec<Intent>)> {
+        let mut now: Option<(View, Page)> = None;
+        let mut intents = Vec::new();
+        for step in &remedy.steps {
+            let (site, page) = match &now {
+                Some((view, page)) => (&**view, page),
+                None => (self.site, self.page),
+            };
+            let intent = self.intent(page, step, remedy)?;
+            let edit = site.make(page, &intent).ok()?;
+            let view = site.imagined(edit).ok()?;
+            let mut after = view.page_again(page).ok()?;
+            let _ = self.pretended.of_others(&mut after);
+            let element = self.element_on(&after)?;
+            self.pretended.of_asked(&mut after, &[element]);
+            now = Some((view, after));
+            intents.push(intent);
+        }
+        now.map(|(view, page)| (view, page, intents))
+    }
+
+    /// The asked element on the page after a change: no remedy puts elements in or takes any out.
+    fn element_on(&self, page: &Page) -> Option<NodeId> {
+        let index = self.page.document().expect_element(self.target.element).index;
+        page.document().elements().get(index as usize).copied()
+    }
+
+    fn intent(&self, page: &Page, step: &Step, remedy: &Remedy) -> Option<Intent> {
+        let (property, value) = remedy.wants.first()?;
+        let property = property.clone();
+        let exact = |place: &Place| format!("{}:{}:{}", place.file, place.line, place.column);
+        let mut into = Where::Place;
+        let change: Change = match step {
+            Step::MoveBehind { rule, other } => kinds::MoveRule {
+                rule: exact(rule),
+                side: Side::After,
+                other: exact(other),
+            }
+            .into(),
+            Step::Selector { rule, from, to } => kinds::Selector {
+                rule: exact(rule),
+                how: kinds::SelectorChange::To(with_other(&selectors_at(page, &exact(rule))?, from, to)),
+            }
+            .into(),
+            Step::AddSelector { rule, selector } => kinds::Selector {
+                rule: exact(rule),
+                how: kinds::SelectorChange::Add(selector.clone()),
+            }
+            .into(),
+            Step::NewRule { selector } => kinds::Rule {
+                selector: Some(selector.clone()),
+                declarations: format!("{property}: {value}"),
+            }
+            .into(),
+            Step::DropImportant { at } | Step::Mark { at } => {
+                into = Where::At(exact(at));
+                let on = matches!(step, Step::Mark { .. });
+                kinds::Important { property, on }.into()
+            }
+            Step::TakeOut => {
+                into = Where::Here;
+                kinds::Remove { property }.into()
+            }
+        };
+        let index = self.page.document().expect_element(self.target.element).index;
+        let name = page.document().text().name();
+        let mut intent = Intent::new(name, &format!("index={index}"), change);
+        // A place says which declaration is meant, also one of a pseudo-element.
+        if self.target.pseudo.is_some() && matches!(into, Where::At(_)) {
+            intent.element = None;
+        }
+        Some(Intent { into, ..intent })
+    }
+
+    /// Whether the declarations win now; of several at least one that did not before.
+    fn wins(&self, page: &Page, wants: &[(String, String)]) -> bool {
+        let styles = page.styles();
+        let Some(element) = self.element_on(page) else {
+            return false;
+        };
+        let target = Target {
+            element,
+            pseudo: self.target.pseudo.clone(),
+        };
+        let fold = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+        wants.iter().any(|(property, value)| {
+            let Some(name) = PropertyName::parse(property) else {
+                return false;
+            };
+            let answer = why(&styles, &target, &name);
+            answer.contests.iter().all(|contest| {
+                let winner = contest.contenders.iter().find(|c| c.standing == "wins");
+                winner.is_some_and(|winner| {
+                    winner.declaration.property.eq_ignore_ascii_case(property)
+                        && fold(&winner.declaration.value) == fold(value)
+                })
+            })
+        })
+    }
+}
+
+/// The same remedy with its selector beside the one that it would take the place of.
+fn one_selector_more(remedy: &Remedy) -> Option<Remedy> {
+    let mut more = remedy.clone();
+    let [Step::Selector { rule, to, .. }, ..] = &remedy.steps[..] else {
+        return None;
+    };
+    more.steps[0] = Step::AddSelector {
+        rule: rule.clone(),
+        selector: to.clone(),
+    };
+    let rest = remedy.sentence.strip_prefix("raise its selector to ")?;
+    more.sentence = format!("give it one more selector, {rest}");
+    Some(more)
+}
+
+/// A selector list with another selector in the place of one of its own.
+fn with_other(list: &str, from: &str, to: &str) -> String {
+    let printed = |text: &str| SelectorList::parse(text).map(|list| list.to_string());
+    let (Ok(all), Ok(from)) = (SelectorList::parse(list), printed(from)) else {
+        return to.to_owned();
+    };
+    let members = all.selectors.iter().map(|selector| {
+        let one = SelectorList {
+            selectors: vec![selector.clone()],
+        };
+        match one.to_string() {
+            text if text == from => to.to_owned(),
+            text => text,
+        }
+    });
+    members.collect::<Vec<_>>().join(", ")
+}
