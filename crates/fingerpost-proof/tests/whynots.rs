@@ -43,14 +43,54 @@ const fn cause(kind: &'static str, css: &'static str, asked: &'static str, helpe
 /// The declaration that is to win is `word-spacing: 7px`.
 fn causes() -> Vec<Cause> {
     vec![
-        cause("not-matched", ".plantd { word-spacing: 7px }", ".plantd", false),
-        cause("not-matched", ".Planted { word-spacing: 7px }", ".Planted", false),
-        cause("not-matched", ".planted > .planted { word-spacing: 7px }", "word-spacing: 7px", false),
-        cause("beaten", ".planted { word-spacing: 7px } .planted.second { word-spacing: 3px }", ".planted", true),
-        cause("beaten", ".planted { word-spacing: 7px } body .planted { word-spacing: 3px }", "word-spacing: 7px", true),
-        cause("beaten", ".planted { word-spacing: 7px } .second { word-spacing: 3px }", ".planted", true),
-        cause("beaten", ".planted { word-spacing: 7px } .second { word-spacing: 3px !important }", ".planted", true),
-        cause("beaten", ".planted { word-spacing: 7px } [data-plant] { word-spacing: 3px }", "word-spacing 7px", true),
+        cause(
+            "not-matched",
+            ".plantd { word-spacing: 7px }",
+            ".plantd",
+            false,
+        ),
+        cause(
+            "not-matched",
+            ".Planted { word-spacing: 7px }",
+            ".Planted",
+            false,
+        ),
+        cause(
+            "not-matched",
+            ".planted > .planted { word-spacing: 7px }",
+            "word-spacing: 7px",
+            false,
+        ),
+        cause(
+            "beaten",
+            ".planted { word-spacing: 7px } .planted.second { word-spacing: 3px }",
+            ".planted",
+            true,
+        ),
+        cause(
+            "beaten",
+            ".planted { word-spacing: 7px } body .planted { word-spacing: 3px }",
+            "word-spacing: 7px",
+            true,
+        ),
+        cause(
+            "beaten",
+            ".planted { word-spacing: 7px } .second { word-spacing: 3px }",
+            ".planted",
+            true,
+        ),
+        cause(
+            "beaten",
+            ".planted { word-spacing: 7px } .second { word-spacing: 3px !important }",
+            ".planted",
+            true,
+        ),
+        cause(
+            "beaten",
+            ".planted { word-spacing: 7px } [data-plant] { word-spacing: 3px }",
+            "word-spacing 7px",
+            true,
+        ),
         cause(
             "beaten",
             ".planted { word-spacing: 7px } @media (min-width: 900px) { .second { word-spacing: 3px } }",
@@ -63,12 +103,22 @@ fn causes() -> Vec<Cause> {
             "word-spacing: 7px",
             true,
         ),
-        cause("beaten", "* { word-spacing: 7px } .second { word-spacing: 3px }", "word-spacing: 7px", true),
+        cause(
+            "beaten",
+            "* { word-spacing: 7px } .second { word-spacing: 3px }",
+            "word-spacing: 7px",
+            true,
+        ),
         Cause {
             element: " style=\"word-spacing: 3px\"",
             ..cause("beaten", ".planted { word-spacing: 7px }", ".planted", true)
         },
-        cause("condition", "@media (max-width: 100px) { .planted { word-spacing: 7px } }", ".planted", false),
+        cause(
+            "condition",
+            "@media (max-width: 100px) { .planted { word-spacing: 7px } }",
+            ".planted",
+            false,
+        ),
         cause(
             "condition",
             ".elsewhere { word-spacing: 7px } @supports (no: such) { .planted { word-spacing: 7px } }",
@@ -77,13 +127,43 @@ fn causes() -> Vec<Cause> {
         ),
         Cause {
             sheet: " media=print",
-            ..cause("sheet-off", ".planted { word-spacing: 7px }", ".planted", false)
+            ..cause(
+                "sheet-off",
+                ".planted { word-spacing: 7px }",
+                ".planted",
+                false,
+            )
         },
-        cause("invalid-value", ".planted { word-spacing: 7pxx }", ".planted", false),
-        cause("invalid-value", ".planted { word-spacing: var(--never-set) }", ".planted", false),
-        cause("unknown-property", ".planted { wordspacing: 7px }", ".planted", false),
-        cause("no-effect", ".planted::after { word-spacing: 7px }", "word-spacing: 7px", false),
-        cause("not-written", ".planted { word-spacing: 3px }", "word-spacing: 7px", true),
+        cause(
+            "invalid-value",
+            ".planted { word-spacing: 7pxx }",
+            ".planted",
+            false,
+        ),
+        cause(
+            "invalid-value",
+            ".planted { word-spacing: var(--never-set) }",
+            ".planted",
+            false,
+        ),
+        cause(
+            "unknown-property",
+            ".planted { wordspacing: 7px }",
+            ".planted",
+            false,
+        ),
+        cause(
+            "no-effect",
+            ".planted::after { word-spacing: 7px }",
+            "word-spacing: 7px",
+            false,
+        ),
+        cause(
+            "not-written",
+            ".planted { word-spacing: 3px }",
+            "word-spacing: 7px",
+            true,
+        ),
     ]
 }
 
@@ -112,17 +192,35 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
         .elements()
         .iter()
         .map(|id| document.expect_element(*id))
-        .filter(|e| e.written == Written::Tag && e.attribute("class").is_none() && e.attribute("style").is_none())
-        .filter(|e| matches!(&*e.name, "p" | "li" | "td" | "a" | "span" | "div" | "h1" | "h2"))
+        .filter(|e| {
+            e.written == Written::Tag
+                && e.attribute("class").is_none()
+                && e.attribute("style").is_none()
+        })
+        .filter(|e| {
+            matches!(
+                &*e.name,
+                "p" | "li" | "td" | "a" | "span" | "div" | "h1" | "h2"
+            )
+        })
         .collect();
     let step = (bodies.len() / elements).max(1);
     for element in bodies.iter().step_by(step).take(elements) {
         for cause in causes() {
             let mut html = source.clone();
             let at = usize::from(element.start_tag.start()) + 1 + element.name.len();
-            html.insert_str(at, &format!(" id=plant data-plant class=\"planted second\"{}", cause.element));
+            html.insert_str(
+                at,
+                &format!(
+                    " id=plant data-plant class=\"planted second\"{}",
+                    cause.element
+                ),
+            );
             let head = html.find("</head>").expect("the page has a head");
-            html.insert_str(head, &format!("<style{}>{}</style>", cause.sheet, cause.css));
+            html.insert_str(
+                head,
+                &format!("<style{}>{}</style>", cause.sheet, cause.css),
+            );
             std::fs::write(folder.path().join(page), &html).unwrap();
             let mut site = Site::of_folder(folder.path()).unwrap();
             let what = match cause.css.contains("::after") {
@@ -133,19 +231,32 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
             let target = one(&before, &What::parse(what)).unwrap();
             let pretended = Pretended::default();
             let question = Asked::parse(cause.asked);
-            let answer = tried(&site, &before, &target, &question, cause.asked, &pretended).unwrap();
+            let answer =
+                tried(&site, &before, &target, &question, cause.asked, &pretended).unwrap();
             asked += 1;
-            let about = format!("{page} <{}>: {} asked {}", element.name, cause.css, cause.asked);
+            let about = format!(
+                "{page} <{}>: {} asked {}",
+                element.name, cause.css, cause.asked
+            );
             let finding = &answer.findings[0];
-            let first = finding.obstacles.first().unwrap_or_else(|| panic!("{about}: nothing in the way"));
+            let first = finding
+                .obstacles
+                .first()
+                .unwrap_or_else(|| panic!("{about}: nothing in the way"));
             assert_eq!(first.kind, cause.kind, "{about}\n{}", answer.verdict);
             assert!(!answer.holds, "{about}");
             if !cause.helped {
                 continue;
             }
-            let best = finding.remedies.first().unwrap_or_else(|| panic!("{about}: no remedy"));
+            let best = finding
+                .remedies
+                .first()
+                .unwrap_or_else(|| panic!("{about}: no remedy"));
             assert!(!best.test_only, "{about}: only a test is offered");
-            let trial = best.trial.as_ref().unwrap_or_else(|| panic!("{about}: {} was not tried", best.sentence));
+            let trial = best
+                .trial
+                .as_ref()
+                .unwrap_or_else(|| panic!("{about}: {} was not tried", best.sentence));
             let script = serde_json::json!({ "fingerpost": 2, "edits": trial.edits });
             let edits: Vec<Intent> = Script::from_json(&script.to_string()).unwrap().edits;
             for intent in edits {

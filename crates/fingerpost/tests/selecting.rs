@@ -132,3 +132,15 @@ fn the_rest_of_the_site_is_counted() {
         (".x", 3, 2)
     );
 }
+
+#[test]
+fn what_an_element_is_comes_before_how_it_looks() {
+    let html = "<p class='mb-2 lead'>x</p><p class=lead>y</p><div class=card><a href='#!' class=mb-2>z</a></div>\
+                <a href='#!'>w</a>";
+    let first = |what: &str| offered(html, &[what], false).candidates[0].selector.clone();
+    // .mb-2 would do for the first, and [href="#!"] for none.
+    assert!(!first("a.mb-2").contains("mb-2"), "{}", first("a.mb-2"));
+    assert!(!first("a.mb-2").contains("href"), "{}", first("a.mb-2"));
+    let all = offered("<p class='mb-2 lead'>x</p><p>y</p>", &["p.lead"], false).candidates;
+    assert_eq!(all[0].selector, ".lead");
+}

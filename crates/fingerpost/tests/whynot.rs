@@ -54,6 +54,15 @@ fn site(name: &str, css: &str, pages: &[&str]) -> Elsewhere {
 
 #[test]
 fn what_is_asked_is_told_by_its_form() {
+    let declaration = |property: &str, value: &str| Asked::Declaration {
+        property: property.to_owned(),
+        value: value.to_owned(),
+    };
+    // The colon is easily left out.
+    assert_eq!(Asked::parse("width 50%"), declaration("width", "50%"));
+    assert_eq!(Asked::parse("color red"), declaration("color", "red"));
+    assert_eq!(Asked::parse("width 5qq"), declaration("width", "5qq"));
+    assert_eq!(Asked::parse("font b"), Asked::Selector("font b".to_owned()));
     let place = |column| Asked::Place {
         file: "css/a.css".parse().unwrap(),
         line: 12,
@@ -219,7 +228,7 @@ fn what_would_win_against_order_layers_importance_and_attributes() {
     let found = remedies(&ask(&layers, "color: red"));
     assert_eq!(
         found[0],
-        "take it out of its layer: what is in no layer is stronger"
+        "move it out of its layer, after line 1 of page.html: what is in no layer is stronger"
     );
     assert!(found[1].starts_with("put it into layer two"), "{found:?}");
     let important =
@@ -301,4 +310,97 @@ fn nothing_in_the_way_is_said_too() {
         answer.verdict,
         "Nothing is in the way: it applies, from page.html:1"
     );
+}
+
+#[test]
+fn of_several_rules_with_a_selector_the_one_that_loses_is_meant() {
+    let fixture = Fixture::new(
+        "<style>h2 { margin: 1px } h2 { color: red; top: 1px } .a { color: teal }</style>¤<h2 class=a>x</h2>",
+    );
+    let answer = ask(&fixture, "h2");
+    assert!(!answer.holds);
+    assert!(
+        answer
+            .verdict
+            .contains("color: red is beaten by color: teal of .a"),
+        "{}",
+        answer.verdict
+    );
+}
+
+#[test]
+fn a_rule_that_matches_and_is_off_comes_before_one_that_does_not_match() {
+    let fixture = Fixture::new(
+        "<style>.other { color: navy } @media print { h2 { color: navy } }</style>¤<h2>x</h2>",
+    );
+    let answer = ask(&fixture, "color: navy");
+    assert_eq!(kinds(&answer), ["condition"]);
+}
+
+#[test]
+fn letter_case_counts_in_classes_and_not_in_tags() {
+    let fixture = Fixture::new(
+        "<!doctype html><style>.Lead { color: red } P { color: red }</style>¤<p class=lead>x</p>",
+    );
+    assert_eq!(kinds(&ask(&fixture, ".Lead")), ["not-matched"]);
+    assert_eq!(kinds(&ask(&fixture, ".lead")), ["not-written"]);
+    assert!(ask(&fixture, "p").findings[0].place.is_some());
+}
+
+#[test]
+fn a_pseudo_element_without_content_has_no_box() {
+    let mut fixture = Fixture::new("<style>h1::after { color: red }</style>¤<h1>x</h1>");
+    fixture.target.pseudo = Some(fingerpost::selector::PseudoElement::After);
+    let answer = ask(&fixture, "color: red");
+    assert!(
+        answer
+            .verdict
+            .starts_with("::after has no box: its content is normal"),
+        "{}",
+        answer.verdict
+    );
+}
+
+#[test]
+fn a_winner_that_is_invalid_at_computed_value_time_has_no_effect() {
+    let fixture = Fixture::new("<style>h1 { color: var(--none) }</style>¤<h1>x</h1>");
+    let answer = ask(&fixture, "h1");
+    assert_eq!(kinds(&answer), ["invalid-value"]);
+    assert!(answer.findings[0].effective.is_empty());
+}
+
+#[test]
+fn one_remedy_for_several_declarations_is_offered_once() {
+    let fixture = Fixture::new(
+        "<style>h2 { color: red; top: 1px; left: 1px } .a { color: teal; top: 2px; left: 2px }</style>\
+         ¤<h2 class=a>x</h2>",
+    );
+    let sentences = remedies(&ask(&fixture, "h2"));
+    let mut once = sentences.clone();
+    once.sort();
+    once.dedup();
+    assert_eq!(once.len(), sentences.len(), "{sentences:?}");
+}
+
+#[test]
+fn other_rules_say_what_is_in_their_way() {
+    let media: String = (1..=7)
+        .map(|n| format!("@media (max-width: {n}px) {{ h2 {{ color: navy }} }}"))
+        .collect();
+    let fixture = Fixture::new(&format!("<style>{media}</style>¤<h2>x</h2>"));
+    let answer = ask(&fixture, "color: navy");
+    assert_eq!((answer.findings.len(), answer.others.len()), (5, 2));
+    assert!(
+        answer.others[0]
+            .verdict
+            .starts_with("@media (max-width: 6px) does not hold")
+    );
+}
+
+#[test]
+fn a_file_is_found_by_the_end_of_its_name() {
+    let fixture = Fixture::new(
+        "<link rel=stylesheet href=css/deep/a.css>¤<h2>x</h2>\n--- css/deep/a.css\nh2 { top: 1px }\n",
+    );
+    assert!(ask(&fixture, "a.css:1").findings[0].place.is_some());
 }

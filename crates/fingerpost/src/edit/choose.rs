@@ -60,7 +60,15 @@ pub(super) fn chosen(
         .map_or_else(Ending::default, |t| Ending::of(page, t));
     let mut all = candidates(page, &wanted);
     // Such a rule is there for the whole site: tags alone come last.
-    all.sort_by_key(|m| (!m.unwanted.is_empty(), m.hashed, m.counts, m.meaning, m.is_bare()));
+    all.sort_by_key(|m| {
+        (
+            !m.unwanted.is_empty(),
+            m.hashed,
+            m.counts,
+            m.meaning,
+            m.is_bare(),
+        )
+    });
     let weakest = |list: &SelectorList| list.selectors.iter().map(|s| s.specificity).min();
     let enough = |list: &SelectorList| {
         least.is_none_or(|least| weakest(list).is_some_and(|weight| weight >= least))

@@ -252,17 +252,57 @@ fn is_named_like_utility(class: &str) -> bool {
         _ => return false,
     };
     let last = rest.rsplit(['-', ':']).next().unwrap_or(rest);
-    let sized = last.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'/' | b'.'))
+    let sized = last
+        .bytes()
+        .all(|b| b.is_ascii_digit() || matches!(b, b'/' | b'.'))
         || matches!(
             last,
-            "auto" | "none" | "xs" | "sm" | "md" | "lg" | "xl" | "xxl" | "full" | "center" | "start"
-                | "end" | "left" | "right" | "between" | "around"
+            "auto"
+                | "none"
+                | "xs"
+                | "sm"
+                | "md"
+                | "lg"
+                | "xl"
+                | "xxl"
+                | "full"
+                | "center"
+                | "start"
+                | "end"
+                | "left"
+                | "right"
+                | "between"
+                | "around"
         );
     match first.len() {
         1 | 2 => true,
-        3..=6 => sized && matches!(first, "text" | "font" | "float" | "align" | "gap" | "row" | "col"
-            | "order" | "flex" | "space" | "justify" | "top" | "left" | "right" | "bottom" | "inset"
-            | "size" | "max" | "min" | "border" | "bg"),
+        3..=6 => {
+            sized
+                && matches!(
+                    first,
+                    "text"
+                        | "font"
+                        | "float"
+                        | "align"
+                        | "gap"
+                        | "row"
+                        | "col"
+                        | "order"
+                        | "flex"
+                        | "space"
+                        | "justify"
+                        | "top"
+                        | "left"
+                        | "right"
+                        | "bottom"
+                        | "inset"
+                        | "size"
+                        | "max"
+                        | "min"
+                        | "border"
+                        | "bg"
+                )
+        }
         _ => false,
     }
 }
@@ -282,7 +322,8 @@ impl Made {
         };
         (
             (!self.unwanted.is_empty(), self.unwanted.len()),
-            (self.hashed, self.counts, self.meaning),
+            // A short tag serves as well as a class.
+            (self.hashed, self.counts, self.meaning.max(Meaning::Tag)),
             (self.parts, tag, self.selector.len()),
             self.specificity,
         )
@@ -398,7 +439,11 @@ pub(crate) fn stronger(
     for above in document.ancestors_and_self(*first).skip(1) {
         let above = document.expect_element(above);
         names.extend(above.id().map(|id| format!("#{}", identifier(id))));
-        names.extend(above.classes().map(|class| format!(".{}", identifier(class))));
+        names.extend(
+            above
+                .classes()
+                .map(|class| format!(".{}", identifier(class))),
+        );
     }
     names.truncate(MOST_NAMES);
     let subjects: Vec<Compound> = compounds(document, wanted)
@@ -414,7 +459,12 @@ pub(crate) fn stronger(
             return;
         };
         if enough(&list) && wanted.iter().all(|id| matcher.matches_list(&list, *id)) {
-            found.push((utilities.meaning(&list), list.specificity(), text.len(), list));
+            found.push((
+                utilities.meaning(&list),
+                list.specificity(),
+                text.len(),
+                list,
+            ));
         }
     };
     for subject in &subjects {
@@ -425,7 +475,7 @@ pub(crate) fn stronger(
             }
         }
     }
-    found.sort_by(|a, b| (a.0, a.1, a.2).cmp(&(b.0, b.1, b.2)));
+    found.sort_by_key(|(meaning, specificity, length, _)| (*meaning, *specificity, *length));
     let meant: HashSet<NodeId> = wanted.iter().copied().collect();
     let exact = |list: &SelectorList| {
         let mut elements = document.elements().iter();
@@ -675,10 +725,27 @@ mod tests {
 
     #[test]
     fn classes_of_looks_are_told_by_their_names() {
-        for utility in ["mb-2", "d-flex", "px-4", "w-1/2", "text-center", "col-6", "-mt-1", "gap-3"] {
+        for utility in [
+            "mb-2",
+            "d-flex",
+            "px-4",
+            "w-1/2",
+            "text-center",
+            "col-6",
+            "-mt-1",
+            "gap-3",
+        ] {
             assert!(is_named_like_utility(utility), "{utility}");
         }
-        for own in ["panel", "card-title", "nav-item", "page-2024", "fare-price", "site-nav", "text-muted"] {
+        for own in [
+            "panel",
+            "card-title",
+            "nav-item",
+            "page-2024",
+            "fare-price",
+            "site-nav",
+            "text-muted",
+        ] {
             assert!(!is_named_like_utility(own), "{own}");
         }
     }

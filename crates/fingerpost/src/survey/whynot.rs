@@ -6,8 +6,8 @@ use super::effect::{Look, effect};
 use crate::edit::{Change, Intent, Side, Where, kinds, selectors_at};
 use crate::markup::NodeId;
 use crate::page::{Page, PropertyName, Target};
-use crate::question::whynot::{self, Asked, Remedy, Step, Trial, WhyNotAnswer, WhyNotError};
 use crate::question::why::why;
+use crate::question::whynot::{self, Asked, Remedy, Step, Trial, WhyNotAnswer, WhyNotError};
 use crate::selector::SelectorList;
 use crate::site::{Site, View};
 use crate::text::Place;
@@ -47,7 +47,9 @@ pub fn tried(
             continue;
         }
         remedies.truncate(MOST_TRIED);
-        let kept = remedies.into_iter().filter_map(|remedy| trials.tried(remedy));
+        let kept = remedies
+            .into_iter()
+            .filter_map(|remedy| trials.tried(remedy));
         let mut kept: Vec<(usize, Remedy)> = kept.collect();
         kept.sort_by_key(|(others, remedy)| {
             let untouched = remedy.trial.as_ref().map_or(0, |t| t.untouched.len());
@@ -137,7 +139,11 @@ impl Trials<'_> {
 
     /// The asked element on the page after a change: no remedy puts elements in or takes any out.
     fn element_on(&self, page: &Page) -> Option<NodeId> {
-        let index = self.page.document().expect_element(self.target.element).index;
+        let index = self
+            .page
+            .document()
+            .expect_element(self.target.element)
+            .index;
         page.document().elements().get(index as usize).copied()
     }
 
@@ -155,7 +161,11 @@ impl Trials<'_> {
             .into(),
             Step::Selector { rule, from, to } => kinds::Selector {
                 rule: exact(rule),
-                how: kinds::SelectorChange::To(with_other(&selectors_at(page, &exact(rule))?, from, to)),
+                how: kinds::SelectorChange::To(with_other(
+                    &selectors_at(page, &exact(rule))?,
+                    from,
+                    to,
+                )),
             }
             .into(),
             Step::AddSelector { rule, selector } => kinds::Selector {
@@ -173,12 +183,24 @@ impl Trials<'_> {
                 let on = matches!(step, Step::Mark { .. });
                 kinds::Important { property, on }.into()
             }
+            Step::TakeOutAt { at } => {
+                into = Where::At(exact(at));
+                kinds::Remove { property }.into()
+            }
+            Step::Put { rule } => {
+                into = Where::At(exact(rule));
+                Change::add(&property, value)
+            }
             Step::TakeOut => {
                 into = Where::Here;
                 kinds::Remove { property }.into()
             }
         };
-        let index = self.page.document().expect_element(self.target.element).index;
+        let index = self
+            .page
+            .document()
+            .expect_element(self.target.element)
+            .index;
         let name = page.document().text().name();
         let mut intent = Intent::new(name, &format!("index={index}"), change);
         // A place says which declaration is meant, also one of a pseudo-element.

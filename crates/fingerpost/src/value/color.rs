@@ -147,8 +147,9 @@ impl Reader<'_> {
         }
         let mut form = Form::named(name)?;
         if name == "color" {
-            let space = parts.remove(0)[0].name(self.source).to_ascii_lowercase();
-            form = Form::of_space(&space)?;
+            let space = parts.first()?.first()?.name(self.source);
+            form = Form::of_space(&space.to_ascii_lowercase())?;
+            parts.remove(0);
         }
         let mut alpha = 1.0;
         let mut channels = Vec::new();

@@ -196,11 +196,11 @@ impl Finding {
                     .filter_map(|o| o.declaration.as_deref())
                     .collect();
                 let all = self.effective.len() + not.len();
-                format!(
-                    "{} of its {all} declarations have their effect; {}",
-                    self.effective.len(),
-                    obstacle.sentence
-                )
+                let works = match self.effective.len() {
+                    1 => format!("1 of its {all} declarations has its effect"),
+                    many => format!("{many} of its {all} declarations have their effect"),
+                };
+                format!("{works}; {}", obstacle.sentence)
             }
             (None, Some(place)) => format!("Nothing is in the way: it applies, from {place}"),
             (None, None) => "Nothing is in the way".to_owned(),

@@ -88,13 +88,14 @@ impl Around<'_, '_> {
 
     /// Content 3 § 1.2: without content `::before` and `::after` have no box.
     fn not_generated(&self, name: &str) -> Option<String> {
-        let pseudo = match &self.target.pseudo {
-            Some(pseudo @ (PseudoElement::Before | PseudoElement::After)) => pseudo,
-            _ => return None,
-        };
+        let pseudo = self.target.pseudo.as_ref();
+        let pseudo =
+            pseudo.filter(|p| matches!(p, PseudoElement::Before | PseudoElement::After))?;
         let content = self.own("content");
         (name != "content" && matches!(content.as_str(), "none" | "normal")).then(|| {
-            format!("{pseudo} has no box: its content is {content}. content: \"\" would give it one")
+            format!(
+                "{pseudo} has no box: its content is {content}. content: \"\" would give it one"
+            )
         })
     }
 

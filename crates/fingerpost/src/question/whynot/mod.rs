@@ -20,7 +20,7 @@ use super::describe::{self, fold};
 use super::elsewhere::Elsewhere;
 use crate::cascade::{LayerOrder, Origin, Rank};
 use crate::page::{Blocked, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
-use crate::selector::SelectorList;
+use crate::selector::{SelectorList, Simple};
 use crate::sheet::{DeclarationId, Kind, RuleId, RuleKind, Sheet};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning};
@@ -60,7 +60,12 @@ pub fn whynot(
     findings.sort_by_key(|finding| {
         let first = finding.obstacles.first().map_or(usize::MAX, Obstacle::step);
         let whole = of_rules && finding.obstacles.is_empty();
-        (!finding.matches, whole, std::cmp::Reverse(first), finding.obstacles.len())
+        (
+            !finding.matches,
+            whole,
+            std::cmp::Reverse(first),
+            finding.obstacles.len(),
+        )
     });
     let others = findings.split_off(findings.len().min(MOST_FINDINGS));
     let others: Vec<OtherFinding> = others.iter().map(OtherFinding::new).collect();
@@ -322,7 +327,9 @@ impl Question<'_, '_> {
                     .selectors
                     .iter()
                     .map(|s| sheet.slice_in(rule.rule, s.span));
-                texts.into_iter().any(|text| normal_selector(text) == wanted)
+                texts
+                    .into_iter()
+                    .any(|text| normal_selector(text) == wanted)
             });
             if whole || one {
                 found.push((rule.sheet, rule.rule));
@@ -345,9 +352,9 @@ impl Question<'_, '_> {
         };
         // Letter case counts in what a custom property holds.
         let custom = matches!(name, PropertyName::Custom(_));
-        let bare = value.rsplit_once('!').filter(|(_, mark)| {
-            mark.trim().eq_ignore_ascii_case("important")
-        });
+        let bare = value
+            .rsplit_once('!')
+            .filter(|(_, mark)| mark.trim().eq_ignore_ascii_case("important"));
         let wanted = normal(bare.map_or(value, |(bare, _)| bare), !custom);
         let same = |sheet: &Sheet, id: DeclarationId| {
             let declaration = sheet.declaration(id);
@@ -465,9 +472,9 @@ impl Question<'_, '_> {
     /// Declarations of the target's style attribute.
     fn of_attribute(&self, ids: &[DeclarationId]) -> Finding {
         let sheet = SheetRef::Attribute(self.target.element);
-        let place = ids.first().map(|id| {
-            describe::declaration_place(self.styles, DeclarationRef { sheet, id: *id })
-        });
+        let place = ids
+            .first()
+            .map(|id| describe::declaration_place(self.styles, DeclarationRef { sheet, id: *id }));
         let mut finding = Finding {
             matches: true,
             ..Finding::new(Some("style attribute".to_owned()), place)
@@ -533,12 +540,7 @@ impl Question<'_, '_> {
             }
             let selector = list.selectors.get(matched.selector as usize);
             let text = selector.map(|s| sheet.slice_in(rule, s.span).to_owned());
-            self.declarations(
-                sheet_ref,
-                ids,
-                text.as_deref(),
-                &mut finding,
-            );
+            self.declarations(sheet_ref, ids, text.as_deref(), &mut finding);
             return finding;
         }
         finding
@@ -570,10 +572,16 @@ fn bare(obstacle: Obstacle) -> Finding {
 
 /// A selector as it is printed: white space aside, and letter case where it does not count.
 fn normal_selector(text: &str) -> String {
-    match SelectorList::parse(text) {
-        Ok(list) => list.to_string(),
-        Err(_) => normal(text, false),
+    let Ok(mut list) = SelectorList::parse(text) else {
+        return normal(text, false);
+    };
+    let compounds = list.selectors.iter_mut().flat_map(|s| &mut s.compounds);
+    for (simple, _) in compounds.flat_map(|(_, compound)| &mut compound.simples) {
+        if let Simple::Type { name, lower } = simple {
+            name.clone_from(lower);
+        }
     }
+    list.to_string()
 }
 
 /// White space aside, and with `fold_case` the letter case of names and units.

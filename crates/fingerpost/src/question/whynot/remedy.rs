@@ -58,7 +58,11 @@ pub(crate) enum Step {
     /// A rule goes behind another one.
     MoveBehind { rule: Place, other: Place },
     /// One selector of a rule becomes another one.
-    Selector { rule: Place, from: String, to: String },
+    Selector {
+        rule: Place,
+        from: String,
+        to: String,
+    },
     /// A rule gets one selector more.
     AddSelector { rule: Place, selector: String },
     /// A new rule with the declaration.
@@ -67,6 +71,10 @@ pub(crate) enum Step {
     DropImportant { at: Place },
     /// The declaration of the style attribute is taken out.
     TakeOut,
+    /// A declaration of a rule is taken out.
+    TakeOutAt { at: Place },
+    /// The declaration is put at the end of a rule.
+    Put { rule: Place },
     /// The declaration is marked `!important`.
     Mark { at: Place },
 }
@@ -169,9 +177,33 @@ pub(super) fn remedies(
         order: (u32::MAX, u32::MAX),
         ..loser.rank
     };
-    if wins(late) {
+    let own_rule = loser.stand.and_then(|stand| stand.rule.as_ref());
+    let same_rule = own_rule.is_some() && own_rule == winner.stand.rule.as_ref();
+    if wins(late) && same_rule {
+        let remedy = Remedy::new(
+            "move",
+            format!(
+                "move the declaration behind the one at line {}, in the same rule",
+                winner.place.line
+            ),
+            Some(winner.place),
+        );
+        let stand = loser
+            .stand
+            .and_then(|stand| Some((stand.at.clone(), stand.rule.clone()?)));
+        found.push(Remedy {
+            steps: stand.map_or_else(Vec::new, |(at, rule)| {
+                vec![Step::TakeOutAt { at }, Step::Put { rule }]
+            }),
+            ..remedy
+        });
+    } else if wins(late) {
         let file = loser.stand.map(|stand| &stand.at.file);
-        let line = winner.stand.outermost.as_ref().map_or(winner.place.line, |(_, end)| end.line);
+        let line = winner
+            .stand
+            .outermost
+            .as_ref()
+            .map_or(winner.place.line, |(_, end)| end.line);
         let it = match loser.stand.is_some_and(Stand::is_enclosed) {
             true => "it, with the rule around it,",
             false => "it",
@@ -218,7 +250,7 @@ pub(super) fn remedies(
         criterion,
         Criterion::Specificity | Criterion::Proximity | Criterion::Order
     );
-    if by_selector && !loser.rank.attached {
+    if by_selector && !loser.rank.attached && !same_rule {
         found.extend(raised(styles, target, loser, winner));
     }
     let marked = Rank {
@@ -312,12 +344,15 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
             None,
         );
         // A layer that an @import names is not around the rule.
-        let out = loser.stand.filter(|stand| stand.is_enclosed()).and_then(|stand| {
-            Some(Step::MoveBehind {
-                rule: stand.rule.clone()?,
-                other: other?,
-            })
-        });
+        let out = loser
+            .stand
+            .filter(|stand| stand.is_enclosed())
+            .and_then(|stand| {
+                Some(Step::MoveBehind {
+                    rule: stand.rule.clone()?,
+                    other: other?,
+                })
+            });
         found.push(remedy.with(out));
     }
     if let Some(name) = winner.layer {
