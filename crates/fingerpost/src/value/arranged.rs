@@ -109,6 +109,8 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             let written = functions.iter().map(|function| linear_easing(function));
             written.collect::<Vec<_>>().join(", ")
         }
+        // Text 4 § 9.2: no space is the normal one.
+        "letter-spacing" if text == "0px" => "normal".to_owned(),
         "background-image" | "mask-image" | "border-image-source" | "list-style-image"
             if text.contains("gradient(") =>
         {
@@ -332,8 +334,14 @@ fn gradient(image: &str) -> String {
         return image.to_owned();
     };
     let mut parts: Vec<String> = Vec::new();
-    for part in split_top(inside, ',') {
+    for (at, part) in split_top(inside, ',').into_iter().enumerate() {
         let words = split_top(part, ' ');
+        if at == 0
+            && let Some(told) = without_defaults(name, &words)
+        {
+            parts.extend(Some(told).filter(|told| !told.is_empty()));
+            continue;
+        }
         match words[..] {
             ["to", a @ ("top" | "bottom"), b] => parts.push(format!("to {b} {a}")),
             [color, a, b] if is_place(a) && is_place(b) && !is_place(color) => {
@@ -344,6 +352,45 @@ fn gradient(image: &str) -> String {
         }
     }
     format!("{name}({})", parts.join(", "))
+}
+
+/// The first part of a gradient, where it is a direction, a shape or a place, without what goes without
+/// saying (CSSOM § 6.7.2: the shortest form); none where there is nothing to leave out.
+fn without_defaults(name: &str, words: &[&str]) -> Option<String> {
+    let kept: Vec<&str> = if name.ends_with("linear-gradient") {
+        match words {
+            ["to", "bottom"] | ["180deg"] => Vec::new(),
+            _ => return None,
+        }
+    } else {
+        let at = words.iter().position(|word| *word == "at");
+        let (shape, place) = words.split_at(at.unwrap_or(words.len()));
+        let centred = matches!(
+            place,
+            ["at", "center"] | ["at", "center", "center"] | ["at", "50%"] | ["at", "50%", "50%"]
+                | ["at", "50%", "center"] | ["at", "center", "50%"]
+        );
+        let sized = |word: &str| word.ends_with("px") || word.ends_with('%') || word.ends_with("-side");
+        let mut kept: Vec<&str> = Vec::new();
+        let mut rest = shape;
+        while let [word, after @ ..] = rest {
+            rest = after;
+            match *word {
+                "farthest-corner" => {}
+                // A shape with one size is a circle, with two an ellipse.
+                "ellipse" if !shape.iter().any(|w| sized(w)) => {}
+                "from" if name.ends_with("conic-gradient") && matches!(after, ["0deg", ..]) => {
+                    rest = &after[1..];
+                }
+                word => kept.push(word),
+            }
+        }
+        if !centred {
+            kept.extend(place);
+        }
+        kept
+    };
+    (kept.len() < words.len()).then(|| kept.join(" "))
 }
 
 fn is_place(text: &str) -> bool {

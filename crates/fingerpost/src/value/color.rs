@@ -487,7 +487,7 @@ fn system(name: &str, dark: bool) -> Option<&'static str> {
         "field" => pick("#ffffff", "#3b3b3b"),
         "canvastext" | "fieldtext" | "buttontext" | "windowtext" | "infotext" | "menutext"
         | "captiontext" => pick("#000000", "#ffffff"),
-        "buttonborder" => pick("#000000", "#858585"),
+        "buttonborder" => pick("#000000", "#ffffff"),
         "highlighttext" | "marktext" | "selecteditemtext" | "accentcolortext" => "#000000",
         "linktext" => pick("#0000ee", "#9e9eff"),
         "visitedtext" => pick("#551a8b", "#d0adf0"),

@@ -120,8 +120,10 @@ const SIGNIFICANT_DIGITS: i32 = 6;
 pub fn number(value: f64) -> String {
     if value == 0.0 || !value.is_finite() {
         return match value {
-            f64::INFINITY => "infinity".to_owned(),
-            f64::NEG_INFINITY => "-infinity".to_owned(),
+            // Values 4 § 10.12: what is infinite is as large as a computed value can be; engines' lengths
+            // go so far.
+            f64::INFINITY => "33554400".to_owned(),
+            f64::NEG_INFINITY => "-33554400".to_owned(),
             _ => "0".to_owned(),
         };
     }

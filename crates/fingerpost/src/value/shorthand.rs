@@ -34,6 +34,9 @@ pub fn expand(
     tokens: &[Token],
 ) -> Result<Vec<(PropertyId, Piece)>, Mismatch> {
     let found = match_property(property, source, tokens)?;
+    if let Some(pieces) = of_rule(property, source, tokens) {
+        return Ok(pieces);
+    }
     let mut out = Pieces {
         source,
         set: Vec::new(),
@@ -55,6 +58,32 @@ pub fn expand(
         }
     }
     Ok(pieces)
+}
+
+/// Gaps 1 § 3.4: lines between rows are written as those between columns are, as far as they are all alike.
+fn of_rule(
+    property: PropertyId,
+    source: &str,
+    tokens: &[Token],
+) -> Option<Vec<(PropertyId, Piece)>> {
+    let column = named("column-rule");
+    let (rows, columns) = match property.name() {
+        "row-rule" => (true, false),
+        "rule" => (true, true),
+        _ => return None,
+    };
+    let pieces = expand(column, source, tokens).ok()?;
+    let mut all = Vec::new();
+    for (longhand, piece) in pieces {
+        if rows {
+            let row = longhand.name().replacen("column", "row", 1);
+            all.push((PropertyId::named(&row)?, piece.clone()));
+        }
+        if columns {
+            all.push((longhand, piece));
+        }
+    }
+    Some(all)
 }
 
 fn whole(tokens: &[Token]) -> Piece {
@@ -532,6 +561,10 @@ mod tests {
         assert_eq!(
             expanded("padding-inline", "calc(1px + 1em) 0"),
             "padding-inline-end=0; padding-inline-start=calc(1px + 1em)"
+        );
+        assert_eq!(
+            expanded("row-rule", "1px solid red"),
+            "row-rule-color=red; row-rule-style=solid; row-rule-width=1px"
         );
         assert_eq!(expanded("inset", "0"), "bottom=0; left=0; right=0; top=0");
         assert_eq!(
