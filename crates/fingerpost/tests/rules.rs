@@ -499,3 +499,15 @@ fn like_elements_are_edited_at_once() {
     );
     assert_eq!(intent.into, Where::Place);
 }
+
+#[test]
+fn an_at_rule_in_a_style_rule_is_named_by_the_selectors_of_that_one() {
+    let fixture = Fixture::new(
+        "<style>.alpha, .beta { @media screen { color: red } @layer x { top: 1px } }</style>¤<p class=beta>x</p>",
+    );
+    for property in ["color", "top"] {
+        let answer = fixture.why(property);
+        let winner = &answer.contests[0].contenders[0];
+        assert_eq!(winner.declaration.rule.selector, ".beta");
+    }
+}

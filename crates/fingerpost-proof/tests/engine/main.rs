@@ -12,6 +12,7 @@ mod browser;
 mod compare;
 mod differences;
 mod edited;
+mod generated;
 #[path = "../exact/numbers.rs"]
 mod numbers;
 mod serve;
@@ -213,4 +214,51 @@ async fn theme_sb_admin() {
     };
     let root = package.join("dist").canonicalize().unwrap();
     judge(&compare_all(&root, &pages(&root), &[("wide", WIDE)]).await);
+}
+
+/// How many selectors of each published sheet get elements of their own.
+const MOST_SELECTORS: usize = 120;
+
+/// Published sheets of many kinds: utility classes, resets, old and new ones, for print, for right to left.
+/// `FINGERPOST_PAGE` picks some, `FINGERPOST_CASES` says for how many selectors of each.
+const SHEETS: [(&str, &str); 16] = [
+    ("@picocss/pico@2", "css/pico.css"),
+    ("tachyons@4", "css/tachyons.css"),
+    ("purecss@3", "build/pure.css"),
+    ("milligram@1", "dist/milligram.css"),
+    ("water.css@2", "out/water.css"),
+    ("sanitize.css@13", "sanitize.css"),
+    ("foundation-sites@6", "dist/css/foundation-rtl.css"),
+    ("tufte-css@1", "tufte.css"),
+    ("spectre.css@0.5", "dist/spectre.css"),
+    ("gutenberg-css@0.6", "dist/gutenberg.css"),
+    ("hint.css@3", "hint.css"),
+    ("the-new-css-reset@1", "css/reset.css"),
+    ("nes.css@2", "css/nes.css"),
+    ("simpledotcss@2", "simple.css"),
+    ("mvp.css@1", "mvp.css"),
+    ("materialize-css@1", "dist/css/materialize.css"),
+];
+
+/// A page made for each of some published sheets.
+#[tokio::test]
+async fn pages_made_for_published_sheets() {
+    let wanted = std::env::var("FINGERPOST_PAGE").unwrap_or_default();
+    let cases = std::env::var("FINGERPOST_CASES").ok();
+    let most = cases.and_then(|n| n.parse().ok()).unwrap_or(MOST_SELECTORS);
+    let folder = tempfile::tempdir().unwrap();
+    let root = folder.path().canonicalize().unwrap();
+    let mut names = Vec::new();
+    for (package, sheet) in SHEETS.iter().filter(|(package, _)| package.contains(&wanted)) {
+        let Some(package) = theme(package) else {
+            continue;
+        };
+        let css = std::fs::read_to_string(package.join(sheet)).unwrap();
+        let name = sheet.rsplit('/').next().unwrap();
+        std::fs::write(root.join(name), &css).unwrap();
+        let page = name.replace(".css", ".html");
+        std::fs::write(root.join(&page), generated::page(name, &css, most)).unwrap();
+        names.push(page);
+    }
+    judge(&compare_all(&root, &names, &[("wide", WIDE)]).await);
 }

@@ -91,6 +91,23 @@ impl Styles<'_> {
             "display" => self.display(target, computed),
             // CSS 2 § 9.7: what is positioned does not float.
             "float" if self.is_out_of_flow(target) => Some("none".to_owned()),
+            // HTML § 15.5.20: a text area scrolls.
+            "overflow-x" | "overflow-y" if computed == "visible" && self.is_text_area(target) => {
+                Some("auto".to_owned())
+            }
+            // Engines draw these controls without the edges that a page gives them.
+            _ if name.starts_with("border-") && name.ends_with("-radius") && self.is_drawn_whole(target) => {
+                let element = self.page.document().expect_element(target.element);
+                let round = element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("radio"));
+                Some(if round { "50%" } else { "0px" }.to_owned())
+            }
+            _ if self.is_drawn_whole(target) && (name.starts_with("padding-") || is_edge(name)) => {
+                Some(match name.rsplit('-').next() {
+                    Some("style") => "none".to_owned(),
+                    Some("color") => self.resolved_by_name(target, "color"),
+                    _ => "0px".to_owned(),
+                })
+            }
             // Overflow 3 § 3.1.
             "overflow-x" | "overflow-y" => {
                 let other = if name == "overflow-x" {
@@ -114,6 +131,21 @@ impl Styles<'_> {
             "justify-items" if computed == "legacy" => Some("normal".to_owned()),
             _ => None,
         }
+    }
+
+    fn is_text_area(&self, target: &Target) -> bool {
+        let element = self.page.document().expect_element(target.element);
+        element.is_html("textarea") && target.pseudo.is_none()
+    }
+
+    /// Whether a target is a check box or a radio button that the engine draws.
+    fn is_drawn_whole(&self, target: &Target) -> bool {
+        let element = self.page.document().expect_element(target.element);
+        let kind = element.attribute("type").unwrap_or("");
+        element.is_html("input")
+            && target.pseudo.is_none()
+            && ["checkbox", "radio"].iter().any(|k| kind.eq_ignore_ascii_case(k))
+            && self.value(target, &known("appearance")).computed != "none"
     }
 
     fn is_out_of_flow(&self, target: &Target) -> bool {
@@ -178,4 +210,10 @@ impl Styles<'_> {
         let root = target.pseudo.is_none() && self.parent(target).is_none();
         root || floats || self.is_out_of_flow(target) || self.is_item(target)
     }
+}
+
+/// A line of a border: its width, style or color.
+fn is_edge(name: &str) -> bool {
+    let ends = ["-width", "-style", "-color"];
+    name.starts_with("border-") && !name.contains("image") && ends.iter().any(|end| name.ends_with(end))
 }

@@ -235,7 +235,10 @@ impl Styles<'_> {
 
     fn is_drop_down(&self, target: &Target) -> bool {
         let element = self.page.document().expect_element(target.element);
+        let is_list = element.attribute("multiple").is_some()
+            || element.attribute("size").is_some_and(|size| !matches!(size.trim(), "0" | "1"));
         element.is_html("select")
+            && !is_list
             && target.pseudo.is_none()
             && self.value(target, &known("appearance")).computed != "none"
     }
@@ -417,6 +420,9 @@ impl Styles<'_> {
         let Some(parent) = self.parent(target) else {
             return self.initial(target, property);
         };
+        if !self.inherits(property) && self.is_slotted_by_engines(target) {
+            return self.initial(target, property);
+        }
         let above = self.step(&parent, property);
         let source = match &above.source {
             ValueSource::Inherited { from } => ValueSource::Inherited { from: *from },
@@ -433,6 +439,17 @@ impl Styles<'_> {
             fell_through: None,
             hollow: false,
         }
+    }
+
+    /// HTML § 15.5.17: engines put what a drop-down holds into a slot of their own, which has the initial
+    /// value of what is not inherited by itself.
+    fn is_slotted_by_engines(&self, target: &Target) -> bool {
+        let document = self.page.document();
+        let element = document.expect_element(target.element);
+        let held = element.is_html("option") || element.is_html("optgroup");
+        let parent = document.parent_element(target.element);
+        held && target.pseudo.is_none()
+            && parent.is_some_and(|parent| document.expect_element(parent).is_html("select"))
     }
 
     fn initial(&self, target: &Target, property: &PropertyName) -> Value {

@@ -380,9 +380,14 @@ impl Sheet {
     }
 
     /// The characters of a span that counts from the beginning of a rule, as the spans of its
-    /// selectors do.
+    /// selectors do. An at-rule in a style rule has the selectors of that one.
     pub fn slice_in(&self, rule: RuleId, span: TextRange) -> &str {
-        self.text.slice(span + self.rule(rule).span.start())
+        let mut around = std::iter::successors(Some(rule), |id| self.rule(*id).parent);
+        let styled = around.find(|id| self.rule(*id).kind == RuleKind::Style);
+        let start = self.rule(styled.unwrap_or(rule)).span.start();
+        let span = span.checked_add(start).unwrap_or_default();
+        let range = usize::from(span.start())..usize::from(span.end());
+        self.text.source().get(range).unwrap_or_default()
     }
 
     /// A rule's prelude: the selector list of a style rule.

@@ -109,6 +109,13 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             let written = functions.iter().map(|function| linear_easing(function));
             written.collect::<Vec<_>>().join(", ")
         }
+        // CSS 2 § 11.1.2: user agents take the parts without commas too, and CSSOM writes them with.
+        "clip" if text.starts_with("rect(") && !text.contains(',') => {
+            let inside = text.trim_start_matches("rect(").trim_end_matches(')');
+            format!("rect({})", split_top(inside, ' ').join(", "))
+        }
+        // Size Adjust 1 § 2: no adjustment is one to the same size.
+        "text-size-adjust" if text == "none" => "100%".to_owned(),
         // Text 4 § 9.2: no space is the normal one.
         "letter-spacing" if text == "0px" => "normal".to_owned(),
         "background-image" | "mask-image" | "border-image-source" | "list-style-image"

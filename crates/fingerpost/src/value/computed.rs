@@ -522,6 +522,15 @@ impl Walk<'_> {
 
     /// CSS Values 4 § 4.5.1: a URL's computed value is absolute; ours begin at the site's root.
     fn absolute_url(&self, url: &str) -> String {
+        // URL § 4.4: what follows a question mark is encoded, also of data; engines encode apostrophes too.
+        if url.len() > 5
+            && url.is_char_boundary(5)
+            && url[..5].eq_ignore_ascii_case("data:")
+            && let Ok(data) = url::Url::parse(url)
+            && let Some(query) = data.query()
+        {
+            return data.as_str().replace(query, &query.replace('\'', "%27"));
+        }
         let joined = self.surroundings.base.and_then(|base| {
             let root = url::Url::parse("http://site.invalid/").ok()?;
             let absolute = root.join(base).ok()?.join(url).ok()?;
