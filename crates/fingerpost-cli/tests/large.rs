@@ -169,7 +169,8 @@ fn large_pages() {
     let site = Site::new(&format!("<h2{attributes}>t</h2>"), "h2{color:red}");
     site.answers(&["why", "p.html", "h2", "color"], "rgb(255, 0, 0)");
 
-    let css = "li:nth-child(2n+1){color:red} li:nth-last-of-type(3){color:blue} ul:has(h2){top:0}";
+    let css = "li:nth-child(2n+1){color:red} li:nth-last-of-type(3){color:blue} ul:has(h2){top:0} \
+               li:nth-child(2 of .x){top:1px} li:nth-last-child(odd of li, p){left:0}";
     let list = format!("<ul>{}</ul><h2>t</h2>", "<li class=a>x\n".repeat(20_000));
     let site = Site::new(&list, css);
     site.answers(&["sheets", "p.html"], "a.css");

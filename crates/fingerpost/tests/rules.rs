@@ -4,6 +4,7 @@
 mod support;
 
 use fingerpost::edit::{Change, Intent, Side, Where, kinds, make};
+use fingerpost::question::find::{What, elements};
 use support::Fixture;
 
 /// The sheet of a page after a change for its marked `p`.
@@ -509,5 +510,35 @@ fn an_at_rule_in_a_style_rule_is_named_by_the_selectors_of_that_one() {
         let answer = fixture.why(property);
         let winner = &answer.contests[0].contenders[0];
         assert_eq!(winner.declaration.rule.selector, ".beta");
+    }
+}
+
+#[test]
+fn siblings_are_counted_alike_whether_the_count_is_remembered_or_not() {
+    let list =
+        "<ul><li class=a>1<li>2<li class=a>3<p class=a>4</p><li class='a b'>5</ul>".repeat(3);
+    for selector in [
+        ":nth-child(2 of .a)",
+        ":nth-last-child(2 of .a)",
+        "li:nth-child(odd of .a, .b)",
+        ":nth-child(-n + 1 of li:not(.a))",
+        "ul:has(:nth-child(3 of p))",
+        ":nth-child(1 of :nth-child(2 of .a))",
+    ] {
+        let fixture = Fixture::new(&format!(
+            "<style>{selector} {{ top: 1px }}</style>{list}¤<i>x</i>"
+        ));
+        let page = &fixture.page;
+        let found = elements(page, &What::Selector(selector.to_owned())).unwrap();
+        let styles = page.styles();
+        let own = page.rules().len() as u32 - 1;
+        let matched: Vec<_> = page
+            .document()
+            .elements()
+            .iter()
+            .copied()
+            .filter(|id| styles.matched(&(*id).into()).iter().any(|m| m.rule == own))
+            .collect();
+        assert_eq!(found, matched, "{selector}");
     }
 }

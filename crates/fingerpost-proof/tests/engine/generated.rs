@@ -11,8 +11,8 @@ use fingerpost::text::Text;
 
 /// Elements that a page of elements can't just hold, or that load something.
 const LEFT_OUT: [&str; 18] = [
-    "html", "head", "body", "title", "meta", "link", "style", "script", "base", "iframe", "object", "embed",
-    "frame", "frameset", "noscript", "template", "dialog", "noframes",
+    "html", "head", "body", "title", "meta", "link", "style", "script", "base", "iframe", "object",
+    "embed", "frame", "frameset", "noscript", "template", "dialog", "noframes",
 ];
 
 const VOID: [&str; 8] = ["area", "br", "col", "hr", "img", "input", "source", "wbr"];
@@ -31,7 +31,10 @@ pub fn page(sheet_name: &str, css: &str, most: usize) -> String {
     let span = text.span();
     let sheet = Sheet::parse(text, span);
     let mut selectors: Vec<Selector> = Vec::new();
-    for (_, rule) in sheet.rules().filter(|(_, rule)| rule.kind == RuleKind::Style && rule.parent.is_none()) {
+    for (_, rule) in sheet
+        .rules()
+        .filter(|(_, rule)| rule.kind == RuleKind::Style && rule.parent.is_none())
+    {
         if let Ok(list) = SelectorList::parse(sheet.prelude_source(rule)) {
             selectors.extend(list.selectors);
         }
@@ -57,9 +60,15 @@ fn chain(selector: &Selector) -> Option<Vec<(Combinator, Made)>> {
     for (combinator, compound) in &selector.compounds {
         let mut element = Made::default();
         read(compound, &mut element);
-        let is_root = matches!(element.tag.as_str(), "html" | "body") || compound.simples.iter().any(|(s, _)| {
-            matches!(s, Simple::PseudoClass(PseudoClass::Root | PseudoClass::Host(_) | PseudoClass::Has(_)))
-        });
+        let is_root = matches!(element.tag.as_str(), "html" | "body")
+            || compound.simples.iter().any(|(s, _)| {
+                matches!(
+                    s,
+                    Simple::PseudoClass(
+                        PseudoClass::Root | PseudoClass::Host(_) | PseudoClass::Has(_)
+                    )
+                )
+            });
         if is_root {
             // The page has it anyway, without its classes.
             if !element.classes.is_empty() {
@@ -100,7 +109,8 @@ fn read(compound: &Compound, made: &mut Made) {
                 }
             }
             Simple::PseudoClass(PseudoClass::Link { .. }) => {
-                made.attributes.push(("href".to_owned(), "x.html".to_owned()));
+                made.attributes
+                    .push(("href".to_owned(), "x.html".to_owned()));
             }
             Simple::PseudoClass(PseudoClass::Form(FormState::Checked)) => {
                 made.attributes.push(("checked".to_owned(), String::new()));
@@ -126,7 +136,9 @@ fn around(tag: &str, parent: Option<&str>) -> &'static [&'static str] {
         "tr" => &["table", "tbody"],
         "thead" | "tbody" | "tfoot" | "caption" | "colgroup" if parent != "table" => &["table"],
         "col" if parent != "colgroup" => &["table", "colgroup"],
-        "option" | "optgroup" if !matches!(parent, "select" | "optgroup" | "datalist") => &["select"],
+        "option" | "optgroup" if !matches!(parent, "select" | "optgroup" | "datalist") => {
+            &["select"]
+        }
         _ => &[],
     }
 }
@@ -145,15 +157,23 @@ fn write_chain(chain: &[(Combinator, Made)], out: &mut String) {
         }
         let mut seen: Vec<&str> = Vec::new();
         for (name, value) in &element.attributes {
-            let plain = name.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
-            if plain && !seen.contains(&name.as_str()) && !matches!(name.as_str(), "style" | "src" | "onclick") {
+            let plain = name
+                .chars()
+                .all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
+            if plain
+                && !seen.contains(&name.as_str())
+                && !matches!(name.as_str(), "style" | "src" | "onclick")
+            {
                 seen.push(name);
                 let _ = write!(out, " {name}=\"{}\"", escaped(value));
             }
         }
         out.push('>');
         let next = chain.get(at + 1).map(|(combinator, _)| *combinator);
-        let beside = matches!(next, Some(Combinator::NextSibling | Combinator::SubsequentSibling));
+        let beside = matches!(
+            next,
+            Some(Combinator::NextSibling | Combinator::SubsequentSibling)
+        );
         if VOID.contains(&element.tag.as_str()) {
             if next.is_some() && !beside {
                 break;
@@ -172,5 +192,8 @@ fn write_chain(chain: &[(Combinator, Made)], out: &mut String) {
 }
 
 fn escaped(value: &str) -> String {
-    value.replace('&', "&amp;").replace('"', "&quot;").replace('<', "&lt;")
+    value
+        .replace('&', "&amp;")
+        .replace('"', "&quot;")
+        .replace('<', "&lt;")
 }

@@ -249,7 +249,10 @@ async fn pages_made_for_published_sheets() {
     let folder = tempfile::tempdir().unwrap();
     let root = folder.path().canonicalize().unwrap();
     let mut names = Vec::new();
-    for (package, sheet) in SHEETS.iter().filter(|(package, _)| package.contains(&wanted)) {
+    for (package, sheet) in SHEETS
+        .iter()
+        .filter(|(package, _)| package.contains(&wanted))
+    {
         let Some(package) = theme(package) else {
             continue;
         };

@@ -96,9 +96,14 @@ impl Styles<'_> {
                 Some("auto".to_owned())
             }
             // Engines draw these controls without the edges that a page gives them.
-            _ if name.starts_with("border-") && name.ends_with("-radius") && self.is_drawn_whole(target) => {
+            _ if name.starts_with("border-")
+                && name.ends_with("-radius")
+                && self.is_drawn_whole(target) =>
+            {
                 let element = self.page.document().expect_element(target.element);
-                let round = element.attribute("type").is_some_and(|t| t.eq_ignore_ascii_case("radio"));
+                let round = element
+                    .attribute("type")
+                    .is_some_and(|t| t.eq_ignore_ascii_case("radio"));
                 Some(if round { "50%" } else { "0px" }.to_owned())
             }
             _ if self.is_drawn_whole(target) && (name.starts_with("padding-") || is_edge(name)) => {
@@ -144,7 +149,9 @@ impl Styles<'_> {
         let kind = element.attribute("type").unwrap_or("");
         element.is_html("input")
             && target.pseudo.is_none()
-            && ["checkbox", "radio"].iter().any(|k| kind.eq_ignore_ascii_case(k))
+            && ["checkbox", "radio"]
+                .iter()
+                .any(|k| kind.eq_ignore_ascii_case(k))
             && self.value(target, &known("appearance")).computed != "none"
     }
 
@@ -215,5 +222,7 @@ impl Styles<'_> {
 /// A line of a border: its width, style or color.
 fn is_edge(name: &str) -> bool {
     let ends = ["-width", "-style", "-color"];
-    name.starts_with("border-") && !name.contains("image") && ends.iter().any(|end| name.ends_with(end))
+    name.starts_with("border-")
+        && !name.contains("image")
+        && ends.iter().any(|end| name.ends_with(end))
 }

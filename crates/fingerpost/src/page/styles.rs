@@ -17,7 +17,7 @@ use super::values::Value;
 use super::{Blocked, Page, StyleRule, StyleSheet};
 use crate::cascade::{Contest, LayerOrder, Origin, Rank, Turn};
 use crate::markup::NodeId;
-use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
+use crate::selector::{Counted, Matcher, PseudoElement, Selector, Specificity};
 use crate::sheet::{DeclarationId, RuleId, Sheet};
 use crate::text::Text;
 use crate::value::PropertyId;
@@ -163,6 +163,7 @@ pub struct Styles<'p> {
     pub(super) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Rc<Value>>>>,
     pub(super) font_states: RefCell<FxHashMap<Target, FontState>>,
     pub(super) initial_values: RefCell<FxHashMap<PropertyId, Rc<Value>>>,
+    counted: Counted,
     /// The values being worked out that others may depend on, to find cycles.
     pub(super) open: RefCell<Vec<(Target, PropertyName)>>,
     /// Those of them that turned out to depend on themselves.
@@ -186,6 +187,7 @@ impl<'p> Styles<'p> {
             values: RefCell::default(),
             font_states: RefCell::default(),
             initial_values: RefCell::default(),
+            counted: Counted::default(),
             open: RefCell::default(),
             cyclic: RefCell::default(),
         }
@@ -259,7 +261,7 @@ impl<'p> Styles<'p> {
         let shadowed = !document.shadow_roots().is_empty();
         let own_tree = document.shadow_tree_of(element);
         let own_host = own_tree.and_then(|root| document.host_of(root));
-        let matcher = Matcher::new(document, self.page.states());
+        let matcher = Matcher::new(document, self.page.states()).counting(&self.counted);
         let mut candidates: Vec<_> = self
             .page
             .index
@@ -511,7 +513,7 @@ impl<'p> Styles<'p> {
     /// pseudo-element of it, whatever the conditions around the rule.
     pub(crate) fn is_found_by(&self, element: NodeId, rules: &[u32]) -> bool {
         let document = self.page.document();
-        let matcher = Matcher::new(document, self.page.states());
+        let matcher = Matcher::new(document, self.page.states()).counting(&self.counted);
         rules.iter().any(|at| {
             let style_rule = &self.page.rules[*at as usize];
             let Ok(list) = &style_rule.selectors else {

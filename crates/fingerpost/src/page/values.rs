@@ -236,7 +236,9 @@ impl Styles<'_> {
     fn is_drop_down(&self, target: &Target) -> bool {
         let element = self.page.document().expect_element(target.element);
         let is_list = element.attribute("multiple").is_some()
-            || element.attribute("size").is_some_and(|size| !matches!(size.trim(), "0" | "1"));
+            || element
+                .attribute("size")
+                .is_some_and(|size| !matches!(size.trim(), "0" | "1"));
         element.is_html("select")
             && !is_list
             && target.pseudo.is_none()

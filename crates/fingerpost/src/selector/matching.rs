@@ -2,6 +2,7 @@
 
 use std::cell::RefCell;
 use std::collections::HashMap;
+use std::rc::Rc;
 use std::sync::Arc;
 
 use super::form;
@@ -75,7 +76,17 @@ pub struct Matcher<'a> {
     scope: Option<NodeId>,
     /// The host of the shadow tree that the selectors' sheet belongs to.
     host: Option<NodeId>,
+    /// What was counted before among siblings.
+    counted: Option<&'a Counted>,
 }
+
+/// Where elements stand among those of their siblings that a list matches, for `:nth-child(… of …)`. Good for
+/// one document in one state.
+#[derive(Debug, Default)]
+pub(crate) struct Counted(RefCell<HashMap<CountedKey, Rc<HashMap<NodeId, i64>>>>);
+
+/// The list, by where it is kept, the parent, the direction, and what `:scope` and `:host` are.
+type CountedKey = (usize, NodeId, bool, Option<NodeId>, Option<NodeId>);
 
 /// What came out for the selectors of the rules around, while one of them is being decided.
 #[derive(Default)]
@@ -129,6 +140,7 @@ impl<'a> Matcher<'a> {
         Matcher {
             document,
             states,
+            counted: None,
             scope: None,
             host: None,
         }
@@ -436,10 +448,62 @@ impl<'a> Matcher<'a> {
             .any(|sibling| found(sibling) || document.descendant_elements(sibling).any(found))
     }
 
+    /// The same matcher, which remembers what it counts among siblings.
+    pub(crate) fn counting(self, counted: &'a Counted) -> Self {
+        Matcher {
+            counted: Some(counted),
+            ..self
+        }
+    }
+
+    /// Where all elements below a parent stand among those that a list matches.
+    fn places(
+        &self,
+        of: &Arc<SelectorList>,
+        parent: NodeId,
+        from_end: bool,
+    ) -> Rc<HashMap<NodeId, i64>> {
+        let key = (
+            Arc::as_ptr(of) as usize,
+            parent,
+            from_end,
+            self.scope,
+            self.host,
+        );
+        let known = self
+            .counted
+            .and_then(|counted| counted.0.borrow().get(&key).cloned());
+        if let Some(known) = known {
+            return known;
+        }
+        let mut matching: Vec<NodeId> = self
+            .document
+            .child_elements(parent)
+            .filter(|child| self.matches_list(of, *child))
+            .collect();
+        if from_end {
+            matching.reverse();
+        }
+        let places: HashMap<NodeId, i64> = matching.into_iter().zip(1..).collect();
+        let places = Rc::new(places);
+        if let Some(counted) = self.counted {
+            counted.0.borrow_mut().insert(key, places.clone());
+        }
+        places
+    }
+
     fn nth(&self, nth: &Nth, id: NodeId) -> bool {
         let document = self.document;
         let position = match &nth.of {
             None => i64::from(document.rank(id, nth.of_type, nth.from_end)),
+            Some(of) if self.counted.is_some() => {
+                let parent = document.node(id).parent;
+                let place = parent.and_then(|p| self.places(of, p, nth.from_end).get(&id).copied());
+                let Some(place) = place else {
+                    return false;
+                };
+                place
+            }
             Some(of) => {
                 if !self.matches_list(of, id) {
                     return false;

@@ -16,6 +16,7 @@ mod pseudo;
 mod scope;
 
 pub use explain::{Miss, NearSelector, Relation};
+pub(crate) use matching::Counted;
 pub use matching::{Matcher, States};
 pub use namespace::{NamespaceTest, Namespaces};
 pub use parse::SelectorError;

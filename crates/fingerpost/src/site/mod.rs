@@ -652,7 +652,21 @@ impl Site {
     /// Every sheet of the site, and the sources that sheets are built from, with the pages that have
     /// each. Files that can't be read are left out.
     pub fn elsewhere(&self) -> Elsewhere {
-        let files = self.files(&["css", "scss", "less"]);
+        let mut files = self.files(&["css", "scss", "less"]);
+        // What version control leaves out, such as a built sheet, counts all the same where a page links it.
+        let linked: Vec<Vec<String>> = self
+            .documents()
+            .par_iter()
+            .map(|document| {
+                let (urls, base) = asked_for(document);
+                self.names_of(urls, document.text().name(), base)
+            })
+            .collect();
+        for name in linked.into_iter().flatten() {
+            if !is_url(&name) && !files.contains(&name) {
+                files.push(name);
+            }
+        }
         let mut sheets: Vec<SiteSheet> = files
             .into_par_iter()
             .filter_map(|name| {

@@ -374,10 +374,15 @@ fn without_defaults(name: &str, words: &[&str]) -> Option<String> {
         let (shape, place) = words.split_at(at.unwrap_or(words.len()));
         let centred = matches!(
             place,
-            ["at", "center"] | ["at", "center", "center"] | ["at", "50%"] | ["at", "50%", "50%"]
-                | ["at", "50%", "center"] | ["at", "center", "50%"]
+            ["at", "center"]
+                | ["at", "center", "center"]
+                | ["at", "50%"]
+                | ["at", "50%", "50%"]
+                | ["at", "50%", "center"]
+                | ["at", "center", "50%"]
         );
-        let sized = |word: &str| word.ends_with("px") || word.ends_with('%') || word.ends_with("-side");
+        let sized =
+            |word: &str| word.ends_with("px") || word.ends_with('%') || word.ends_with("-side");
         let mut kept: Vec<&str> = Vec::new();
         let mut rest = shape;
         while let [word, after @ ..] = rest {
