@@ -103,7 +103,8 @@ pub(super) fn read_config(root: &Root) -> Result<Config, SiteError> {
     let config: Config = toml::from_str(&text).map_err(|error| SiteError::Config {
         path: path.clone(),
         line: error.span().map_or(1, |span| {
-            text[..span.start.min(text.len())].matches('\n').count() + 1
+            let before = text.get(..span.start).unwrap_or(&text);
+            before.matches('\n').count() + 1
         }),
         message: error.message().to_owned(),
     })?;

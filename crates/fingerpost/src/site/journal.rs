@@ -119,7 +119,8 @@ pub(super) fn write(
     for (at, (file, new)) in files.iter().zip(&prepared).enumerate() {
         if let Err(error) = new.commit(root, file.after.is_some()) {
             let error = StoreError::unwritable(&root.shown(&file.file))(error).into();
-            return Err(journal.put_back(root, &files[..at], error));
+            let written = files.get(..at).unwrap_or(files);
+            return Err(journal.put_back(root, written, error));
         }
     }
     journal
@@ -212,7 +213,11 @@ impl Journal {
 
     /// Where a text of a file is prepared.
     fn prepared(&self, root: &Root, at: usize, of: Of) -> Result<Prepared, SiteError> {
-        let real = root.real(&self.files[at].file)?;
+        let file = self
+            .files
+            .get(at)
+            .expect("a file of the journal is asked for by its place in it");
+        let real = root.real(&file.file)?;
         let side = match of {
             Of::New => "new",
             Of::Old => "old",

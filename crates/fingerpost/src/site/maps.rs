@@ -100,12 +100,11 @@ fn inline(text: &Text, url: &str) -> Option<(Vec<u8>, MapFile)> {
 /// The URL of the last `sourceMappingURL` comment of a sheet.
 fn named(source: &str) -> Option<&str> {
     let key = "sourceMappingURL=";
-    let at = source.rfind(key)?;
-    let before = source[..at].trim_end();
+    let (before, rest) = source.rsplit_once(key)?;
+    let before = before.trim_end();
     if !before.ends_with("/*#") && !before.ends_with("/*@") {
         return None;
     }
-    let rest = &source[at + key.len()..];
     let url = rest.split("*/").next()?.trim();
     (!url.is_empty()).then_some(url)
 }

@@ -41,12 +41,13 @@ pub(super) fn of_page(page: &Path) -> Result<Located, SiteError> {
     // A way upwards is gone by the links before it, as the system goes it.
     let parts: Vec<Component> = path.components().collect();
     if let Some(last) = parts.iter().rposition(|part| *part == Component::ParentDir) {
-        let above: PathBuf = parts[..=last].iter().collect();
+        let (above, below) = parts.split_at(last + 1);
+        let above: PathBuf = above.iter().collect();
         let above = above.canonicalize().map_err(|error| match error.kind() {
             std::io::ErrorKind::NotFound => no_page(),
             _ => unreadable(error),
         })?;
-        path = above.join(parts[last + 1..].iter().collect::<PathBuf>());
+        path = above.join(below.iter().collect::<PathBuf>());
     }
     let folder = path.parent().unwrap_or(Path::new("/"));
     if !folder.exists() {

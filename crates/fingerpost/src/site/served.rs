@@ -252,7 +252,6 @@ fn in_template(
     replacement: &Replacement,
 ) -> Result<(String, Replacement), EditError> {
     let document = page.document();
-    let source = document.text().source();
     let place = document.text().place(replacement.range.start());
     if templates.is_empty() {
         return Err(EditError::NotThere {
@@ -265,7 +264,7 @@ fn in_template(
     let mut several: Vec<String> = Vec::new();
     let contexts = contexts(page, targets, replacement.range);
     for context in &contexts {
-        let wanted = &source[*context];
+        let wanted = page.document().text().slice(*context);
         let mut places = Vec::new();
         for text in templates {
             places.extend(occurrences(text.source(), wanted).map(|at| (text, at)));
@@ -292,9 +291,14 @@ fn in_template(
             }
         }
     }
-    let tag = contexts
-        .first()
-        .map_or("", |c| source[*c].lines().next().unwrap_or(""));
+    let tag = contexts.first().map_or("", |c| {
+        page.document()
+            .text()
+            .slice(*c)
+            .lines()
+            .next()
+            .unwrap_or("")
+    });
     let why = if several.is_empty() {
         let near = nearest(page, targets, templates);
         let near = match &near[..] {
@@ -338,21 +342,23 @@ fn contexts(page: &Page, targets: &[NodeId], range: TextRange) -> Vec<TextRange>
     }
     let line = |offset: TextSize| {
         let at = usize::from(offset);
-        let start = source[..at].rfind('\n').map_or(0, |n| n + 1);
-        let end = source[at..].find('\n').map_or(source.len(), |n| at + n);
+        let (before, after) = source.split_at_checked(at).unwrap_or((source, ""));
+        let start = before.rfind('\n').map_or(0, |n| n + 1);
+        let end = after.find('\n').map_or(source.len(), |n| at + n);
         (start, end)
     };
     let (start, _) = line(range.start());
     let (_, end) = line(range.end());
     found.push(span(start, end));
     // With the lines around, which may be what tells two places apart.
-    let before = source[..start.saturating_sub(1)]
-        .rfind('\n')
-        .map_or(0, |n| n + 1);
-    let after = source[(end + 1).min(source.len())..].find('\n');
+    let before = source
+        .get(..start.saturating_sub(1))
+        .and_then(|before| before.rfind('\n'));
+    let before = before.map_or(0, |n| n + 1);
+    let after = source.get(end + 1..).and_then(|after| after.find('\n'));
     let after = after.map_or(source.len(), |n| end + 1 + n);
     found.push(span(before.min(start), after.max(end)));
-    found.retain(|context| !source[*context].trim().is_empty());
+    found.retain(|context| !document.text().slice(*context).trim().is_empty());
     found
 }
 

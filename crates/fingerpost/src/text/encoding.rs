@@ -6,6 +6,8 @@
 //! nearly always are; and the bytes themselves are kept, so that a save never re-encodes what it
 //! does not change.
 
+#![cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
+
 use encoding_rs::{
     CoderResult, DecoderResult, EncoderResult, ISO_2022_JP, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252,
 };
@@ -189,7 +191,7 @@ impl RawOffsets {
         loop {
             // Byte by byte: what a byte brings ends with that byte.
             let last = at >= raw.len();
-            let next = &raw[at..raw.len().min(at + 1)];
+            let next = raw.get(at..at + 1).unwrap_or_default();
             let (result, read, written) =
                 decoder.decode_to_utf8_without_replacement(next, &mut buffer, last);
             at += read;
@@ -240,7 +242,11 @@ pub(super) fn decode(
             _ if encoding == UTF_16LE => b"\xFF\xFE",
             _ => b"\xFE\xFF",
         };
-        return Ok(decode_as(encoding, mark, bytes[length..].to_vec()));
+        return Ok(decode_as(
+            encoding,
+            mark,
+            bytes.get(length..).unwrap_or_default().to_vec(),
+        ));
     }
     // A zero byte in the head of an unmarked file: an image, an archive, a UTF-16 file without its
     // mark. None of them is a source that we could change safely.
@@ -311,7 +317,7 @@ fn decode_kept(
 const PRESCAN_BYTES: usize = 1024;
 
 fn declared_by_meta(bytes: &[u8]) -> Option<&'static encoding_rs::Encoding> {
-    let head = &bytes[..bytes.len().min(PRESCAN_BYTES)];
+    let head = bytes.get(..PRESCAN_BYTES).unwrap_or(bytes);
     for token in html5gum::Tokenizer::new(head) {
         let Ok(token) = token;
         let html5gum::Token::StartTag(tag) = token else {
@@ -324,7 +330,7 @@ fn declared_by_meta(bytes: &[u8]) -> Option<&'static encoding_rs::Encoding> {
         let label = attribute(b"charset").or_else(|| {
             let content = attribute(b"content")?.to_ascii_lowercase();
             let at = content.windows(8).position(|w| w == b"charset=")?;
-            let rest = content[at + 8..].iter().copied();
+            let rest = content.iter().skip(at + 8).copied();
             Some(
                 rest.skip_while(|b| matches!(b, b'"' | b'\''))
                     .take_while(|b| !matches!(b, b';' | b'"' | b'\'' | b' '))
@@ -342,7 +348,7 @@ fn declared_by_charset_rule(bytes: &[u8]) -> Option<&'static encoding_rs::Encodi
     let rest = bytes.strip_prefix(b"@charset \"")?;
     let end = rest.iter().position(|b| *b == b'"')?;
     (rest.get(end + 1) == Some(&b';'))
-        .then(|| encoding_rs::Encoding::for_label(&rest[..end]))
+        .then(|| encoding_rs::Encoding::for_label(rest.get(..end)?))
         .flatten()
         .map(never_utf16)
 }
