@@ -142,3 +142,9 @@ fn what_is_no_selector_says_where() {
     assert!(error("a{}").contains("'{' is not expected"));
     assert!(error("").contains("expected a selector"));
 }
+
+#[test]
+fn what_is_open_at_the_end_of_the_input_is_closed_there() {
+    matches("[title='Sea-Wall'", "p2");
+    matches("[title=\"Sea-Wall\"", "p2");
+}

@@ -472,8 +472,8 @@ impl Styles<'_> {
         Value::initial(specified, computed)
     }
 
-    /// The initial value of a property of the standards. None is relative to anything, so one
-    /// computation serves all.
+    /// The initial value of a property of the standards. None is relative to anything but the colour
+    /// scheme, so one computation serves all.
     fn shared_initial(&self, target: &Target, property: &PropertyName) -> Option<Rc<Value>> {
         let PropertyName::Known(id) = property else {
             return None;
@@ -483,8 +483,12 @@ impl Styles<'_> {
         }
         let specified = id.facts().initial.to_owned();
         let computed = self.compute(target, *id, &specified);
+        // A system colour is another one in each colour scheme.
+        let shared = !depends_on_scheme(&specified);
         let value = Rc::new(Value::initial(specified, computed));
-        self.initial_values.borrow_mut().insert(*id, value.clone());
+        if shared {
+            self.initial_values.borrow_mut().insert(*id, value.clone());
+        }
         Some(value)
     }
 

@@ -467,10 +467,12 @@ impl Reader<'_> {
                 ),
             )
         };
-        if tokens.last().map(|t| t.kind) != Some(Kind::CloseSquare) {
-            return Err(bad());
-        }
-        let mut rest: Vec<Token> = inside(tokens)
+        // Syntax 3 § 5.4.8: what is open at the end of the input ends there.
+        let held = match tokens.last().map(|t| t.kind) {
+            Some(Kind::CloseSquare) => inside(tokens),
+            _ => tokens.get(1..).unwrap_or_default(),
+        };
+        let mut rest: Vec<Token> = held
             .iter()
             .copied()
             .filter(|t| !t.kind.is_blank())

@@ -9,7 +9,7 @@ mod values;
 
 pub(crate) use pairs::Pairs;
 pub(crate) use rules::{ChangedRules, actions};
-pub(crate) use values::{ChangedElement, ChangedValue, Comparison};
+pub(crate) use values::{ChangedElement, ChangedValue, Comparison, Touched};
 
 use std::collections::HashMap;
 
@@ -75,6 +75,7 @@ pub(crate) struct States<'p> {
     pub pairs: &'p Pairs,
     pub rules: &'p ChangedRules,
     pub same_markup: bool,
+    pub touched: &'p Touched,
 }
 
 /// Which element of a page is which one after a change: by the patch of its text, or as both are alike.
@@ -114,6 +115,7 @@ impl States<'_> {
             pairs: self.pairs,
             rules: self.rules,
             same_markup: self.same_markup,
+            touched: self.touched,
         };
         let changed = comparison.changed();
         PageEffect {

@@ -6,7 +6,7 @@
 use std::collections::HashMap;
 
 use crate::markup::{Document, NodeId, Written};
-use crate::text::{Patch, TextSize};
+use crate::text::{Patch, TextRange, TextSize};
 
 /// The elements of two states of a page, in pairs.
 #[derive(Debug)]
@@ -75,14 +75,19 @@ impl Pairs {
             if element.written == Written::Implied {
                 continue;
             }
-            let at = match became(patch, element.start_tag.start()) {
-                Became::Kept(at) | Became::Replaced(Some(at)) => at,
+            let (at, rewritten) = match became(patch, element.start_tag.start()) {
+                Became::Kept(at) => (at, is_renamed(patch, element.start_tag)),
+                // What is put in the place of all of it is the element rewritten.
+                Became::Replaced(Some(at)) => (at, true),
                 Became::Replaced(None) => continue,
+            };
+            let same = |other: &NodeId| {
+                let other = after.expect_element(*other);
+                other.written == element.written && (other.name == element.name || rewritten)
             };
             let found = starts.get(&at).into_iter().flatten();
             let mut free = found.filter(|other| !self.before.contains_key(other));
-            if let Some(other) = free.find(|o| after.expect_element(**o).written == element.written)
-            {
+            if let Some(other) = free.find(|other| same(other)) {
                 self.add(id, *other);
             }
         }
@@ -140,6 +145,17 @@ impl Pairs {
             }
         }
     }
+}
+
+/// Whether a patch gives a tag another name, rather than putting another tag there.
+fn is_renamed(patch: &Patch, tag: TextRange) -> bool {
+    let all = patch.replacements().iter();
+    let mut touching =
+        all.filter(|r| tag.contains_inclusive(r.range.start()) || r.range.contains(tag.start()));
+    touching.all(|r| {
+        let is_name = !r.with.contains(['<', '>']);
+        tag.contains_range(r.range) && (is_name || r.range == tag)
+    })
 }
 
 fn tag_source(document: &Document, id: NodeId) -> &str {

@@ -4,6 +4,7 @@
 //! element that has moved (what it inherits, and its own declarations, which may be relative to it). The
 //! rest has the same declarations under the same parent, and so the same values.
 
+use std::cell::RefCell;
 use std::collections::{HashMap, HashSet};
 use std::sync::LazyLock;
 
@@ -49,7 +50,14 @@ pub(crate) struct Comparison<'a> {
     pub rules: &'a ChangedRules,
     /// Whether the markup is the same.
     pub same_markup: bool,
+    /// What was found out before about the same two documents in other surroundings.
+    pub touched: &'a Touched,
 }
+
+/// Whether each element's declarations may be others, where only markup changed: that is the same in all
+/// surroundings, for matching does not ask for any.
+#[derive(Debug, Default)]
+pub(crate) struct Touched(RefCell<HashMap<NodeId, bool>>);
 
 impl Comparison<'_> {
     /// The elements that are on both pages and whose values differ, in document order.
@@ -121,6 +129,18 @@ impl Comparison<'_> {
     /// Whether the declarations of an element may be others: a changed rule finds it, or its markup
     /// changed.
     fn is_touched(&self, old: NodeId, new: NodeId) -> bool {
+        if !self.rules.is_empty() {
+            return self.is_touched_here(old, new);
+        }
+        if let Some(known) = self.touched.0.borrow().get(&new) {
+            return *known;
+        }
+        let touched = self.is_touched_here(old, new);
+        self.touched.0.borrow_mut().insert(new, touched);
+        touched
+    }
+
+    fn is_touched_here(&self, old: NodeId, new: NodeId) -> bool {
         if self.same_markup && self.rules.before.len() + self.rules.after.len() <= MOST_TRIED {
             return self.before.is_found_by(old, &self.rules.before)
                 || self.after.is_found_by(new, &self.rules.after);

@@ -17,7 +17,7 @@ use crate::condition::{Asked, Conditions};
 use crate::markup::NodeId;
 use crate::page::Page;
 use crate::question::ElementSummary;
-use crate::question::effect::{Affected, ChangedRules, Pairs, States, actions, pairs};
+use crate::question::effect::{Affected, ChangedRules, Pairs, States, Touched, actions, pairs};
 pub use crate::question::effect::{RuleEffect, ValueChange};
 use crate::selector::State;
 use crate::site::{Site, SiteError};
@@ -336,6 +336,7 @@ fn of_page(
         pairs: &pairs,
         rules: &rules,
         same_markup,
+        touched: &Touched::default(),
     };
     of_page.notes = states.notes();
     if !states.touch_anything() {
@@ -379,6 +380,7 @@ fn elsewhere(
     let asked_after = after.page_after(known_after, name, look.conditions.clone())?;
     let (pairs, same_markup) = pairs(&asked_before, &asked_after, patch.as_ref());
     let aimed = (look.aimed)(&asked_before);
+    let touched = Touched::default();
     let mut seen = Vec::new();
     for Surroundings {
         words,
@@ -396,12 +398,19 @@ fn elsewhere(
             is.pretend_everywhere(*state);
         }
         let rules = ChangedRules::new(&was, &is);
+        let pretending = Touched::default();
         let states = States {
             before: &was,
             after: &is,
             pairs: &pairs,
             rules: &rules,
             same_markup,
+            // What is pretended of all elements makes other selectors match.
+            touched: if state.is_some() {
+                &pretending
+            } else {
+                &touched
+            },
         };
         let found = states.effect(false).affected.into_iter();
         seen.extend(found.map(|affected| Seen {
