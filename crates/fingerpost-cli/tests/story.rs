@@ -412,10 +412,10 @@ fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
         "+note",
     ]);
     assert!(
-        class.contains("Rules that no longer match:\n  .today"),
+        class.contains("Rules that no longer apply:\n  .today"),
         "{class}"
     );
-    assert!(class.contains("Rules that match now:\n  .note"), "{class}");
+    assert!(class.contains("Rules that apply now:\n  .note"), "{class}");
     let all = site.good(&[
         "edit",
         "class",
