@@ -499,12 +499,16 @@ fn commas_and_semicolons_inside_of_values_and_selectors_end_nothing() {
     let place = "css/skerry.css:259";
     let more = site.good(&["edit", "selector", HOME, place, "--add", ".map"]);
     assert!(
-        more.contains("The rule reaches 3 elements of this page; before, 2 elements, 2 of them the same."),
+        more.contains(
+            "The rule reaches 3 elements of this page; before, 2 elements, 2 of them the same."
+        ),
         "{more}"
     );
     let less = site.good(&["edit", "selector", HOME, place, "--drop", ".map"]);
     assert!(
-        less.contains("The rule reaches 2 elements of this page; before, 3 elements, 2 of them the same."),
+        less.contains(
+            "The rule reaches 2 elements of this page; before, 3 elements, 2 of them the same."
+        ),
         "{less}"
     );
 }

@@ -3,6 +3,8 @@
 //!
 //! `FINGERPOST_CASES` sets how many edits are tried on each site.
 
+#[path = "exact/folders.rs"]
+mod folders;
 #[path = "exact/numbers.rs"]
 mod numbers;
 
@@ -19,6 +21,7 @@ use fingerpost::survey::Pretended;
 use fingerpost::survey::effect::{Effect, Look, effect};
 use fingerpost::text::Patch;
 use fingerpost::value::PropertyId;
+use folders::copy_folder;
 use numbers::Numbers;
 
 /// A change as a person would ask for it.
@@ -244,18 +247,6 @@ struct Tally {
     pages: usize,
     elements: usize,
     moved: usize,
-}
-
-fn copy_folder(from: &Path, to: &Path) {
-    std::fs::create_dir_all(to).unwrap();
-    for entry in std::fs::read_dir(from).unwrap() {
-        let entry = entry.unwrap();
-        let to = to.join(entry.file_name());
-        match entry.file_type().unwrap().is_dir() {
-            true => copy_folder(&entry.path(), &to),
-            false => std::fs::copy(entry.path(), to).map(|_| ()).unwrap(),
-        }
-    }
 }
 
 fn run(root: &Path, seed: u64, edits: usize) -> Tally {

@@ -1,6 +1,8 @@
 //! `whynot` asked with the cause known: causes are planted on elements of the demo and of published themes;
 //! the first obstacle must be the cause, and the best remedy, written to disk, must make the declaration win.
 
+#[path = "exact/folders.rs"]
+mod folders;
 #[path = "engine/themes.rs"]
 mod themes;
 
@@ -15,6 +17,7 @@ use fingerpost::question::whynot::Asked;
 use fingerpost::site::Site;
 use fingerpost::survey::Pretended;
 use fingerpost::survey::whynot::tried;
+use folders::copy_folder;
 
 struct Cause {
     /// What stands in the way, as answers call it.
@@ -165,18 +168,6 @@ fn causes() -> Vec<Cause> {
             true,
         ),
     ]
-}
-
-fn copy_folder(from: &Path, to: &Path) {
-    std::fs::create_dir_all(to).unwrap();
-    for entry in std::fs::read_dir(from).unwrap() {
-        let entry = entry.unwrap();
-        let to = to.join(entry.file_name());
-        match entry.file_type().unwrap().is_dir() {
-            true => copy_folder(&entry.path(), &to),
-            false => std::fs::copy(entry.path(), to).map(|_| ()).unwrap(),
-        }
-    }
 }
 
 /// Asks about each cause on some elements of a page; gives how many questions were asked and remedies tried.

@@ -11,6 +11,7 @@ pub mod effect;
 pub mod elsewhere;
 pub mod facts;
 pub mod find;
+mod meaning;
 pub mod selectors;
 pub mod sheets;
 pub mod trace;
@@ -21,6 +22,7 @@ pub mod whynot;
 
 pub(crate) use describe::misfit_text;
 pub use describe::{ElementSummary, RuleSummary, site_rules};
+pub(crate) use meaning::{Meaning, Utilities};
 
 use serde::Serialize;
 

@@ -6,7 +6,7 @@ use serde::Serialize;
 use crate::cascade::{Criterion, LayerOrder, Origin, Rank};
 use crate::markup::NodeId;
 use crate::page::{DeclarationRef, Page, SheetRef, Styles, Target};
-use crate::question::selectors::{Meaning, Utilities};
+use crate::question::{Meaning, Utilities};
 use crate::selector::{Matcher, SelectorList, Specificity};
 use crate::text::Place;
 
