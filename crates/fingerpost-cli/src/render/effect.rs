@@ -149,7 +149,7 @@ fn upper(words: &str) -> String {
     first.unwrap_or_default() + characters.as_str()
 }
 
-/// Rules that find elements anew or no longer, those that were not aimed at.
+/// Rules that began or stopped to apply to elements that were not aimed at.
 fn rules(effect: &Effect) -> String {
     let aimed: BTreeSet<u32> = effect
         .groups

@@ -101,11 +101,12 @@ pub fn attempt(
     let asked: Vec<NodeId> = targets.iter().map(|t| t.element).collect();
     pretended.of_asked(page, &asked);
     let edit = site.make(page, intent)?;
+    // Everything is asked before the draft is touched: an answer that fails has changed nothing.
+    let view = site.imagined(edit.clone())?;
     let texts = super::draft::texts_of(site, &edit)?;
-    let id = site.try_edit(edit.clone())?;
-    let files = super::draft::differences(texts, super::draft::texts_of(site, &edit)?);
+    let files = super::draft::differences(texts, super::draft::texts_of(&view, &edit)?);
 
-    let mut after = site.page_again(page)?;
+    let mut after = view.page_again(page)?;
     let _ = pretended.of_others(&mut after);
     let name = page.document().text().name().to_owned();
     let patch = edit.patch_of(&name);
@@ -113,7 +114,6 @@ pub fn attempt(
     let now: Vec<NodeId> = asked.iter().filter_map(|id| pairs.after(*id)).collect();
     pretended.of_asked(&mut after, &now);
 
-    let before = site.with_only(|tried| tried.id != id);
     let aimed = |other: &Page| aimed(other, &name, &asked, intent);
     let conditions = page.conditions().clone();
     let look = Look {
@@ -123,7 +123,7 @@ pub fn attempt(
         only_here: over == Over::Page,
         aimed: &aimed,
     };
-    let moved = effect(&before, site, &look)?;
+    let moved = effect(site, &view, &look)?;
     let styles = after.styles();
     let first = targets.first().and_then(|target| {
         Some(Target {
@@ -160,8 +160,8 @@ pub fn attempt(
         let rules = moved.rules.iter().filter(|r| takes(r));
         rules.map(|r| r.rule.clone()).collect()
     };
-    let answer = EditAnswer {
-        id,
+    let mut answer = EditAnswer {
+        id: 0,
         beaten: beaten(&styles, &aimed_now, &intent.change),
         elements: summaries,
         files,
@@ -169,11 +169,12 @@ pub fn attempt(
         lost: of_asked(&|r| is_asked(&r.lost, page, &asked)),
         why,
         reach: reach(page, &after, &edit, &pairs),
-        narrower: narrower(&before, page, intent, &look, &moved),
+        narrower: narrower(site, page, intent, &look, &moved),
         effect: moved,
         edit,
     };
     drop(styles);
+    answer.id = site.try_edit(answer.edit.clone())?;
     *page = after;
     Ok(answer)
 }

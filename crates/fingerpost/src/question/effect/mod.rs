@@ -1,5 +1,5 @@
 //! `effect`: what a change of a page's texts does to the page. Both states are asked, element by element:
-//! which values are others now, which rules apply anew or no longer, which elements came and went.
+//! which values changed, which rules began or stopped to apply, which elements came and went.
 //!
 //! [`survey::effect`](crate::survey::effect) asks it over a whole site and at the theme's own widths.
 
@@ -37,7 +37,7 @@ pub struct ValueChange {
     pub place: Option<Place>,
 }
 
-/// A rule that applies to elements anew, or no longer.
+/// A rule that began or stopped to apply to elements.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct RuleEffect {
     /// The rule, as it is now; as it was where it is gone.

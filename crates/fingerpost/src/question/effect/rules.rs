@@ -212,7 +212,7 @@ fn keys(page: &Page, other: &Page) -> Vec<u64> {
         .collect()
 }
 
-/// What the text of its sheet says of a rule.
+/// What a rule is by the text of its sheet.
 fn own(styles: &StyleSheet, rule: &StyleRule, hasher: &mut DefaultHasher) {
     let sheet = styles.sheet();
     sheet.text().name().hash(hasher);
@@ -233,7 +233,7 @@ fn own(styles: &StyleSheet, rule: &StyleRule, hasher: &mut DefaultHasher) {
     }
 }
 
-/// What its page says of it.
+/// What a rule is by its place on the page: its layer, its origin, its conditions.
 fn around(rule: &StyleRule, hasher: &mut DefaultHasher) {
     rule.origin.hash(hasher);
     rule.layer_order.hash(hasher);

@@ -271,12 +271,18 @@ pub fn effect(before: &Site, after: &Site, look: &Look<'_>) -> Result<Effect, Si
     }
     if !look.only_here {
         let other = surroundings(&asked, &actions, look.conditions);
-        let found: Vec<Result<Vec<Seen>, SiteError>> = touched
+        let found: Vec<(String, Result<Vec<Seen>, SiteError>)> = touched
             .into_par_iter()
-            .map(|name| elsewhere(before, after, &name, known, look, &other))
+            .map(|name| {
+                let seen = elsewhere(before, after, &name, known, look, &other);
+                (name, seen)
+            })
             .collect();
-        for found in found {
-            seen.extend(found?);
+        for (name, found) in found {
+            match found {
+                Ok(found) => seen.extend(found),
+                Err(error) => answer.unread.push(format!("{name}: {error}")),
+            }
         }
         answer.surroundings = other.into_iter().map(|s| s.words).collect();
     }
