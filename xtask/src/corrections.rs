@@ -128,6 +128,89 @@ pub const PROPERTY_SYNTAX: &[(&str, &str)] = &[
     ("path-length", "none | <number [0,∞]>"),
     // The draft's delay split (`animation-delay-start`) is not in the published standard.
     ("animation-delay", "<time>#"),
+    // The old flexible boxes (Flexible Box Layout of July 2009), which Compat § 3.4.1 keeps without a grammar.
+    (
+        "-webkit-box-align",
+        "start | end | center | baseline | stretch",
+    ),
+    ("-webkit-box-flex", "<number>"),
+    ("-webkit-box-ordinal-group", "<integer [1,∞]>"),
+    (
+        "-webkit-box-orient",
+        "horizontal | vertical | inline-axis | block-axis",
+    ),
+    ("-webkit-box-pack", "start | end | center | justify"),
+    // Borders 4 splits a shadow in five; Backgrounds 3 § 6.1 and engines don't.
+    ("box-shadow", "none | <shadow>#"),
+    // Text Decoration 3 § 4: no spread and no inset.
+    (
+        "text-shadow",
+        "none | [ <color>? && [ <length>{2} <length [0,∞]>? ] ]#",
+    ),
+    // Which names a property keeps for itself, the standards say in prose.
+    (
+        "color-scheme",
+        "normal | [ light | dark | <custom-ident except normal light dark only> ]+ && only?",
+    ),
+    (
+        "container-name",
+        "none | <custom-ident except none and or not>+",
+    ),
+    (
+        "view-transition-class",
+        "none | <custom-ident except none>+",
+    ),
+    // Will Change 1 § 3.
+    (
+        "will-change",
+        "auto | [ scroll-position | contents | <custom-ident except auto none all will-change scroll-position contents> ]#",
+    ),
+    (
+        "transition-property",
+        "none | [ all | <custom-ident except none> ]#",
+    ),
+    // SVG 2 § 7 and § 13.5 say in prose that these can't be negative.
+    ("r", "<length-percentage [0,∞]>"),
+    ("rx", "<length-percentage [0,∞]> | auto"),
+    ("ry", "<length-percentage [0,∞]> | auto"),
+    ("stroke-width", "<length-percentage [0,∞]> | <number [0,∞]>"),
+    (
+        "stroke-dasharray",
+        "none | [ <length-percentage [0,∞]> | <number [0,∞]> ]+#",
+    ),
+    ("stroke-miterlimit", "<number [0,∞]>"),
+    // SVG 2 § 9.2 has a string; SVG Paths and engines have the function of Shapes 1.
+    ("d", "none | <path()> | <string>"),
+    // Interest Invokers say in prose that these can't be negative.
+    ("interest-delay", "<'interest-delay-start'>{1,2}"),
+    ("interest-delay-start", "normal | <time [0,∞]>"),
+    ("interest-delay-end", "normal | <time [0,∞]>"),
+    // Overflow 3 § 3.1: the old name of auto.
+    (
+        "overflow",
+        "[ visible | hidden | clip | scroll | auto | overlay ]{1,2}",
+    ),
+    (
+        "overflow-x",
+        "visible | hidden | clip | scroll | auto | overlay",
+    ),
+    (
+        "overflow-y",
+        "visible | hidden | clip | scroll | auto | overlay",
+    ),
+    (
+        "overflow-block",
+        "visible | hidden | clip | scroll | auto | overlay",
+    ),
+    (
+        "overflow-inline",
+        "visible | hidden | clip | scroll | auto | overlay",
+    ),
+    // Writing Modes 4 § 3.2.1: the names of SVG 1.1.
+    (
+        "writing-mode",
+        "horizontal-tb | vertical-rl | vertical-lr | sideways-rl | sideways-lr | lr | lr-tb | rl | rl-tb | tb | tb-rl",
+    ),
 ];
 
 /// Types whose grammar is missing, in prose, or written here for a reason.
@@ -198,6 +281,127 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
         "single-transition",
         "<time [0,∞]> || <easing-function> || <time> || <transition-behavior-value> || [ none | <single-transition-property> ]",
     ),
+    (
+        "shadow",
+        "<color>? && [ <length>{2} [ <length [0,∞]> <length>? ]? ] && inset?",
+    ),
+    // Filter Effects 1 § 6.1 says in prose that these can't be negative.
+    ("blur()", "blur( <length [0,∞]>? )"),
+    (
+        "brightness()",
+        "brightness( [ <number [0,∞]> | <percentage [0,∞]> ]? )",
+    ),
+    (
+        "contrast()",
+        "contrast( [ <number [0,∞]> | <percentage [0,∞]> ]? )",
+    ),
+    (
+        "grayscale()",
+        "grayscale( [ <number [0,∞]> | <percentage [0,∞]> ]? )",
+    ),
+    (
+        "invert()",
+        "invert( [ <number [0,∞]> | <percentage [0,∞]> ]? )",
+    ),
+    (
+        "opacity()",
+        "opacity( [ <number [0,∞]> | <percentage [0,∞]> ]? )",
+    ),
+    (
+        "saturate()",
+        "saturate( [ <number [0,∞]> | <percentage [0,∞]> ]? )",
+    ),
+    (
+        "sepia()",
+        "sepia( [ <number [0,∞]> | <percentage [0,∞]> ]? )",
+    ),
+    (
+        "drop-shadow()",
+        "drop-shadow( [ <color>? && [ <length>{2} <length [0,∞]>? ] ] )",
+    ),
+    // Easing 2 § 2.3 says in prose how many steps there must be.
+    (
+        "steps()",
+        "steps( <integer [1,∞]> , [ jump-start | jump-end | jump-both | start | end ]? ) | steps( <integer [2,∞]> , jump-none )",
+    ),
+    // Lists 3 § 4.1, Grid 2 § 7.2 and § 8.3: names that can't be given.
+    ("counter-name", "<custom-ident except none>"),
+    ("line-names", "'[' <custom-ident except auto span>* ']'"),
+    (
+        "grid-line",
+        "auto | <custom-ident except auto span> | [ [ <integer [-∞,-1]> | <integer [1,∞]> ] && <custom-ident except auto span>? ] | [ span && [ <integer [1,∞]> || <custom-ident except auto span> ] ]",
+    ),
+    (
+        "single-transition-property",
+        "all | <custom-ident except none>",
+    ),
+    ("keyframes-name", "<custom-ident except none> | <string>"),
+    // Grid 2 § 7.2.3.2; level 3 would let tracks that fit their contents repeat.
+    (
+        "auto-repeat",
+        "repeat( [ auto-fill | auto-fit ] , [ <line-names>? <fixed-size> ]+ <line-names>? )",
+    ),
+    // Counter Styles 3 § 3.1: these two need two symbols.
+    (
+        "symbols()",
+        "symbols( [ cyclic | symbolic | fixed ]? [ <string> | <image> ]+ ) | symbols( [ alphabetic | numeric ] [ <string> | <image> ]{2,} )",
+    ),
+    // Images 3 § 3.2: a circle has one radius, an ellipse two.
+    (
+        "radial-gradient-syntax",
+        "[ [ <radial-circle> | <radial-ellipse> ]? [ at <position> ]? || <color-interpolation-method> ]? , <color-stop-list>",
+    ),
+    (
+        "radial-circle",
+        "circle || [ <radial-extent> | <length [0,∞]> ]",
+    ),
+    (
+        "radial-ellipse",
+        "ellipse || [ <radial-extent> | <length-percentage [0,∞]>{2} ]",
+    ),
+    (
+        "image-set-option",
+        "[ <image> | <string> ] [ <resolution [0,∞]> || type( <string> ) ]?",
+    ),
+    // Compat § 3.3: gradients under their old names, which themes still write.
+    (
+        "gradient",
+        "[ <linear-gradient()> | <repeating-linear-gradient()> | <radial-gradient()> | <repeating-radial-gradient()> | <conic-gradient()> | <repeating-conic-gradient()> | <-webkit-linear-gradient()> | <-webkit-repeating-linear-gradient()> | <-webkit-radial-gradient()> | <-webkit-repeating-radial-gradient()> | <-webkit-gradient()> ]",
+    ),
+    (
+        "-webkit-linear-gradient()",
+        "-webkit-linear-gradient( <-webkit-line>? , <color-stop-list> )",
+    ),
+    (
+        "-webkit-repeating-linear-gradient()",
+        "-webkit-repeating-linear-gradient( <-webkit-line>? , <color-stop-list> )",
+    ),
+    (
+        "-webkit-line",
+        "<angle> | [ left | right ] || [ top | bottom ]",
+    ),
+    (
+        "-webkit-radial-gradient()",
+        "-webkit-radial-gradient( <position>? , <-webkit-shape>? , <color-stop-list> )",
+    ),
+    (
+        "-webkit-repeating-radial-gradient()",
+        "-webkit-repeating-radial-gradient( <position>? , <-webkit-shape>? , <color-stop-list> )",
+    ),
+    (
+        "-webkit-shape",
+        "[ circle | ellipse ] || [ closest-side | closest-corner | farthest-side | farthest-corner | contain | cover ] | <length-percentage [0,∞]>{2}",
+    ),
+    (
+        "-webkit-gradient()",
+        "-webkit-gradient( [ linear , <-webkit-point> , <-webkit-point> | radial , <-webkit-point> , <number> , <-webkit-point> , <number> ] , [ from( <color> ) | to( <color> ) | color-stop( [ <number> | <percentage> ] , <color> ) ]# )",
+    ),
+    (
+        "-webkit-point",
+        "[ left | center | right | <number> | <percentage> ] [ top | center | bottom | <number> | <percentage> ]",
+    ),
+    // Color 5 § 6 has left the further arguments of its first draft to level 6.
+    ("contrast-color()", "contrast-color( <color> )"),
     // Compat § 3.4.1: the names of the old flexible boxes.
     (
         "display-legacy",
@@ -209,7 +413,8 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
     ("hwb-channel", "h | w | b | alpha"),
     ("lab-channel", "l | a | b | alpha"),
     ("lch-channel", "l | c | h | alpha"),
-    ("color-channel", "r | g | b | x | y | z | alpha"),
+    ("color-channel", "r | g | b | alpha"),
+    ("xyz-channel", "x | y | z | alpha"),
     (
         "modern-rgb-syntax",
         "rgb( [ <number> | <percentage> | none ]{3} [ / [ <alpha-value> | none ] ]? ) | rgb( from <color> [ <number> | <percentage> | none | <rgb-channel> ]{3} [ / [ <alpha-value> | none | <rgb-channel> ] ]? )",
@@ -248,6 +453,6 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
     ),
     (
         "color()",
-        "color( <colorspace-params> [ / [ <alpha-value> | none ] ]? ) | color( from <color> [ <predefined-rgb> | <xyz-space> ] [ <number> | <percentage> | none | <color-channel> ]{3} [ / [ <alpha-value> | none | <color-channel> ] ]? )",
+        "color( <colorspace-params> [ / [ <alpha-value> | none ] ]? ) | color( from <color> <predefined-rgb> [ <number> | <percentage> | none | <color-channel> ]{3} [ / [ <alpha-value> | none | <color-channel> ] ]? ) | color( from <color> <xyz-space> [ <number> | <percentage> | none | <xyz-channel> ]{3} [ / [ <alpha-value> | none | <xyz-channel> ] ]? )",
     ),
 ];

@@ -160,6 +160,17 @@ impl Browser {
         serde_json::from_str(text).map_err(|error| format!("{url}: {error}"))
     }
 
+    /// Whether each of some selectors, values and conditions is valid; for a condition, whether it holds.
+    ///
+    /// # Errors
+    /// Where the browser does not answer as expected.
+    pub async fn valid(&self, cases: &[[&str; 3]]) -> Result<Vec<bool>, String> {
+        let script = include_str!("valid.js");
+        let answer = self.client.execute(script, vec![json!(cases)]).await;
+        let answer = answer.map_err(|error| error.to_string())?;
+        serde_json::from_value(answer).map_err(|error| error.to_string())
+    }
+
     /// Closes the browser.
     pub async fn close(self) {
         let closing = self.client.clone().close();

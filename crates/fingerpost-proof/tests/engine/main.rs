@@ -17,6 +17,7 @@ mod generated;
 mod numbers;
 mod serve;
 mod themes;
+mod validity;
 
 use std::path::{Path, PathBuf};
 

@@ -98,6 +98,11 @@ pub(super) fn size_feature(
     reader.feature(inside)
 }
 
+/// § 2.4.3: whether a feature's values have no order among them, so that it takes no `min-` and no range.
+fn is_discrete(name: &str) -> bool {
+    name == "grid"
+}
+
 /// A feature's present value.
 enum Present {
     /// A length in px.
@@ -160,12 +165,29 @@ impl Reader<'_> {
                 return self.malformed(tokens);
             }
             let from = tokens.iter().position(|t| t == and).map_or(0, |at| at + 1);
+            // § 3: `or` stands behind a media type only in parentheses.
+            if self.holds_or(&tokens[from..]) {
+                return self.malformed(tokens);
+            }
             let Some(rest) = self.condition(&tokens[from..]) else {
                 return self.malformed(tokens);
             };
             truth = truth.and(rest);
         }
         if negated { truth.not() } else { truth }
+    }
+
+    /// Whether `or` stands outside of parentheses.
+    fn holds_or(&self, tokens: &[Token]) -> bool {
+        let mut depth = 0usize;
+        tokens.iter().any(|token| {
+            if token.kind.closer().is_some() {
+                depth += 1;
+            } else if token.kind == Kind::CloseParenthesis {
+                depth = depth.saturating_sub(1);
+            }
+            depth == 0 && token.kind == Kind::Ident && token.is_name(self.source, "or")
+        })
     }
 
     /// § 3.2: a query that is not written as it should be is `not all`.
@@ -261,6 +283,10 @@ impl Reader<'_> {
         let Some(present) = self.present(bare) else {
             return self.unknown(name);
         };
+        let prefixed = bare.len() < name.len() && name.starts_with('m');
+        if prefixed && (is_discrete(bare) || bare.starts_with('-')) {
+            return self.unknown(name);
+        }
         if let Present::Keyword(word) = &present {
             if ordering.is_some() {
                 return self.unknown(name);
@@ -332,7 +358,19 @@ impl Reader<'_> {
         let Some(present) = self.present(&name) else {
             return Some(self.unknown(&name));
         };
-        if matches!(present, Present::Keyword(_)) {
+        if matches!(present, Present::Keyword(_)) || is_discrete(&name) {
+            return None;
+        }
+        // § 3: two comparisons have the feature between them and the same direction.
+        let direction = |operator: &String| operator.chars().next();
+        let written = match &operators[..] {
+            [_] => true,
+            [first, second] => {
+                name_at == 1 && direction(first) == direction(second) && !first.starts_with('=')
+            }
+            _ => false,
+        };
+        if !written {
             return None;
         }
         let flip = |operator: &str| match operator {
@@ -394,7 +432,9 @@ impl Reader<'_> {
             (Present::Resolution(_), [only]) => match only.kind {
                 Kind::Dimension => match units::unit(&only.name(self.source))? {
                     (Dimension::Resolution, Scale::Fixed(scale)) => {
-                        Some(only.number(self.source)? * scale)
+                        // Values 4 § 7.4: it can't be negative.
+                        let number = only.number(self.source)?;
+                        (number >= 0.0).then_some(number * scale)
                     }
                     _ => None,
                 },

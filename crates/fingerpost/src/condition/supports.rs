@@ -2,11 +2,11 @@
 //! an engine may lag behind.
 
 use super::{Truth, Verdict, logic};
-use crate::selector::SelectorList;
+use crate::selector::{SelectorList, Setting};
 use crate::sheet::{Kind, Token};
 use crate::value::PropertyId;
-use crate::value::grammar::match_property;
-use crate::value::substitution::substitutions;
+use crate::value::declared::{Meaning, custom_meaning, meaning};
+use crate::value::substitution::value_tokens;
 
 /// Evaluates the condition of `@supports`.
 pub fn supports(source: &str, tokens: &[Token]) -> Verdict {
@@ -18,13 +18,13 @@ pub fn supports(source: &str, tokens: &[Token]) -> Verdict {
         };
         let text = text.trim();
         let holds = match function {
-            Some("selector") => SelectorList::parse(text)
-                .is_ok_and(|l| l.selectors.iter().all(|s| s.not_yet().next().is_none())),
+            Some("selector") => selector(text),
             Some("font-tech" | "font-format") => {
                 because.push(format!("{text} is assumed to be supported"));
                 return Truth::True;
             }
-            Some(_) => return Truth::Unknown,
+            // Conditional 3 § 6: what may be defined one day is false today.
+            Some(_) => return Truth::False,
             None => declaration(source, inside),
         };
         because.push(if holds {
@@ -52,24 +52,50 @@ fn declaration(source: &str, tokens: &[Token]) -> bool {
         return false;
     };
     let name = name.name(source);
-    let value = &tokens[colon + 1..];
+    let value = without_importance(source, &tokens[colon + 1..]);
     if name.starts_with("--") {
-        return true;
+        return name.len() > 2 && !matches!(custom_meaning(source, value), Meaning::Misfit(_));
     }
-    let Some(property) = PropertyId::named(&name) else {
-        return false;
+    PropertyId::named(&name)
+        .is_some_and(|property| !matches!(meaning(property, source, value), Meaning::Misfit(_)))
+}
+
+/// One complex selector, all of whose parts are known: lists that forgive don't here.
+fn selector(text: &str) -> bool {
+    let setting = Setting {
+        unforgiving: true,
+        ..Setting::default()
     };
-    let found = substitutions(source, value);
-    let words: Vec<&Token> = value.iter().filter(|t| !t.kind.is_blank()).collect();
-    let wide = matches!(words[..], [only] if only.kind == Kind::Ident
-        && crate::value::is_css_wide(&only.name(source)));
-    wide || found.variables || found.others || match_property(property, source, value).is_ok()
+    match SelectorList::parse_tokens(text, &value_tokens(text), setting) {
+        Ok(list) => {
+            list.selectors.len() == 1 && list.selectors.iter().all(|s| s.not_yet().next().is_none())
+        }
+        Err(_) => false,
+    }
+}
+
+/// A value without `!important` behind it.
+fn without_importance<'a>(source: &str, value: &'a [Token]) -> &'a [Token] {
+    let mut words = value
+        .iter()
+        .enumerate()
+        .rev()
+        .filter(|(_, t)| !t.kind.is_blank());
+    match (words.next(), words.next()) {
+        (Some((_, word)), Some((at, mark)))
+            if mark.is_delim(source, '!')
+                && word.kind == Kind::Ident
+                && word.is_name(source, "important") =>
+        {
+            &value[..at]
+        }
+        _ => value,
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::value::substitution::value_tokens;
 
     #[test]
     fn declarations_and_selectors() {

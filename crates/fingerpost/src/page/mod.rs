@@ -148,6 +148,7 @@ impl StyleSheet {
             parent,
             namespaces: Some(&self.namespaces),
             scoped,
+            unforgiving: false,
         };
         SelectorList::parse_tokens(source, tokens, setting).map(Arc::new)
     }
@@ -175,10 +176,7 @@ impl StyleSheet {
                     _ => meaning,
                 }
             }
-            Name::Custom => match declared::wide_keyword(source, tokens) {
-                Some(word) => Meaning::Wide(word),
-                None => Meaning::Free,
-            },
+            Name::Custom => declared::custom_meaning(source, tokens),
             Name::Unknown => Meaning::Free,
         }
     }

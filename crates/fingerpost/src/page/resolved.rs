@@ -183,6 +183,14 @@ impl Styles<'_> {
             "block math" if element.namespace != Namespace::MathMl => "block",
             other => other,
         };
+        // Overflow 4 § 5.1: an old flexible box that is cut off after some lines is a block of text.
+        let computed = match computed {
+            "-webkit-box" | "-webkit-inline-box" if self.is_cut_off(target) => match computed {
+                "-webkit-box" => "flow-root",
+                _ => "inline-block",
+            },
+            other => other,
+        };
         let plain = || Some(computed.to_owned());
         // Writing Modes 4 § 3.1: text of another direction than its parent's is a block inside.
         if computed == "inline"
@@ -210,6 +218,11 @@ impl Styles<'_> {
             _ => return plain(),
         };
         Some(block.to_owned())
+    }
+
+    fn is_cut_off(&self, target: &Target) -> bool {
+        self.resolved_by_name(target, "-webkit-line-clamp") != "none"
+            && self.resolved_by_name(target, "-webkit-box-orient") == "vertical"
     }
 
     fn is_blockified(&self, target: &Target) -> bool {

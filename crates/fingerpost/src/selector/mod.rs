@@ -427,6 +427,9 @@ pub struct Setting<'a> {
     pub namespaces: Option<&'a Namespaces>,
     /// Whether it stands in `@scope`, relative to `:scope`.
     pub scoped: bool,
+    /// Whether lists that forgive don't, and pseudo-elements that are only taken for compatibility are not: in
+    /// `@supports selector()` (Conditional 4 § 2).
+    pub unforgiving: bool,
 }
 
 impl Setting<'_> {

@@ -31,6 +31,15 @@ pub(super) fn list(
     setting: Setting<'_>,
 ) -> Result<SelectorList, SelectorError> {
     let reader = Reader { source, setting };
+    // Syntax 3 § 4.3.2: comments are not there, not even between `.` and its name.
+    let bare: Vec<Token>;
+    let tokens = if tokens.iter().any(|t| t.kind == Kind::Comment) {
+        let kept = tokens.iter().filter(|t| t.kind != Kind::Comment);
+        bare = kept.copied().collect();
+        &bare
+    } else {
+        tokens
+    };
     let selectors = reader.list(tokens, Relative::Nested, 0)?;
     Ok(SelectorList { selectors })
 }
@@ -110,15 +119,23 @@ impl Reader<'_> {
         Ok(selectors)
     }
 
-    /// A forgiving list (`:is`, `:where`): what is no selector is left out.
-    pub(super) fn forgiving(&self, tokens: &[Token], depth: usize) -> Vec<Selector> {
-        split_commas(tokens)
+    /// A forgiving list (`:is`, `:where`): what is not a valid selector is left out.
+    pub(super) fn forgiving(
+        &self,
+        tokens: &[Token],
+        depth: usize,
+    ) -> Result<Vec<Selector>, SelectorError> {
+        if self.setting.unforgiving {
+            return self.list(tokens, Relative::No, depth);
+        }
+        let taken = split_commas(tokens)
             .into_iter()
             .map(trim)
             .filter(|part| !part.is_empty())
             .filter_map(|part| self.complex(part, Relative::No, depth).ok())
             .filter(|selector| selector.pseudo_element.is_none())
-            .collect()
+            .collect();
+        Ok(taken)
     }
 
     pub(super) fn complex(
@@ -237,7 +254,6 @@ impl Reader<'_> {
                 (None, _) if token.kind == Kind::Space => {
                     found = found.or(Some(Combinator::Descendant));
                 }
-                (None, _) if token.kind == Kind::Comment => {}
                 _ => break,
             }
             at += 1;
@@ -257,10 +273,6 @@ impl Reader<'_> {
         let mut simples = Vec::new();
         while let Some(token) = tokens.get(at) {
             let from = at;
-            if token.kind == Kind::Comment {
-                at += 1;
-                continue;
-            }
             let at_end = selector.pseudo_element.is_some() || selector.through.is_some();
             if at_end && token.kind != Kind::Colon {
                 break;

@@ -32,9 +32,6 @@ impl Reader<'_> {
         let next = name_at + length;
         let whole = cover(&tokens[at..next]);
         let lower = name.name(self.source).to_ascii_lowercase();
-        if name.kind == Kind::Function && tokens[next - 1].kind != Kind::CloseParenthesis {
-            return Err(error(whole, format!("expected ) to close :{lower}(")));
-        }
         if double && name.kind == Kind::Function && matches!(lower.as_str(), "slotted" | "part") {
             let arguments = inside(&tokens[name_at..next]);
             self.through(&lower, arguments, whole, selector, depth)?;
@@ -72,6 +69,19 @@ impl Reader<'_> {
         }
         let arguments = (name.kind == Kind::Function).then(|| inside(&tokens[name_at..next]));
         let (class, weight) = self.pseudo_class(&lower, arguments, whole, depth)?;
+        if selector.pseudo_element.is_some() || selector.through.is_some() {
+            let of_part = matches!(selector.through, Some(Through::Part { .. }));
+            let element = selector.pseudo_element.as_ref();
+            if !is_state(&lower, &class, element, of_part) {
+                return Err(error(
+                    whole,
+                    format!(
+                        "{} can't stand behind a pseudo-element",
+                        &self.source[whole]
+                    ),
+                ));
+            }
+        }
         selector.specificity += weight;
         match &mut selector.through {
             Some(Through::Part { states, .. }) if selector.pseudo_element.is_none() => {
@@ -143,6 +153,39 @@ impl Reader<'_> {
         Ok(SelectorList { selectors })
     }
 
+    /// Whether a pseudo-element that takes arguments has them, and one that takes none has not.
+    fn has_its_arguments(&self, lower: &str, tokens: &[Token]) -> bool {
+        let arguments = match tokens.first() {
+            Some(first) if first.kind == Kind::Function => Some(trim(inside(tokens))),
+            _ => None,
+        };
+        let name = |token: &Token| token.kind == Kind::Ident;
+        let any = |token: &Token| token.is_delim(self.source, '*');
+        match lower {
+            "highlight" | "picker" => matches!(arguments, Some([only]) if name(only)),
+            "scroll-button" => matches!(arguments, Some([only]) if name(only) || any(only)),
+            // View Transitions 2 § 4.1: a name or `*`, then classes.
+            _ if lower.starts_with("view-transition-") => match arguments {
+                Some([first, classes @ ..]) => {
+                    let dot = |token: &Token| token.is_delim(self.source, '.');
+                    let pairs = classes.chunks(2);
+                    let classes = |rest: std::slice::Chunks<'_, Token>| {
+                        rest.into_iter()
+                            .all(|pair| matches!(pair, [mark, class] if dot(mark) && name(class)))
+                    };
+                    if name(first) || any(first) {
+                        classes(pairs)
+                    } else {
+                        classes(arguments.unwrap_or_default().chunks(2))
+                    }
+                }
+                _ => false,
+            },
+            "cue" | "cue-region" => true,
+            _ => arguments.is_none(),
+        }
+    }
+
     fn pseudo_element(
         &self,
         lower: &str,
@@ -152,6 +195,12 @@ impl Reader<'_> {
         Ok(match lower {
             "before" if tokens.len() == 1 => PseudoElement::Before,
             "after" if tokens.len() == 1 => PseudoElement::After,
+            _ if !self.has_its_arguments(lower, tokens) => {
+                return Err(error(
+                    whole,
+                    format!("'{}' is not written as ::{lower} is", &self.source[whole]),
+                ));
+            }
             "first-line"
             | "first-letter"
             | "marker"
@@ -183,7 +232,10 @@ impl Reader<'_> {
                 PseudoElement::Other(self.source[cover(tokens)].to_ascii_lowercase().into())
             }
             // Selectors 4 § 4.3 (compatibility): unknown -webkit- pseudo-elements are valid.
-            _ if lower.starts_with("-webkit-") && tokens.len() == 1 => {
+            _ if lower.starts_with("-webkit-")
+                && tokens.len() == 1
+                && !self.setting.unforgiving =>
+            {
                 PseudoElement::Other(lower.into())
             }
             _ => {
@@ -217,12 +269,12 @@ impl Reader<'_> {
         let list = |selectors| Arc::new(SelectorList { selectors });
         Ok(match lower {
             "is" | "-webkit-any" => {
-                let inner = list(self.forgiving(arguments, depth + 1));
+                let inner = list(self.forgiving(arguments, depth + 1)?);
                 let weight = inner.specificity();
                 (PseudoClass::Is(inner), weight)
             }
             "where" => {
-                let inner = list(self.forgiving(arguments, depth + 1));
+                let inner = list(self.forgiving(arguments, depth + 1)?);
                 (PseudoClass::Where(inner), Specificity::default())
             }
             "not" => {
@@ -235,6 +287,9 @@ impl Reader<'_> {
                 // Selectors 4 § 4.5: it can't be nested.
                 if inner.selectors.iter().any(Selector::has_inside) {
                     return Err(error(whole, ":has() can't stand in :has()"));
+                }
+                if inner.selectors.iter().any(|s| s.pseudo_element.is_some()) {
+                    return Err(error(whole, "a pseudo-element can't stand inside :has()"));
                 }
                 let weight = inner.specificity();
                 (PseudoClass::Has(inner), weight)
@@ -255,11 +310,12 @@ impl Reader<'_> {
                         [range] if matches!(range.kind, Kind::Ident | Kind::Text) => {
                             ranges.push(range.string(self.source).to_ascii_lowercase().into());
                         }
-                        [star, rest @ ..] if star.is_delim(self.source, '*') => {
-                            let rest = &self.source[cover(rest)];
-                            ranges.push(format!("*{rest}").to_ascii_lowercase().into());
+                        _ => {
+                            return Err(error(
+                                whole,
+                                "expected a language such as :lang(en) or :lang(\"*-CH\")",
+                            ));
                         }
-                        _ => return Err(error(whole, "expected a language such as :lang(en)")),
                     }
                 }
                 (PseudoClass::Lang(ranges), one)
@@ -287,6 +343,20 @@ impl Reader<'_> {
                 (class, weight)
             }
             "state" | "active-view-transition-type" | "current" | "heading" => {
+                let items = split_commas(arguments);
+                let is = |item: &&[Token], kind| matches!(trim(item), [only] if only.kind == kind);
+                let written = match lower {
+                    "state" => items.len() == 1 && items.iter().all(|i| is(i, Kind::Ident)),
+                    "heading" => items.iter().all(|i| is(i, Kind::Number)),
+                    "current" => self.list(arguments, Relative::No, depth + 1).is_ok(),
+                    _ => items.iter().all(|i| is(i, Kind::Ident)),
+                };
+                if !written {
+                    return Err(error(
+                        whole,
+                        format!("'{source}' is not written as :{lower}() is"),
+                    ));
+                }
                 (PseudoClass::NotYet(source.into()), one)
             }
             _ => {
@@ -340,4 +410,59 @@ impl Reader<'_> {
             of,
         })
     }
+}
+
+/// Selectors 4 § 3.6.3: the states that can stand behind a pseudo-element are what a user does with it, and
+/// combinations of these. A part takes all that do not ask where it stands (Shadow Parts 1 § 3.1).
+fn is_state(
+    lower: &str,
+    class: &PseudoClass,
+    element: Option<&PseudoElement>,
+    of_part: bool,
+) -> bool {
+    if matches!(
+        lower,
+        "hover" | "active" | "focus" | "focus-visible" | "focus-within"
+    ) {
+        return true;
+    }
+    let place = matches!(
+        lower,
+        "root"
+            | "empty"
+            | "first-child"
+            | "last-child"
+            | "only-child"
+            | "first-of-type"
+            | "last-of-type"
+            | "only-of-type"
+            | "has"
+    ) || lower.starts_with("nth-");
+    if let Some(PseudoElement::Other(name)) = element {
+        let own = name.starts_with("view-transition") && lower == "only-child"
+            || name.starts_with("details-content")
+            || name.starts_with("-webkit-");
+        if own {
+            return true;
+        }
+    }
+    if of_part && element.is_none() && !place {
+        return true;
+    }
+    let list = match class {
+        PseudoClass::Is(list) | PseudoClass::Where(list) | PseudoClass::Not(list) if !place => list,
+        _ => return false,
+    };
+    let inside = list.selectors.iter().flat_map(|s| &s.compounds);
+    let mut simples = inside.flat_map(|(_, compound)| &compound.simples);
+    simples.all(|(simple, _)| match simple {
+        Simple::PseudoClass(class) => {
+            let lower = match class {
+                PseudoClass::Action(action) => names::of_action(*action),
+                _ => "",
+            };
+            is_state(lower, class, element, of_part)
+        }
+        _ => false,
+    })
 }

@@ -57,6 +57,15 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             parts.sort_by_key(rank);
             parts.join(" ")
         }
+        // Overflow 3 § 3.1 and Writing Modes 4 § 3.2.1: old names of values.
+        "overflow-x" | "overflow-y" | "overflow-block" | "overflow-inline" if text == "overlay" => {
+            "auto".to_owned()
+        }
+        "writing-mode" => match text.as_str() {
+            "lr" | "lr-tb" | "rl" | "rl-tb" => "horizontal-tb".to_owned(),
+            "tb" | "tb-rl" => "vertical-rl".to_owned(),
+            _ => text,
+        },
         // Grid 2 § 7.3: cells are told apart by one space.
         "grid-template-areas" if text != "none" => {
             let rows = split_quoted(&text);
@@ -340,6 +349,9 @@ fn gradient(image: &str) -> String {
     else {
         return image.to_owned();
     };
+    if let Some(old) = name.strip_prefix("-webkit-") {
+        return old_gradient(name, old, inside);
+    }
     let mut parts: Vec<String> = Vec::new();
     for (at, part) in split_top(inside, ',').into_iter().enumerate() {
         let words = split_top(part, ' ');
@@ -359,6 +371,43 @@ fn gradient(image: &str) -> String {
         }
     }
     format!("{name}({})", parts.join(", "))
+}
+
+/// A gradient under its old name (Compat § 3.3): places are written as percentages.
+fn old_gradient(whole: &str, name: &str, inside: &str) -> String {
+    let place = |word: &str| {
+        Some(match word {
+            "left" | "top" => "0%".to_owned(),
+            "center" => "50%".to_owned(),
+            "right" | "bottom" => "100%".to_owned(),
+            _ if is_place(word) => word.to_owned(),
+            _ => return None,
+        })
+    };
+    let mut parts: Vec<String> = Vec::new();
+    for (at, part) in split_top(inside, ',').into_iter().enumerate() {
+        let words = split_top(part, ' ');
+        let places: Option<Vec<String>> = words.iter().map(|word| place(word)).collect();
+        let stop = part.strip_prefix("color-stop(").and_then(|rest| {
+            let (share, color) = rest.split_once("%,")?;
+            Some((share.parse::<f64>().ok()?, color.trim_start()))
+        });
+        parts.push(match (name, places, stop) {
+            ("gradient", Some(places), _) => places.join(" "),
+            ("gradient", None, Some((share, color))) => {
+                format!("color-stop({}, {color}", number(share / 100.0))
+            }
+            (name, Some(mut places), _) if name.ends_with("radial-gradient") && at == 0 => {
+                places.resize(2, "50%".to_owned());
+                places.join(" ")
+            }
+            (name, None, _) if name.ends_with("radial-gradient") && at == 0 => {
+                format!("center, {part}")
+            }
+            _ => part.to_owned(),
+        });
+    }
+    format!("{whole}({})", parts.join(", "))
 }
 
 /// The first part of a gradient, where it is a direction, a shape or a place, without what goes without

@@ -6,7 +6,7 @@ use super::facts::PropertyId;
 use super::grammar::Mismatch;
 use super::is_css_wide;
 use super::shorthand::{Piece, expand};
-use super::substitution::{Substitutions, substitutions};
+use super::substitution::{Substitutions, malformed, substitutions};
 use crate::sheet::{Declaration, Kind, Sheet, Token};
 
 /// The property that a declaration names.
@@ -64,11 +64,31 @@ pub fn meaning(property: PropertyId, source: &str, tokens: &[Token]) -> Meaning 
     }
     let found = substitutions(source, tokens);
     if found.variables || found.others {
-        return Meaning::Pending(found);
+        return match malformed(source, tokens) {
+            None => Meaning::Pending(found),
+            Some((span, expected)) => Meaning::Misfit(Mismatch {
+                span,
+                expected: vec![expected.to_owned()],
+            }),
+        };
     }
     match expand(property, source, tokens) {
         Ok(pieces) => Meaning::Fits(pieces),
         Err(mismatch) => Meaning::Misfit(mismatch),
+    }
+}
+
+/// What a declaration of a custom property says: Custom Properties 1 § 2 takes nearly anything.
+pub fn custom_meaning(source: &str, tokens: &[Token]) -> Meaning {
+    if let Some(word) = wide_keyword(source, tokens) {
+        return Meaning::Wide(word);
+    }
+    match malformed(source, tokens) {
+        None => Meaning::Free,
+        Some((span, expected)) => Meaning::Misfit(Mismatch {
+            span,
+            expected: vec![expected.to_owned()],
+        }),
     }
 }
 

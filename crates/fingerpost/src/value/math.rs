@@ -369,9 +369,12 @@ fn function_measure(name: &str, arguments: &[Expression]) -> Option<Measure> {
     match name {
         "min" | "max" | "hypot" => same(arguments.iter()),
         "clamp" if count == 3 => same(
+            // § 10.2: only the bounds can be none.
             arguments
                 .iter()
-                .filter(|a| !matches!(a, Expression::Name(n) if &**n == "none")),
+                .enumerate()
+                .filter(|(at, a)| *at == 1 || !matches!(a, Expression::Name(n) if &**n == "none"))
+                .map(|(_, a)| a),
         ),
         "round" => {
             let strategy = usize::from(matches!(

@@ -14,6 +14,7 @@ mod layers;
 pub mod logical;
 pub mod math;
 pub mod nearest;
+mod prose;
 pub mod shorthand;
 pub mod substitution;
 pub mod units;

@@ -72,6 +72,70 @@ pub fn substitutions(source: &str, tokens: &[Token]) -> Substitutions {
     found
 }
 
+/// The substitution functions and their arguments are written as they should be; else what is wrong, and what
+/// was expected. A declaration with a malformed one is invalid when it is parsed (Values 5 § 3.1).
+pub(crate) fn malformed(source: &str, tokens: &[Token]) -> Option<(TextRange, &'static str)> {
+    if let Some(token) = not_a_value(source, tokens) {
+        return Some((token.span(), "a value"));
+    }
+    tokens.iter().enumerate().find_map(|(at, token)| {
+        if token.kind != Kind::Function {
+            return None;
+        }
+        let is = |name: &str| token.is_name(source, name);
+        let expected = match () {
+            () if is("var") => "var(--name) or var(--name, fallback)",
+            () if is("env") => "env(name) or env(name, fallback)",
+            () if is("attr") => "attr(name), attr(name type(<color>)) or attr(name, fallback)",
+            () => return None,
+        };
+        let (inside, _) = arguments(tokens, at);
+        let comma = top_comma(inside);
+        let head = inside.get(..comma.unwrap_or(inside.len()))?;
+        let head: Vec<&Token> = head.iter().filter(|t| !t.kind.is_blank()).collect();
+        let well = match &head[..] {
+            [name, rest @ ..] if name.kind == Kind::Ident => {
+                let written = name.name(source);
+                if is("var") {
+                    rest.is_empty() && written.starts_with("--") && written.len() > 2
+                } else if is("env") {
+                    let index = |t: &&Token| {
+                        t.is_integer(source) && t.number(source).is_some_and(|n| n >= 0.0)
+                    };
+                    rest.iter().all(index)
+                } else {
+                    attribute_syntax(source, rest).is_some()
+                }
+            }
+            _ => false,
+        };
+        let fallback = comma
+            .and_then(|at| inside.get(at + 1..))
+            .unwrap_or_default();
+        let well = well && not_a_value(source, fallback).is_none();
+        (!well).then(|| (token.span(), expected))
+    })
+}
+
+/// The first token that can't stand in any value (Syntax 3 § 7.1, `<declaration-value>`).
+pub(crate) fn not_a_value(source: &str, tokens: &[Token]) -> Option<Token> {
+    let mut open: Vec<Kind> = Vec::new();
+    for token in tokens {
+        match token.kind {
+            Kind::BadText | Kind::BadUrl => return Some(*token),
+            Kind::Semicolon if open.is_empty() => return Some(*token),
+            Kind::Delim if open.is_empty() && token.is_delim(source, '!') => return Some(*token),
+            Kind::CloseParenthesis | Kind::CloseSquare | Kind::CloseCurly => {
+                if open.pop() != Some(token.kind) {
+                    return Some(*token);
+                }
+            }
+            kind => open.extend(kind.closer()),
+        }
+    }
+    None
+}
+
 /// Why a value has no substitution.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum SubstitutionError {

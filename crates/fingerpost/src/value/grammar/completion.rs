@@ -97,7 +97,7 @@ impl Gathered {
                 }
                 *mark == ','
             }
-            Definition::Terminal(..) => {
+            Definition::Terminal(..) | Definition::Name(_) => {
                 if self.word.is_empty() {
                     self.push("", Offer::Type(definition.label()));
                 }
@@ -105,6 +105,10 @@ impl Gathered {
             }
             Definition::Type(index) => {
                 let (name, syntax) = type_entry(*index);
+                // What is only taken for old themes is offered to nobody.
+                if name.starts_with("-webkit-") && !self.word.starts_with('-') {
+                    return false;
+                }
                 if name.ends_with("()")
                     && matches!(Definition::of_type(*index), Definition::Function(..))
                 {

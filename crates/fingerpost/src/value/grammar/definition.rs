@@ -27,6 +27,8 @@ pub enum Definition {
     Mark(char),
     /// A type that the engine knows by itself, with the range it is limited to.
     Terminal(Terminal, Option<(f64, f64)>),
+    /// `<custom-ident except …>`: a name that is none of these words, which are in lower case.
+    Name(Vec<Box<str>>),
     /// A type of the table.
     Type(usize),
     /// `<'property'>`: the grammar of a property.
@@ -153,6 +155,7 @@ impl Definition {
                     None => format!("<{name}>"),
                 }
             }
+            Definition::Name(_) => "<custom-ident>".to_owned(),
             Definition::Type(index) => format!("<{}>", type_entry(*index).0),
             Definition::Property(property) => format!("<'{}'>", property.name()),
             Definition::Function(name, _) => format!("{name}(…)"),
@@ -471,13 +474,13 @@ fn single(mut parts: Vec<Definition>, several: fn(Vec<Definition>) -> Definition
 
 fn reference(name: &str) -> Option<Definition> {
     if let Some(quoted) = name.strip_prefix('\'') {
-        let (property, range) = split_range(quoted);
-        let property = property
-            .trim()
-            .trim_end_matches('\'')
-            .trim_matches(['\'', ' ']);
-        let _ = range;
+        // A range of its own is not kept: the property's grammar has one.
+        let property = split_range(quoted).0.trim_matches(['\'', ' ']);
         return PropertyId::named(property).map(Definition::Property);
+    }
+    if let Some(words) = name.strip_prefix("custom-ident except ") {
+        let words = words.split_ascii_whitespace().map(Into::into);
+        return Some(Definition::Name(words.collect()));
     }
     let (name, range) = split_range(name);
     if let Some(terminal) = Terminal::named(name) {

@@ -103,6 +103,10 @@ impl First {
                 self.terminal(*terminal);
                 false
             }
+            Definition::Name(_) => {
+                self.terminal(Terminal::CustomIdent);
+                false
+            }
             Definition::Type(index) => self.gather(Definition::of_type(*index), depth),
             Definition::Property(property) => {
                 self.gather(Definition::of_property(*property), depth)

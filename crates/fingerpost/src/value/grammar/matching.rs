@@ -83,7 +83,12 @@ pub fn match_property(
     source: &str,
     tokens: &[Token],
 ) -> Result<Match, Mismatch> {
-    match_definition(Definition::of_property(property), source, tokens)
+    let found = match_definition(Definition::of_property(property), source, tokens)?;
+    match crate::value::prose::mismatch(property, source, &without_blanks(tokens), &found.captured)
+    {
+        Some(mismatch) => Err(mismatch),
+        None => Ok(found),
+    }
 }
 
 /// Matches a value against a grammar.
@@ -433,6 +438,20 @@ impl<'a> Engine<'a> {
                         Vec::new()
                     }
                 }
+            }
+            Definition::Name(but) => {
+                let name = super::Terminal::CustomIdent;
+                let taken = name.take(self.source, self.tokens, at, limit, at, None);
+                let is_one = |token: &Token| {
+                    let name = token.name(self.source);
+                    !but.iter().any(|word| name.eq_ignore_ascii_case(word))
+                };
+                if taken.is_some() && self.tokens.get(at).is_some_and(is_one) {
+                    let end = State { at: at + 1, ..from };
+                    return vec![self.capture(Label::Type(name.name()), at, end, depth)];
+                }
+                self.expect(at, definition);
+                Vec::new()
             }
             Definition::Type(index) => {
                 if depth > DEEPEST_REFERENCE {
