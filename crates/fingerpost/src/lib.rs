@@ -60,16 +60,23 @@
 #![warn(missing_docs)]
 
 pub mod cascade;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod condition;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod edit;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod markup;
 pub mod page;
 pub mod question;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod selector;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod sheet;
 pub mod site;
 pub mod survey;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod text;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod value;
 
 /// What a program that asks questions needs.

@@ -5,7 +5,8 @@
 
 use super::media::size_feature;
 use super::{Truth, Verdict, Viewport, logic};
-use crate::sheet::{Kind, Token, split_commas};
+use crate::sheet::{Kind, Token, cover, split_commas};
+use crate::text::Cut;
 use crate::value::computed::Measures;
 
 /// One query of an `@container` rule's list.
@@ -64,13 +65,14 @@ pub fn container_queries(source: &str, tokens: &[Token]) -> Vec<ContainerQuery> 
     split_commas(tokens)
         .into_iter()
         .map(|query| {
-            let first = query.iter().position(|t| !t.kind.is_blank());
-            let name = first
-                .filter(|at| query[*at].kind == Kind::Ident && !query[*at].is_name(source, "not"));
-            let from = name.map_or(0, |at| at + 1);
+            let mut words = query.iter().enumerate().filter(|(_, t)| !t.kind.is_blank());
+            let name = words
+                .next()
+                .filter(|(_, t)| t.kind == Kind::Ident && !t.is_name(source, "not"));
+            let from = name.map_or(0, |(at, _)| at + 1);
             ContainerQuery {
-                name: name.map(|at| query[at].name(source).into()),
-                condition: query[from..].to_vec(),
+                name: name.map(|(_, token)| token.name(source).into()),
+                condition: query.cut(from..).to_vec(),
             }
         })
         .collect()
@@ -175,11 +177,7 @@ fn style_feature(
     let value = match (words.next(), colon) {
         (None, _) => None,
         (Some(mark), Some(at)) if mark.kind == Kind::Colon => {
-            let rest = &inside[at + 1..];
-            let text = rest
-                .last()
-                .map_or("", |last| &source[rest[0].span().cover(last.span())]);
-            Some(text.trim())
+            Some(source.cut(cover(inside.cut(at + 1..))).trim())
         }
         _ => return Truth::Unknown,
     };

@@ -3,7 +3,8 @@
 use std::cmp::Ordering;
 
 use super::{Conditions, Truth, Verdict, Viewport, logic};
-use crate::sheet::{Kind, Token, split_commas};
+use crate::sheet::{Kind, Token, cover, split_commas};
+use crate::text::Cut;
 use crate::value::computed::{Measures, evaluate, number};
 use crate::value::math;
 use crate::value::units::{self, Dimension, Scale};
@@ -166,10 +167,10 @@ impl Reader<'_> {
             }
             let from = tokens.iter().position(|t| t == and).map_or(0, |at| at + 1);
             // § 3: `or` stands behind a media type only in parentheses.
-            if self.holds_or(&tokens[from..]) {
+            if self.holds_or(tokens.cut(from..)) {
                 return self.malformed(tokens);
             }
-            let Some(rest) = self.condition(&tokens[from..]) else {
+            let Some(rest) = self.condition(tokens.cut(from..)) else {
                 return self.malformed(tokens);
             };
             truth = truth.and(rest);
@@ -192,10 +193,7 @@ impl Reader<'_> {
 
     /// § 3.2: a query that is not written as it should be is `not all`.
     fn malformed(&mut self, tokens: &[Token]) -> Truth {
-        let text = match (tokens.first(), tokens.last()) {
-            (Some(first), Some(last)) => &self.source[first.span().cover(last.span())],
-            _ => "",
-        };
+        let text = self.source.cut(cover(tokens));
         self.because.push(format!(
             "'{}' is no media query, so it never holds",
             text.trim()
@@ -234,7 +232,7 @@ impl Reader<'_> {
         let name = first.name(self.source).to_ascii_lowercase();
         match tokens.get(1) {
             None => self.boolean(&name),
-            Some(colon) if colon.kind == Kind::Colon => self.plain(&name, &tokens[2..]),
+            Some(colon) if colon.kind == Kind::Colon => self.plain(&name, tokens.cut(2..)),
             Some(_) => Truth::Unknown,
         }
     }
@@ -270,8 +268,8 @@ impl Reader<'_> {
 
     fn plain(&mut self, name: &str, value: &[Token]) -> Truth {
         let (bare, ordering) = match name {
-            _ if name.starts_with("min-") => (&name[4..], Some(Ordering::Greater)),
-            _ if name.starts_with("max-") => (&name[4..], Some(Ordering::Less)),
+            _ if name.starts_with("min-") => (name.cut(4..), Some(Ordering::Greater)),
+            _ if name.starts_with("max-") => (name.cut(4..), Some(Ordering::Less)),
             "-webkit-min-device-pixel-ratio" => {
                 ("-webkit-device-pixel-ratio", Some(Ordering::Greater))
             }
@@ -333,28 +331,30 @@ impl Reader<'_> {
         let mut parts: Vec<Vec<Token>> = vec![Vec::new()];
         let mut operators: Vec<String> = Vec::new();
         let mut at = 0;
-        while at < tokens.len() {
-            match tokens[at].delim(self.source) {
+        while let Some(token) = tokens.get(at) {
+            match token.delim(self.source) {
                 Some(mark @ ('<' | '>' | '=')) => {
                     let equal = mark != '='
-                        && tokens.get(at + 1).is_some_and(|t| {
-                            t.is_delim(self.source, '=') && t.start == tokens[at].end
-                        });
+                        && tokens
+                            .get(at + 1)
+                            .is_some_and(|t| t.is_delim(self.source, '=') && t.start == token.end);
                     operators.push(format!("{mark}{}", if equal { "=" } else { "" }));
                     parts.push(Vec::new());
                     at += 1 + usize::from(equal);
                 }
                 _ => {
-                    parts.last_mut()?.push(tokens[at]);
+                    parts.last_mut()?.push(*token);
                     at += 1;
                 }
             }
         }
-        let name_at = parts.iter().position(|part| {
-            matches!(&part[..], [only] if only.kind == Kind::Ident
-                && !only.is_name(self.source, "infinite"))
+        let mut places = parts.iter().enumerate();
+        let (name_at, name) = places.find_map(|(at, part)| match &part[..] {
+            [only] if only.kind == Kind::Ident && !only.is_name(self.source, "infinite") => {
+                Some((at, only.name(self.source).to_ascii_lowercase()))
+            }
+            _ => None,
         })?;
-        let name = parts[name_at][0].name(self.source).to_ascii_lowercase();
         let Some(present) = self.present(&name) else {
             return Some(self.unknown(&name));
         };
@@ -387,9 +387,9 @@ impl Reader<'_> {
             }
             // Seen from the feature: the operator to its right, or the one to its left turned over.
             let operator = if at > name_at {
-                operators[name_at].as_str()
+                operators.get(name_at)?
             } else {
-                flip(&operators[at])
+                flip(operators.get(at)?)
             };
             let wanted = self.amount_of(&present, part)?;
             self.asked.push(Asked::Amount(name.clone(), wanted));
@@ -409,10 +409,7 @@ impl Reader<'_> {
     }
 
     fn text(&self, tokens: &[Token]) -> String {
-        match (tokens.first(), tokens.last()) {
-            (Some(first), Some(last)) => self.source[first.span().cover(last.span())].to_owned(),
-            _ => String::new(),
-        }
+        self.source.cut(cover(tokens)).to_owned()
     }
 
     /// The value compared with, in the unit of the present one.

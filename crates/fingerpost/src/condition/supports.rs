@@ -3,7 +3,8 @@
 
 use super::{Truth, Verdict, logic};
 use crate::selector::{SelectorList, Setting};
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Kind, Token, cover};
+use crate::text::Cut;
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, custom_meaning, meaning};
 use crate::value::substitution::value_tokens;
@@ -12,11 +13,7 @@ use crate::value::substitution::value_tokens;
 pub fn supports(source: &str, tokens: &[Token]) -> Verdict {
     let mut because = Vec::new();
     let truth = logic::evaluate(source, tokens, &mut |function, inside| {
-        let text = match (inside.first(), inside.last()) {
-            (Some(first), Some(last)) => &source[first.span().cover(last.span())],
-            _ => "",
-        };
-        let text = text.trim();
+        let text = source.cut(cover(inside)).trim();
         let holds = match function {
             Some("selector") => selector(text),
             Some("font-tech" | "font-format") => {
@@ -47,12 +44,12 @@ fn declaration(source: &str, tokens: &[Token]) -> bool {
     let Some(colon) = tokens.iter().position(|t| t.kind == Kind::Colon) else {
         return false;
     };
-    let name = tokens[..colon].iter().find(|t| !t.kind.is_blank());
+    let name = tokens.cut(..colon).iter().find(|t| !t.kind.is_blank());
     let Some(name) = name.filter(|t| t.kind == Kind::Ident) else {
         return false;
     };
     let name = name.name(source);
-    let value = without_importance(source, &tokens[colon + 1..]);
+    let value = without_importance(source, tokens.cut(colon + 1..));
     if name.starts_with("--") {
         return name.len() > 2 && !matches!(custom_meaning(source, value), Meaning::Misfit(_));
     }
@@ -87,7 +84,7 @@ fn without_importance<'a>(source: &str, value: &'a [Token]) -> &'a [Token] {
                 && word.kind == Kind::Ident
                 && word.is_name(source, "important") =>
         {
-            &value[..at]
+            value.cut(..at)
         }
         _ => value,
     }

@@ -15,7 +15,7 @@ use super::write::{replacement, with_its_line, written as declared_text};
 use super::{EditError, FileChange, Made};
 use crate::page::Page;
 use crate::sheet::{Declaration, DeclarationId, Kind, Rule, RuleKind, Sheet};
-use crate::text::{Authored, Patch, Replacement, Text, TextRange, TextSize, span};
+use crate::text::{Authored, Cut, Patch, Replacement, Text, TextRange, TextSize, span};
 use crate::value::substitution::value_tokens;
 
 /// A declaration as its author wrote it.
@@ -33,7 +33,7 @@ pub(super) struct Original {
 
 impl Original {
     pub fn value_source(&self) -> &str {
-        &self.text.source()[self.value.clone()]
+        self.text.source().cut(self.value.clone())
     }
 }
 
@@ -348,7 +348,7 @@ fn translated(
     let served = sheet.prelude_source(rule);
     let found = authored.find(sheet.text(), rule.prelude.start());
     let found = found.filter(|(text, start)| {
-        let rest = &text.source()[usize::from(*start)..];
+        let rest = text.source().cut(usize::from(*start)..);
         rest.strip_prefix(served)
             .is_some_and(|rest| rest.trim_start().starts_with('{'))
     });
@@ -402,7 +402,7 @@ pub(super) fn written(sheet: &Sheet, authored: &Authored, id: DeclarationId) -> 
     let mut same = here
         .match_indices(name)
         .filter(|(at, _)| {
-            let before = here[..*at].chars().next_back();
+            let before = here.cut(..*at).chars().next_back();
             before.is_none_or(|c| !(c.is_alphanumeric() || c == '-' || c == '_' || c == '$'))
         })
         .filter_map(|(at, _)| read(text, usize::from(line.start()) + at, name))
@@ -485,14 +485,14 @@ fn plain(kind: Kind, source: &str) -> String {
             let end = source
                 .find(|c: char| !(c.is_ascii_digit() || matches!(c, '.' | '-' | '+')))
                 .unwrap_or(source.len());
-            match source[..end].parse::<f64>() {
-                Ok(number) => format!("{number}{}", source[end..].to_ascii_lowercase()),
+            match source.cut(..end).parse::<f64>() {
+                Ok(number) => format!("{number}{}", source.cut(end..).to_ascii_lowercase()),
                 Err(_) => source.to_owned(),
             }
         }
         Kind::Hash | Kind::IdHash => {
             let lower = source.to_ascii_lowercase();
-            let digits = &lower[1..];
+            let digits = lower.cut(1..);
             match digits.len() {
                 3 | 4 => digits.chars().flat_map(|c| [c, c]).collect(),
                 _ => digits.to_owned(),
@@ -506,18 +506,18 @@ fn plain(kind: Kind, source: &str) -> String {
 /// The first `$name` or `@name` of a value.
 pub(super) fn variable_of(value: &str) -> Option<&str> {
     let start = value.find(['$', '@'])?;
-    let rest = &value[start + 1..];
+    let rest = value.cut(start + 1..);
     let end = rest
         .find(|c: char| !(c.is_alphanumeric() || c == '-' || c == '_'))
         .unwrap_or(rest.len());
-    (end > 0).then(|| &value[start..start + 1 + end])
+    (end > 0).then(|| value.cut(start..start + 1 + end))
 }
 
 /// Where a text defines a variable, and as what.
 pub(super) fn definition(text: &Text, variable: &str) -> Option<(crate::text::Place, String)> {
     let range = definition_range(text, variable)?;
     let place = text.place(TextSize::new(range.start as u32));
-    Some((place, text.source()[range].to_owned()))
+    Some((place, text.source().cut(range).to_owned()))
 }
 
 /// The value of a variable's definition at the beginning of a line.
@@ -535,8 +535,8 @@ pub(super) fn definition_range(text: &Text, variable: &str) -> Option<Range<usiz
             continue;
         };
         let from = start + line.len() - value.len();
-        let (_, until) = value_end(&source[from..]);
-        let value = &source[from..from + until];
+        let (_, until) = value_end(source.cut(from..));
+        let value = source.cut(from..from + until);
         let bare = value.split(" !default").next().unwrap_or(value);
         let lead = bare.len() - bare.trim_start().len();
         return Some(from + lead..from + lead + bare.trim().len());
@@ -598,17 +598,20 @@ fn read(text: &Arc<Text>, start: usize, property: &str) -> Option<Original> {
     if !name.eq_ignore_ascii_case(property) {
         return None;
     }
-    let after = &rest[property.len()..];
+    let after = rest.cut(property.len()..);
     let value = after.trim_start().strip_prefix(':')?;
     let from = source.len() - value.len();
     let (until, solid) = value_end(value);
-    let semicolon = value[until..].starts_with(';').then_some(from + until + 1);
-    let written = &value[..solid];
+    let semicolon = value
+        .cut(until..)
+        .starts_with(';')
+        .then_some(from + until + 1);
+    let written = value.cut(..solid);
     let lead = written.len() - written.trim_start().len();
     let mark = written
         .rfind('!')
-        .filter(|at| fold(&written[at + 1..]).eq_ignore_ascii_case("important"));
-    let bare = mark.map_or(written, |at| written[..at].trim_end());
+        .filter(|at| fold(written.cut(at + 1..)).eq_ignore_ascii_case("important"));
+    let bare = mark.map_or(written, |at| written.cut(..at).trim_end());
     Some(Original {
         text: text.clone(),
         name: start..start + property.len(),
@@ -645,7 +648,7 @@ fn in_declaration(
                 with: in_its_words(original.value_source(), &with),
             });
         }
-        if original.value_source() == &source[value] {
+        if original.value_source() == source.cut(value) {
             let start = original.value.start + usize::from(range.start() - value.start());
             return Ok(Replacement {
                 range: at(start..start + usize::from(range.len())),
@@ -654,14 +657,14 @@ fn in_declaration(
         }
         // It is written in another way there: the whole value is written anew.
         let (before, after) = (range.start() - value.start(), value.end() - range.end());
-        let served = &source[value];
+        let served = source.cut(value);
         let kept = served.len() - usize::from(after);
         return Ok(Replacement {
             range: at(original.value.clone()),
             with: format!(
                 "{}{with}{}",
-                &served[..usize::from(before)],
-                &served[kept..]
+                served.cut(..usize::from(before)),
+                served.cut(kept..)
             ),
         });
     }
@@ -697,7 +700,7 @@ fn in_declaration(
 /// The whole declaration taken out, or made a comment.
 fn whole(source: &str, original: &Original, with: &str) -> Replacement {
     let end = original.semicolon.unwrap_or(original.whole.end);
-    let written = &source[original.whole.start..end];
+    let written = source.cut(original.whole.start..end);
     if with.starts_with("/*") {
         return Replacement {
             range: span(original.whole.start, end),
@@ -722,12 +725,12 @@ fn behind(
     let wanted = declarations(given)
         .map_err(|_| refused(sheet, at, "what is put there is not a declaration"))?;
     let start = original.whole.start;
-    let colon = &source[original.name.end..original.value.start];
+    let colon = source.cut(original.name.end..original.value.start);
     let colon = if colon.trim() == ":" { colon } else { ": " };
     let indent = indent_at(source, start);
     let ending = line_ending(source);
     let line = line_start(source, start);
-    let own_line = source[line..start].trim().is_empty();
+    let own_line = source.cut(line..start).trim().is_empty();
     let between = if own_line {
         format!("{ending}{indent}")
     } else {
@@ -746,11 +749,11 @@ fn behind(
     }
     let end = original.semicolon.unwrap_or(original.whole.end);
     // What stands behind it on its line stays with it.
-    let rest = source[end..].split('\n').next().unwrap_or("");
+    let rest = source.cut(end..).split('\n').next().unwrap_or("");
     let comment = rest.trim_start();
     if own_line
         && original.semicolon.is_some()
-        && source[end..].contains('\n')
+        && source.cut(end..).contains('\n')
         && (comment.is_empty() || comment.starts_with("//"))
     {
         let next = end + rest.len() + 1;

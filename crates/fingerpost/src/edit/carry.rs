@@ -11,7 +11,7 @@ use similar::{DiffTag, TextDiff};
 use super::draft::{Aside, Base, Bases, Draft, DraftError, numbered};
 use super::ids::{EditId, Ids};
 use super::weave::Weave;
-use crate::text::{Patch, Replacement, Text, unified_diff};
+use crate::text::{Cut, Patch, Replacement, Text, unified_diff};
 
 /// The number that stands for what changed on disk; edits count from 1.
 const ON_DISK: EditId = 0;
@@ -271,7 +271,9 @@ fn near(before: &Text, now: &Text, pieces: &Weave, id: EditId) -> String {
     let Some(at) = pieces.first_clash(ON_DISK, id) else {
         return String::new();
     };
-    let line = before.source()[..at.min(before.source().len())]
+    let line = before
+        .source()
+        .cut(..at.min(before.source().len()))
         .matches('\n')
         .count();
     let diff = TextDiff::from_lines(before.source(), now.source());
@@ -304,7 +306,7 @@ fn change_on_disk(from: &str, to: &str) -> Patch {
     let new: Vec<&str> = to.split_inclusive('\n').collect();
     let mut replacements = Vec::new();
     for (range, other) in changed(&old, &new) {
-        let (before, after) = (&from[range.clone()], &to[other]);
+        let (before, after) = (from.cut(range.clone()), to.cut(other));
         if before.is_empty() || after.is_empty() || before.len() + after.len() > LONGEST_COMPARED {
             replacements.push(replacement(range.start, range.end, after));
             continue;
@@ -312,7 +314,7 @@ fn change_on_disk(from: &str, to: &str) -> Patch {
         let (old, new) = (parts(before), parts(after));
         for (inner, with) in changed(&old, &new) {
             let start = range.start + inner.start;
-            replacements.push(replacement(start, range.start + inner.end, &after[with]));
+            replacements.push(replacement(start, range.start + inner.end, after.cut(with)));
         }
     }
     Patch::new(replacements).expect("changed parts don't overlap")
@@ -330,18 +332,18 @@ fn parts(text: &str) -> Vec<&str> {
     let mut parts = Vec::new();
     let mut start = 0;
     for (at, c) in text.char_indices() {
-        let before = text[start..at].chars().next_back();
+        let before = text.cut(start..at).chars().next_back();
         if before.is_some_and(|b| b.is_whitespace() != c.is_whitespace()) {
-            parts.push(&text[start..at]);
+            parts.push(text.cut(start..at));
             start = at;
         }
         if matches!(c, ';' | '{' | '}' | ',' | '>' | ':') {
-            parts.push(&text[start..=at]);
+            parts.push(text.cut(start..at + 1));
             start = at + 1;
         }
     }
     if start < text.len() {
-        parts.push(&text[start..]);
+        parts.push(text.cut(start..));
     }
     parts
 }
@@ -364,10 +366,13 @@ fn changed(old: &[&str], new: &[&str]) -> Vec<(Span, Span)> {
     let changed = ops.iter().filter(|op| op.tag() != DiffTag::Equal);
     changed
         .map(|op| {
-            let (from, to) = (op.old_range(), op.new_range());
+            let within = |at: &[usize], range: Span| {
+                let place = |n: usize| at.get(n).copied().unwrap_or_default();
+                place(range.start)..place(range.end)
+            };
             (
-                old_at[from.start]..old_at[from.end],
-                new_at[to.start]..new_at[to.end],
+                within(&old_at, op.old_range()),
+                within(&new_at, op.new_range()),
             )
         })
         .collect()

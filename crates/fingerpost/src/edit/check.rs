@@ -13,7 +13,7 @@ use super::{EditError, FileChange};
 use crate::markup::{Document, NodeId, Written};
 use crate::page::{Arrival, Page};
 use crate::sheet::{DeclarationId, Item, Kind, RuleId, RuleKind, Sheet, Token, again};
-use crate::text::{Patch, Text, TextRange, TextSize};
+use crate::text::{Cut, Patch, Text, TextRange, TextSize};
 use crate::value::substitution::value_tokens;
 
 /// How many elements are named that stand elsewhere.
@@ -118,7 +118,7 @@ fn patched(text: &Arc<Text>, patch: &Patch) -> Result<Arc<Text>, EditError> {
 fn ops_of_file<'a>(page: &Page, meant: &'a Meant, file: &str) -> Vec<&'a StyleOp> {
     let of_file = |sheet: &InSheet| match sheet {
         InSheet::Listed(at) => {
-            let listed = &page.sheets()[*at as usize];
+            let listed = page.sheet(*at);
             listed.styles.sheet().text().name() == file
         }
         InSheet::Other(name) => name == file,
@@ -427,7 +427,9 @@ fn sheet_changed(before: &Sheet, after: &Sheet, ops: &[&StyleOp]) -> Result<(), 
     if new.len() > old.len() {
         let known: Vec<&str> = old.iter().map(|p| p.message.as_str()).collect();
         let more = new.iter().find(|p| !known.contains(&p.message.as_str()));
-        let more = more.unwrap_or(&new[new.len() - 1]);
+        let Some(more) = more.or(new.last()) else {
+            return Ok(());
+        };
         let at = after.text().place(more.span.start()).to_string();
         // What was gone and was a problem may have hidden it.
         let same_place = old.iter().any(|p| p.message == more.message);
@@ -553,7 +555,10 @@ impl<'a> Tags<'a> {
     fn moved(&self, offset: TextSize) -> u32 {
         let at = u32::from(offset);
         let passed = self.moves.partition_point(|(_, end, _)| *end <= at);
-        let delta = passed.checked_sub(1).map_or(0, |last| self.moves[last].2);
+        let delta = passed
+            .checked_sub(1)
+            .and_then(|last| self.moves.get(last))
+            .map_or(0, |(_, _, delta)| *delta);
         (i64::from(at) + delta) as u32
     }
 
@@ -681,10 +686,12 @@ fn markup_changed(
     let source = tags.after.text().source();
     for tag in &awaited {
         let dropped = tags.after.ignored().iter().any(|span| {
-            let written = source[*span].trim_start_matches('<');
+            let written = source.cut(*span).trim_start_matches('<');
             written.len() >= tag.name.len()
                 && written.is_char_boundary(tag.name.len())
-                && written[..tag.name.len()].eq_ignore_ascii_case(&tag.name)
+                && written
+                    .cut(..tag.name.len())
+                    .eq_ignore_ascii_case(&tag.name)
         });
         if !dropped {
             return Err(refused(

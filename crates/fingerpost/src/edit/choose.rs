@@ -149,8 +149,12 @@ const MOST_REPEATS: usize = 8;
 /// A selector made stronger, which changes nothing of what it reaches: by repeating its last class, or
 /// where it has none, by what every element without a certain id matches.
 fn raised(list: SelectorList, enough: &dyn Fn(&SelectorList) -> bool) -> SelectorList {
-    let padding = SelectorList::parse(":not(#no-such-id)").expect("it is a selector");
-    let padding = padding.selectors[0].subject().simples[0].0.clone();
+    let padding = SelectorList::parse(":not(#no-such-id)").ok();
+    let padding = padding.as_ref().and_then(|list| list.selectors.first());
+    let padding = padding.and_then(|selector| selector.subject().simples.first());
+    let Some((padding, _)) = padding else {
+        return list;
+    };
     for with_class in [true, false] {
         let mut tried = list.clone();
         for _ in 0..MOST_REPEATS {

@@ -16,7 +16,7 @@ use crate::markup::NodeId;
 use crate::page::{Page, SheetRef, Styles, Target};
 use crate::question::find::{What, elements};
 use crate::sheet::Sheet;
-use crate::text::{Text, TextRange};
+use crate::text::{Cut, Text, TextRange};
 
 /// What was copied.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
@@ -45,8 +45,8 @@ pub fn rules_of(page: &Page, target: &Target) -> Result<String, EditError> {
     let styles = page.styles();
     let mut found: Vec<String> = Vec::new();
     for matched in styles.matched(target) {
-        let rule = &page.rules()[matched.rule as usize];
-        let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
+        let rule = page.rule(matched.rule);
+        let sheet = page.sheet(rule.sheet).styles.sheet();
         let own = rule.origin == crate::cascade::Origin::Author && rule.blocked.is_none();
         if own && sheet.declarations_of(rule.rule).next().is_some() {
             found.push(block(sheet.text().source(), sheet.rule(rule.rule).span));
@@ -176,7 +176,7 @@ pub fn markup(page: &Page, target: &Target, inner: bool) -> Result<String, EditE
     if !inner {
         return Ok(block(stand.source, stand.outer));
     }
-    let held = &stand.source[stand.inner];
+    let held = stand.source.cut(stand.inner);
     if super::stand::keeps_spaces(held) || !held.contains('\n') {
         return Ok(held.to_owned());
     }
@@ -192,7 +192,7 @@ pub fn markup(page: &Page, target: &Target, inner: bool) -> Result<String, EditE
 
 /// A span with its lines moved out as far as its first one.
 fn block(source: &str, span: TextRange) -> String {
-    let text = &source[span];
+    let text = source.cut(span);
     if super::stand::keeps_spaces(text) {
         return text.to_owned();
     }

@@ -279,7 +279,7 @@ impl Demand {
         let SheetRef::Listed(at) = opponent.reference.sheet else {
             return;
         };
-        let sheet = page.sheets()[at as usize].styles.sheet();
+        let sheet = page.sheet(at).styles.sheet();
         let rule = sheet.declaration(opponent.reference.id).rule;
         let around = conditions_of(sheet, rule);
         if around.len() > self.conditions.len() {

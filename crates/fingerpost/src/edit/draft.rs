@@ -547,7 +547,7 @@ impl Draft {
         }
         let last = self.edits.last().map(|tried| tried.id);
         let before = match last {
-            Some(last) => self.overs()[&last].with(last),
+            Some(last) => self.overs().remove(&last).unwrap_or_default().with(last),
             None => Ids::default(),
         };
         self.next += 1;

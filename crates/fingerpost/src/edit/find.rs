@@ -138,12 +138,12 @@ fn named(styles: &Styles<'_>, target: &Target, name: &str) -> Vec<DeclarationRef
         });
     }
     for matched in styles.matched(target) {
-        let rule = &styles.page().rules()[matched.rule as usize];
+        let rule = styles.page().rule(matched.rule);
         let sheet_ref = SheetRef::Listed(rule.sheet);
         if rule.origin != Origin::Author || !is_placed(styles, sheet_ref) {
             continue;
         }
-        let sheet = styles.page().sheets()[rule.sheet as usize].styles.sheet();
+        let sheet = styles.page().sheet(rule.sheet).styles.sheet();
         let reference = last_named(sheet, rule.rule, name).map(|id| DeclarationRef {
             sheet: sheet_ref,
             id,
@@ -179,7 +179,7 @@ pub(super) fn winner(
         let found = contest.winning().map(|w| w.declaration);
         winners.push((longhand, found));
     }
-    let first = winners[0].1;
+    let first = winners.first().and_then(|(_, reference)| *reference);
     if winners.iter().any(|(_, reference)| *reference != first) {
         let mut parts = String::new();
         for (longhand, reference) in &winners {
@@ -202,7 +202,7 @@ pub(super) fn winner(
         whence,
     };
     let Some(reference) = first else {
-        let longhand = &winners[0].0;
+        let longhand = winners.first().map_or(property, |(longhand, _)| longhand);
         return Err(nothing(match &styles.value(target, longhand).source {
             ValueSource::Inherited { from } => {
                 let above = ElementSummary::new(styles.page(), *from);
@@ -230,7 +230,7 @@ pub(super) fn winner(
         });
     }
     if let SheetRef::Listed(at) = reference.sheet
-        && styles.page().sheets()[at as usize].origin != Origin::Author
+        && styles.page().sheet(at).origin != Origin::Author
     {
         return Err(nothing(
             "its value comes from the browser's own sheet, which is not a file of the site"

@@ -7,7 +7,7 @@ use super::place::{Sought, property, spot_at};
 use crate::page::{Page, PropertyName};
 use crate::selector::SelectorList;
 use crate::sheet::{Item, Kind, RuleId, Sheet, Token};
-use crate::text::Text;
+use crate::text::{Cut, Text};
 use crate::value::declared::{Meaning, meaning};
 use crate::value::substitution::value_tokens;
 
@@ -48,7 +48,7 @@ fn is_closed_string(text: &str) -> bool {
     let Some(quote) = text.chars().next() else {
         return false;
     };
-    let inner = &text[1..];
+    let inner = text.cut(1..);
     let Some(body) = inner.strip_suffix(quote) else {
         return false;
     };
@@ -66,12 +66,11 @@ pub(super) fn one_value(value: &str) -> Result<(), EditError> {
         return Err(not_one(open));
     }
     let mut at = 0;
-    while at < tokens.len() {
-        let token = tokens[at];
+    while let Some(token) = tokens.get(at) {
         if token.kind == Kind::Semicolon || token.is_delim(value, '!') {
             return Err(not_one(format!("'{}' ends it", token.source(value))));
         }
-        at += crate::sheet::component_length(&tokens[at..]);
+        at += crate::sheet::component_length(tokens.cut(at..));
     }
     Ok(())
 }
@@ -95,7 +94,7 @@ pub(super) fn value_of(property: &PropertyName, value: &str) -> Result<(), EditE
         });
     }
     if let Meaning::Misfit(mismatch) = meaning(*id, value, &tokens) {
-        let found = &value[mismatch.span];
+        let found = value.cut(mismatch.span);
         return Err(EditError::Invalid {
             property: id.name().to_owned(),
             value: value.to_owned(),
@@ -183,12 +182,12 @@ pub(super) fn prelude(given: &str) -> Result<String, EditError> {
         return Err(bad(open));
     }
     let mut at = 0;
-    while at < tokens.len() {
-        if matches!(tokens[at].kind, Kind::Semicolon | Kind::OpenCurly) {
-            let found = tokens[at].source(trimmed).chars().next().unwrap_or(';');
+    while let Some(token) = tokens.get(at) {
+        if matches!(token.kind, Kind::Semicolon | Kind::OpenCurly) {
+            let found = token.source(trimmed).chars().next().unwrap_or(';');
             return Err(bad(format!("'{found}' ends it")));
         }
-        at += crate::sheet::component_length(&tokens[at..]);
+        at += crate::sheet::component_length(tokens.cut(at..));
     }
     Ok(trimmed.to_owned())
 }

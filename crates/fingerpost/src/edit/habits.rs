@@ -6,34 +6,34 @@ use super::meant::Declared;
 use super::place::fold;
 use super::write::{insertion, next_line, written};
 use crate::sheet::{Item, Kind, RuleId, RuleKind, Sheet, tokenize};
-use crate::text::{Replacement, TextRange, TextSize};
+use crate::text::{Cut, Replacement, TextRange, TextSize};
 
 /// The line ending of a text: that of its first line.
 pub(super) fn line_ending(source: &str) -> &'static str {
     match source.find('\n') {
-        Some(at) if source[..at].ends_with('\r') => "\r\n",
+        Some(at) if source.cut(..at).ends_with('\r') => "\r\n",
         _ => "\n",
     }
 }
 
 /// Where the line of an offset begins.
 pub(super) fn line_start(source: &str, offset: usize) -> usize {
-    source[..offset].rfind('\n').map_or(0, |at| at + 1)
+    source.cut(..offset).rfind('\n').map_or(0, |at| at + 1)
 }
 
 /// The white space that the line of an offset begins with.
 pub(super) fn indent_at(source: &str, offset: usize) -> &str {
     let start = line_start(source, offset);
-    let line = &source[start..];
+    let line = source.cut(start..);
     let length = line.len() - line.trim_start_matches([' ', '\t']).len();
-    &line[..length]
+    line.cut(..length)
 }
 
 /// Whether a range has its lines for itself, but for white space.
 pub(super) fn has_own_lines(source: &str, range: TextRange) -> bool {
     let (start, end) = (usize::from(range.start()), usize::from(range.end()));
-    let before = &source[line_start(source, start)..start];
-    let after = source[end..].split('\n').next().unwrap_or("");
+    let before = source.cut(line_start(source, start)..start);
+    let after = source.cut(end..).split('\n').next().unwrap_or("");
     before.trim().is_empty() && after.trim().is_empty()
 }
 
@@ -44,12 +44,12 @@ pub(super) fn with_own_lines(source: &str, range: TextRange) -> TextRange {
     }
     let start = line_start(source, range.start().into());
     let end = usize::from(range.end());
-    let next = source[end..].find('\n').map(|at| end + at + 1);
+    let next = source.cut(end..).find('\n').map(|at| end + at + 1);
     match next {
         Some(next) => crate::text::span(start, next),
         // The last line of a file takes the ending before it along.
         None => crate::text::span(
-            source[..start].trim_end_matches(['\r', '\n']).len(),
+            source.cut(..start).trim_end_matches(['\r', '\n']).len(),
             source.len(),
         ),
     }
@@ -102,7 +102,7 @@ impl Habits {
         let sample = near
             .filter(has_declarations)
             .or_else(|| all.filter(has_declarations).last());
-        let own = &source[sheet.span()];
+        let own = source.cut(sheet.span());
         let mut habits = Habits {
             ending: line_ending(source),
             step: indent_step(own),
@@ -125,24 +125,27 @@ impl Habits {
         let source = sheet.text().source();
         let rule = sheet.rule(id);
         let Some(block) = rule.block else { return };
-        self.before_block = blank_only(&source[TextRange::new(rule.prelude.end(), block.start())]);
+        self.before_block =
+            blank_only(source.cut(TextRange::new(rule.prelude.end(), block.start())));
         let declarations: Vec<_> = sheet.declarations_of(id).map(|(_, d)| d).collect();
-        let (first, last) = (declarations[0], declarations[declarations.len() - 1]);
+        let (Some(first), Some(last)) = (declarations.first(), declarations.last()) else {
+            return;
+        };
         let with_value = declarations.iter().find(|d| !d.value.is_empty());
         if let Some(d) = with_value {
             self.colon = super::write::colon(sheet, d);
         }
         // A block that is never closed needs all its semicolons.
         self.last_semicolon = last.semicolon.is_some() || !rule.closed;
-        let text = &source[block];
+        let text = source.cut(block);
         if text.contains('\n') {
             return;
         }
-        let open = blank_of(&source[TextRange::new(rule.inside.start(), first.span.start())]);
-        let close = blank_of(&source[TextRange::new(last.end(), rule.inside.end())]);
+        let open = blank_of(source.cut(TextRange::new(rule.inside.start(), first.span.start())));
+        let close = blank_of(source.cut(TextRange::new(last.end(), rule.inside.end())));
         let between = match declarations[..] {
             [one, two, ..] if one.end() <= two.span.start() => {
-                blank_of(&source[TextRange::new(one.end(), two.span.start())])
+                blank_of(source.cut(TextRange::new(one.end(), two.span.start())))
             }
             _ if self.colon.ends_with(' ') => " ".to_owned(),
             _ => String::new(),
@@ -228,12 +231,10 @@ fn gap_in(sheet: &Sheet, parent: Option<RuleId>, near: Option<RuleId>) -> Option
             Item::Declaration(_) => None,
         })
         .collect();
-    let gaps = rules.windows(2).map(|pair| {
-        let (start, end) = (
-            sheet.rule(pair[0]).span.end(),
-            sheet.rule(pair[1]).span.start(),
-        );
-        (pair[0], pair[1], &source[TextRange::new(start, end)])
+    let pairs = rules.iter().zip(rules.iter().skip(1));
+    let gaps = pairs.map(|(one, next)| {
+        let between = TextRange::new(sheet.rule(*one).span.end(), sheet.rule(*next).span.start());
+        (*one, *next, source.cut(between))
     });
     let blank: Vec<_> = gaps.filter(|(_, _, gap)| gap.trim().is_empty()).collect();
     let beside = blank
@@ -243,7 +244,7 @@ fn gap_in(sheet: &Sheet, parent: Option<RuleId>, near: Option<RuleId>) -> Option
     let found = beside.or(blank.last())?.2;
     // The indent belongs to the rule that follows.
     let end = found.rfind('\n').map_or(found.len(), |at| at + 1);
-    Some(found[..end].to_owned())
+    Some(found.cut(..end).to_owned())
 }
 
 /// What keeps selectors apart, its new lines as far in as the rule.
@@ -329,7 +330,7 @@ pub(super) fn end_of_sheet(sheet: &Sheet, rule: &str) -> Result<(TextSize, Strin
         });
     }
     let source = sheet.text().source();
-    let own = &source[sheet.span()];
+    let own = source.cut(sheet.span());
     let ending = line_ending(source);
     if own.trim().is_empty() {
         return Ok((sheet.span().start(), format!("{rule}{ending}")));
@@ -337,7 +338,7 @@ pub(super) fn end_of_sheet(sheet: &Sheet, rule: &str) -> Result<(TextSize, Strin
     let habits = Habits::of(sheet, None);
     let indent = last_rule(sheet).map_or("", |id| rule_indent(sheet, id, &habits));
     let end = sheet.span().start() + TextSize::of(own.trim_end());
-    let rest = &own[own.trim_end().len()..];
+    let rest = own.cut(own.trim_end().len()..);
     // Whole lines, where the sheet ends in one.
     if let Some(first) = rest.find('\n')
         && habits.gap.contains('\n')
@@ -373,7 +374,7 @@ pub(super) fn beside_rule(
     let ending = line_ending(source);
     let start = line_start(source, span.start().into());
     let begins = usize::from(sheet.span().start()) <= start
-        && source[start..span.start().into()].trim().is_empty();
+        && source.cut(start..span.start().into()).trim().is_empty();
     let after = matches!(side, Side::After | Side::Last);
     if habits.gap.contains('\n') {
         let indent = indent_at(source, span.start().into());
@@ -440,7 +441,7 @@ pub(super) fn moved_block(
     let (source, target) = (sheet.text().source(), there.text().source());
     let from = indent_at(source, span.start().into());
     let to = indent_at(target, beside.start().into());
-    shifted(&source[span], from, to, line_ending(target))
+    shifted(source.cut(span), from, to, line_ending(target))
 }
 
 /// The changes that put the lines of a span of a sheet, but for the first, one step further in.
@@ -454,7 +455,7 @@ pub(super) fn lines_further_in(sheet: &Sheet, span: TextRange, step: &str) -> Ve
         let text = token.source(source);
         for (at, _) in text.match_indices('\n') {
             let start = token.start as usize + at + 1;
-            let line = source[start..].lines().next().unwrap_or("");
+            let line = source.cut(start..).lines().next().unwrap_or("");
             if !line.trim().is_empty() {
                 changes.push(insertion(TextSize::new(start as u32), step));
             }
@@ -471,7 +472,7 @@ pub(super) fn with_its_gap(sheet: &Sheet, rule: RuleId) -> TextRange {
     let range = with_own_lines(source, span);
     // The lines of an embedded sheet end where it does.
     let range = range.intersect(sheet.span()).unwrap_or(span);
-    let before = &source[..usize::from(range.start())];
+    let before = source.cut(..usize::from(range.start()));
     let blank_before = before.ends_with("\n\n")
         || before.ends_with("\r\n\r\n")
         || range.start() == TextSize::new(0);
@@ -479,7 +480,7 @@ pub(super) fn with_its_gap(sheet: &Sheet, rule: RuleId) -> TextRange {
         return range;
     }
     let mut end = usize::from(range.end());
-    while let Some(line) = source[end..].split_inclusive('\n').next()
+    while let Some(line) = source.cut(end..).split_inclusive('\n').next()
         && line.ends_with('\n')
         && line.trim().is_empty()
     {

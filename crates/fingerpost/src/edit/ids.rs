@@ -20,7 +20,9 @@ impl Ids {
         if self.words.len() <= at {
             self.words.resize(at + 1, 0);
         }
-        self.words[at] |= 1 << (id % 64);
+        if let Some(word) = self.words.get_mut(at) {
+            *word |= 1 << (id % 64);
+        }
     }
 
     pub fn remove(&mut self, id: EditId) {

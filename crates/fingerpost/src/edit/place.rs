@@ -31,7 +31,7 @@ pub(super) struct RuleAt {
 
 impl RuleAt {
     pub fn sheet<'a>(&self, styles: &Styles<'a>) -> &'a Sheet {
-        styles.page().sheets()[self.sheet as usize].styles.sheet()
+        styles.page().sheet(self.sheet).styles.sheet()
     }
 
     /// The rule with its spans.
@@ -255,7 +255,7 @@ pub(super) fn strongest_of(
         let usable = rank.origin == Origin::Author
             && blocked.is_none()
             && is_placed(styles, reference.sheet);
-        let declared = styles.page().sheets()[sheet as usize].styles.sheet();
+        let declared = styles.page().sheet(sheet).styles.sheet();
         let rule = declared.declaration(reference.id).rule;
         let at = RuleAt { sheet, rule };
         (usable && test(at)).then_some((at, *rank))
@@ -269,7 +269,7 @@ pub(super) fn is_placed(styles: &Styles<'_>, sheet: SheetRef) -> bool {
     let SheetRef::Listed(at) = sheet else {
         return true;
     };
-    let page_sheet = &styles.page().sheets()[at as usize];
+    let page_sheet = styles.page().sheet(at);
     let text = page_sheet.styles.sheet().text();
     !matches!(page_sheet.arrival, Arrival::Style(_))
         || Arc::ptr_eq(text, styles.page().document().text())

@@ -7,7 +7,7 @@ use super::write;
 use super::{EditError, Made};
 use crate::page::{DeclarationRef, Styles};
 use crate::sheet::Sheet;
-use crate::text::TextRange;
+use crate::text::{Cut, TextRange};
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, meaning};
 use crate::value::shorthand::Piece;
@@ -131,7 +131,7 @@ fn split(
     };
     let gives = |longhand: PropertyId, text: &str| {
         let piece = after.iter().find(|(p, _)| *p == longhand);
-        matches!(piece, Some((_, Piece::Part(part))) if whole[*part] == *text)
+        matches!(piece, Some((_, Piece::Part(part))) if *whole.cut(*part) == *text)
     };
     let all = longhands
         .iter()

@@ -7,7 +7,7 @@ use super::{EditError, Made};
 use crate::markup::{Document, Element, Namespace, NodeId, Written};
 use crate::page::Page;
 use crate::question::ElementSummary;
-use crate::text::{Patch, Replacement, TextRange, TextSize};
+use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
 
 /// A change of the page at one place.
 pub(super) fn of_page(page: &Page, range: TextRange, with: impl Into<String>) -> Made {
@@ -162,9 +162,9 @@ impl<'a> Stand<'a> {
             }
             Side::Last => match self.inner_indent() {
                 Some(indent) => {
-                    let held = self.source[self.inner].trim_end();
+                    let held = self.source.cut(self.inner).trim_end();
                     let at = self.inner.start() + TextSize::of(held);
-                    let rest = &self.source[usize::from(at)..self.inner.end().into()];
+                    let rest = self.source.cut(usize::from(at)..self.inner.end().into());
                     match rest.find('\n') {
                         // A line of its own in front of the end tag's.
                         Some(line) if !held.is_empty() => (
@@ -182,7 +182,7 @@ impl<'a> Stand<'a> {
     /// Where whole lines go behind the element's own, and their text.
     pub fn lines_after(&self, markup: &str) -> (TextSize, String) {
         let end = usize::from(self.outer.end());
-        match self.source[end..].find('\n') {
+        match self.source.cut(end..).find('\n') {
             Some(at) => {
                 let next = TextSize::new((end + at) as u32 + 1);
                 (next, format!("{}{markup}{}", self.indent, self.ending))
@@ -197,9 +197,9 @@ impl<'a> Stand<'a> {
 
     /// The indent of what the element holds, where that begins on a line of its own.
     fn inner_indent(&self) -> Option<String> {
-        let held = &self.source[self.inner];
+        let held = self.source.cut(self.inner);
         let first = held.len() - held.trim_start().len();
-        if !held[..first].contains('\n') {
+        if !held.cut(..first).contains('\n') {
             return None;
         }
         if held.trim().is_empty() {
@@ -212,7 +212,7 @@ impl<'a> Stand<'a> {
     /// The changes that put the lines of a span, but for the first, as far in as `to` where they were
     /// as far in as `from`; none where spaces at the beginning of its lines mean something.
     pub fn reindented(&self, span: TextRange, from: &str, to: &str) -> Vec<Replacement> {
-        let text = &self.source[span];
+        let text = self.source.cut(span);
         if from == to || keeps_spaces(text) {
             return Vec::new();
         }
@@ -247,7 +247,7 @@ impl<'a> Stand<'a> {
             .filter(|e| e.written == Written::Tag && span.contains_range(e.start_tag));
         let values = inside.flat_map(|e| e.attributes.iter().map(|a| a.value_span));
         values
-            .filter(|value| self.source[*value].contains('\n'))
+            .filter(|value| self.source.cut(*value).contains('\n'))
             .collect()
     }
 
@@ -257,7 +257,7 @@ impl<'a> Stand<'a> {
             return markup.trim_start_matches([' ', '\t']).to_owned();
         }
         let trimmed = markup.trim_start_matches([' ', '\t']);
-        let first = &markup[..markup.len() - trimmed.len()];
+        let first = markup.cut(..markup.len() - trimmed.len());
         // Pasted markup often has its first line cut short: its last line says how far it was in.
         let last = trimmed.lines().next_back().unwrap_or("");
         let from = match (first, trimmed.contains('\n')) {

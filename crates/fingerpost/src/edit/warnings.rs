@@ -6,7 +6,7 @@
 use std::collections::{HashMap, HashSet};
 
 use crate::markup::{Document, NodeId, Written, is_void};
-use crate::text::{Patch, TextSize};
+use crate::text::{Cut, Patch, TextSize};
 
 /// Something about a page that its author should know.
 struct Finding {
@@ -33,7 +33,7 @@ pub(super) fn warnings(before: &Document, after: &Document, patch: &Patch) -> Ve
         *now.entry(&finding.key).or_default() += 1;
     }
     let is_news = |f: &&Finding| {
-        let more = now[f.key.as_str()] > count.get(f.key.as_str()).copied().unwrap_or(0);
+        let more = now.get(f.key.as_str()) > Some(&count.get(f.key.as_str()).copied().unwrap_or(0));
         more && !known.contains(&(f.key.as_str(), f.at))
     };
     new.iter()
@@ -125,14 +125,14 @@ fn paired_ends(document: &Document) -> HashMap<NodeId, TextSize> {
             open.push(id);
             continue;
         }
-        let name = source[usize::from(at)..].trim_start_matches("</");
+        let name = source.cut(usize::from(at)..).trim_start_matches("</");
         let length = name
             .find(|c: char| c.is_ascii_whitespace() || matches!(c, '/' | '>'))
             .unwrap_or(name.len());
-        let name = &name[..length];
+        let name = name.cut(..length);
         let of_name = |id: &NodeId| (*document.expect_element(*id).name).eq_ignore_ascii_case(name);
         if let Some(place) = open.iter().rposition(of_name) {
-            ends.insert(open[place], at);
+            ends.extend(open.get(place).map(|id| (*id, at)));
             open.truncate(place);
         }
     }
@@ -194,11 +194,11 @@ fn ignored(document: &Document) -> Vec<Finding> {
     let source = document.text().source();
     let tags = document.ignored().iter();
     tags.map(|span| Finding {
-        key: format!("ignored {}", &source[*span]),
+        key: format!("ignored {}", source.cut(*span)),
         at: span.start(),
         message: format!(
             "browsers drop the tag {} at {}: it can't stand there",
-            &source[*span],
+            source.cut(*span),
             place(document, span.start())
         ),
     })

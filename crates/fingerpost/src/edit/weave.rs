@@ -29,7 +29,7 @@ use std::ops::Range;
 use serde::{Deserialize, Serialize};
 
 use super::ids::{EditId, Ids};
-use crate::text::{Patch, Replacement, TextRange};
+use crate::text::{Cut, Patch, Replacement, TextRange};
 
 /// One replacement of one edit: the edit, and which of its replacements of the text.
 type Mark = (EditId, u32);
@@ -84,7 +84,7 @@ impl Piece {
         match self {
             Piece::Own {
                 base: (start, end), ..
-            } => &base[*start as usize..*end as usize],
+            } => base.cut(*start as usize..*end as usize),
             Piece::Put { text, .. } => text,
         }
     }
@@ -272,7 +272,9 @@ impl Weave {
                 if is_shown {
                     // What is hidden in between is taken out with what is around it.
                     for place in hidden.drain(..) {
-                        seen.pieces[place].gone_mut().push(removal.mark);
+                        if let Some(piece) = seen.pieces.get_mut(place) {
+                            piece.gone_mut().push(removal.mark);
+                        }
                     }
                     removal.take(&piece, base);
                     piece.gone_mut().push(removal.mark);
@@ -322,7 +324,7 @@ impl Weave {
                         Some((id, _)) => here.insert(id),
                         None => {
                             let text = piece.text(base).as_bytes();
-                            let part = &text[start - at..end - at];
+                            let part = text.cut(start - at..end - at);
                             own |= !part.trim_ascii().is_empty();
                         }
                     }
@@ -418,7 +420,7 @@ impl Weave {
                 continue;
             }
             for (number, (one, _)) in gone.iter().enumerate() {
-                for (two, _) in &gone[number + 1..] {
+                for (two, _) in gone.cut(number + 1..) {
                     found.extend(apart(*one, *two).then_some((*one, *two)));
                 }
             }
@@ -430,7 +432,7 @@ impl Weave {
                 }
             }
             for mark in gone {
-                let end = last[mark];
+                let end = last.get(mark).copied().unwrap_or(at);
                 if end > at && !open.iter().any(|(known, _)| known == mark) {
                     open.push((*mark, end));
                 }
@@ -692,8 +694,8 @@ impl<'a> Seen<'a> {
             needs.insert(*id);
         }
         let mut place = self.behind;
-        if let Some(last) = place.checked_sub(1) {
-            let replaced = self.pieces[last].gone().to_vec();
+        if let Some(last) = place.checked_sub(1).and_then(|last| self.pieces.get(last)) {
+            let replaced = last.gone().to_vec();
             let takes_its_place =
                 |piece: &Piece| piece.by().is_some_and(|by| replaced.contains(&by));
             while self.pieces.get(place).is_some_and(takes_its_place) {

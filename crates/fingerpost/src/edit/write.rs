@@ -11,7 +11,7 @@ use super::place::{RuleAt, fold};
 use super::{EditError, FileChange, Made};
 use crate::page::{DeclarationRef, SheetRef, Styles};
 use crate::sheet::{Declaration, DeclarationId, Kind, RuleId, Sheet};
-use crate::text::{Patch, Replacement, Text, TextRange, TextSize};
+use crate::text::{Cut, Patch, Replacement, Text, TextRange, TextSize};
 
 /// A replacement.
 pub(super) fn replacement(range: TextRange, with: impl Into<String>) -> Replacement {
@@ -97,7 +97,7 @@ fn in_attribute(
 pub(super) fn colon(sheet: &Sheet, declaration: &Declaration) -> String {
     let source = sheet.text().source();
     let blank = |range: TextRange| {
-        let text = &source[range];
+        let text = source.cut(range);
         let plain = text.chars().all(|c| c == ' ' || c == '\t');
         if plain { text } else { "" }
     };
@@ -106,7 +106,7 @@ pub(super) fn colon(sheet: &Sheet, declaration: &Declaration) -> String {
         declaration.colon.start(),
     ));
     let value = declaration.value.start().max(declaration.colon.end());
-    let after = &source[TextRange::new(declaration.colon.end(), value)];
+    let after = source.cut(TextRange::new(declaration.colon.end(), value));
     let after = match after.chars().all(|c| c == ' ' || c == '\t') {
         true => after,
         false if after.starts_with(char::is_whitespace) => " ",
@@ -342,7 +342,7 @@ fn begins_line(sheet: &Sheet, offset: TextSize) -> bool {
     let source = sheet.text().source();
     let start = line_start(source, offset.into());
     start >= usize::from(sheet.span().start())
-        && source[start..offset.into()].trim().is_empty()
+        && source.cut(start..offset.into()).trim().is_empty()
         && start > 0
 }
 
@@ -400,7 +400,7 @@ fn gap_before(sheet: &Sheet, declaration: &Declaration) -> String {
     let source = sheet.text().source();
     match before {
         Some(before) if before.end() <= declaration.span.start() => {
-            let between = &source[TextRange::new(before.end(), declaration.span.start())];
+            let between = source.cut(TextRange::new(before.end(), declaration.span.start()));
             let spaces = between.len() - between.trim_start_matches(' ').len();
             " ".repeat(spaces.min(1))
         }
@@ -413,7 +413,7 @@ fn gap_before(sheet: &Sheet, declaration: &Declaration) -> String {
 fn first(sheet: &Sheet, rule: RuleId, declared: &[Declared]) -> Vec<Replacement> {
     let source = sheet.text().source();
     let rule = sheet.rule(rule);
-    let inside = &source[rule.inside];
+    let inside = source.cut(rule.inside);
     let at = rule.inside.start();
     let one_by_one = |before: &str| -> String {
         let all = declared
@@ -430,7 +430,7 @@ fn first(sheet: &Sheet, rule: RuleId, declared: &[Declared]) -> Vec<Replacement>
         return vec![insertion(at, format!("{}{gap}", one_by_one(" ")))];
     }
     let indent = indent_at(source, rule.span.start().into());
-    let step = indent_step(&source[sheet.span()]);
+    let step = indent_step(source.cut(sheet.span()));
     let ending = line_ending(source);
     vec![insertion(
         at,

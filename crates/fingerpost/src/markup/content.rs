@@ -1,6 +1,6 @@
 //! The text of a text node: a span of the source where the source has it letter by letter.
 
-use crate::text::{TextRange, TextSize};
+use crate::text::{Cut, TextRange, TextSize};
 
 /// What a text node holds.
 #[derive(Debug)]
@@ -16,7 +16,7 @@ impl Content {
     /// The characters.
     pub fn as_str<'a>(&'a self, source: &'a str) -> &'a str {
         match self {
-            Content::Source(span) => &source[*span],
+            Content::Source(span) => source.cut(*span),
             Content::Decoded(text, _) => text,
         }
     }
@@ -49,12 +49,12 @@ impl Content {
     /// front of the run.
     pub(super) fn placed(text: &str, run: &mut TextRange, source: &str) -> Content {
         let length = TextSize::of(text);
-        let mut rest = &source[*run];
+        let mut rest = source.cut(*run);
         // The one character that the parser drops in the middle of a run: a line break right
         // after `<pre>`, `<textarea>` and `<listing>`.
-        if !rest.starts_with(text) && rest.starts_with('\n') && rest[1..].starts_with(text) {
+        if !rest.starts_with(text) && rest.starts_with('\n') && rest.cut(1..).starts_with(text) {
             *run = TextRange::new(run.start() + TextSize::new(1), run.end());
-            rest = &source[*run];
+            rest = source.cut(*run);
         }
         if rest.starts_with(text) {
             let span = TextRange::at(run.start(), length);

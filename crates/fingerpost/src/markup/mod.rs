@@ -22,7 +22,7 @@ use std::sync::{Arc, OnceLock};
 use html5ever::LocalName;
 use serde::Serialize;
 
-use crate::text::{Text, TextRange, TextSize};
+use crate::text::{Cut, Text, TextRange, TextSize};
 
 /// A node of a [`Document`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -88,7 +88,7 @@ impl Attribute {
     /// Whether the source has the value letter by letter, so that offsets in the value are offsets
     /// in the source.
     pub fn is_verbatim(&self, source: &str) -> bool {
-        source[self.value_span] == *self.value
+        *source.cut(self.value_span) == *self.value
     }
 
     /// The whole attribute: from its name to its value, with the quotes.
@@ -278,11 +278,13 @@ impl Document {
     }
 
     /// The `html` element. The parser always makes one.
+    #[expect(clippy::indexing_slicing, reason = "the parser always makes one")]
     pub fn root_element(&self) -> NodeId {
         self.elements[0]
     }
 
     /// A node.
+    #[expect(clippy::indexing_slicing, reason = "the ids are this tree's own")]
     pub fn node(&self, id: NodeId) -> &Node {
         &self.nodes[id.index()]
     }
@@ -551,7 +553,9 @@ impl Document {
                         .entry((&element.name, &element.namespace))
                         .or_default();
                     *of_type += 1;
-                    let ranks = &mut all[id.index()];
+                    let Some(ranks) = all.get_mut(id.index()) else {
+                        continue;
+                    };
                     let place = match from_end {
                         false => (&mut ranks.child, &mut ranks.of_type),
                         true => (&mut ranks.last_child, &mut ranks.last_of_type),

@@ -16,7 +16,7 @@ use html5gum::{Emitter, ForwardingEmitter, Span, State, Tokenizer};
 
 use super::sink::{AttributeSpans, Handle, Origin, Sink, Tree};
 use super::{Document, Duplicate, MarkupProblem, NodeId, NodeKind, ShadowRoot};
-use crate::text::{Text, TextRange, TextSize, span};
+use crate::text::{Cut, Text, TextRange, TextSize, span};
 use rustc_hash::FxHashSet;
 
 /// How deep the tree gets. HTML leaves such limits to the parser (§ 13.2, "implementation
@@ -86,7 +86,8 @@ fn number(text: Arc<Text>, tree: Tree, noted: Noted, scripting: bool) -> Documen
     let (elements, shadow_roots) = in_order(&document);
     document.shadow_roots = shadow_roots;
     for (index, id) in elements.iter().enumerate() {
-        if let NodeKind::Element(element) = &mut document.nodes[id.index()].kind {
+        let node = document.nodes.get_mut(id.index());
+        if let Some(NodeKind::Element(element)) = node.map(|node| &mut node.kind) {
             element.index = index as u32;
         }
     }
@@ -240,6 +241,7 @@ impl<'a> Feed<'a> {
     }
 
     /// How many ancestors a node has, through a table: a new node's parent is almost always known.
+    #[expect(clippy::indexing_slicing, reason = "the table is as long as the tree")]
     fn depth(&mut self, id: NodeId) -> usize {
         let tree = self.builder.sink.tree.borrow();
         self.depths.resize(tree.nodes.len(), 0);
@@ -392,7 +394,7 @@ impl Callback<Infallible, usize> for Feed<'_> {
                     .zip(&after)
                     .take_while(|(a, b)| a == b)
                     .count();
-                self.builder.sink.end(&name, span, &before[kept..]);
+                self.builder.sink.end(&name, span, before.cut(kept..));
                 let stays = matches!(&*name, "body" | "html" | "head");
                 if before == after && !stays && self.builder.sink.newest().is_none() {
                     self.ignored.push(span);
@@ -495,7 +497,7 @@ pub(crate) fn is_void(name: &LocalName) -> bool {
 /// The span of a value that the tokenizer has nothing to say about: between the quotes of `a=""`,
 /// or at the name's end where there is no value at all.
 fn empty_value(source: &str, name: TextRange) -> TextRange {
-    let rest = &source[usize::from(name.end())..];
+    let rest = source.cut(usize::from(name.end())..);
     let after = rest.trim_start_matches([' ', '\t', '\n', '\r', '\x0C']);
     let Some(value) = after.strip_prefix('=') else {
         return TextRange::empty(name.end());

@@ -5,6 +5,11 @@
 //! element (same name, first come), a repeated formatting element (same name and attributes as an
 //! earlier tag), or implied.
 
+#![expect(
+    clippy::indexing_slicing,
+    reason = "nodes are found by the ids that the tree gave out, attributes by places in their own list"
+)]
+
 use std::borrow::Cow;
 use std::cell::{Cell, RefCell};
 use std::rc::Rc;
@@ -14,7 +19,7 @@ use html5ever::tendril::StrTendril;
 use html5ever::{LocalName, QualName, local_name, ns};
 
 use super::{Attribute, Content, Element, Namespace, Node, NodeId, NodeKind, Written};
-use crate::text::{TextRange, TextSize};
+use crate::text::{Cut, TextRange, TextSize};
 
 /// Where an attribute of a start tag stands: its name and its value.
 #[derive(Clone, Copy, Debug)]
@@ -29,7 +34,8 @@ impl AttributeSpans {
         if self.value.start() <= self.name.end() {
             return None;
         }
-        let before = source[..usize::from(self.value.start())]
+        let before = source
+            .cut(..usize::from(self.value.start()))
             .chars()
             .next_back();
         before.filter(|c| matches!(c, '"' | '\''))

@@ -11,7 +11,7 @@ use super::StyleSheet;
 use crate::cascade::Origin;
 use crate::condition::{Conditions, Verdict, media, supports};
 use crate::markup::{Content, Document, NodeId, NodeKind};
-use crate::sheet::{AtRule, Item, Kind, RuleId, RuleKind, Sheet, Token};
+use crate::sheet::{AtRule, Item, Kind, RuleId, RuleKind, Sheet, Token, cover};
 use crate::text::{Text, TextRange};
 use crate::value::substitution::{arguments, value_tokens};
 
@@ -531,13 +531,6 @@ pub(crate) fn imported(sheet: &Sheet) -> Vec<String> {
         .filter_map(|rule| Import::read(source, sheet.prelude_tokens(rule)))
         .map(|import| import.url)
         .collect()
-}
-
-fn cover(tokens: &[Token]) -> TextRange {
-    match (tokens.first(), tokens.last()) {
-        (Some(first), Some(last)) => first.span().cover(last.span()),
-        _ => TextRange::default(),
-    }
 }
 
 /// HTML § 4.2.3: the first `<base>` with an `href` counts.

@@ -269,6 +269,16 @@ impl Page {
         &self.document
     }
 
+    /// A sheet by its place among the page's sheets, as rules name it.
+    pub(crate) fn sheet(&self, at: u32) -> &PageSheet {
+        &self.sheets[at as usize]
+    }
+
+    /// A rule by its place among the page's rules, as matches name it.
+    pub(crate) fn rule(&self, at: u32) -> &StyleRule {
+        &self.rules[at as usize]
+    }
+
     /// The sheets in cascade order: the user-agent sheet first.
     pub fn sheets(&self) -> &[PageSheet] {
         &self.sheets

@@ -3,7 +3,7 @@
 
 use super::{Combinator, Compound, Matcher, Selector, SelectorList, Simple};
 use crate::markup::{Element, NodeId};
-use crate::text::TextRange;
+use crate::text::{Cut, TextRange};
 use crate::value::nearest::nearest;
 
 /// How many changed selectors are offered.
@@ -157,7 +157,9 @@ struct Search<'a, 'd> {
 impl Search<'_, '_> {
     /// Looks for compound `at` among `candidates`, and then for those to its left.
     fn from(&mut self, at: usize, below: NodeId, relation: Relation, candidates: &[NodeId]) {
-        let (combinator, compound) = &self.selector.compounds[at];
+        let Some((combinator, compound)) = self.selector.compounds.get(at) else {
+            return;
+        };
         let mut matched = false;
         for candidate in candidates {
             if !self.matcher.compound(compound, *candidate) {
@@ -208,10 +210,12 @@ fn changes(
     miss: &Miss,
 ) -> Vec<NearSelector> {
     let mut found = Vec::new();
-    let compound = &selector.compounds[miss.compound].1;
+    let Some((_, compound)) = selector.compounds.get(miss.compound) else {
+        return found;
+    };
     let replaced = |span: TextRange, text: &str| {
         let (start, end) = (usize::from(span.start()), usize::from(span.end()));
-        format!("{}{text}{}", &source[..start], &source[end..])
+        format!("{}{text}{}", source.cut(..start), source.cut(end..))
     };
     let mut push = |selector: String, change: String| {
         let selector = selector
@@ -227,7 +231,7 @@ fn changes(
             if let Some(meant) = meant(simple, element) {
                 push(
                     replaced(*span, &meant),
-                    format!("{meant} instead of {}", &source[*span]),
+                    format!("{meant} instead of {}", source.cut(*span)),
                 );
             }
         }
@@ -257,14 +261,14 @@ fn changes(
         {
             text.replace_range(usize::from(span.start())..usize::from(span.end()), "");
         }
-        let dropped: Vec<&str> = miss.failing.iter().map(|span| &source[*span]).collect();
+        let dropped: Vec<&str> = miss.failing.iter().map(|span| source.cut(*span)).collect();
         push(text, format!("without {}", dropped.join(" and ")));
     }
     if let Some((_, next)) = next {
         let until = TextRange::new(compound.span.start(), next.span.start());
         push(
             replaced(until, ""),
-            format!("without {}", &source[compound.span]),
+            format!("without {}", source.cut(compound.span)),
         );
     }
     found

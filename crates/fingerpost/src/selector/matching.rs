@@ -262,7 +262,9 @@ impl<'a> Matcher<'a> {
         element: NodeId,
         anchor: Option<NodeId>,
     ) -> Step {
-        let (combinator, compound) = &selector.compounds[at];
+        let Some((combinator, compound)) = selector.compounds.get(at) else {
+            return Step::Never;
+        };
         if !self.compound(compound, element) {
             return Step::TryEarlierSibling;
         }
@@ -438,8 +440,11 @@ impl<'a> Matcher<'a> {
             self.complex(selector, last, candidate, Some(anchor)) == Step::Matched
         };
         let sideways = matches!(
-            selector.compounds[0].0,
-            Some(Combinator::NextSibling | Combinator::SubsequentSibling)
+            selector.compounds.first(),
+            Some((
+                Some(Combinator::NextSibling | Combinator::SubsequentSibling),
+                _
+            ))
         );
         if !sideways {
             return document.descendant_elements(anchor).any(found);

@@ -6,8 +6,8 @@ use super::{
     AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, NamespaceTest,
     PseudoClass, Selector, SelectorList, Setting, Simple, Specificity,
 };
-use crate::sheet::{Kind, Token, component_length, split_commas, trim};
-use crate::text::TextRange;
+use crate::sheet::{Kind, Token, component_length, cover, split_commas, trim, trim_end};
+use crate::text::{Cut, TextRange};
 
 /// How deep selectors may stand in `:is()`, `:not()` and `:has()`.
 const DEEPEST_SELECTOR: usize = 32;
@@ -68,18 +68,16 @@ pub(super) fn error(span: TextRange, message: impl Into<String>) -> SelectorErro
     }
 }
 
-pub(super) fn cover(tokens: &[Token]) -> TextRange {
-    match (tokens.first(), tokens.last()) {
-        (Some(first), Some(last)) => first.span().cover(last.span()),
-        _ => TextRange::default(),
-    }
-}
-
 /// The arguments of the function or block at the front, without its marks.
 pub(super) fn inside(tokens: &[Token]) -> &[Token] {
-    let length = component_length(tokens);
-    let closed = tokens[length - 1].kind == tokens[0].kind.closer().unwrap_or(Kind::Comma);
-    &tokens[1..length - usize::from(closed && length > 1)]
+    let Some((opener, rest)) = tokens.split_first() else {
+        return tokens;
+    };
+    let rest = rest.cut(..component_length(tokens) - 1);
+    match rest.split_last() {
+        Some((last, inside)) if Some(last.kind) == opener.kind.closer() => inside,
+        _ => rest,
+    }
 }
 
 impl Reader<'_> {
@@ -170,24 +168,24 @@ impl Reader<'_> {
                 };
                 if !allowed {
                     return Err(error(
-                        tokens[at].span(),
+                        cover(tokens.cut(at..at + 1)),
                         "a selector can't begin with a combinator here",
                     ));
                 }
             }
             at = next;
-            if at >= tokens.len() {
+            let Some(&here) = tokens.get(at) else {
                 if combinator.is_some_and(|c| c != Combinator::Descendant) {
                     return Err(error(
-                        tokens[tokens.len() - 1].span(),
+                        tokens.last().map_or(selector.span, |t| t.span()),
                         "expected a selector after the combinator",
                     ));
                 }
                 break;
-            }
+            };
             if selector.pseudo_element.is_some() {
                 return Err(error(
-                    tokens[at].span(),
+                    here.span(),
                     "nothing can follow a pseudo-element but a state such as :hover",
                 ));
             }
@@ -197,7 +195,7 @@ impl Reader<'_> {
                 combinator
             };
             if leading && combinator.is_some() && relative == Relative::Nested {
-                selector.compounds.push((None, self.nesting(tokens[at])));
+                selector.compounds.push((None, self.nesting(here.span())));
             }
             at = self.compound(tokens, at, combinator, &mut selector, depth)?;
             if selector.compounds.len() > LONGEST_SELECTOR {
@@ -212,11 +210,14 @@ impl Reader<'_> {
         }
         if relative == Relative::Nested && self.setting.is_relative() {
             if !selector.names_its_base() {
-                selector.compounds[0].0 = Some(Combinator::Descendant);
-                let prefix = self.nesting(tokens[0]);
+                if let Some((combinator, _)) = selector.compounds.first_mut() {
+                    *combinator = Some(Combinator::Descendant);
+                }
+                let prefix = self.nesting(selector.span);
                 selector.compounds.insert(0, (None, prefix));
             }
-            let implied = selector.compounds[0].1.span.is_empty();
+            let first = selector.compounds.first();
+            let implied = first.is_some_and(|(_, compound)| compound.span.is_empty());
             if let Some(parent) = self.setting.parent.filter(|_| implied) {
                 selector.specificity += parent.specificity();
             }
@@ -227,8 +228,8 @@ impl Reader<'_> {
 
     /// The `&` or `:scope` that a relative selector implies: an empty span tells it from a written
     /// one.
-    fn nesting(&self, before: Token) -> Compound {
-        let span = TextRange::empty(before.span().start());
+    fn nesting(&self, before: TextRange) -> Compound {
+        let span = TextRange::empty(before.start());
         let base = match self.setting.parent {
             Some(parent) => PseudoClass::Nesting(Some(parent.clone())),
             None => PseudoClass::Scope,
@@ -290,7 +291,7 @@ impl Reader<'_> {
                     if let Some(test) = test {
                         simples.push((Simple::Namespace(test), token.span()));
                     }
-                    let name = tokens[at];
+                    let name = tokens.get(at).copied().unwrap_or(*token);
                     at += 1;
                     if name.kind == Kind::Ident {
                         self.type_selector(name, late, &mut selector.specificity)?
@@ -314,10 +315,10 @@ impl Reader<'_> {
                     ));
                 }
                 Kind::OpenSquare => {
-                    let length = component_length(&tokens[at..]);
+                    let length = component_length(tokens.cut(at..));
                     selector.specificity += Specificity::new(0, 1, 0);
                     at += length;
-                    Simple::Attribute(Box::new(self.attribute(&tokens[from..at])?))
+                    Simple::Attribute(Box::new(self.attribute(tokens.cut(from..at))?))
                 }
                 Kind::Colon => {
                     let (simple, next) = self.pseudo(tokens, at, selector, depth)?;
@@ -355,7 +356,7 @@ impl Reader<'_> {
                                     NamespaceTest::Any
                                 };
                                 simples.push((Simple::Namespace(test), token.span()));
-                                let name = tokens[at];
+                                let name = tokens.get(at).copied().unwrap_or(*token);
                                 at += 1;
                                 if name.kind == Kind::Ident {
                                     self.type_selector(name, false, &mut selector.specificity)?
@@ -379,7 +380,7 @@ impl Reader<'_> {
                 kind if kind.is_blank() => break,
                 _ => return Err(self.unexpected(*token)),
             };
-            simples.push((simple, cover(&tokens[from..at])));
+            simples.push((simple, cover(tokens.cut(from..at))));
         }
         let typed = |(simple, _): &(Simple, TextRange)| {
             use PseudoClass::{Host, HostContext, Nesting, Scope};
@@ -393,7 +394,7 @@ impl Reader<'_> {
             && !simples.iter().any(typed)
             && let Some(test) = self.setting.default_namespace()
         {
-            let here = TextRange::empty(tokens[start].span().start());
+            let here = TextRange::empty(cover(tokens.cut(start..)).start());
             simples.insert(0, (Simple::Namespace(test), here));
         }
         if simples.is_empty() && selector.pseudo_element.is_none() && selector.through.is_none() {
@@ -402,11 +403,7 @@ impl Reader<'_> {
                 None => error(cover(tokens), "expected a selector"),
             });
         }
-        let mut last = at;
-        while last > start + 1 && tokens[last - 1].kind.is_blank() {
-            last -= 1;
-        }
-        let span = cover(&tokens[start..last]);
+        let span = cover(trim_end(tokens.cut(start..at)));
         selector
             .compounds
             .push((combinator, Compound { simples, span }));
@@ -475,7 +472,7 @@ impl Reader<'_> {
                 format!(
                     "'{}' is no attribute selector; expected [name], [name=value] or \
                      [name=\"value\" i]",
-                    &self.source[whole]
+                    self.source.cut(whole)
                 ),
             )
         };
@@ -496,9 +493,9 @@ impl Reader<'_> {
         if bar(0, &rest) {
             rest.remove(0);
         } else if bar(1, &rest) {
-            namespace = match rest[0].kind {
-                Kind::Ident => self.prefixed(rest[0])?,
-                _ if rest[0].is_delim(self.source, '*') => NamespaceTest::Any,
+            namespace = match rest.first() {
+                Some(prefix) if prefix.kind == Kind::Ident => self.prefixed(*prefix)?,
+                Some(star) if star.is_delim(self.source, '*') => NamespaceTest::Any,
                 _ => return Err(bad()),
             };
             rest.drain(..2);

@@ -4,12 +4,12 @@ use std::sync::Arc;
 
 use cssparser::{Parser, parse_nth};
 
-use super::parse::{Reader, Relative, SelectorError, cover, error, inside};
+use super::parse::{Reader, Relative, SelectorError, error, inside};
 use super::{
     Nth, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity, Through, names,
 };
-use crate::sheet::{Kind, Token, component_length, split_commas, trim};
-use crate::text::TextRange;
+use crate::sheet::{Kind, Token, component_length, cover, split_commas, trim};
+use crate::text::{Cut, TextRange};
 
 impl Reader<'_> {
     /// A pseudo-class, or a pseudo-element that goes into the selector.
@@ -26,14 +26,17 @@ impl Reader<'_> {
             .get(name_at)
             .filter(|t| matches!(t.kind, Kind::Ident | Kind::Function))
         else {
-            return Err(error(tokens[at].span(), "expected a name after :"));
+            return Err(error(
+                cover(tokens.cut(at..at + 1)),
+                "expected a name after :",
+            ));
         };
-        let length = component_length(&tokens[name_at..]);
+        let length = component_length(tokens.cut(name_at..));
         let next = name_at + length;
-        let whole = cover(&tokens[at..next]);
+        let whole = cover(tokens.cut(at..next));
         let lower = name.name(self.source).to_ascii_lowercase();
         if double && name.kind == Kind::Function && matches!(lower.as_str(), "slotted" | "part") {
-            let arguments = inside(&tokens[name_at..next]);
+            let arguments = inside(tokens.cut(name_at..next));
             self.through(&lower, arguments, whole, selector, depth)?;
             return Ok((None, next));
         }
@@ -57,7 +60,7 @@ impl Reader<'_> {
                     format!("::{lower} can't follow another pseudo-element here"),
                 ));
             }
-            let element = self.pseudo_element(&lower, &tokens[name_at..next], whole)?;
+            let element = self.pseudo_element(&lower, tokens.cut(name_at..next), whole)?;
             selector.specificity += Specificity::new(0, 0, 1);
             selector.pseudo_element = Some(match &selector.pseudo_element {
                 None => element,
@@ -67,7 +70,7 @@ impl Reader<'_> {
             });
             return Ok((None, next));
         }
-        let arguments = (name.kind == Kind::Function).then(|| inside(&tokens[name_at..next]));
+        let arguments = (name.kind == Kind::Function).then(|| inside(tokens.cut(name_at..next)));
         let (class, weight) = self.pseudo_class(&lower, arguments, whole, depth)?;
         if selector.pseudo_element.is_some() || selector.through.is_some() {
             let of_part = matches!(selector.through, Some(Through::Part { .. }));
@@ -77,7 +80,7 @@ impl Reader<'_> {
                     whole,
                     format!(
                         "{} can't stand behind a pseudo-element",
-                        &self.source[whole]
+                        self.source.cut(whole)
                     ),
                 ));
             }
@@ -98,7 +101,7 @@ impl Reader<'_> {
         }
         if let Some(element) = selector.pseudo_element.take() {
             // A state of a pseudo-element: kept whole, not matched.
-            let state = &self.source[whole];
+            let state = self.source.cut(whole);
             let name = element.to_string();
             selector.pseudo_element = Some(PseudoElement::Other(
                 format!("{}{state}", name.trim_start_matches(':')).into(),
@@ -198,7 +201,10 @@ impl Reader<'_> {
             _ if !self.has_its_arguments(lower, tokens) => {
                 return Err(error(
                     whole,
-                    format!("'{}' is not written as ::{lower} is", &self.source[whole]),
+                    format!(
+                        "'{}' is not written as ::{lower} is",
+                        self.source.cut(whole)
+                    ),
                 ));
             }
             "first-line"
@@ -229,7 +235,7 @@ impl Reader<'_> {
             | "picker"
             | "picker-icon"
             | "checkmark" => {
-                PseudoElement::Other(self.source[cover(tokens)].to_ascii_lowercase().into())
+                PseudoElement::Other(self.source.cut(cover(tokens)).to_ascii_lowercase().into())
             }
             // Selectors 4 § 4.3 (compatibility): unknown -webkit- pseudo-elements are valid.
             _ if lower.starts_with("-webkit-")
@@ -255,7 +261,7 @@ impl Reader<'_> {
         depth: usize,
     ) -> Result<(PseudoClass, Specificity), SelectorError> {
         let one = Specificity::new(0, 1, 0);
-        let source = &self.source[whole];
+        let source = self.source.cut(whole);
         let Some(arguments) = arguments else {
             return match names::pseudo_class(lower) {
                 Some(class) => Ok((class, one)),
@@ -379,8 +385,8 @@ impl Reader<'_> {
         let of = arguments
             .iter()
             .position(|t| t.kind == Kind::Ident && t.is_name(self.source, "of"));
-        let formula = &arguments[..of.unwrap_or(arguments.len())];
-        let text = &self.source[cover(trim(formula))];
+        let formula = arguments.cut(..of.unwrap_or(arguments.len()));
+        let text = self.source.cut(cover(trim(formula)));
         let mut parser = Parser::new(text);
         let parsed = parse_nth(&mut parser).ok();
         let Some((step, offset)) = parsed.filter(|_| parser.is_exhausted()) else {
@@ -397,7 +403,7 @@ impl Reader<'_> {
                 ));
             }
             Some(at) => {
-                let selectors = self.list(&arguments[at + 1..], Relative::No, depth + 1)?;
+                let selectors = self.list(arguments.cut(at + 1..), Relative::No, depth + 1)?;
                 Some(Arc::new(SelectorList { selectors }))
             }
             None => None,

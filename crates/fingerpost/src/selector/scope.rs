@@ -34,7 +34,9 @@ impl Matcher<'_> {
         let uncut = roots
             .into_iter()
             .filter(|at| !self.is_cut(scope, &trail, *at, 0));
-        uncut.map(|at| (trail[at], at as u32)).collect()
+        uncut
+            .filter_map(|at| Some((*trail.get(at)?, at as u32)))
+            .collect()
     }
 
     /// Which elements of a way up are roots of a scope, by their place on it. Outer scopes are
@@ -48,13 +50,17 @@ impl Matcher<'_> {
                 .collect();
         };
         let outer_roots = self.roots_on(outer, trail);
-        (0..trail.len())
-            .filter(|at| {
-                outer_roots.iter().filter(|root| *root >= at).any(|root| {
-                    self.scoped(trail[*root]).is_root(scope, trail[*at])
-                        && !self.is_cut(outer, trail, *root, *at)
+        let places = trail.iter().enumerate();
+        places
+            .filter(|(at, element)| {
+                let above = outer_roots.iter().filter(|root| *root >= at);
+                let mut above = above.filter_map(|root| Some((*root, *trail.get(*root)?)));
+                above.any(|(place, root)| {
+                    self.scoped(root).is_root(scope, **element)
+                        && !self.is_cut(outer, trail, place, *at)
                 })
             })
+            .map(|(at, _)| at)
             .collect()
     }
 
@@ -71,9 +77,8 @@ impl Matcher<'_> {
         let Some(limits) = &scope.limits else {
             return false;
         };
-        let scoped = self.scoped(trail[root]);
-        trail[element..=root]
-            .iter()
-            .any(|here| scoped.matches_list(limits, *here))
+        let between = trail.get(element..=root).unwrap_or_default();
+        let scoped = between.last().map(|root| self.scoped(*root));
+        scoped.is_some_and(|scoped| between.iter().any(|e| scoped.matches_list(limits, *e)))
     }
 }

@@ -8,7 +8,7 @@ use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
 use super::{Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, Sheet, Token};
-use crate::text::{Text, TextRange, TextSize};
+use crate::text::{Cut, Text, TextRange, TextSize};
 
 /// What is the same in a sheet and the one before it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -40,8 +40,8 @@ pub(crate) fn again(before: &Sheet, text: &Arc<Text>) -> Option<(Sheet, Kept)> {
     let first = tops.partition_point(|id| usize::from(before.rule(*id).span.end()) < start);
     let last = tops.partition_point(|id| usize::from(before.rule(*id).span.start()) <= old_end);
     let last = last.max(first);
-    let region_start = match first.checked_sub(1) {
-        Some(at) => usize::from(before.rule(tops[at]).span.end()),
+    let region_start = match first.checked_sub(1).and_then(|at| tops.get(at)) {
+        Some(id) => usize::from(before.rule(*id).span.end()),
         None => 0,
     };
     let region_end = match tops.get(last) {
@@ -52,7 +52,7 @@ pub(crate) fn again(before: &Sheet, text: &Arc<Text>) -> Option<(Sheet, Kept)> {
     if region_start > start || region_end < old_end || moved_end < new_end {
         return None;
     }
-    if region_start > 0 && !old[..region_start].ends_with(['}', ';']) {
+    if region_start > 0 && !old.cut(..region_start).ends_with(['}', ';']) {
         return None;
     }
     let region = crate::text::span(region_start, moved_end);
@@ -77,7 +77,7 @@ fn changed(old: &str, new: &str) -> (usize, usize, usize) {
         .zip(new.bytes())
         .take_while(|(a, b)| a == b)
         .count();
-    let (rest, other) = (&old.as_bytes()[same..], &new.as_bytes()[same..]);
+    let (rest, other) = (old.as_bytes().cut(same..), new.as_bytes().cut(same..));
     let back = rest
         .iter()
         .rev()
@@ -110,7 +110,7 @@ fn ends_cleanly(part: &Sheet) -> bool {
             Kind::Text => {
                 text.len() >= 2
                     && text.ends_with(['"', '\''])
-                    && text.starts_with(&text[text.len() - 1..])
+                    && text.starts_with(text.cut(text.len() - 1..))
             }
             Kind::Url => text.ends_with(')'),
             _ => true,
@@ -165,32 +165,38 @@ fn spliced(
         tokens: tokens.start as i64,
     };
     let new_rules = rules.start..rules.start + part.rules.len();
-    let all_rules: Vec<Rule> = before.rules[..rules.start]
+    let all_rules: Vec<Rule> = before
+        .rules
+        .cut(..rules.start)
         .iter()
         .map(|r| Shift::NONE.rule(r))
         .chain(part.rules.iter().map(|r| inner.rule(r)))
-        .chain(before.rules[rules.end..].iter().map(|r| shift.rule(r)))
+        .chain(before.rules.cut(rules.end..).iter().map(|r| shift.rule(r)))
         .collect();
-    let all_declarations: Vec<Declaration> = before.declarations[..declarations.start]
+    let all_declarations: Vec<Declaration> = before
+        .declarations
+        .cut(..declarations.start)
         .iter()
         .map(|d| Shift::NONE.declaration(d))
         .chain(part.declarations.iter().map(|d| inner.declaration(d)))
         .chain(
-            before.declarations[declarations.end..]
+            before
+                .declarations
+                .cut(declarations.end..)
                 .iter()
                 .map(|d| shift.declaration(d)),
         )
         .collect();
-    let mut all_tokens: Vec<Token> = before.tokens[..tokens.start].to_vec();
+    let mut all_tokens: Vec<Token> = before.tokens.cut(..tokens.start).to_vec();
     all_tokens.extend_from_slice(&part.tokens);
-    all_tokens.extend(before.tokens[tokens.end..].iter().map(|t| Token {
+    all_tokens.extend(before.tokens.cut(tokens.end..).iter().map(|t| Token {
         kind: t.kind,
         start: (i64::from(t.start) + delta) as u32,
         end: (i64::from(t.end) + delta) as u32,
     }));
-    let mut top: Vec<Item> = before.top[..touched.start].to_vec();
+    let mut top: Vec<Item> = before.top.cut(..touched.start).to_vec();
     top.extend(part.top.iter().map(|i| inner.item(*i)));
-    top.extend(before.top[touched.end..].iter().map(|i| shift.item(*i)));
+    top.extend(before.top.cut(touched.end..).iter().map(|i| shift.item(*i)));
     let outside = |p: &&Problem| {
         let start = usize::from(p.span.start());
         start < region.start || start >= region.end

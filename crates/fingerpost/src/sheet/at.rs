@@ -1,7 +1,7 @@
 //! Which rules stand at a place of a sheet that a person gives.
 
 use super::{DeclarationId, RuleId, Sheet};
-use crate::text::{TextRange, TextSize};
+use crate::text::{Cut, TextRange, TextSize};
 
 /// A rule, and the declaration of it that the place names, if it names one.
 type Hit = (RuleId, Option<DeclarationId>);
@@ -91,7 +91,7 @@ impl Sheet {
             return begins;
         }
         let text = self.text().slice(line);
-        let blank = &text[..text.len() - text.trim_start().len()];
+        let blank = text.cut(..text.len() - text.trim_start().len());
         let Some(id) = self.innermost(line.start() + TextSize::of(blank), takes) else {
             return Vec::new();
         };

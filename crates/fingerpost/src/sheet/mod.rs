@@ -15,12 +15,12 @@ mod token;
 pub(crate) use again::again;
 pub use parse::DEEPEST_NESTING;
 pub use token::{Kind, Token, tokenize};
-pub(crate) use token::{component_length, split_commas, trim};
+pub(crate) use token::{component_length, cover, split_commas, trim, trim_end};
 
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use crate::text::{Place, Text, TextRange, TextSize};
+use crate::text::{Cut, Place, Text, TextRange, TextSize};
 
 /// A rule of a [`Sheet`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -253,8 +253,9 @@ impl Sheet {
             let starts = self.rules.iter().filter(|r| !r.span.is_empty());
             let mut lines: Vec<u32> = starts.map(|r| self.text.line_of(r.span.start())).collect();
             lines.sort_unstable();
-            let twice = lines.windows(2).filter(|pair| pair[0] == pair[1]);
-            let mut twice: Vec<u32> = twice.map(|pair| pair[0]).collect();
+            let pairs = lines.iter().zip(lines.iter().skip(1));
+            let twice = pairs.filter(|(line, next)| line == next);
+            let mut twice: Vec<u32> = twice.map(|(line, _)| *line).collect();
             twice.dedup();
             twice.into()
         });
@@ -276,6 +277,7 @@ impl Sheet {
     }
 
     /// A rule.
+    #[expect(clippy::indexing_slicing, reason = "the ids are this sheet's own")]
     pub fn rule(&self, id: RuleId) -> &Rule {
         &self.rules[id.index()]
     }
@@ -294,6 +296,7 @@ impl Sheet {
     }
 
     /// A declaration.
+    #[expect(clippy::indexing_slicing, reason = "the ids are this sheet's own")]
     pub fn declaration(&self, id: DeclarationId) -> &Declaration {
         &self.declarations[id.index()]
     }
@@ -340,19 +343,19 @@ impl Sheet {
         let last = self
             .tokens
             .partition_point(|t| t.end <= u32::from(span.end()));
-        &self.tokens[first..last.max(first)]
+        self.tokens.cut(first..last.max(first))
     }
 
     /// The tokens behind an offset that stands between tokens.
     pub fn tokens_from(&self, offset: TextSize) -> &[Token] {
         let first = self.tokens.partition_point(|t| t.start < u32::from(offset));
-        &self.tokens[first..]
+        self.tokens.cut(first..)
     }
 
     /// The tokens in front of an offset that stands between tokens.
     pub fn tokens_until(&self, offset: TextSize) -> &[Token] {
         let last = self.tokens.partition_point(|t| t.end <= u32::from(offset));
-        &self.tokens[..last]
+        self.tokens.cut(..last)
     }
 
     /// What could not be read, in order.
@@ -370,13 +373,14 @@ impl Sheet {
 
     /// The tokens of a rule's prelude.
     pub fn prelude_tokens(&self, rule: &Rule) -> &[Token] {
-        &self.tokens[rule.prelude_tokens.start as usize..rule.prelude_tokens.end as usize]
+        self.tokens
+            .cut(rule.prelude_tokens.start as usize..rule.prelude_tokens.end as usize)
     }
 
     /// The tokens of a declaration's value.
     pub fn value_tokens(&self, declaration: &Declaration) -> &[Token] {
         let range = &declaration.value_tokens;
-        &self.tokens[range.start as usize..range.end as usize]
+        self.tokens.cut(range.start as usize..range.end as usize)
     }
 
     /// The characters of a span that counts from the beginning of a rule, as the spans of its

@@ -12,7 +12,7 @@ use super::{
     AtRule, Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, RuleKind, Sheet, Token,
     tokenize,
 };
-use crate::text::{Text, TextRange, TextSize};
+use crate::text::{Cut, Text, TextRange, TextSize};
 
 /// How deep rules may stand in rules. Real sheets nest a few levels; what is deeper is skipped and
 /// reported, so that no sheet can exhaust the stack.
@@ -45,10 +45,11 @@ pub(super) fn attribute(text: Arc<Text>, span: TextRange) -> Sheet {
     let mut parser = Reader::new(&text, span);
     let end = parser.tokens.len();
     let rule = parser.push_rule(RuleKind::Attribute, None, 0);
-    parser.rules[rule.index()].block = Some(span);
-    parser.rules[rule.index()].inside = span;
-    parser.rules[rule.index()].closed = true;
-    parser.rules[rule.index()].span = span;
+    let this = parser.rule(rule);
+    this.block = Some(span);
+    this.inside = span;
+    this.closed = true;
+    this.span = span;
     parser.consume_block_contents(rule, end, 1);
     let Reader {
         tokens,
@@ -99,8 +100,8 @@ fn without_line_comments(source: &str) -> String {
                 at = rest.map_or(bytes.len(), |end| at + 2 + end + 1);
             }
             (None, b'/') if next == Some(b'/') && !url => {
-                while bytes.get(at).is_some_and(|b| *b != b'\n') {
-                    out[at] = b' ';
+                while let Some(byte) = out.get_mut(at).filter(|b| **b != b'\n') {
+                    *byte = b' ';
                     at += 1;
                 }
             }
@@ -145,8 +146,34 @@ impl<'a> Reader<'a> {
         }
     }
 
+    /// A token; behind the last one, where the standard has the end of the file, nothing but space.
+    fn token(&self, at: usize) -> Token {
+        let end = u32::from(self.end_offset);
+        let behind = Token {
+            kind: Kind::Space,
+            start: end,
+            end,
+        };
+        self.tokens.get(at).copied().unwrap_or(behind)
+    }
+
     fn kind(&self, at: usize) -> Kind {
-        self.tokens[at].kind
+        self.token(at).kind
+    }
+
+    /// The token that closes the block which `at` opens, or the number of tokens.
+    fn closer(&self, at: usize) -> usize {
+        self.closers
+            .get(at)
+            .map_or(self.tokens.len(), |at| *at as usize)
+    }
+
+    #[expect(
+        clippy::indexing_slicing,
+        reason = "the ids are those of the rules that were pushed"
+    )]
+    fn rule(&mut self, id: RuleId) -> &mut Rule {
+        &mut self.rules[id.index()]
     }
 
     /// Where a token starts; the end of the sheet for the token after the last.
@@ -159,7 +186,7 @@ impl<'a> Reader<'a> {
     /// The token after the component value at `at` (§ 5.4.8).
     fn after_component(&self, at: usize, end: usize) -> usize {
         match self.kind(at).closer() {
-            Some(_) => (self.closers[at] as usize + 1).min(end),
+            Some(_) => (self.closer(at) + 1).min(end),
             None => at + 1,
         }
     }
@@ -185,7 +212,7 @@ impl<'a> Reader<'a> {
         let start = self.start(tokens.start as usize);
         match tokens.end.checked_sub(1) {
             Some(last) if tokens.end > tokens.start => {
-                TextRange::new(start, self.tokens[last as usize].span().end())
+                TextRange::new(start, self.token(last as usize).span().end())
             }
             _ => TextRange::empty(start),
         }
@@ -218,7 +245,7 @@ impl<'a> Reader<'a> {
 
     fn place(&mut self, parent: Option<RuleId>, item: Item) {
         match parent {
-            Some(rule) => self.rules[rule.index()].items.push(item),
+            Some(rule) => self.rule(rule).items.push(item),
             None => self.top.push(item),
         }
     }
@@ -235,7 +262,7 @@ impl<'a> Reader<'a> {
         }
         if let Some(last) = self.tokens.last()
             && last.kind == Kind::Comment
-            && !last.source(self.source)[2..].ends_with("*/")
+            && !last.source(self.source).cut(2..).ends_with("*/")
         {
             let span = last.span();
             self.problem(
@@ -250,7 +277,7 @@ impl<'a> Reader<'a> {
     /// § 5.4.2: consume an at-rule.
     fn consume_at_rule(&mut self, parent: Option<RuleId>, end: usize, depth: usize) {
         let start = self.at;
-        let name = AtRule::named(&self.tokens[start].name(self.source));
+        let name = AtRule::named(&self.token(start).name(self.source));
         self.at += 1;
         let prelude_start = self.at;
         while self.at < end && !matches!(self.kind(self.at), Kind::Semicolon | Kind::OpenCurly) {
@@ -259,14 +286,14 @@ impl<'a> Reader<'a> {
         let prelude = self.trimmed(prelude_start, self.at);
         let rule = self.push_rule(RuleKind::At(name), parent, start);
         self.place(parent, Item::Rule(rule));
-        self.rules[rule.index()].name = self.tokens[start].span();
+        self.rule(rule).name = self.token(start).span();
         let has_block = self.at < end && self.kind(self.at) == Kind::OpenCurly;
         self.finish_rule(rule, start, prelude, end, depth);
         if !has_block && self.at < end && self.kind(self.at) == Kind::Semicolon {
             self.at += 1;
-            let this = &mut self.rules[rule.index()];
+            let close = self.token(self.at - 1).span().end();
+            let this = self.rule(rule);
             this.closed = true;
-            let close = self.tokens[self.at - 1].span().end();
             this.span = TextRange::new(this.span.start(), close);
             this.inside = TextRange::empty(close);
         }
@@ -297,7 +324,9 @@ impl<'a> Reader<'a> {
             return;
         }
         // `--name: …{` is a custom property gone wrong, never a selector.
-        let first: Vec<_> = self.tokens[prelude.start as usize..prelude.end as usize]
+        let first: Vec<_> = self
+            .tokens
+            .cut(prelude.start as usize..prelude.end as usize)
             .iter()
             .filter(|t| !t.kind.is_blank())
             .take(2)
@@ -332,7 +361,7 @@ impl<'a> Reader<'a> {
         let mut closed = false;
         if self.at < end && self.kind(self.at) == Kind::OpenCurly {
             let open = self.at;
-            let closer = (self.closers[open] as usize).min(end);
+            let closer = self.closer(open).min(end);
             self.at = open + 1;
             if depth >= DEEPEST_NESTING {
                 let span = TextRange::new(self.start(open), self.start(closer));
@@ -361,11 +390,11 @@ impl<'a> Reader<'a> {
             block = Some(TextRange::new(self.start(open), close));
             closed = closer < end && self.tokens.get(closer).is_some();
             let last = if closed { self.start(closer) } else { close };
-            let first = self.tokens[open].span().end();
+            let first = self.token(open).span().end();
             inside = TextRange::new(first, last.max(first));
         }
         let span = TextRange::new(self.start(start), close.max(self.start(start)));
-        let this = &mut self.rules[rule.index()];
+        let this = self.rule(rule);
         this.span = span;
         this.prelude = prelude_span;
         this.prelude_tokens = prelude;
@@ -413,8 +442,8 @@ impl<'a> Reader<'a> {
             }
             self.at = self.after_component(self.at, end);
         }
-        let name = self.tokens[start].span();
-        let custom = self.tokens[start].source(self.source).starts_with("--");
+        let name = self.token(start).span();
+        let custom = self.token(start).source(self.source).starts_with("--");
         if curly && others && !custom {
             self.at = start;
             return false;
@@ -423,9 +452,9 @@ impl<'a> Reader<'a> {
         let (value_tokens, important) = self.split_important(value);
         let value = self.span_of(&value_tokens);
         let last = important.map_or(value.end(), TextRange::end);
-        let colon_end = self.tokens[value_start - 1].span().end();
-        let colon = self.tokens[value_start - 1].span();
-        let semicolon = (self.at < end).then(|| self.tokens[self.at].span());
+        let colon_end = self.token(value_start - 1).span().end();
+        let colon = self.token(value_start - 1).span();
+        let semicolon = (self.at < end).then(|| self.token(self.at).span());
         self.at = (self.at + 1).min(end);
         self.declarations.push(Declaration {
             rule,
@@ -457,17 +486,17 @@ impl<'a> Reader<'a> {
         };
         if end == start
             || self.kind(end - 1) != Kind::Ident
-            || !self.tokens[end - 1].is_name(self.source, "important")
+            || !self.token(end - 1).is_name(self.source, "important")
         {
             return (value, None);
         }
         let mark = back(end - 1);
-        if mark == start || !self.tokens[mark - 1].is_delim(self.source, '!') {
+        if mark == start || !self.token(mark - 1).is_delim(self.source, '!') {
             return (value, None);
         }
         let span = TextRange::new(
-            self.tokens[mark - 1].span().start(),
-            self.tokens[end - 1].span().end(),
+            self.token(mark - 1).span().start(),
+            self.token(end - 1).span().end(),
         );
         (start as u32..back(mark - 1) as u32, Some(span))
     }
@@ -482,8 +511,10 @@ fn pair_blocks(tokens: &[Token]) -> Vec<u32> {
         if let Some(closer) = token.kind.closer() {
             open.push((at, closer));
         } else if open.last().is_some_and(|(_, closer)| *closer == token.kind) {
-            let (opener, _) = open.pop().expect("just seen");
-            closers[opener] = at as u32;
+            let opener = open.pop().and_then(|(opener, _)| closers.get_mut(opener));
+            if let Some(closer) = opener {
+                *closer = at as u32;
+            }
         }
     }
     closers

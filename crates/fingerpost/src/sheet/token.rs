@@ -8,7 +8,7 @@ use std::borrow::Cow;
 
 use cssparser::{Parser, Token as SourceToken};
 
-use crate::text::{TextRange, TextSize};
+use crate::text::{Cut, TextRange, TextSize};
 
 /// What a token is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -146,7 +146,7 @@ impl Token {
 
     /// Its source text.
     pub fn source(self, source: &str) -> &str {
-        &source[self.start as usize..self.end as usize]
+        source.cut(self.start as usize..self.end as usize)
     }
 
     /// The name in it, escapes resolved: of an identifier, at-keyword, hash or function; the unit
@@ -154,9 +154,9 @@ impl Token {
     pub fn name(self, source: &str) -> Cow<'_, str> {
         let raw = self.source(source);
         let raw = match self.kind {
-            Kind::AtKeyword | Kind::Hash | Kind::IdHash => &raw[1..],
+            Kind::AtKeyword | Kind::Hash | Kind::IdHash => raw.cut(1..),
             Kind::Function => raw.strip_suffix('(').unwrap_or(raw),
-            Kind::Dimension => &raw[number_length(raw)..],
+            Kind::Dimension => raw.cut(number_length(raw)..),
             _ => raw,
         };
         if raw.contains(['\\', '\0']) {
@@ -177,7 +177,7 @@ impl Token {
             return None;
         }
         let raw = self.source(source);
-        raw[..number_length(raw)].parse().ok()
+        raw.cut(..number_length(raw)).parse().ok()
     }
 
     /// How many bytes the number at its front takes, without the unit.
@@ -196,10 +196,10 @@ impl Token {
         let raw = self.source(source);
         match self.kind {
             Kind::Text | Kind::BadText => {
-                let inner = &raw[1..];
+                let inner = raw.cut(1..);
                 let inner = match inner.chars().next_back() {
                     Some(last) if raw.starts_with(last) && !ends_in_escape(inner) => {
-                        &inner[..inner.len() - 1]
+                        inner.cut(..inner.len() - 1)
                     }
                     _ => inner,
                 };
@@ -228,7 +228,7 @@ impl Token {
 }
 
 fn ends_in_escape(text: &str) -> bool {
-    let body = &text[..text.len() - 1];
+    let body = text.cut(..text.len() - 1);
     body.len().wrapping_sub(body.trim_end_matches('\\').len()) % 2 == 1
 }
 
@@ -305,6 +305,14 @@ pub(crate) fn component_length(tokens: &[Token]) -> usize {
     tokens.len()
 }
 
+/// The span of tokens, from the first to the last.
+pub(crate) fn cover(tokens: &[Token]) -> TextRange {
+    match (tokens.first(), tokens.last()) {
+        (Some(first), Some(last)) => first.span().cover(last.span()),
+        _ => TextRange::default(),
+    }
+}
+
 /// The tokens without the blank ones at either side.
 pub(crate) fn trim(mut tokens: &[Token]) -> &[Token] {
     while let [first, rest @ ..] = tokens
@@ -312,6 +320,11 @@ pub(crate) fn trim(mut tokens: &[Token]) -> &[Token] {
     {
         tokens = rest;
     }
+    trim_end(tokens)
+}
+
+/// The tokens without the blank ones at the end.
+pub(crate) fn trim_end(mut tokens: &[Token]) -> &[Token] {
     while let [rest @ .., last] = tokens
         && last.kind.is_blank()
     {
@@ -324,14 +337,14 @@ pub(crate) fn trim(mut tokens: &[Token]) -> &[Token] {
 pub(crate) fn split_commas(tokens: &[Token]) -> Vec<&[Token]> {
     let mut parts = Vec::new();
     let (mut start, mut at) = (0, 0);
-    while at < tokens.len() {
-        if tokens[at].kind == Kind::Comma {
-            parts.push(&tokens[start..at]);
+    while let Some(token) = tokens.get(at) {
+        if token.kind == Kind::Comma {
+            parts.push(tokens.cut(start..at));
             start = at + 1;
         }
-        at += component_length(&tokens[at..]);
+        at += component_length(tokens.cut(at..));
     }
-    parts.push(&tokens[start..]);
+    parts.push(tokens.cut(start..));
     parts
 }
 
@@ -343,7 +356,7 @@ pub fn tokenize(source: &str, span: TextRange) -> Vec<Token> {
     let mut tokens = Vec::with_capacity((end - start) / 4 + 1);
     let mut base = start;
     'piece: loop {
-        let mut parser = Parser::new(&source[base..end]);
+        let mut parser = Parser::new(source.cut(base..end));
         let mut at = base;
         loop {
             let Ok(token) = parser.next_including_whitespace_and_comments() else {

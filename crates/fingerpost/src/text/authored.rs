@@ -10,6 +10,7 @@ use base64::prelude::BASE64_STANDARD as BASE64;
 use sourcemap::{DecodedMap, decode_slice};
 use thiserror::Error;
 
+use super::Cut;
 use super::{Patch, Place, Replacement, Text, TextRange, TextSize};
 
 /// Why a source map can't be read.
@@ -230,7 +231,7 @@ impl Authored {
         added: &[(TextSize, String, TextSize)],
     ) -> Option<Patch> {
         let (start, end) = mappings(json)?;
-        let old = &json[start..end];
+        let old = json.cut(start..end);
         let mut segments = decoded(old)?;
         let made = patch.apply(text.source());
         let places = Places::new(&made);
@@ -280,7 +281,7 @@ impl Authored {
             let index = self.sources.iter().position(known)?;
             let (line, column) = places.of((*at).into());
             let (source_line, source_column) =
-                written_places[index].as_ref()?.of((*source_at).into());
+                written_places.get(index)?.as_ref()?.of((*source_at).into());
             segments.push(Segment {
                 line,
                 column,
@@ -315,8 +316,10 @@ impl<'a> Places<'a> {
 
     /// The line and UTF-16 column of an offset, both from 0.
     fn of(&self, offset: usize) -> (u32, u32) {
-        let line = self.lines.partition_point(|start| *start <= offset) - 1;
-        let before = &self.text[self.lines[line]..offset];
+        let begun = self.lines.partition_point(|start| *start <= offset);
+        let line = begun.saturating_sub(1);
+        let start = self.lines.get(line).copied().unwrap_or_default();
+        let before = self.text.cut(start..offset);
         (line as u32, before.encode_utf16().count() as u32)
     }
 }
@@ -346,7 +349,7 @@ fn mappings(json: &str) -> Option<(usize, usize)> {
     if found.next().is_some() {
         return None;
     }
-    let rest = &json[at..];
+    let rest = json.cut(at..);
     let colon = rest.trim_start().strip_prefix(':')?.trim_start();
     let text = colon.strip_prefix('"')?;
     let start = json.len() - text.len();
@@ -438,14 +441,15 @@ fn difference(start: usize, old: &str, new: &str) -> Patch {
     let (old_at, new_at) = (offsets(&before), offsets(&after));
     let ops = similar::capture_diff_slices(similar::Algorithm::Myers, &before, &after);
     let changed = ops.iter().filter(|op| op.tag() != similar::DiffTag::Equal);
+    let within = |at: &[usize], range: std::ops::Range<usize>| {
+        let place = |n: usize| at.get(n).copied().unwrap_or_default();
+        place(range.start)..place(range.end)
+    };
     let replacements = changed.map(|op| {
-        let (from, to) = (op.old_range(), op.new_range());
+        let from = within(&old_at, op.old_range());
         Replacement {
-            range: TextRange::new(
-                TextSize::new((start + old_at[from.start]) as u32),
-                TextSize::new((start + old_at[from.end]) as u32),
-            ),
-            with: new[new_at[to.start]..new_at[to.end]].to_owned(),
+            range: super::span(start + from.start, start + from.end),
+            with: new.cut(within(&new_at, op.new_range())).to_owned(),
         }
     });
     Patch::new(replacements.collect()).expect("segments don't overlap")

@@ -3,7 +3,7 @@
 use similar::{Algorithm, ChangeTag, TextDiff, capture_diff_slices};
 use text_size::{TextRange, TextSize};
 
-use super::Patch;
+use super::{Cut, Patch};
 
 /// The one replacement that leads from one text to another.
 pub(crate) fn difference(from: &str, to: &str) -> Patch {
@@ -18,17 +18,17 @@ pub(crate) fn difference(from: &str, to: &str) -> Patch {
     while !from.is_char_boundary(start) || !to.is_char_boundary(start) {
         start -= 1;
     }
-    let (rest, other) = (&from[start..], &to[start..]);
+    let (rest, other) = (from.cut(start..), to.cut(start..));
     let backwards = rest.bytes().rev().zip(other.bytes().rev());
     let mut end = backwards.take_while(|(a, b)| a == b).count();
     while !rest.is_char_boundary(rest.len() - end) || !other.is_char_boundary(other.len() - end) {
         end -= 1;
     }
     let range = TextRange::new(
-        TextSize::of(&from[..start]),
-        TextSize::of(&from[..from.len() - end]),
+        TextSize::of(from.cut(..start)),
+        TextSize::of(from.cut(..from.len() - end)),
     );
-    Patch::single(range, &other[..other.len() - end])
+    Patch::single(range, other.cut(..other.len() - end))
 }
 
 /// A unified diff of two texts, with the file's name in the heads; empty where nothing differs.
@@ -56,17 +56,19 @@ pub fn brief_diff(unified: &str) -> String {
     let mut text = String::new();
     let lines: Vec<&str> = unified.lines().collect();
     let mut at = 0;
-    while at < lines.len() {
-        let is_head = |at: usize, mark| lines.get(at).is_some_and(|line| line.starts_with(mark));
-        if is_head(at, "--- ") && is_head(at + 1, "+++ ") {
-            text.push_str(&format!("{}\n{}\n", lines[at], lines[at + 1]));
+    while let Some(line) = lines.get(at) {
+        if let [from, to, ..] = lines.cut(at..)
+            && from.starts_with("--- ")
+            && to.starts_with("+++ ")
+        {
+            text.push_str(&format!("{from}\n{to}\n"));
             at += 2;
             continue;
         }
-        let (old, old_end) = run(&lines[at..], '-');
-        let (new, new_end) = run(&lines[at + old.len() + old_end.len()..], '+');
+        let (old, old_end) = run(lines.cut(at..), '-');
+        let (new, new_end) = run(lines.cut(at + old.len() + old_end.len()..), '+');
         if old.is_empty() && new.is_empty() {
-            text.push_str(&cut(lines[at]));
+            text.push_str(&cut(line));
             text.push('\n');
             at += 1;
             continue;
@@ -76,10 +78,11 @@ pub fn brief_diff(unified: &str) -> String {
         for index in 0..old.len().max(new.len()) {
             let (before, after) = match (old.get(index), new.get(index)) {
                 (Some(before), Some(after)) if before.len().max(after.len()) > LONGEST_LINE => {
-                    changed_parts(&before[1..], &after[1..])
+                    changed_parts(before.cut(1..), after.cut(1..))
                 }
                 (before, after) => {
-                    let own = |line: Option<&&str>| line.map_or_else(String::new, |l| cut(&l[1..]));
+                    let own =
+                        |line: Option<&&str>| line.map_or_else(String::new, |l| cut(l.cut(1..)));
                     (own(before), own(after))
                 }
             };
@@ -107,7 +110,7 @@ fn run<'a>(lines: &'a [&'a str], mark: char) -> (&'a [&'a str], &'a [&'a str]) {
         .count();
     let (marked, rest) = lines.split_at(count);
     let ends = count > 0 && rest.first().is_some_and(|line| line.starts_with('\\'));
-    (marked, &rest[..usize::from(ends)])
+    (marked, rest.cut(..usize::from(ends)))
 }
 
 /// The beginning of a line that is too long, else the line.

@@ -6,12 +6,15 @@
 //! [`Patch`] changes only the bytes it names, whatever the encoding.
 
 mod authored;
+mod cut;
 mod diff;
 mod encoding;
 mod patch;
+
 mod site_path;
 
 pub use authored::{Authored, MapError, MapFile, SourceMap};
+pub(crate) use cut::Cut;
 pub use diff::brief_diff;
 pub(crate) use diff::{difference, unified_diff};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
@@ -123,7 +126,7 @@ impl Text {
 
     /// The characters of a span.
     pub fn slice(&self, span: TextRange) -> &str {
-        &self.source[span]
+        self.source.cut(span)
     }
 
     /// The span of the whole text.
@@ -196,7 +199,9 @@ impl Text {
     pub fn offset(&self, line: u32, column: u32) -> Option<TextSize> {
         let span = self.line_span(line)?;
         let wanted = column.checked_sub(1)? as usize;
-        let within = self.source[span]
+        let within = self
+            .source
+            .cut(span)
             .char_indices()
             .nth(wanted)
             .map_or(span.len(), |(at, _)| TextSize::new(at as u32));
@@ -206,7 +211,7 @@ impl Text {
     /// The span of a line (from 1) without its line ending.
     pub fn line_span(&self, line: u32) -> Option<TextRange> {
         let span = self.line_index().line(line.checked_sub(1)?)?;
-        let trimmed = self.source[span].trim_end_matches(['\n', '\r']);
+        let trimmed = self.source.cut(span).trim_end_matches(['\n', '\r']);
         Some(TextRange::at(span.start(), TextSize::of(trimmed)))
     }
 

@@ -4,6 +4,8 @@ use serde::{Deserialize, Serialize};
 use text_size::{TextRange, TextSize};
 use thiserror::Error;
 
+use super::Cut;
+
 /// One range of a text and what stands there afterwards.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 pub struct Replacement {
@@ -63,11 +65,11 @@ impl Patch {
     /// are kept in the order given.
     pub fn new(mut replacements: Vec<Replacement>) -> Result<Self, PatchError> {
         replacements.sort_by_key(|r| (r.range.start(), r.range.end()));
-        for pair in replacements.windows(2) {
-            if pair[1].range.start() < pair[0].range.end() {
+        for (one, next) in replacements.iter().zip(replacements.iter().skip(1)) {
+            if next.range.start() < one.range.end() {
                 return Err(PatchError::Overlap {
-                    first: pair[0].range,
-                    second: pair[1].range,
+                    first: one.range,
+                    second: next.range,
                 });
             }
         }
@@ -102,11 +104,11 @@ impl Patch {
         let mut out = String::with_capacity(source.len());
         let mut done = 0;
         for replacement in &self.replacements {
-            out.push_str(&source[done..replacement.range.start().into()]);
+            out.push_str(source.cut(done..replacement.range.start().into()));
             out.push_str(&replacement.with);
             done = replacement.range.end().into();
         }
-        out.push_str(&source[done..]);
+        out.push_str(source.cut(done..));
         out
     }
 
@@ -129,7 +131,7 @@ impl Patch {
                 moved += r.with.len() as i64 - i64::from(u32::from(r.range.len()));
                 Replacement {
                     range: TextRange::at(start.into(), TextSize::of(r.with.as_str())),
-                    with: source[r.range].to_owned(),
+                    with: source.cut(r.range).to_owned(),
                 }
             })
             .collect();

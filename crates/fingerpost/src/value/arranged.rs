@@ -2,6 +2,7 @@
 
 use super::computed::number;
 use super::facts::PropertyId;
+use crate::text::Cut;
 
 /// The order in which CSSOM writes the parts of a value that may be written in any order.
 pub(super) fn arranged(property: PropertyId, text: String) -> String {
@@ -318,21 +319,21 @@ fn linear_easing(function: &str) -> String {
     if let Some(last) = points.last_mut() {
         last.1.get_or_insert(100.0);
     }
+    let mut before = 0.0;
     let mut at = 0;
     while at < count {
-        if points[at].1.is_none() {
-            let before = points[at - 1].1.unwrap_or(0.0);
-            let next = (at..count)
-                .find(|n| points[*n].1.is_some())
-                .unwrap_or(count - 1);
-            let after = points[next].1.unwrap_or(100.0);
-            let steps = (next - at + 1) as f64;
-            for (step, place) in (at..next).enumerate() {
-                points[place].1 = Some(before + (after - before) * (step + 1) as f64 / steps);
-            }
-            at = next;
+        let rest = points.get_mut(at..).unwrap_or_default();
+        let open = rest.iter().take_while(|(_, place)| place.is_none()).count();
+        let after = rest
+            .get(open)
+            .and_then(|(_, place)| *place)
+            .unwrap_or(100.0);
+        let steps = (open + 1) as f64;
+        for (step, (_, place)) in rest.iter_mut().take(open).enumerate() {
+            *place = Some(before + (after - before) * (step + 1) as f64 / steps);
         }
-        at += 1;
+        before = after;
+        at += open + 1;
     }
     let written = points
         .iter()
@@ -441,7 +442,7 @@ fn without_defaults(name: &str, words: &[&str]) -> Option<String> {
                 // A shape with one size is a circle, with two an ellipse.
                 "ellipse" if !shape.iter().any(|w| sized(w)) => {}
                 "from" if name.ends_with("conic-gradient") && matches!(after, ["0deg", ..]) => {
-                    rest = &after[1..];
+                    rest = after.cut(1..);
                 }
                 word => kept.push(word),
             }
@@ -489,13 +490,13 @@ fn split_top(text: &str, mark: char) -> Vec<&str> {
             '(' if !quoted => depth += 1,
             ')' if !quoted => depth = depth.saturating_sub(1),
             _ if character == mark && depth == 0 && !quoted => {
-                parts.push(text[start..at].trim());
+                parts.push(text.cut(start..at).trim());
                 start = at + mark.len_utf8();
             }
             _ => {}
         }
     }
-    parts.push(text[start..].trim());
+    parts.push(text.cut(start..).trim());
     parts.retain(|p| !p.is_empty());
     parts
 }

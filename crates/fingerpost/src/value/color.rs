@@ -10,6 +10,7 @@ use super::computed::{Measures, number};
 use super::math;
 use super::substitution::{arguments, value_tokens};
 use crate::sheet::{Kind, Token, split_commas, trim};
+use crate::text::Cut;
 
 /// How deep colours may stand in each other.
 const DEEPEST_COLOUR: usize = 64;
@@ -140,7 +141,7 @@ impl Reader<'_> {
         let mut parts = components(inside);
         let mut origin = None;
         if let [from, of, ..] = parts[..]
-            && from[0].is_name(self.source, "from")
+            && from.first()?.is_name(self.source, "from")
         {
             origin = Some(self.shade(of, depth + 1)?);
             parts.drain(..2);
@@ -155,8 +156,9 @@ impl Reader<'_> {
         let mut channels = Vec::new();
         if let Some(origin) = origin {
             let converted = origin.color.convert(form.space);
-            for (at, (name, scale)) in form.names.iter().zip(form.scales).enumerate() {
-                channels.push((*name, f64::from(converted.components[at]) * scale));
+            let named = form.names.iter().zip(form.scales);
+            for ((name, scale), component) in named.zip(converted.components) {
+                channels.push((*name, f64::from(component) * scale));
             }
             alpha = f64::from(converted.components[3]);
             channels.push(("alpha", alpha));
@@ -207,12 +209,10 @@ impl Reader<'_> {
         at: usize,
         channels: &[(&'static str, f64)],
     ) -> Option<Option<f64>> {
-        let (scale, whole) = if at == 3 {
-            (1.0, 1.0)
-        } else {
-            (form.scales[at], form.whole[at])
-        };
-        let token = part[0];
+        let alpha = (1.0, 1.0);
+        let mut of_channels = form.scales.into_iter().zip(form.whole);
+        let (scale, whole) = of_channels.nth(at).unwrap_or(alpha);
+        let token = part.first()?;
         let (value, unit) = match token.kind {
             Kind::Number => (token.number(self.source)?, Unit::Number),
             Kind::Percentage => (token.number(self.source)?, Unit::Percentage),
@@ -254,7 +254,7 @@ impl Reader<'_> {
             .filter(|t| !t.kind.is_blank())
             .collect();
         if words.first()?.is_name(self.source, "in") {
-            colours = &parts[1..];
+            colours = parts.cut(1..);
             let word = |at: usize| {
                 words
                     .get(at)
@@ -301,9 +301,11 @@ impl Reader<'_> {
     /// A colour of a mix and its percentage.
     fn share(&self, part: &[Token], depth: usize) -> Option<(Shade, Option<f64>)> {
         let parts = components(part);
-        let percentage = |tokens: &[Token]| match tokens[0].kind {
-            Kind::Percentage => tokens[0].number(self.source),
-            Kind::Function if math::is_function(&tokens[0].name(self.source)) => {
+        let percentage = |tokens: &[Token]| match tokens.first()? {
+            only if only.kind == Kind::Percentage => only.number(self.source),
+            first
+                if first.kind == Kind::Function && math::is_function(&first.name(self.source)) =>
+            {
                 let basis = Basis {
                     measures: self.light.measures,
                     percentage: None,
@@ -315,7 +317,7 @@ impl Reader<'_> {
             _ => None,
         };
         let at = parts.iter().position(|p| percentage(p).is_some());
-        let share = at.and_then(|at| percentage(parts[at]));
+        let share = at.and_then(|at| percentage(parts.get(at)?));
         let color = parts
             .iter()
             .enumerate()
@@ -329,8 +331,7 @@ impl Reader<'_> {
 fn components(tokens: &[Token]) -> Vec<&[Token]> {
     let mut found = Vec::new();
     let mut at = 0;
-    while at < tokens.len() {
-        let token = tokens[at];
+    while let Some(token) = tokens.get(at) {
         let mut end = at + 1;
         if token.kind == Kind::Function || token.kind == Kind::OpenParenthesis {
             end = arguments(tokens, at).1;
@@ -339,7 +340,7 @@ fn components(tokens: &[Token]) -> Vec<&[Token]> {
             || token.kind == Kind::Comma
             || (token.kind == Kind::Delim && end == at + 1);
         if !separates {
-            found.push(&tokens[at..end]);
+            found.push(tokens.cut(at..end));
         }
         at = end;
     }
@@ -522,7 +523,8 @@ fn modern(color: DynamicColor) -> String {
         if missing.contains(at) {
             "none".to_owned()
         } else {
-            number(f64::from(color.components[at]))
+            let component = color.components.get(at).copied().unwrap_or_default();
+            number(f64::from(component))
         }
     };
     let open = match color.cs {

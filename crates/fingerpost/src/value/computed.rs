@@ -13,8 +13,8 @@ use super::grammar::{Label, Match, match_property};
 use super::math::{self, Expression};
 use super::substitution::{arguments, value_tokens};
 use super::units::{self, Dimension, FontMeasure, Scale, Side};
-use crate::sheet::{Kind, Token};
-use crate::text::TextRange;
+use crate::sheet::{Kind, Token, cover};
+use crate::text::{Cut, TextRange};
 
 /// What relative units refer to, in px.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -415,32 +415,32 @@ struct Walk<'a> {
 impl Walk<'_> {
     fn run(&mut self, tokens: &[Token]) {
         let mut at = 0;
-        while at < tokens.len() {
-            let token = tokens[at];
+        while let Some(&token) = tokens.get(at) {
             if let Some(span) = self.color_at(token) {
                 let light = self.surroundings.light();
-                let text = match color::read_in(&self.source[span], &light) {
+                let text = match color::read_in(self.source.cut(span), &light) {
                     Colour::Known(text) => text,
                     Colour::Current => self.surroundings.current_color.to_owned(),
-                    Colour::AsWritten => self.source[span].to_ascii_lowercase(),
+                    Colour::AsWritten => self.source.cut(span).to_ascii_lowercase(),
                 };
                 self.push(&text, false);
-                while at < tokens.len() && tokens[at].end <= u32::from(span.end()) {
-                    at += 1;
-                }
+                let inside = tokens.cut(at..).iter();
+                at += inside
+                    .take_while(|t| t.end <= u32::from(span.end()))
+                    .count()
+                    .max(1);
                 continue;
             }
             if token.kind == Kind::Function && math::is_function(&token.name(self.source)) {
                 let (_, after) = arguments(tokens, at);
-                let span = token.span().cover(tokens[after - 1].span());
-                let text = self.math(&tokens[at..after]);
-                self.push(text.as_deref().unwrap_or(&self.source[span]), false);
+                let span = cover(tokens.cut(at..after));
+                let text = self.math(tokens.cut(at..after));
+                self.push(text.as_deref().unwrap_or(self.source.cut(span)), false);
                 at = after;
                 continue;
             }
             if token.kind == Kind::Function || token.kind == Kind::OpenParenthesis {
-                let (_, after) = arguments(tokens, at);
-                let closed = tokens[after - 1].kind == Kind::CloseParenthesis && after - 1 > at;
+                let (inner, after) = arguments(tokens, at);
                 let name = token.name(self.source).to_ascii_lowercase();
                 let open = if token.kind == Kind::Function {
                     format!("{name}(")
@@ -448,7 +448,6 @@ impl Walk<'_> {
                     "(".to_owned()
                 };
                 self.push(&open, false);
-                let inner = &tokens[at + 1..after - usize::from(closed)];
                 if let ("url", [only]) = (name.as_str(), inner)
                     && only.kind == Kind::Text
                 {
@@ -462,13 +461,14 @@ impl Walk<'_> {
                 continue;
             }
             if self.families && token.kind == Kind::Ident {
-                let words = tokens[at..].iter().take_while(|t| t.kind == Kind::Ident);
+                let words = tokens
+                    .cut(at..)
+                    .iter()
+                    .take_while(|t| t.kind == Kind::Ident);
                 let names: Vec<_> = words.map(|t| t.name(self.source)).collect();
-                let generic = names.len() == 1 && is_generic_family(&names[0]);
-                let family = if generic {
-                    names[0].to_ascii_lowercase()
-                } else {
-                    family_name(&names.join(" "))
+                let family = match &names[..] {
+                    [generic] if is_generic_family(generic) => generic.to_ascii_lowercase(),
+                    names => family_name(&names.join(" ")),
                 };
                 self.push(&family, false);
                 at += names.len();
@@ -525,7 +525,7 @@ impl Walk<'_> {
         // URL § 4.4: what follows a question mark is encoded, also of data; engines encode apostrophes too.
         if url.len() > 5
             && url.is_char_boundary(5)
-            && url[..5].eq_ignore_ascii_case("data:")
+            && url.cut(..5).eq_ignore_ascii_case("data:")
             && let Ok(data) = url::Url::parse(url)
             && let Some(query) = data.query()
         {

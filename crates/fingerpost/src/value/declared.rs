@@ -8,6 +8,7 @@ use super::is_css_wide;
 use super::shorthand::{Piece, expand};
 use super::substitution::{Substitutions, malformed, substitutions};
 use crate::sheet::{Declaration, Kind, Sheet, Token};
+use crate::text::Cut;
 
 /// The property that a declaration names.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -121,9 +122,9 @@ pub fn quirky(property: PropertyId, source: &str, tokens: &[Token]) -> Option<Me
             // A number loses its leading zeros and gets them back up to six digits.
             Kind::Number | Kind::Dimension if colored && hexadecimal => {
                 let digits = raw.bytes().take_while(u8::is_ascii_digit).count();
-                let bare = raw[..digits].trim_start_matches('0');
+                let bare = raw.cut(..digits).trim_start_matches('0');
                 let bare = if bare.is_empty() { "0" } else { bare };
-                text.push_str(&format!("#{:0>6}", format!("{bare}{}", &raw[digits..])));
+                text.push_str(&format!("#{:0>6}", format!("{bare}{}", raw.cut(digits..))));
             }
             _ => text.push_str(raw),
         }
@@ -131,7 +132,7 @@ pub fn quirky(property: PropertyId, source: &str, tokens: &[Token]) -> Option<Me
     let pieces = expand(property, &text, &super::substitution::value_tokens(&text)).ok()?;
     // The text is not the sheet's, so no piece can point into it.
     let pieces = pieces.into_iter().map(|(longhand, piece)| match piece {
-        Piece::Part(span) => (longhand, Piece::Composed(text[span].to_owned())),
+        Piece::Part(span) => (longhand, Piece::Composed(text.cut(span).to_owned())),
         other => (longhand, other),
     });
     Some(Meaning::Fits(pieces.collect()))

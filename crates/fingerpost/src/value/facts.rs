@@ -52,7 +52,7 @@ impl PropertyId {
             Cow::Borrowed(name)
         };
         let at = PROPERTIES.binary_search_by(|p| p.name.cmp(&lower)).ok()?;
-        match PROPERTIES[at].alias_of {
+        match PROPERTIES.get(at)?.alias_of {
             "" => Some(PropertyId(at as u16)),
             other => PropertyId::named(other),
         }
@@ -73,6 +73,7 @@ impl PropertyId {
     }
 
     /// What the standards say of it.
+    #[expect(clippy::indexing_slicing, reason = "an id is a place in the table")]
     pub fn facts(self) -> &'static Property {
         &PROPERTIES[usize::from(self.0)]
     }
@@ -94,6 +95,7 @@ impl PropertyId {
 
     /// The longhands that a declaration of it sets: itself for a longhand; for a shorthand those
     /// of its own shorthands, and those it only resets, too. Sorted by name.
+    #[expect(clippy::indexing_slicing, reason = "an id is a place in the table")]
     pub fn longhands(self) -> &'static [PropertyId] {
         static CACHE: OnceLock<Vec<OnceLock<Vec<PropertyId>>>> = OnceLock::new();
         let cache = CACHE.get_or_init(|| PROPERTIES.iter().map(|_| OnceLock::new()).collect());
@@ -145,6 +147,10 @@ pub(super) fn type_index(name: &str) -> Option<usize> {
     TYPES.binary_search_by(|t| t.0.cmp(name)).ok()
 }
 
+#[expect(
+    clippy::indexing_slicing,
+    reason = "a type is known by its place in the table"
+)]
 pub(super) fn type_entry(index: usize) -> (&'static str, &'static str) {
     TYPES[index]
 }

@@ -1,7 +1,8 @@
 //! `grid` and `grid-template`: Grid 2 § 7.4 and § 7.8. The value is known to fit the grammar.
 
 use super::shorthand::Piece;
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Kind, Token, cover};
+use crate::text::Cut;
 
 pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(&'static str, Piece)> {
     let text = |tokens: &[Token]| -> Option<Piece> {
@@ -14,8 +15,8 @@ pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(&'static str, Piece
     };
     let slash = top_level_slash(source, tokens);
     let (before, after) = match slash {
-        Some(at) => (&tokens[..at], &tokens[at + 1..]),
-        None => (tokens, &tokens[tokens.len()..]),
+        Some(at) => (tokens.cut(..at), tokens.cut(at + 1..)),
+        None => (tokens, tokens.cut(tokens.len()..)),
     };
     let auto_flow = |side: &[Token]| {
         side.iter()
@@ -85,8 +86,7 @@ fn areas_and_rows(source: &str, tokens: &[Token]) -> (String, String) {
     let mut rows: Vec<String> = Vec::new();
     let mut needs_size = false;
     let mut at = 0;
-    while at < tokens.len() {
-        let token = tokens[at];
+    while let Some(token) = tokens.get(at) {
         if token.kind == Kind::Text {
             if needs_size {
                 rows.push("auto".to_owned());
@@ -101,7 +101,7 @@ fn areas_and_rows(source: &str, tokens: &[Token]) -> (String, String) {
         } else {
             at + 1
         };
-        let piece = &source[tokens[at].span().cover(tokens[end - 1].span())];
+        let piece = source.cut(cover(tokens.cut(at..end)));
         if token.kind == Kind::OpenSquare && needs_size {
             rows.push("auto".to_owned());
         }

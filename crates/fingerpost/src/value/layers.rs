@@ -3,7 +3,7 @@
 use super::grammar::{Captured, Label};
 use super::shorthand::Piece;
 use crate::sheet::{Kind, Token};
-use crate::text::TextRange;
+use crate::text::{Cut, TextRange};
 
 /// A longhand of a layered shorthand: its name and what a layer that leaves it out gives it.
 type Longhand = (&'static str, &'static str);
@@ -57,7 +57,7 @@ pub(super) fn expand(
 ) -> Vec<(&'static str, Piece)> {
     let longhands = match shorthand {
         "background" => BACKGROUND,
-        "background-position" => &BACKGROUND[1..3],
+        "background-position" => BACKGROUND.cut(1..3),
         "mask" => MASK,
         "transition" => TRANSITION,
         _ => ANIMATION,
@@ -99,7 +99,7 @@ pub(super) fn expand(
         let values: Vec<String> = column
             .iter()
             .map(|piece| match piece {
-                Some(Piece::Part(span)) => source[*span].to_owned(),
+                Some(Piece::Part(span)) => source.cut(*span).to_owned(),
                 Some(Piece::Composed(text)) => text.clone(),
                 _ => (*default).to_owned(),
             })
@@ -127,7 +127,8 @@ fn layer_parts(captured: &[Captured], layer: TextRange) -> Vec<Captured> {
     };
     // The captures are sorted by their ends, so those of one layer stand together.
     let first = captured.partition_point(|c| c.span.end() <= layer.start());
-    let inside: Vec<&Captured> = captured[first..]
+    let inside: Vec<&Captured> = captured
+        .cut(first..)
         .iter()
         .take_while(|c| c.span.end() <= layer.end())
         .filter(|c| layer.contains_range(c.span) && !is_wrapper(c))
@@ -215,7 +216,7 @@ impl Layer<'_> {
             ("mask", Label::Type("compositing-operator")) => self.say("mask-composite", span),
             ("mask", Label::Type("masking-mode")) => self.say("mask-mode", span),
             ("transition", Label::Type("time")) => {
-                let negative = self.source[span].starts_with('-');
+                let negative = self.source.cut(span).starts_with('-');
                 let name = if negative || self.has("transition-duration") {
                     "transition-delay"
                 } else {
@@ -258,12 +259,12 @@ impl Layer<'_> {
 
 /// Backgrounds 4 § 2.6: the two directions of a position.
 fn split_position(source: &str, span: TextRange) -> (Piece, Piece) {
-    let text = &source[span];
+    let text = source.cut(span);
     let tokens = super::substitution::value_tokens(text);
     let tokens: Vec<Token> = tokens.into_iter().filter(|t| !t.kind.is_blank()).collect();
     let parts: Vec<&str> = super::shorthand::split_values(&tokens)
         .into_iter()
-        .map(|s| &text[s])
+        .map(|s| text.cut(s))
         .collect();
     let composed = |words: &[&str]| Piece::Composed(words.join(" "));
     let vertical =

@@ -81,6 +81,7 @@ const SIDES: [(&str, bool, bool); 4] = [
 type Table = HashMap<PropertyId, PropertyId>;
 
 /// The physical property that a logical one stands for; any other gives itself.
+#[expect(clippy::indexing_slicing, reason = "there are eight modes")]
 pub fn physical(property: PropertyId, mode: WritingMode) -> PropertyId {
     static TABLES: [OnceLock<Table>; 8] = [const { OnceLock::new() }; 8];
     if property.facts().logical_group.is_empty() {
@@ -157,6 +158,7 @@ fn physical_name(name: &str, mode: WritingMode) -> Option<String> {
 }
 
 /// The logical property that stands for a physical one under a writing mode, if there is one.
+#[expect(clippy::indexing_slicing, reason = "there are eight modes")]
 pub fn logical(property: PropertyId, mode: WritingMode) -> Option<PropertyId> {
     static TABLES: [OnceLock<Table>; 8] = [const { OnceLock::new() }; 8];
     let table = TABLES[mode.index()].get_or_init(|| {

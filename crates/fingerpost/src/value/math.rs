@@ -1,6 +1,7 @@
 //! Math functions: CSS Values 4 § 10. Parsing to an expression, and the type of its result.
 
 use crate::sheet::{Kind as TokenKind, Token};
+use crate::text::Cut;
 use crate::value::units::{self, Dimension};
 
 /// How deep expressions may stand in each other.
@@ -117,10 +118,8 @@ impl Reader<'_> {
         while self.peek().is_some_and(|t| t.kind.is_blank()) {
             self.at += 1;
         }
-        let gap = start > 0
-            && self
-                .peek()
-                .is_some_and(|t| t.start > self.tokens[start - 1].end);
+        let before = start.checked_sub(1).and_then(|at| self.tokens.get(at));
+        let gap = before.is_some_and(|before| self.peek().is_some_and(|t| t.start > before.end));
         self.at > start || gap
     }
 
@@ -270,7 +269,9 @@ const DIMENSIONS: [Dimension; 6] = [
 impl Measure {
     fn of(at: usize) -> Measure {
         let mut measure = Measure::default();
-        measure.powers[at] = 1;
+        if let Some(power) = measure.powers.get_mut(at) {
+            *power = 1;
+        }
         measure
     }
 
@@ -286,8 +287,8 @@ impl Measure {
         Some(match found {
             None => Kind::Number,
             Some(PERCENTAGE) => Kind::Percentage,
-            Some(at) if self.with_percentage => Kind::Mixed(DIMENSIONS[at]),
-            Some(at) => Kind::Of(DIMENSIONS[at]),
+            Some(at) if self.with_percentage => Kind::Mixed(*DIMENSIONS.get(at)?),
+            Some(at) => Kind::Of(*DIMENSIONS.get(at)?),
         })
     }
 
@@ -382,12 +383,15 @@ fn function_measure(name: &str, arguments: &[Expression]) -> Option<Measure> {
                 Some(Expression::Name(n))
                     if matches!(&**n, "nearest" | "up" | "down" | "to-zero" | "line-width")
             ));
-            let rest = &arguments[strategy..];
-            let short = rest.len() == 1 && rest[0].measure()? == number;
-            (rest.len() == 2 || short).then(|| same(rest.iter()))?
+            let rest = arguments.cut(strategy..);
+            match rest {
+                [only] if only.measure()? != number => None,
+                [_] | [_, _] => same(rest.iter()),
+                _ => None,
+            }
         }
         "mod" | "rem" if count == 2 => same(arguments.iter()),
-        "sin" | "cos" | "tan" if count == 1 => match arguments[0].measure()?.kind()? {
+        "sin" | "cos" | "tan" if count == 1 => match arguments.first()?.measure()?.kind()? {
             Kind::Number | Kind::Of(Dimension::Angle) => Some(number),
             _ => None,
         },
@@ -396,8 +400,8 @@ fn function_measure(name: &str, arguments: &[Expression]) -> Option<Measure> {
         "pow" if count == 2 && all_numbers() => Some(number),
         "sqrt" | "exp" if count == 1 && all_numbers() => Some(number),
         "log" if (1..=2).contains(&count) && all_numbers() => Some(number),
-        "abs" if count == 1 => arguments[0].measure(),
-        "sign" if count == 1 => arguments[0].measure().map(|_| number),
+        "abs" if count == 1 => arguments.first()?.measure(),
+        "sign" if count == 1 => arguments.first()?.measure().map(|_| number),
         _ => None,
     }
 }

@@ -11,30 +11,10 @@ pub fn nearest<'a>(name: &str, candidates: impl Iterator<Item = &'a str>) -> Opt
     };
     candidates
         .filter(|c| c.len().abs_diff(name.len()) <= most)
-        .map(|c| (distance(name, c), c))
+        .map(|c| (strsim::osa_distance(name, c), c))
         .filter(|(edits, _)| *edits <= most)
         .min()
         .map(|(_, candidate)| candidate)
-}
-
-/// The optimal string alignment distance.
-fn distance(a: &str, b: &str) -> usize {
-    let (a, b): (Vec<char>, Vec<char>) = (a.chars().collect(), b.chars().collect());
-    let mut before: Vec<usize> = Vec::new();
-    let mut last: Vec<usize> = (0..=b.len()).collect();
-    for i in 1..=a.len() {
-        let mut row = vec![i];
-        for j in 1..=b.len() {
-            let same = usize::from(a[i - 1] != b[j - 1]);
-            let mut best = (last[j] + 1).min(row[j - 1] + 1).min(last[j - 1] + same);
-            if i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1] {
-                best = best.min(before[j - 2] + 1);
-            }
-            row.push(best);
-        }
-        before = std::mem::replace(&mut last, row);
-    }
-    last[b.len()]
 }
 
 #[cfg(test)]

@@ -9,8 +9,8 @@
 use super::facts::PropertyId;
 use super::grammar::{Captured, Label, Mismatch, match_property};
 use super::layers;
-use crate::sheet::{Kind, Token};
-use crate::text::TextRange;
+use crate::sheet::{Kind, Token, cover};
+use crate::text::{Cut, TextRange};
 
 /// What a shorthand's value gives a longhand.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -117,7 +117,7 @@ impl Pieces<'_> {
     }
 
     fn slice(&self, span: TextRange) -> &str {
-        &self.source[span]
+        self.source.cut(span)
     }
 
     fn is(&self, span: TextRange, word: &str) -> bool {
@@ -239,8 +239,11 @@ impl Pieces<'_> {
             ]
             .iter()
             .any(|n| property.name().starts_with(n));
-            if one_for_both && only_copies {
-                self.put_all(longhands[1], outer[0].span, tokens);
+            if let ([_, second, ..], [only, ..]) = (&longhands[..], outer)
+                && one_for_both
+                && only_copies
+            {
+                self.put_all(*second, only.span, tokens);
             }
             return;
         }
@@ -261,7 +264,9 @@ impl Pieces<'_> {
                 (_, count, at) if at < count => at,
                 _ => 0,
             };
-            self.put_all(*longhand, values[from], tokens);
+            if let Some(value) = values.get(from) {
+                self.put_all(*longhand, *value, tokens);
+            }
         }
     }
 
@@ -370,14 +375,16 @@ impl Pieces<'_> {
     fn corners(&mut self, property: PropertyId, tokens: &[Token]) {
         let slash = self.slash(tokens);
         let (across, down) = match slash {
-            Some(at) => (split_values(&tokens[..at]), split_values(&tokens[at + 1..])),
+            Some(at) => (
+                split_values(tokens.cut(..at)),
+                split_values(tokens.cut(at + 1..)),
+            ),
             None => (split_values(tokens), Vec::new()),
         };
         let pick = |values: &[TextRange], at: usize| match (values.len(), at) {
-            (0, _) => None,
-            (1, _) => Some(values[0]),
-            (2, at) => Some(values[at % 2]),
-            (3, 3) => Some(values[1]),
+            (1, _) => values.first().copied(),
+            (2, at) => values.get(at % 2).copied(),
+            (3, 3) => values.get(1).copied(),
             (_, at) => values.get(at).copied(),
         };
         for (at, name) in property.facts().longhands.iter().enumerate() {
@@ -421,7 +428,7 @@ impl Pieces<'_> {
             .map(|c| c.span)
             .collect();
         let is_name = |span: TextRange| {
-            let text = self.source[span].to_ascii_lowercase();
+            let text = self.source.cut(span).to_ascii_lowercase();
             text != "auto"
                 && !text.starts_with("span")
                 && text.chars().all(|c| !c.is_whitespace())
@@ -432,9 +439,8 @@ impl Pieces<'_> {
         for at in 0..count {
             let opposite = match (count, at) {
                 (_, 0) => None,
-                (2, _) | (4, 1) => set[0],
-                (4, 2) => set[0],
-                _ => set[1],
+                (2, _) | (4, 1 | 2) => set.first().copied().flatten(),
+                _ => set.get(1).copied().flatten(),
             };
             let line = lines.get(at).copied();
             set.push(line.or_else(|| opposite.filter(|span| is_name(*span))));
@@ -510,11 +516,10 @@ impl Pieces<'_> {
 pub(super) fn split_values(tokens: &[Token]) -> Vec<TextRange> {
     let mut spans = Vec::new();
     let mut at = 0;
-    while at < tokens.len() {
-        let start = tokens[at];
+    while let Some(start) = tokens.get(at) {
         if start.kind.closer().is_some() {
             let (_, after) = super::substitution::arguments(tokens, at);
-            spans.push(start.span().cover(tokens[after - 1].span()));
+            spans.push(cover(tokens.cut(at..after)));
             at = after;
         } else {
             if start.kind != Kind::Comma {

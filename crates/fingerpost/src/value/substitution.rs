@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use crate::sheet::{Kind, Token, tokenize};
-use crate::text::{TextRange, TextSize};
+use crate::text::{Cut, TextRange, TextSize};
 
 /// How long a value may grow by substitution. A few custom properties that each hold two `var()`s
 /// of the one before can reach any length; what is longer is invalid at computed-value time, as
@@ -223,8 +223,7 @@ fn run(
         return Err(SubstitutionError::TooLong);
     }
     let mut at = 0;
-    while at < tokens.len() {
-        let token = tokens[at];
+    while let Some(token) = tokens.get(at) {
         if token.kind == Kind::Comment {
             at += 1;
             continue;
@@ -239,7 +238,8 @@ fn run(
         let (inside, after) = arguments(tokens, at);
         at = after;
         let comma = top_comma(inside);
-        let head: Vec<&Token> = inside[..comma.unwrap_or(inside.len())]
+        let head: Vec<&Token> = inside
+            .cut(..comma.unwrap_or(inside.len()))
             .iter()
             .filter(|t| !t.kind.is_blank())
             .collect();
@@ -249,10 +249,10 @@ fn run(
             .filter(|t| !variable || t.source(source).starts_with("--"))
             .ok_or(SubstitutionError::Malformed)?;
         let name = name.name(source).into_owned();
-        let fallback = comma.map(|at| &inside[at + 1..]);
+        let fallback = comma.map(|at| inside.cut(at + 1..));
         let syntax;
         let ask = if is("attr") {
-            syntax = attribute_syntax(source, &head[1..]).ok_or(SubstitutionError::Malformed)?;
+            syntax = attribute_syntax(source, head.cut(1..)).ok_or(SubstitutionError::Malformed)?;
             let kind = match &syntax {
                 AttributeSyntax::Text => AttributeType::Text,
                 AttributeSyntax::Unit(unit) => AttributeType::Unit(unit),
@@ -295,11 +295,11 @@ fn run(
 /// The first comma outside blocks.
 fn top_comma(tokens: &[Token]) -> Option<usize> {
     let mut at = 0;
-    while at < tokens.len() {
-        if tokens[at].kind == Kind::Comma {
+    while let Some(token) = tokens.get(at) {
+        if token.kind == Kind::Comma {
             return Some(at);
         }
-        at = match tokens[at].kind.closer() {
+        at = match token.kind.closer() {
             Some(_) => arguments(tokens, at).1,
             None => at + 1,
         };
@@ -353,17 +353,17 @@ fn append(out: &mut String, piece: &str) -> Result<(), SubstitutionError> {
 /// The tokens in the parentheses of the function at `at`, and the token after them.
 pub(crate) fn arguments(tokens: &[Token], at: usize) -> (&[Token], usize) {
     let mut open: Vec<Kind> = Vec::new();
-    for (offset, token) in tokens[at..].iter().enumerate() {
+    for (offset, token) in tokens.cut(at..).iter().enumerate() {
         if let Some(closer) = token.kind.closer() {
             open.push(closer);
         } else if open.last() == Some(&token.kind) {
             open.pop();
             if open.is_empty() {
-                return (&tokens[at + 1..at + offset], at + offset + 1);
+                return (tokens.cut(at + 1..at + offset), at + offset + 1);
             }
         }
     }
-    (&tokens[at + 1..], tokens.len())
+    (tokens.cut(at + 1..), tokens.len())
 }
 
 /// The custom properties that a value names in `var()`, in order, each with its span.
@@ -371,7 +371,7 @@ pub fn named_variables(source: &str, tokens: &[Token]) -> Vec<(String, TextRange
     let mut found = Vec::new();
     for (at, token) in tokens.iter().enumerate() {
         if token.kind == Kind::Function && token.is_name(source, "var") {
-            let name = tokens[at + 1..].iter().find(|t| !t.kind.is_blank());
+            let name = tokens.cut(at + 1..).iter().find(|t| !t.kind.is_blank());
             if let Some(name) = name.filter(|t| t.kind == Kind::Ident) {
                 found.push((name.name(source).into_owned(), name.span()));
             }

@@ -10,7 +10,7 @@ use crate::edit::write::{insertion, replacement};
 use crate::edit::{At, EditError, FileChange, Made};
 use crate::markup::{Document, Element, NodeId};
 use crate::page::{Page, Target};
-use crate::text::{Patch, Replacement, TextRange, TextSize, difference};
+use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, difference};
 
 /// An attribute is set, or taken off.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -119,7 +119,7 @@ fn changes(
             Some(quote) => {
                 // Only what differs, so that edits of different parts of it are different edits.
                 let span = attribute.value_span;
-                let patch = difference(&source[span], &escaped(value, quote));
+                let patch = difference(source.cut(span), &escaped(value, quote));
                 let all = patch.replacements().iter();
                 all.map(|r| replacement(r.range + span.start(), r.with.clone()))
                     .collect()
@@ -158,7 +158,7 @@ fn changes(
 
 /// An attribute taken out with the white space in front of it.
 fn without(source: &str, span: TextRange) -> Replacement {
-    let before = &source[..usize::from(span.start())];
+    let before = source.cut(..usize::from(span.start()));
     let gap = before.len() - before.trim_end().len();
     let start = span.start() - TextSize::new(gap as u32);
     replacement(TextRange::new(start, span.end()), "")

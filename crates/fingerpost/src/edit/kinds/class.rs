@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::text::Cut;
 use super::attribute::set_attribute;
 use super::{About, Kind, Told};
 use crate::edit::{At, EditError, Made};
@@ -68,7 +69,7 @@ fn with(value: String, name: &str) -> String {
     let held = value.trim_end().len();
     match held {
         0 => name.to_owned(),
-        held => format!("{} {name}{}", &value[..held], &value[held..]),
+        held => format!("{} {name}{}", value.cut(..held), value.cut(held..)),
     }
 }
 

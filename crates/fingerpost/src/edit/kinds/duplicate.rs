@@ -7,7 +7,7 @@ use crate::edit::meant::{MarkupOp, Meant, Tag};
 use crate::edit::stand::{Stand, of_page, written_in};
 use crate::edit::{At, EditError, Made};
 use crate::page::Target;
-use crate::text::TextRange;
+use crate::text::{Cut, TextRange};
 
 /// An element is there twice.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -23,13 +23,13 @@ impl Kind for Duplicate {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
         let stand = Stand::whole(page, id)?;
-        let copy = &stand.source[stand.outer];
+        let copy = stand.source.cut(stand.outer);
         let (place, with) = if stand.own_lines {
             stand.lines_after(copy)
         } else {
             // As it is kept apart from the element in front of it.
-            let before = &stand.source[..usize::from(stand.outer.start())];
-            let blank = &before[before.trim_end_matches(' ').len()..];
+            let before = stand.source.cut(..usize::from(stand.outer.start()));
+            let blank = before.cut(before.trim_end_matches(' ').len()..);
             (stand.outer.end(), format!("{blank}{copy}"))
         };
         let document = page.document();

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::text::Cut;
 use super::{About, Kind, Told};
 use crate::edit::given::{one_rule, prelude};
 use crate::edit::habits::{indent_at, indent_step, line_ending, lines_further_in};
@@ -69,15 +70,15 @@ impl Kind for Enclose {
         }
         let source = sheet.text().source();
         let (start, end) = (own.span.start(), own.span.end());
-        let written = &source[own.span];
+        let written = source.cut(own.span);
         let indent = indent_at(source, start.into());
-        let begins_line = source[..usize::from(start)]
+        let begins_line = source.cut(..usize::from(start))
             .rsplit('\n')
             .next()
             .is_some_and(|line| line.trim().is_empty());
-        let on_lines = begins_line && source[usize::from(sheet.span().start())..].contains('\n');
+        let on_lines = begins_line && source.cut(usize::from(sheet.span().start())..).contains('\n');
         let changes = if on_lines {
-            let step = indent_step(&source[sheet.span()]);
+            let step = indent_step(source.cut(sheet.span()));
             let ending = line_ending(source);
             let mut changes = lines_further_in(sheet, own.span, &step);
             changes.push(insertion(start, format!("{head} {{{ending}{indent}{step}")));

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::text::Cut;
 use super::{About, Kind, Told};
 use crate::edit::given::markup;
 use crate::edit::intent::is_false;
@@ -35,7 +36,7 @@ impl Kind for Markup {
         if self.inner && stand.is_void {
             return Err(not_there(page, id, "the element can't hold anything"));
         }
-        if stand.source[range] == *self.source {
+        if *stand.source.cut(range) == *self.source {
             return Err(EditError::Nothing {
                 why: "its source is the same already".to_owned(),
             });
@@ -45,7 +46,7 @@ impl Kind for Markup {
             gone.retain(|inside| *inside != id);
         }
         Ok(Made {
-            was: Some(stand.source[range].to_owned()),
+            was: Some(stand.source.cut(range).to_owned()),
             meant: Meant::markup(MarkupOp {
                 gone,
                 new: Tag::all_in(&self.source),

@@ -11,7 +11,7 @@ use crate::edit::write::{insertion, replacement};
 use crate::edit::{At, EditError, FileChange, Made};
 use crate::page::Target;
 use crate::question::find::{What, one};
-use crate::text::{Patch, TextRange, TextSize};
+use crate::text::{Cut, Patch, TextRange, TextSize};
 
 /// An element stands elsewhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -43,7 +43,7 @@ impl Kind for Move {
         let stand = Stand::whole(page, id)?;
         let beside = Stand::of(page, to)?;
         // Its other lines are as far in as its own line is.
-        let moved = &stand.source[stand.outer];
+        let moved = stand.source.cut(stand.outer);
         let moved = reindented(moved, stand.indent, "", stand.ending);
         let (place, with) = beside.beside(self.side, &moved)?;
         let gone = with_own_lines(stand.source, stand.outer);
@@ -52,7 +52,7 @@ impl Kind for Move {
         };
         let blank_between = |a: TextSize, b: TextSize| {
             let between = TextRange::new(a.min(b), a.max(b));
-            stand.source[between].trim().is_empty()
+            stand.source.cut(between).trim().is_empty()
         };
         if blank_between(place, stand.outer.start()) || blank_between(place, stand.outer.end()) {
             return Err(nothing());

@@ -11,7 +11,7 @@ use crate::edit::write::insertion;
 use crate::edit::{At, EditError, FileChange, Made};
 use crate::markup::NodeId;
 use crate::page::{Page, Target};
-use crate::text::{Patch, SitePath, TextRange};
+use crate::text::{Cut, Patch, SitePath, TextRange};
 
 /// A new sheet, linked on the page and on others.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -179,11 +179,11 @@ fn escaped(url: &str) -> String {
 /// The URL of a file as seen from another one, both relative to the site's root.
 fn relative(from: &str, file: &str) -> String {
     let folder: Vec<&str> = from.split('/').collect();
-    let folder = &folder[..folder.len() - 1];
+    let folder = folder.cut(..folder.len() - 1);
     let parts: Vec<&str> = file.split('/').collect();
     let same = folder.iter().zip(&parts).take_while(|(a, b)| a == b).count();
     let same = same.min(parts.len() - 1);
     let up = std::iter::repeat_n("..", folder.len() - same);
-    let url: Vec<&str> = up.chain(parts[same..].iter().copied()).collect();
+    let url: Vec<&str> = up.chain(parts.cut(same..).iter().copied()).collect();
     url.join("/")
 }

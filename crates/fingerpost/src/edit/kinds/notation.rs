@@ -4,6 +4,7 @@ use ::color::{AlphaColor, ColorSpaceTag, DynamicColor, Hsl, Hwb, Srgb, parse_col
 
 use serde::{Deserialize, Serialize};
 
+use crate::text::Cut;
 use super::set::set_found;
 use super::{About, Kind, Told};
 use crate::edit::find::declaration;
@@ -111,12 +112,12 @@ fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize
     let mut text = String::new();
     let mut count = 0;
     let mut at = 0;
-    while at < tokens.len() {
-        let length = component_length(&tokens[at..]);
-        let part = &tokens[at..at + length];
+    while let Some(first) = tokens.get(at) {
+        let length = component_length(tokens.cut(at..));
+        let part = tokens.cut(at..at + length);
         at += length;
         let source = source_of(value, part);
-        match (may_be_colour(&part[0]), color::read(source)) {
+        match (may_be_colour(first), color::read(source)) {
             (true, Colour::Known(known)) => {
                 let mut colour = parse_color(&known).ok()?;
                 if let Some(alpha) = alpha {
@@ -126,12 +127,13 @@ fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize
                 count += 1;
             }
             // Shadows and gradients hold colours further in.
-            _ if part[0].kind == TokenKind::Function && length > 2 => {
-                let inner = source_of(value, &part[1..length - 1]);
+            _ if first.kind == TokenKind::Function && length > 2 => {
+                let (inner, last) = (part.cut(1..length - 1), part.cut(length - 1..));
+                let inner = source_of(value, inner);
                 let (inside, inner_count) = rewritten(inner, to, alpha)?;
-                text.push_str(part[0].source(value));
+                text.push_str(first.source(value));
                 text.push_str(&inside);
-                text.push_str(part[length - 1].source(value));
+                text.push_str(source_of(value, last));
                 count += inner_count;
             }
             _ => text.push_str(source),
@@ -143,7 +145,7 @@ fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize
 fn source_of<'a>(value: &'a str, tokens: &[Token]) -> &'a str {
     match (tokens.first(), tokens.last()) {
         (Some(first), Some(last)) => {
-            &value[usize::from(first.span().start())..usize::from(last.span().end())]
+            value.cut(usize::from(first.span().start())..usize::from(last.span().end()))
         }
         _ => "",
     }
@@ -174,8 +176,8 @@ fn written(colour: DynamicColor, to: &str) -> Option<String> {
     } else {
         String::new()
     };
-    let byte = |at: usize| (srgb.components[at].clamp(0.0, 1.0) * 255.0).round() as u8;
-    let (red, green, blue) = (byte(0), byte(1), byte(2));
+    let bytes = srgb.components.map(|c| (c.clamp(0.0, 1.0) * 255.0).round() as u8);
+    let [red, green, blue, _] = bytes;
     let hue = |hue: f32| number(hue.rem_euclid(360.0), 1);
     Some(match to {
         "hex" => {

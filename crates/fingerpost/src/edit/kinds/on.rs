@@ -12,7 +12,7 @@ use crate::edit::{At, EditError, Made};
 use crate::page::{PropertyName, SheetRef, Target};
 use crate::question::ElementSummary;
 use crate::sheet::{Item, Kind as TokenKind, RuleId, Sheet};
-use crate::text::{Text, TextRange};
+use crate::text::{Cut, Text, TextRange};
 
 /// A comment that is a declaration is made one again.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -87,7 +87,7 @@ fn in_rules(at: &At<'_, '_>, target: &Target, property: &str) -> Option<Made> {
     let best = strongest(at.styles, target);
     let mut rules: Vec<RuleAt> = Vec::new();
     for matched in at.styles.matched(target).iter().rev() {
-        let rule = &at.page().rules()[matched.rule as usize];
+        let rule = at.page().rule(matched.rule);
         let own = rule.origin == Origin::Author;
         if own && is_placed(at.styles, SheetRef::Listed(rule.sheet)) {
             rules.push(RuleAt {
@@ -151,7 +151,7 @@ fn commented(sheet: &Sheet, rule: RuleId, property: &str) -> Vec<(TextRange, Str
     let direct = comments.filter(|span| !inner.iter().any(|i| i.contains_range(*span)));
     direct
         .filter_map(|span| {
-            let inside = source[span].strip_prefix("/*")?.strip_suffix("*/")?.trim();
+            let inside = source.cut(span).strip_prefix("/*")?.strip_suffix("*/")?.trim();
             let text = Text::new("", inside);
             let whole = text.span();
             let parsed = Sheet::parse_attribute(text, whole);

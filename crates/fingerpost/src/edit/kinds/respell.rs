@@ -15,7 +15,7 @@ use crate::edit::{At, EditError, FileChange, Made};
 use crate::markup::{Attribute, Document, NodeId, NodeKind, Written};
 use crate::page::Target;
 use crate::sheet::{Kind as TokenKind, RuleKind, Sheet, Token};
-use crate::text::{Patch, Replacement, TextRange, TextSize};
+use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
 
 /// A class, an id or a custom property has another name everywhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -195,7 +195,7 @@ impl InStyles {
         self.count += own.len();
         let patch = Patch::new(own.clone()).expect("names don't overlap");
         self.changes.extend(own);
-        Some(moved_back(&patch, piece).apply(&source[piece]))
+        Some(moved_back(&patch, piece).apply(source.cut(piece)))
     }
 }
 
@@ -278,7 +278,7 @@ impl Respell {
                     continue;
                 }
                 found.markup += count;
-                let patch = crate::text::difference(&source[attribute.value_span], &value);
+                let patch = crate::text::difference(source.cut(attribute.value_span), &value);
                 let start = attribute.value_span.start();
                 let all = patch.replacements().iter();
                 found
@@ -329,7 +329,7 @@ impl Respell {
                 if word == self.from {
                     count += 1;
                     out.push_str(&self.to);
-                    out.push_str(&part[word.len()..]);
+                    out.push_str(part.cut(word.len()..));
                 } else {
                     out.push_str(part);
                 }
@@ -366,7 +366,7 @@ impl Respell {
             for (at, token) in tokens.iter().enumerate() {
                 let (is_name, span) = match self.what {
                     Named::Class => {
-                        let dot = at.checked_sub(1).map(|before| tokens[before]);
+                        let dot = at.checked_sub(1).and_then(|before| tokens.get(before));
                         let is_class = dot.is_some_and(|t| t.is_delim(source, '.'));
                         (token.kind == TokenKind::Ident && is_class, token.span())
                     }

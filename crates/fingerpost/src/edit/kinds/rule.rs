@@ -121,7 +121,7 @@ pub(super) fn new_rule_for(
         Spot::Behind(rule) => (rule.sheet, Some(rule.rule)),
         Spot::End(sheet) => (sheet, None),
     };
-    let sheet = at.page().sheets()[sheet_at as usize].styles.sheet();
+    let sheet = at.page().sheet(sheet_at).styles.sheet();
     let new = new_rule(sheet, near, &selector, wanted)?;
     let op = StyleOp::Rules(None, new.source.clone());
     Ok(Made {

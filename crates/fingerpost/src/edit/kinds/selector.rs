@@ -11,7 +11,7 @@ use crate::edit::write::{in_sheet, insertion, replacement};
 use crate::edit::intent::Where;
 use crate::edit::{At, EditError, Made};
 use crate::page::{SheetRef, Target};
-use crate::text::{Patch, Replacement, TextRange};
+use crate::text::{Cut, Patch, Replacement, TextRange};
 
 /// The selectors of a rule change.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -74,9 +74,9 @@ impl Selector {
         let source = sheet.text().source();
         let prelude = sheet.rule(rule.rule).prelude;
         let parts = sheet.members(rule.rule);
-        let of = |wanted: &str| parts.iter().position(|p| fold(&source[*p]) == fold(wanted));
+        let of = |wanted: &str| parts.iter().position(|p| fold(source.cut(*p)) == fold(wanted));
         let nothing = |why: String| Err(EditError::Nothing { why });
-        let was = fold(&source[prelude]);
+        let was = fold(source.cut(prelude));
         match &self.how {
             SelectorChange::To(wanted) => {
                 selectors(wanted)?;
@@ -110,9 +110,11 @@ impl Selector {
 
 /// The change that takes one selector out of a list, with its comma; none where it is the only one.
 pub(super) fn without(parts: &[TextRange], found: usize) -> Option<Replacement> {
-    let range = match (found.checked_sub(1), parts.get(found + 1)) {
-        (Some(before), _) => TextRange::new(parts[before].end(), parts[found].end()),
-        (None, Some(next)) => TextRange::new(parts[found].start(), next.start()),
+    let part = parts.get(found)?;
+    let before = found.checked_sub(1).and_then(|before| parts.get(before));
+    let range = match (before, parts.get(found + 1)) {
+        (Some(before), _) => TextRange::new(before.end(), part.end()),
+        (None, Some(next)) => TextRange::new(part.start(), next.start()),
         (None, None) => return None,
     };
     Some(replacement(range, ""))

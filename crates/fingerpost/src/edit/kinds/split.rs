@@ -12,7 +12,7 @@ use crate::edit::write::{in_sheet, insertion};
 use crate::edit::intent::Where;
 use crate::edit::{At, EditError, Made};
 use crate::page::{SheetRef, Target};
-use crate::text::{Patch, TextRange};
+use crate::text::{Cut, Patch, TextRange};
 
 /// A selector of a list gets a rule of its own.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -37,8 +37,9 @@ impl Kind for Split {
         let parts = sheet.members(rule.rule);
         let was = rule.head(at.styles);
         let wanted = fold(&self.selector);
-        let found = parts.iter().position(|p| fold(&source[*p]) == wanted);
-        let Some(found) = found else {
+        let mut parts_at = parts.iter().enumerate();
+        let found = parts_at.find(|(_, part)| fold(source.cut(**part)) == wanted);
+        let Some((found, part)) = found else {
             return Err(EditError::Nothing {
                 why: format!("{wanted} is none of the rule's selectors: {was}"),
             });
@@ -53,9 +54,9 @@ impl Kind for Split {
             });
         };
         let after_prelude = TextRange::new(own.prelude.end(), block.start());
-        let selector = source[parts[found]].to_owned();
+        let selector = source.cut(*part).to_owned();
         let head = Patch::single(taken.range - own.prelude.start(), "").apply(sheet.prelude_source(own));
-        let copy = format!("{selector}{}{}", &source[after_prelude], &source[block]);
+        let copy = format!("{selector}{}{}", source.cut(after_prelude), source.cut(block));
         let copy = reindented_block(sheet, own.span, &copy);
         let (place, text) = beside_rule(sheet, rule.rule, Side::After, &copy);
         let ops = [

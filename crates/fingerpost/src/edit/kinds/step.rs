@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::text::Cut;
 use super::set::set_found;
 use super::{About, Elsewhere, Kind, Told};
 use crate::edit::find::{Found, declaration};
@@ -128,7 +129,7 @@ fn stepped(
         "+" | "-" | "++" | "--" => {
             let (fine, coarse) = fitting(property, unit);
             let size = if by.len() == 1 { fine } else { coarse };
-            format!("{}{size}", &by[..1])
+            format!("{}{size}", by.cut(..1))
         }
         given => given.to_owned(),
     };

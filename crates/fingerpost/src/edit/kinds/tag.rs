@@ -9,7 +9,7 @@ use crate::edit::write::{insertion, replacement};
 use crate::edit::{At, EditError, FileChange, Made};
 use crate::markup::Namespace;
 use crate::page::Target;
-use crate::text::{Patch, TextRange, TextSize};
+use crate::text::{Cut, Patch, TextRange, TextSize};
 
 /// An element gets another name.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -49,7 +49,7 @@ impl Kind for Tag {
         let (old, new) = (holds_nothing(&was), holds_nothing(name));
         // In foreign content a slash closes the element (HTML § 13.1.2.1).
         let self_closed = foreign && element.slash.is_some();
-        if new && !old && !stand.source[stand.inner].trim().is_empty() {
+        if new && !old && !stand.source.cut(stand.inner).trim().is_empty() {
             return Err(not_there(
                 page,
                 id,
@@ -73,11 +73,11 @@ impl Kind for Tag {
             None if self_closed || new => {}
             // An end tag that the old name could do without, the new one may need.
             None => {
-                let held = stand.source[stand.outer].trim_end();
+                let held = stand.source.cut(stand.outer).trim_end();
                 let end = stand.outer.start() + TextSize::of(held);
                 // A slash means nothing in HTML, and would only mislead.
                 if let Some(slash) = element.slash {
-                    let before = &stand.source[..usize::from(slash.start())];
+                    let before = stand.source.cut(..usize::from(slash.start()));
                     let blank = before.len() - before.trim_end().len();
                     let start = slash.start() - TextSize::new(blank as u32);
                     changes.push(replacement(TextRange::new(start, slash.end()), ""));

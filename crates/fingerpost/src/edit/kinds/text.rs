@@ -8,7 +8,7 @@ use crate::edit::stand::{Stand, needs_tag, not_there, of_page};
 use crate::edit::{At, EditError, Made};
 use crate::markup::{NodeId, NodeKind};
 use crate::page::Target;
-use crate::text::{TextRange, TextSize};
+use crate::text::{Cut, TextRange, TextSize};
 
 /// An element's text becomes another.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -96,13 +96,13 @@ impl Kind for Text {
         if !is_raw && document.holds_markup(span) {
             return Err(several());
         }
-        let written = &source[span];
+        let written = source.cut(span);
         let blank = written.len() - written.trim_start().len();
         let range = TextRange::at(
             span.start() + TextSize::new(blank as u32),
             TextSize::of(written.trim()),
         );
-        if source[range] == with {
+        if source.cut(range) == with {
             return Err(EditError::Nothing {
                 why: format!("the text is '{}' already", self.text),
             });

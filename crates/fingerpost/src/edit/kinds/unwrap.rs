@@ -9,7 +9,7 @@ use crate::edit::stand::{Stand, not_there};
 use crate::edit::write::replacement;
 use crate::edit::{At, EditError, FileChange, Made};
 use crate::page::Target;
-use crate::text::{Patch, TextRange, TextSize};
+use crate::text::{Cut, Patch, TextRange, TextSize};
 
 /// An element's tags are taken out.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -25,7 +25,7 @@ impl Kind for Unwrap {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
         let stand = Stand::whole(page, id)?;
-        let held = &stand.source[stand.inner];
+        let held = stand.source.cut(stand.inner);
         let name = &page.document().expect_element(id).name;
         if stand.is_void {
             return Err(not_there(

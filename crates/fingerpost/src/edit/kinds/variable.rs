@@ -14,7 +14,7 @@ use crate::edit::intent::Where;
 use crate::edit::{At, EditError, FileChange, Made, write};
 use crate::page::{PropertyName, Target};
 use crate::question::ElementSummary;
-use crate::text::{Patch, Replacement, TextSize, span};
+use crate::text::{Cut, Patch, Replacement, TextSize, span};
 
 /// A custom property gets a value where it is defined.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -165,7 +165,7 @@ fn source_variable(at: &At<'_, '_>, name: &str, value: &str) -> Result<Made, Edi
             let Some(source) = source else { continue };
             let known = sources.iter().any(|(file, _)| file == source.name());
             if let Some(range) = definition_range(source, name).filter(|_| !known) {
-                let was = source.source()[range.clone()].to_owned();
+                let was = source.source().cut(range.clone()).to_owned();
                 if was == value {
                     return Err(EditError::Same {
                         property: name.to_owned(),
@@ -248,7 +248,7 @@ const MOST_NAMED: usize = 4;
 /// Whether a value has a variable in it.
 fn mentions(value: &str, name: &str) -> bool {
     value.match_indices(name).any(|(at, _)| {
-        let next = value[at + name.len()..].chars().next();
+        let next = value.cut(at + name.len()..).chars().next();
         next.is_none_or(|c| !(c.is_alphanumeric() || c == '-' || c == '_'))
     })
 }

@@ -8,7 +8,7 @@ use crate::edit::stand::{Stand, is_void, not_there};
 use crate::edit::write::insertion;
 use crate::edit::{At, EditError, FileChange, Made};
 use crate::page::Target;
-use crate::text::Patch;
+use crate::text::{Cut, Patch};
 
 /// An element is put into a new one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -39,8 +39,8 @@ impl Kind for Wrap {
         let name = tag.name.clone();
         // Nothing but the one tag, which ends where the text does.
         let alone = whole.ends_with('>') && Tag::all_in(&format!("{whole}<i>")).len() == 2;
-        let begins = whole[1..].to_ascii_lowercase().starts_with(&name);
-        if !alone || !begins || whole.ends_with("/>") || whole[..whole.len() - 1].contains('>') {
+        let begins = whole.cut(1..).to_ascii_lowercase().starts_with(&name);
+        if !alone || !begins || whole.ends_with("/>") || whole.cut(..whole.len() - 1).contains('>') {
             return Err(self.bad());
         }
         if is_void(&name) {

@@ -3,6 +3,7 @@
 use std::sync::OnceLock;
 
 use super::Terminal;
+use crate::text::Cut;
 use crate::value::facts::{
     PropertyId, property_at, property_count, type_count, type_entry, type_index,
 };
@@ -69,6 +70,7 @@ impl Definition {
     }
 
     /// The grammar of a property.
+    #[expect(clippy::indexing_slicing, reason = "an id is a place in the table")]
     pub fn of_property(property: PropertyId) -> &'static Definition {
         static CACHE: OnceLock<Vec<OnceLock<Definition>>> = OnceLock::new();
         let cache = CACHE.get_or_init(|| (0..property_count()).map(|_| OnceLock::new()).collect());
@@ -79,6 +81,10 @@ impl Definition {
     }
 
     /// The grammar of a type of the table.
+    #[expect(
+        clippy::indexing_slicing,
+        reason = "a type is known by its place in the table"
+    )]
     pub(super) fn of_type(index: usize) -> &'static Definition {
         static CACHE: OnceLock<Vec<OnceLock<Definition>>> = OnceLock::new();
         let cache = CACHE.get_or_init(|| (0..type_count()).map(|_| OnceLock::new()).collect());
@@ -137,10 +143,12 @@ impl Definition {
     /// How a person reads it: `<length>`, `solid`, `rgb(…)`.
     pub fn label(&self) -> String {
         match self {
-            Definition::Keywords(words) if words.len() > 6 => {
-                format!("{} or {} other keywords", words[0], words.len() - 1)
-            }
-            Definition::Keywords(words) => words.join(", "),
+            Definition::Keywords(words) => match &words[..] {
+                [first, others @ ..] if words.len() > 6 => {
+                    format!("{first} or {} other keywords", others.len())
+                }
+                words => words.join(", "),
+            },
             Definition::Mark(mark) => mark.to_string(),
             Definition::Terminal(terminal, range) => {
                 let name = terminal.name();
@@ -187,10 +195,9 @@ fn lex(syntax: &str) -> Vec<Lexeme> {
     let characters: Vec<char> = syntax.chars().collect();
     let mut out = Vec::new();
     let mut at = 0;
-    while at < characters.len() {
-        let character = characters[at];
+    while let Some(&character) = characters.get(at) {
         let next = characters.get(at + 1).copied();
-        let after_space = at == 0 || characters[at - 1].is_whitespace();
+        let after_space = at == 0 || characters.get(at - 1).is_some_and(|c| c.is_whitespace());
         match character {
             _ if character.is_whitespace() => at += 1,
             '[' => {
@@ -246,10 +253,10 @@ fn lex(syntax: &str) -> Vec<Lexeme> {
                 out.push(Lexeme::Multiplier(multiplier(least, most, false)));
             }
             '\'' => {
-                let Some(length) = characters[at + 1..].iter().position(|c| *c == '\'') else {
+                let Some(length) = characters.cut(at + 1..).iter().position(|c| *c == '\'') else {
                     return vec![Lexeme::Close];
                 };
-                let quoted: String = characters[at + 1..at + 1 + length].iter().collect();
+                let quoted: String = characters.cut(at + 1..at + 1 + length).iter().collect();
                 let mut inside = quoted.trim().chars();
                 match (inside.next(), inside.next()) {
                     (Some(mark), None) => out.push(Lexeme::Mark(mark)),
@@ -259,10 +266,10 @@ fn lex(syntax: &str) -> Vec<Lexeme> {
             }
             '<' => {
                 let quoted = next == Some('\'');
-                let Some(length) = characters[at..].iter().position(|c| *c == '>') else {
+                let Some(length) = characters.cut(at..).iter().position(|c| *c == '>') else {
                     return vec![Lexeme::Close];
                 };
-                let name: String = characters[at + 1..at + length].iter().collect();
+                let name: String = characters.cut(at + 1..at + length).iter().collect();
                 let name = if quoted { name.replace(' ', "") } else { name };
                 out.push(Lexeme::Reference(name));
                 at += length + 1;
@@ -283,7 +290,7 @@ fn lex(syntax: &str) -> Vec<Lexeme> {
                 {
                     at += 1;
                 }
-                let word: String = characters[start..at].iter().collect();
+                let word: String = characters.cut(start..at).iter().collect();
                 if characters.get(at) == Some(&'(') {
                     at += 1;
                     out.push(Lexeme::Function(word.to_ascii_lowercase()));
@@ -310,8 +317,8 @@ fn braces(characters: &[char], at: &mut usize) -> Option<(u32, Option<u32>)> {
     if characters.get(*at) != Some(&'{') {
         return None;
     }
-    let length = characters[*at..].iter().position(|c| *c == '}')?;
-    let inside: String = characters[*at + 1..*at + length].iter().collect();
+    let length = characters.cut(*at..).iter().position(|c| *c == '}')?;
+    let inside: String = characters.cut(*at + 1..*at + length).iter().collect();
     *at += length + 1;
     match inside.split_once(',') {
         None => {

@@ -50,12 +50,17 @@ impl First {
         }
     }
 
+    #[expect(
+        clippy::indexing_slicing,
+        reason = "a type is known by its place in the table"
+    )]
     pub fn of_type(index: usize) -> &'static First {
         static CACHE: OnceLock<Vec<OnceLock<First>>> = OnceLock::new();
         let cache = CACHE.get_or_init(|| (0..type_count()).map(|_| OnceLock::new()).collect());
         cache[index].get_or_init(|| First::of(Definition::of_type(index)))
     }
 
+    #[expect(clippy::indexing_slicing, reason = "an id is a place in the table")]
     pub fn of_property(property: PropertyId) -> &'static First {
         static CACHE: OnceLock<Vec<OnceLock<First>>> = OnceLock::new();
         let cache = CACHE.get_or_init(|| (0..property_count()).map(|_| OnceLock::new()).collect());

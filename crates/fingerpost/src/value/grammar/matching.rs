@@ -12,8 +12,8 @@ use rustc_hash::FxHashSet;
 
 use super::definition::{Definition, Multiplier};
 use super::first::First;
-use crate::sheet::{Kind, Token};
-use crate::text::{TextRange, TextSize};
+use crate::sheet::{Kind, Token, cover};
+use crate::text::{Cut, TextRange, TextSize};
 use crate::value::facts::{PropertyId, type_entry};
 use crate::value::substitution::{DEEPEST_VALUE, deepest, too_deep};
 
@@ -172,11 +172,11 @@ fn closers(tokens: &[Token]) -> Vec<usize> {
     for (at, token) in tokens.iter().enumerate() {
         if let Some(closer) = token.kind.closer() {
             open.push((at, closer));
-        } else if let Some(found) = open.iter().rposition(|(_, closer)| *closer == token.kind)
-            && found + 1 == open.len()
-        {
-            closers[open[found].0] = at;
-            open.pop();
+        } else if open.last().is_some_and(|(_, closer)| *closer == token.kind) {
+            let opener = open.pop().and_then(|(opener, _)| closers.get_mut(opener));
+            if let Some(closer) = opener {
+                *closer = at;
+            }
         }
     }
     closers
@@ -331,6 +331,10 @@ impl<'a> Engine<'a> {
         again.collect()
     }
 
+    #[expect(
+        clippy::indexing_slicing,
+        reason = "a link knows the place of the one before"
+    )]
     fn captured(&self, chain: Option<u32>) -> Vec<Captured> {
         let mut found: Vec<Captured> =
             std::iter::successors(chain, |at| self.chain[*at as usize].before)
@@ -344,9 +348,7 @@ impl<'a> Engine<'a> {
         if end.at == from {
             return end;
         }
-        let span = self.tokens[from]
-            .span()
-            .cover(self.tokens[end.at - 1].span());
+        let span = cover(self.tokens.cut(from..end.at));
         self.chain.push(Link {
             captured: Captured {
                 label,
@@ -392,7 +394,7 @@ impl<'a> Engine<'a> {
         let at = from.at;
         match definition {
             Definition::Keywords(words) => {
-                let token = (at < limit).then(|| self.tokens[at]);
+                let token = self.tokens.get(at).filter(|_| at < limit);
                 // A few grammars write numbers out: `0 | 90 | 90deg`.
                 if let Some(token) = token
                     && matches!(token.kind, Kind::Ident | Kind::Number | Kind::Dimension)
@@ -410,11 +412,11 @@ impl<'a> Engine<'a> {
                 Vec::new()
             }
             Definition::Mark(mark) => {
-                let found =
-                    at < limit && self.tokens[at].source(self.source).starts_with(*mark) && {
-                        let token = self.tokens[at];
-                        (token.end - token.start) as usize == mark.len_utf8()
-                    };
+                let token = self.tokens.get(at).filter(|_| at < limit);
+                let found = token.is_some_and(|token| {
+                    token.source(self.source).starts_with(*mark)
+                        && (token.end - token.start) as usize == mark.len_utf8()
+                });
                 if found {
                     let end = State { at: at + 1, ..from };
                     return vec![self.capture(Label::Mark(*mark), at, end, depth)];
@@ -457,7 +459,7 @@ impl<'a> Engine<'a> {
                 if depth > DEEPEST_REFERENCE {
                     return Vec::new();
                 }
-                let next = self.tokens[..limit].get(at).copied();
+                let next = self.tokens.cut(..limit).get(at).copied();
                 if !First::of_type(*index).admits(self.source, next) {
                     self.expect(at, definition);
                     return Vec::new();
@@ -475,7 +477,7 @@ impl<'a> Engine<'a> {
                 if depth > DEEPEST_REFERENCE {
                     return Vec::new();
                 }
-                let next = self.tokens[..limit].get(at).copied();
+                let next = self.tokens.cut(..limit).get(at).copied();
                 if !First::of_property(*property).admits(self.source, next) {
                     self.expect(at, definition);
                     return Vec::new();
@@ -496,10 +498,10 @@ impl<'a> Engine<'a> {
                 )
             }
             Definition::Function(name, arguments) => {
-                let found = at < limit && {
-                    let token = self.tokens[at];
+                let token = self.tokens.get(at).filter(|_| at < limit);
+                let found = token.is_some_and(|token| {
                     token.kind == Kind::Function && token.is_name(self.source, name)
-                };
+                });
                 if !found {
                     self.expect(at, definition);
                     return Vec::new();
@@ -512,7 +514,8 @@ impl<'a> Engine<'a> {
                     '{' => Kind::OpenCurly,
                     _ => Kind::OpenParenthesis,
                 };
-                if at >= limit || self.tokens[at].kind != kind {
+                let token = self.tokens.get(at).filter(|_| at < limit);
+                if token.is_none_or(|token| token.kind != kind) {
                     self.expect(at, definition);
                     return Vec::new();
                 }
@@ -578,7 +581,9 @@ impl<'a> Engine<'a> {
         limit: usize,
         depth: usize,
     ) -> Vec<State> {
-        let closer = self.closers[from.at].min(limit);
+        let Some(closer) = self.closers.get(from.at).map(|at| (*at).min(limit)) else {
+            return Vec::new();
+        };
         let inside = State {
             at: from.at + 1,
             ..from

@@ -1,6 +1,7 @@
 //! The types that the grammar engine knows by itself: what CSS Values defines in prose.
 
 use crate::sheet::{Kind, Token};
+use crate::text::Cut;
 use crate::value::math;
 use crate::value::units::Dimension;
 
@@ -122,7 +123,7 @@ impl Terminal {
         };
         let math = |wanted: math::Kind| {
             let is_math = token.kind == Kind::Function && math::is_function(&token.name(source));
-            let inside = &tokens[at..(closer + 1).min(tokens.len())];
+            let inside = tokens.cut(at..(closer + 1).min(tokens.len()));
             (is_math && math::kind(source, inside) == Some(wanted)).then_some(closer + 1 - at)
         };
         // A dimension, a percentage, or a sum of both.
