@@ -1,4 +1,5 @@
-//! A whole page: every element, every contest decided and every set value computed, with where it
+//! A whole page, as ratios of what `html5ever` alone takes to parse its HTML, all from one run; then, with
+//! criterion, every element, every contest decided and every set value computed, with where it
 //! comes from kept. Beside it one more question on a page that is warm, and the grammar engine over
 //! every declaration of a framework's sheet beside tokenizing that sheet.
 
@@ -7,8 +8,9 @@ mod large_page;
 
 use std::hint::black_box;
 use std::path::Path;
+use std::time::{Duration, Instant};
 
-use criterion::{Criterion, criterion_group, criterion_main};
+use criterion::{Criterion, criterion_group};
 use fingerpost::condition::Conditions;
 use fingerpost::page::{LoadError, Page, PropertyName, Target};
 use fingerpost::question::find::{What, one};
@@ -17,6 +19,7 @@ use fingerpost::question::why::why;
 use fingerpost::sheet::Sheet;
 use fingerpost::text::Text;
 use fingerpost::value::declared::{self, Meaning, Name};
+use html5ever::tendril::TendrilSink;
 
 fn page(css: &str) -> Page {
     let text = Text::new("page.html", large_page::html());
@@ -105,5 +108,82 @@ fn validate(sheet: &Sheet) -> usize {
         .count()
 }
 
+/// How often each stage is measured; the median counts.
+const ROUNDS: usize = 15;
+
+/// The median time of something, on a page of its own each time.
+fn median(mut measured: impl FnMut() -> Duration) -> Duration {
+    let mut times: Vec<Duration> = (0..ROUNDS).map(|_| measured()).collect();
+    times.sort();
+    times[ROUNDS / 2]
+}
+
+fn timed<T>(work: impl FnOnce() -> T) -> Duration {
+    let begun = Instant::now();
+    black_box(work());
+    begun.elapsed()
+}
+
+/// Every stage of a whole page beside parsing its HTML.
+fn ratios() {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("benches/fetched/bootstrap.css");
+    let Ok(css) = std::fs::read_to_string(path) else {
+        return;
+    };
+    let html = large_page::html();
+    let parse = median(|| {
+        timed(|| {
+            let sink = markup5ever_rcdom::RcDom::default();
+            html5ever::parse_document(sink, html5ever::ParseOpts::default()).one(html.as_str())
+        })
+    });
+    let example = page(&css);
+    let whole = example.whole();
+    println!(
+        "{} elements, {} rules, {} styles; html5ever parses the page in {parse:.1?}",
+        example.document().elements().len(),
+        example.rules().len(),
+        whole.style_count(),
+    );
+    let line = |what: &str, time: Duration| {
+        let ratio = time.as_secs_f64() / parse.as_secs_f64();
+        println!("{what:<44} {time:>9.1?}  {ratio:>6.2}");
+    };
+    let one = rayon::ThreadPoolBuilder::new().num_threads(1).build();
+    let one = one.expect("a pool of one thread");
+    let build = median(|| timed(|| page(&css)));
+    line("reading the page and its sheet", build);
+    for (cores, pool) in [("one core", Some(&one)), ("all cores", None)] {
+        let run = |work: &(dyn Fn() + Sync)| match pool {
+            Some(pool) => pool.install(work),
+            None => work(),
+        };
+        let matching = median(|| {
+            let page = page(&css);
+            timed(|| run(&|| page.match_all()))
+        });
+        line(&format!("matching, {cores}"), matching);
+        let styles = median(|| {
+            let page = page(&css);
+            page.match_all();
+            timed(|| run(&|| drop(black_box(page.whole()))))
+        });
+        line(&format!("styles, {cores}"), styles);
+        let all = median(|| {
+            let page = page(&css);
+            timed(|| run(&|| drop(black_box(page.whole()))))
+        });
+        line(&format!("the whole page, {cores}"), all);
+    }
+}
+
 criterion_group!(benches, whole_page);
-criterion_main!(benches);
+
+fn main() {
+    ratios();
+    // `cargo bench -- --stages` stops here.
+    if !std::env::args().any(|argument| argument == "--stages") {
+        benches();
+        Criterion::default().configure_from_args().final_summary();
+    }
+}

@@ -17,6 +17,7 @@ mod rules;
 mod styles;
 mod values;
 mod variables;
+mod whole;
 
 pub use hints::Hints;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
@@ -28,6 +29,7 @@ pub use styles::{
     SheetRef, Styles, Target,
 };
 pub use values::{Value, ValueSource, VariableStep};
+pub use whole::{ElementStyle, WholePage};
 
 use std::sync::{Arc, OnceLock};
 
@@ -194,6 +196,8 @@ pub struct Page {
     states: States,
     registrations: Registrations,
     container_sizes: Vec<(SelectorList, Viewport)>,
+    /// Which rules match which element, once somebody has asked for all of them.
+    matches: OnceLock<whole::Matches>,
 }
 
 impl Page {
@@ -258,6 +262,7 @@ impl Page {
             rules,
             index,
             container_sizes: containers::given_sizes(&conditions.container_sizes),
+            matches: OnceLock::new(),
             conditions,
             states: States::default(),
             registrations,
@@ -312,6 +317,7 @@ impl Page {
     /// Pretends that an element is in a state, and whatever that implies of the elements around it:
     /// who hovers an element hovers those around it, and a focus is within them.
     pub fn pretend(&mut self, element: NodeId, state: State) {
+        self.matches.take();
         self.states.pretend(element, state);
         let State::Action(action) = state else { return };
         let implied: &[Action] = match action {
@@ -336,7 +342,23 @@ impl Page {
 
     /// Pretends that every element is in a state.
     pub(crate) fn pretend_everywhere(&mut self, state: State) {
+        self.matches.take();
         self.states.pretend_everywhere(state);
+    }
+
+    /// Matches every rule against every element at once, in parallel. Whoever asks about most elements of a page
+    /// does well to call this first: every [`Styles`] of the page then knows what matches.
+    pub fn match_all(&self) {
+        self.all_matches();
+    }
+
+    pub(crate) fn all_matches(&self) -> &whole::Matches {
+        self.matches.get_or_init(|| whole::Matches::of(self))
+    }
+
+    /// Works out every set value of every element, in parallel.
+    pub fn whole(&self) -> WholePage<'_> {
+        WholePage::of(self)
     }
 
     /// Begins to work out styles.

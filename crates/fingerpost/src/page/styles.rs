@@ -6,7 +6,6 @@
 
 use std::cell::RefCell;
 use std::fmt;
-use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
@@ -105,6 +104,33 @@ pub struct Matched {
 }
 
 impl Matched {
+    /// Notes a selector that matches behind those found before, in order of appearance: of the selectors of a
+    /// rule only the strongest counts, for each pseudo-element.
+    pub(super) fn note(
+        found: &mut Vec<(Option<PseudoElement>, Matched)>,
+        rule: u32,
+        at: u32,
+        proximity: u32,
+        selector: &Selector,
+    ) {
+        let matched = Matched {
+            rule,
+            selector: at,
+            specificity: selector.specificity,
+            proximity,
+        };
+        let known = found
+            .iter_mut()
+            .rev()
+            .take_while(|(_, m)| m.rule == rule)
+            .find(|(pseudo, _)| *pseudo == selector.pseudo_element);
+        match known {
+            Some((_, known)) if known.strength() < matched.strength() => *known = matched,
+            Some(_) => {}
+            None => found.push((selector.pseudo_element.clone(), matched)),
+        }
+    }
+
     /// Specificity, then proximity: the nearer root is the stronger.
     fn strength(&self) -> (Specificity, std::cmp::Reverse<u32>) {
         (self.specificity, std::cmp::Reverse(self.proximity))
@@ -151,18 +177,19 @@ pub(super) struct Prepared {
     by_custom: FxHashMap<Box<str>, Vec<u32>>,
 }
 
-type MatchedByPseudo = Rc<Vec<(Option<PseudoElement>, Matched)>>;
+/// The rules that match an element, each with the pseudo-element that it is about, in order of appearance.
+pub(super) type MatchedByPseudo = Arc<[(Option<PseudoElement>, Matched)]>;
 
 /// Styles of a page's elements.
 pub struct Styles<'p> {
     pub(super) page: &'p Page,
     matched: RefCell<FxHashMap<NodeId, MatchedByPseudo>>,
     attributes: RefCell<FxHashMap<NodeId, Option<Arc<StyleSheet>>>>,
-    hints: RefCell<FxHashMap<NodeId, Option<Rc<Hints>>>>,
-    prepared: RefCell<FxHashMap<Target, Rc<Prepared>>>,
-    pub(super) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Rc<Value>>>>,
+    hints: RefCell<FxHashMap<NodeId, Option<Arc<Hints>>>>,
+    prepared: RefCell<FxHashMap<Target, Arc<Prepared>>>,
+    pub(super) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Arc<Value>>>>,
     pub(super) font_states: RefCell<FxHashMap<Target, FontState>>,
-    pub(super) initial_values: RefCell<FxHashMap<PropertyId, Rc<Value>>>,
+    pub(super) initial_values: RefCell<FxHashMap<PropertyId, Arc<Value>>>,
     counted: Counted,
     /// The values being worked out that others may depend on, to find cycles.
     pub(super) open: RefCell<Vec<(Target, PropertyName)>>,
@@ -232,12 +259,12 @@ impl<'p> Styles<'p> {
     /// [`Page::rules`]; an element counts once, whatever pseudo-elements of it a rule speaks of.
     pub fn reach_of_rules(&self) -> Vec<u32> {
         let mut counts = vec![0; self.page.rules.len()];
-        for element in self.page.document().elements() {
-            let matched = self.matched_by_pseudo(*element);
+        let matches = self.page.all_matches();
+        for (list, elements) in matches.lists() {
             let mut last = None;
-            for (_, matched) in matched.iter() {
+            for (_, matched) in list.iter() {
                 if last.replace(matched.rule) != Some(matched.rule) {
-                    counts[matched.rule as usize] += 1;
+                    counts[matched.rule as usize] += elements;
                 }
             }
         }
@@ -253,11 +280,15 @@ impl<'p> Styles<'p> {
         found
     }
 
-    fn matched_by_pseudo(&self, element: NodeId) -> MatchedByPseudo {
+    pub(super) fn matched_by_pseudo(&self, element: NodeId) -> MatchedByPseudo {
         if let Some(known) = self.matched.borrow().get(&element) {
             return known.clone();
         }
         let document = self.page.document();
+        if let Some(matches) = self.page.matches.get() {
+            let place = document.expect_element(element).index;
+            return matches.list(matches.list_of(place)).clone();
+        }
         let shadowed = !document.shadow_roots().is_empty();
         let own_tree = document.shadow_tree_of(element);
         let own_host = own_tree.and_then(|root| document.host_of(root));
@@ -288,24 +319,9 @@ impl<'p> Styles<'p> {
             let Some(proximity) = proximity(&matcher, style_rule, selector, element) else {
                 continue;
             };
-            let matched = Matched {
-                rule,
-                selector: at,
-                specificity: selector.specificity,
-                proximity,
-            };
-            let known = found
-                .iter_mut()
-                .rev()
-                .take_while(|(_, m)| m.rule == rule)
-                .find(|(pseudo, _)| *pseudo == selector.pseudo_element);
-            match known {
-                Some((_, known)) if known.strength() < matched.strength() => *known = matched,
-                Some(_) => {}
-                None => found.push((selector.pseudo_element.clone(), matched)),
-            }
+            Matched::note(&mut found, rule, at, proximity, selector);
         }
-        let found = Rc::new(found);
+        let found: MatchedByPseudo = found.into();
         self.matched.borrow_mut().insert(element, found.clone());
         found
     }
@@ -334,11 +350,11 @@ impl<'p> Styles<'p> {
     }
 
     /// The presentational hints of an element, when it has some.
-    pub fn hints(&self, element: NodeId) -> Option<Rc<Hints>> {
+    pub fn hints(&self, element: NodeId) -> Option<Arc<Hints>> {
         if let Some(known) = self.hints.borrow().get(&element) {
             return known.clone();
         }
-        let hints = hints::hints(self.page.document(), element).map(Rc::new);
+        let hints = hints::hints(self.page.document(), element).map(Arc::new);
         self.hints.borrow_mut().insert(element, hints.clone());
         hints
     }
@@ -364,7 +380,7 @@ impl<'p> Styles<'p> {
         self.prepared(target).rows.clone()
     }
 
-    pub(super) fn prepared(&self, target: &Target) -> Rc<Prepared> {
+    pub(super) fn prepared(&self, target: &Target) -> Arc<Prepared> {
         if let Some(known) = self.prepared.borrow().get(target) {
             return known.clone();
         }
@@ -390,7 +406,7 @@ impl<'p> Styles<'p> {
                 Name::Unknown => {}
             }
         }
-        let prepared = Rc::new(prepared);
+        let prepared = Arc::new(prepared);
         let mut all = self.prepared.borrow_mut();
         all.insert(target.clone(), prepared.clone());
         prepared
@@ -616,7 +632,7 @@ impl<'p> Styles<'p> {
 }
 
 /// Whether a selector of a rule matches an element, and how far up its scope's root is.
-fn proximity(
+pub(super) fn proximity(
     matcher: &Matcher<'_>,
     rule: &StyleRule,
     selector: &Selector,

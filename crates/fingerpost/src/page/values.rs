@@ -1,6 +1,6 @@
 //! Values: from a contest's winner to the computed value, with every step remembered.
 
-use std::rc::Rc;
+use std::sync::Arc;
 
 use super::styles::{DeclarationRef, PropertyName, SheetRef, Styles, Target, is, known};
 use super::variables::explain;
@@ -95,7 +95,7 @@ impl Styles<'_> {
     /// What a property of a target comes to.
     ///
     /// A shorthand has no value of its own; ask for its longhands.
-    pub fn value(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
+    pub fn value(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         let property = &self.physical(target, property);
         // From the root down, so that no step has to go up more than one element: a tree may be
         // deep, the stack is not.
@@ -119,11 +119,11 @@ impl Styles<'_> {
         self.step(target, property)
     }
 
-    fn remembered(&self, target: &Target, property: &PropertyName) -> Option<Rc<Value>> {
+    fn remembered(&self, target: &Target, property: &PropertyName) -> Option<Arc<Value>> {
         self.values.borrow().get(target)?.get(property).cloned()
     }
 
-    fn remember(&self, target: &Target, property: &PropertyName, value: Rc<Value>) {
+    fn remember(&self, target: &Target, property: &PropertyName, value: Arc<Value>) {
         let mut values = self.values.borrow_mut();
         if let Some(own) = values.get_mut(target) {
             own.insert(property.clone(), value);
@@ -135,7 +135,7 @@ impl Styles<'_> {
 
     /// The value of a property that nothing on the element is about: the parent's, shared with all
     /// that inherit it, or the initial one, shared with all that have it.
-    fn shared(&self, target: &Target, property: &PropertyName) -> Option<Rc<Value>> {
+    fn shared(&self, target: &Target, property: &PropertyName) -> Option<Arc<Value>> {
         if self.is_spoken_of(target, property) {
             return None;
         }
@@ -150,7 +150,7 @@ impl Styles<'_> {
         }
     }
 
-    pub(super) fn step(&self, target: &Target, property: &PropertyName) -> Rc<Value> {
+    pub(super) fn step(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         if let Some(known) = self.remembered(target, property) {
             return known;
         }
@@ -172,7 +172,7 @@ impl Styles<'_> {
                 drop(open);
                 let mut value = self.initial(target, property);
                 value.hollow = matches!(property, PropertyName::Custom(_));
-                return Rc::new(value);
+                return Arc::new(value);
             }
             open.push(key.clone());
         }
@@ -190,10 +190,10 @@ impl Styles<'_> {
                 value = self.initial(target, property);
                 value.fell_through =
                     Some("it refers to itself, so its own value does not count".to_owned());
-                let kept = Rc::new(value.clone());
+                let kept = Arc::new(value.clone());
                 self.remember(target, property, kept);
                 value.hollow = above;
-                return Rc::new(value);
+                return Arc::new(value);
             }
         }
         if is(property, "font-size") {
@@ -210,7 +210,7 @@ impl Styles<'_> {
             let why = "browsers centre a header cell only where nothing above it sets text-align";
             value.fell_through = Some(why.to_owned());
         }
-        let value = Rc::new(value);
+        let value = Arc::new(value);
         self.remember(target, property, value.clone());
         value
     }
@@ -474,7 +474,7 @@ impl Styles<'_> {
 
     /// The initial value of a property of the standards. None is relative to anything but the colour
     /// scheme, so one computation serves all.
-    fn shared_initial(&self, target: &Target, property: &PropertyName) -> Option<Rc<Value>> {
+    fn shared_initial(&self, target: &Target, property: &PropertyName) -> Option<Arc<Value>> {
         let PropertyName::Known(id) = property else {
             return None;
         };
@@ -485,7 +485,7 @@ impl Styles<'_> {
         let computed = self.compute(target, *id, &specified);
         // A system colour is another one in each colour scheme.
         let shared = !depends_on_scheme(&specified);
-        let value = Rc::new(Value::initial(specified, computed));
+        let value = Arc::new(Value::initial(specified, computed));
         if shared {
             self.initial_values.borrow_mut().insert(*id, value.clone());
         }

@@ -35,6 +35,11 @@ impl States {
         }
     }
 
+    /// Whether nothing is pretended.
+    pub fn is_empty(&self) -> bool {
+        self.pretended.is_empty() && self.everywhere.is_empty()
+    }
+
     /// Whether it is pretended to be.
     pub fn has(&self, element: NodeId, state: State) -> bool {
         self.everywhere.contains(&state) || self.pretended.contains(&(element, state))

@@ -1,0 +1,222 @@
+//! Which rules match which element, for all elements of a page at once. Few elements are unlike: the lists are
+//! interned.
+
+use std::sync::Arc;
+
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+
+use super::names::{Names, Place};
+use super::program::Program;
+use crate::page::styles::{Matched, MatchedByPseudo};
+use crate::page::{Page, Styles};
+use crate::selector::{Counted, Matcher};
+
+/// How many elements one thread takes at a time: neighbours have nearly the same ancestors.
+const ELEMENTS_AT_ONCE: usize = 512;
+
+/// A list of matched rules, by its number.
+pub(crate) type ListId = u32;
+
+/// The rules that match each element of a page.
+#[derive(Debug)]
+pub(crate) struct Matches {
+    lists: Vec<MatchedByPseudo>,
+    of_element: Vec<ListId>,
+}
+
+/// A selector that matches: the rule, the selector in its list, the steps to the root of the scope.
+type Hit = (u32, u32, u32);
+
+impl Matches {
+    /// Matches all rules of a page against all of its elements, those too whose conditions don't hold.
+    pub fn of(page: &Page) -> Matches {
+        if !page.document().shadow_roots().is_empty() {
+            return Matches::one_by_one(page);
+        }
+        let names = Names::of(page.document());
+        let program = Program::of(page, &names);
+        let count = page.document().elements().len();
+        let chunks: Vec<(usize, usize)> = (0..count)
+            .step_by(ELEMENTS_AT_ONCE)
+            .map(|start| (start, (start + ELEMENTS_AT_ONCE).min(count)))
+            .collect();
+        let parts: Vec<Part> = chunks
+            .into_par_iter()
+            .map(|(start, end)| Part::of(page, &names, &program, start as Place..end as Place))
+            .collect();
+        let mut interned: FxHashMap<Vec<Hit>, ListId> = FxHashMap::default();
+        let mut lists: Vec<MatchedByPseudo> = Vec::new();
+        let mut of_element = Vec::with_capacity(count);
+        for part in parts {
+            let numbers: Vec<ListId> = part
+                .lists
+                .into_iter()
+                .map(|hits| {
+                    if let Some(known) = interned.get(&hits) {
+                        return *known;
+                    }
+                    let number = lists.len() as ListId;
+                    lists.push(strongest(page, &hits));
+                    interned.insert(hits, number);
+                    number
+                })
+                .collect();
+            of_element.extend(part.of_element.iter().map(|at| numbers[*at as usize]));
+        }
+        Matches { lists, of_element }
+    }
+
+    /// A page with shadow trees, whose rules reach from one tree into another.
+    fn one_by_one(page: &Page) -> Matches {
+        let styles = Styles::new(page);
+        let mut matches = Matches {
+            lists: Vec::new(),
+            of_element: Vec::new(),
+        };
+        let mut known: FxHashMap<Vec<Hit>, ListId> = FxHashMap::default();
+        for element in page.document().elements() {
+            let list = styles.matched_by_pseudo(*element);
+            let key = list.iter().map(|(_, m)| (m.rule, m.selector, m.proximity));
+            let number = *known.entry(key.collect()).or_insert_with(|| {
+                matches.lists.push(list);
+                matches.lists.len() as ListId - 1
+            });
+            matches.of_element.push(number);
+        }
+        matches
+    }
+
+    /// Which list an element has.
+    pub fn list_of(&self, place: Place) -> ListId {
+        self.of_element[place as usize]
+    }
+
+    /// A list, in order of appearance.
+    pub fn list(&self, id: ListId) -> &MatchedByPseudo {
+        &self.lists[id as usize]
+    }
+
+    /// All lists, each with how many elements have it.
+    pub fn lists(&self) -> impl Iterator<Item = (&MatchedByPseudo, u32)> {
+        let mut counts = vec![0; self.lists.len()];
+        for list in &self.of_element {
+            counts[*list as usize] += 1;
+        }
+        self.lists.iter().zip(counts)
+    }
+}
+
+/// The lists of some elements that follow each other.
+struct Part {
+    lists: Vec<Vec<Hit>>,
+    of_element: Vec<u32>,
+}
+
+impl Part {
+    fn of(
+        page: &Page,
+        names: &Names,
+        program: &Program<'_>,
+        places: std::ops::Range<Place>,
+    ) -> Part {
+        let counted = Counted::default();
+        let matcher = Matcher::new(page.document(), page.states()).counting(&counted);
+        let mut interned: FxHashMap<Vec<Hit>, u32> = FxHashMap::default();
+        let mut part = Part {
+            lists: Vec::new(),
+            of_element: Vec::with_capacity(places.len()),
+        };
+        let mut above = Above::new(names);
+        let mut hits: Vec<Hit> = Vec::new();
+        for place in places {
+            above.go_to(place);
+            hits.clear();
+            program.candidates(place, &above.counts, |compiled| {
+                if let Some(proximity) = program.proximity(compiled, place, &matcher) {
+                    hits.push((compiled.rule, compiled.at, proximity));
+                }
+            });
+            hits.sort_unstable();
+            hits.dedup();
+            let number = match interned.get(&hits) {
+                Some(number) => *number,
+                None => {
+                    let number = part.lists.len() as u32;
+                    part.lists.push(hits.clone());
+                    interned.insert(hits.clone(), number);
+                    number
+                }
+            };
+            part.of_element.push(number);
+        }
+        part
+    }
+}
+
+/// The ancestors of the element that the walk has come to, and how many of them are called what: exactly.
+struct Above<'n> {
+    names: &'n Names,
+    trail: Vec<Place>,
+    counts: Vec<u32>,
+}
+
+impl<'n> Above<'n> {
+    fn new(names: &'n Names) -> Above<'n> {
+        Above {
+            names,
+            trail: Vec::new(),
+            counts: vec![0; names.len()],
+        }
+    }
+
+    /// Goes on to the next element in document order; to any element where it is the first.
+    fn go_to(&mut self, place: Place) {
+        let parent = self.names.parent(place);
+        let known = |trail: &[Place]| trail.last().copied();
+        if self.trail.is_empty() {
+            let mut missing: Vec<Place> =
+                std::iter::successors(parent, |at| self.names.parent(*at)).collect();
+            missing.reverse();
+            missing.into_iter().for_each(|at| self.push(at));
+            return;
+        }
+        // The parent is the element before, or one of its ancestors.
+        if parent.is_some() && parent == place.checked_sub(1) {
+            parent.into_iter().for_each(|at| self.push(at));
+            return;
+        }
+        while known(&self.trail) != parent
+            && let Some(last) = self.trail.pop()
+        {
+            for symbol in self.names.symbols(last) {
+                self.counts[*symbol as usize] -= 1;
+            }
+        }
+    }
+
+    fn push(&mut self, place: Place) {
+        for symbol in self.names.symbols(place) {
+            self.counts[*symbol as usize] += 1;
+        }
+        self.trail.push(place);
+    }
+}
+
+/// A list as the cascade needs it: of the selectors of a rule that match, the strongest for each pseudo-element.
+fn strongest(page: &Page, hits: &[Hit]) -> MatchedByPseudo {
+    let mut found = Vec::new();
+    for (rule, at, proximity) in hits {
+        let Ok(list) = &page.rules[*rule as usize].selectors else {
+            continue;
+        };
+        Matched::note(
+            &mut found,
+            *rule,
+            *at,
+            *proximity,
+            &list.selectors[*at as usize],
+        );
+    }
+    Arc::from(found)
+}

@@ -1,0 +1,20 @@
+//! A whole page at once: what [`Styles`](super::Styles) works out for one element when asked, for every element,
+//! sharing whatever is alike.
+//!
+//! ```text
+//! texts → names → selectors → matching → lists → styles → answer
+//!         names.rs  program.rs  lists.rs         shared.rs
+//! ```
+//!
+//! The names on a finished page are a closed set ([`names`]); the selectors are compiled over it ([`program`]) and
+//! tried in one walk ([`lists`]), which finds a few hundred distinct lists of rules for ten thousand elements.
+//! Elements with the same list below the same style have the same style ([`shared`]): it is worked out once.
+//! The reasons are not stored: the list is the reason, and a contest is built from it when somebody asks.
+
+mod lists;
+mod names;
+mod program;
+mod shared;
+
+pub(crate) use lists::Matches;
+pub use shared::{ElementStyle, WholePage};

@@ -1,0 +1,205 @@
+//! The names on a page as numbers: a document is finished, so its tags, ids, classes and attribute names are a
+//! closed set. Letter case is dealt with here and nowhere later (Selectors 4 § 6; quirks mode § 3.3).
+
+use std::borrow::Cow;
+
+use html5ever::LocalName;
+use rustc_hash::FxHashMap;
+
+use crate::markup::{Document, Element, Namespace};
+use crate::selector::Simple;
+
+/// A name that some element of the page has.
+pub(super) type Symbol = u32;
+
+/// An element by its number in document order.
+pub(super) type Place = u32;
+
+/// No element: the parent of the root, the sibling before a first child.
+pub(super) const NOBODY: Place = Place::MAX;
+
+/// What every element of a page is called, and who stands above and before it.
+#[derive(Debug, Default)]
+pub(super) struct Names {
+    tags: FxHashMap<(bool, LocalName), Symbol>,
+    attributes: FxHashMap<(bool, LocalName), Symbol>,
+    ids: FxHashMap<Box<str>, Symbol>,
+    classes: FxHashMap<Box<str>, Symbol>,
+    /// How many elements have a name.
+    counts: Vec<u32>,
+    /// The symbols of all elements, one after another: the tag first, then classes, id, attribute names.
+    symbols: Vec<Symbol>,
+    /// Where the symbols of an element begin; one more at the end.
+    starts: Vec<u32>,
+    parents: Vec<Place>,
+    previous: Vec<Place>,
+    quirks: bool,
+}
+
+/// What a selector asks of a name: the symbols that satisfy it. None where no element of the page has it.
+pub(super) enum Wanted {
+    /// One of these; a type selector names an HTML element and a foreign one.
+    Names([Option<Symbol>; 2]),
+    /// Not a question about a name.
+    Else,
+}
+
+impl Names {
+    pub fn of(document: &Document) -> Names {
+        let elements = document.elements();
+        let mut names = Names {
+            quirks: document.is_quirks(),
+            starts: Vec::with_capacity(elements.len() + 1),
+            parents: Vec::with_capacity(elements.len()),
+            previous: Vec::with_capacity(elements.len()),
+            symbols: Vec::with_capacity(elements.len() * 5),
+            ..Names::default()
+        };
+        // The last child that each element has so far.
+        let mut last_child: Vec<Place> = vec![NOBODY; elements.len()];
+        for (place, id) in elements.iter().enumerate() {
+            let element = document.expect_element(*id);
+            names.starts.push(names.symbols.len() as u32);
+            names.add(element);
+            let parent = document.parent_element(*id);
+            let parent = parent.map_or(NOBODY, |p| document.expect_element(p).index);
+            names.parents.push(parent);
+            let before = last_child.get_mut(parent as usize);
+            let before = before.map_or(NOBODY, |last| std::mem::replace(last, place as Place));
+            names.previous.push(before);
+        }
+        names.starts.push(names.symbols.len() as u32);
+        names
+    }
+
+    fn add(&mut self, element: &Element) {
+        let html = element.namespace == Namespace::Html;
+        let Names {
+            tags,
+            attributes,
+            ids,
+            classes,
+            counts,
+            symbols,
+            quirks,
+            ..
+        } = self;
+        let begun = symbols.len();
+        let fresh = |counts: &mut Vec<u32>| {
+            counts.push(0);
+            counts.len() as Symbol - 1
+        };
+        // A class may be written twice.
+        let push = |symbols: &mut Vec<Symbol>, counts: &mut Vec<u32>, symbol: Symbol| {
+            if !symbols[begun..].contains(&symbol) {
+                symbols.push(symbol);
+                counts[symbol as usize] += 1;
+            }
+        };
+        let tag = *tags
+            .entry((html, element.name.clone()))
+            .or_insert_with(|| fresh(counts));
+        push(symbols, counts, tag);
+        for attribute in &element.attributes {
+            let plain = attribute.namespace == Namespace::None;
+            let name: &str = &attribute.name;
+            let value = &*attribute.value;
+            match name {
+                "class" if plain => {
+                    for class in value.split_ascii_whitespace() {
+                        let symbol = text_symbol(classes, class, *quirks, counts);
+                        push(symbols, counts, symbol);
+                    }
+                }
+                "id" if plain && !value.is_empty() => {
+                    let symbol = text_symbol(ids, value, *quirks, counts);
+                    push(symbols, counts, symbol);
+                }
+                _ => {}
+            }
+            let symbol = *attributes
+                .entry((html, attribute.name.clone()))
+                .or_insert_with(|| fresh(counts));
+            push(symbols, counts, symbol);
+        }
+    }
+
+    /// What a simple selector asks of names.
+    pub fn wanted(&self, simple: &Simple) -> Wanted {
+        let fold = |name: &'_ str| fold(name, self.quirks).into_owned();
+        Wanted::Names(match simple {
+            Simple::Type { name, lower } => [
+                self.tags.get(&(true, LocalName::from(&**lower))).copied(),
+                self.tags.get(&(false, LocalName::from(&**name))).copied(),
+            ],
+            Simple::Id(id) => [self.ids.get(&*fold(id)).copied(), None],
+            Simple::Class(class) => [self.classes.get(&*fold(class)).copied(), None],
+            Simple::Attribute(attribute) => {
+                let (name, lower) = (&*attribute.name, &*attribute.lower);
+                [
+                    self.attributes
+                        .get(&(true, LocalName::from(lower)))
+                        .copied(),
+                    self.attributes
+                        .get(&(false, LocalName::from(name)))
+                        .copied(),
+                ]
+            }
+            _ => return Wanted::Else,
+        })
+    }
+
+    /// How many symbols there are.
+    pub fn len(&self) -> usize {
+        self.counts.len()
+    }
+
+    /// How many elements have a name.
+    pub fn count(&self, symbol: Symbol) -> u32 {
+        self.counts[symbol as usize]
+    }
+
+    /// What an element is called; its tag first.
+    pub fn symbols(&self, place: Place) -> &[Symbol] {
+        let at = place as usize;
+        &self.symbols[self.starts[at] as usize..self.starts[at + 1] as usize]
+    }
+
+    pub fn has(&self, place: Place, symbol: Symbol) -> bool {
+        self.symbols(place).contains(&symbol)
+    }
+
+    /// The element above, in the same tree.
+    pub fn parent(&self, place: Place) -> Option<Place> {
+        Some(self.parents[place as usize]).filter(|parent| *parent != NOBODY)
+    }
+
+    /// The sibling before.
+    pub fn previous(&self, place: Place) -> Option<Place> {
+        Some(self.previous[place as usize]).filter(|previous| *previous != NOBODY)
+    }
+}
+
+fn fold(name: &str, quirks: bool) -> Cow<'_, str> {
+    if quirks && name.bytes().any(|b| b.is_ascii_uppercase()) {
+        Cow::Owned(name.to_ascii_lowercase())
+    } else {
+        Cow::Borrowed(name)
+    }
+}
+
+fn text_symbol(
+    known: &mut FxHashMap<Box<str>, Symbol>,
+    name: &str,
+    quirks: bool,
+    counts: &mut Vec<u32>,
+) -> Symbol {
+    let name = fold(name, quirks);
+    if let Some(symbol) = known.get(&*name) {
+        return *symbol;
+    }
+    let symbol = counts.len() as Symbol;
+    counts.push(0);
+    known.insert(name.into(), symbol);
+    symbol
+}

@@ -1,0 +1,360 @@
+//! The selectors of a page as they are tried on all of its elements: flat steps from right to left, found by
+//! the rarest name that their subject must have. What names something that no element has is left out.
+
+use std::ops::Range;
+
+use super::names::{Names, Place, Symbol, Wanted};
+use crate::page::{Page, StyleRule};
+use crate::selector::{Combinator, Compound, Matcher, PseudoClass, Selector, SelectorList, Simple};
+
+/// How many names of ancestors are asked for before the steps are tried. Real selectors have one or two.
+const MOST_ANCESTORS: usize = 4;
+
+/// All selectors of a page that some element could match.
+#[derive(Debug)]
+pub(super) struct Program<'p> {
+    page: &'p Page,
+    names: &'p Names,
+    selectors: Vec<Compiled<'p>>,
+    steps: Vec<Step>,
+    tests: Vec<Test<'p>>,
+    /// The selectors whose subject must have a name, by that name.
+    by_symbol: Vec<Vec<u32>>,
+    /// Those that only the root element can match.
+    of_root: Vec<u32>,
+    /// Those that any element can match.
+    of_any: Vec<u32>,
+}
+
+/// One selector of a rule.
+#[derive(Debug)]
+pub(super) struct Compiled<'p> {
+    /// The rule, by its place on the page.
+    pub rule: u32,
+    /// The selector, by its place in the rule's list.
+    pub at: u32,
+    rule_itself: &'p StyleRule,
+    selector: &'p Selector,
+    /// Its compounds, the subject first.
+    steps: Range<u32>,
+    ancestors: [Symbol; MOST_ANCESTORS],
+    ancestor_count: u8,
+}
+
+/// One compound.
+#[derive(Debug)]
+struct Step {
+    /// How it hangs on the compound to its left.
+    combinator: Combinator,
+    tests: Range<u32>,
+}
+
+/// One simple selector.
+#[derive(Debug)]
+enum Test<'p> {
+    /// One of two names; often both are the same.
+    Name(Symbol, Symbol),
+    /// Anything else.
+    Simple(&'p Simple),
+}
+
+/// How a step to the left ended; see `selector::matching`.
+#[derive(Clone, Copy, PartialEq)]
+enum End {
+    Matched,
+    Never,
+    TryEarlierSibling,
+    TryHigherAncestor,
+}
+
+impl<'p> Program<'p> {
+    /// Compiles the selectors of a page without shadow trees.
+    pub fn of(page: &'p Page, names: &'p Names) -> Program<'p> {
+        let mut program = Program {
+            page,
+            names,
+            selectors: Vec::new(),
+            steps: Vec::new(),
+            tests: Vec::new(),
+            by_symbol: vec![Vec::new(); names.len()],
+            of_root: Vec::new(),
+            of_any: Vec::new(),
+        };
+        for (rule, style_rule) in page.rules.iter().enumerate() {
+            let Ok(list) = &style_rule.selectors else {
+                continue;
+            };
+            for (at, selector) in list.selectors.iter().enumerate() {
+                program.add(rule as u32, at as u32, style_rule, selector);
+            }
+        }
+        program
+    }
+
+    fn add(&mut self, rule: u32, at: u32, rule_itself: &'p StyleRule, selector: &'p Selector) {
+        if self.is_dead(selector) {
+            return;
+        }
+        let first_step = self.steps.len() as u32;
+        for (combinator, compound) in selector.compounds.iter().rev() {
+            let first_test = self.tests.len() as u32;
+            for (simple, _) in &compound.simples {
+                self.tests.extend(self.test(simple));
+            }
+            self.steps.push(Step {
+                combinator: combinator.unwrap_or(Combinator::Descendant),
+                tests: first_test..self.tests.len() as u32,
+            });
+        }
+        let (ancestors, ancestor_count) = self.ancestors(selector);
+        let number = self.selectors.len() as u32;
+        self.selectors.push(Compiled {
+            rule,
+            at,
+            rule_itself,
+            selector,
+            steps: first_step..self.steps.len() as u32,
+            ancestors,
+            ancestor_count,
+        });
+        match self.keys(selector.subject()) {
+            Keys::Root => self.of_root.push(number),
+            Keys::Any => self.of_any.push(number),
+            Keys::Names(symbols, _) => {
+                for symbol in symbols {
+                    self.by_symbol[symbol as usize].push(number);
+                }
+            }
+        }
+    }
+
+    /// Whether no element of the page can match, whatever else is asked.
+    fn is_dead(&self, selector: &Selector) -> bool {
+        // What leads into a shadow tree leads nowhere on a page without one.
+        selector.through.is_some()
+            || selector.compounds.iter().any(|(_, compound)| {
+                let mut simples = compound.simples.iter();
+                simples.any(|(simple, _)| self.is_impossible(simple))
+            })
+    }
+
+    fn is_impossible(&self, simple: &Simple) -> bool {
+        if let Wanted::Names(symbols) = self.names.wanted(simple) {
+            return symbols == [None, None];
+        }
+        let all_dead = |list: &SelectorList| {
+            let mut selectors = list.selectors.iter();
+            selectors.all(|s| s.pseudo_element.is_some() || self.is_dead(s))
+        };
+        match simple {
+            Simple::PseudoClass(class) => match class {
+                PseudoClass::Is(list)
+                | PseudoClass::Where(list)
+                | PseudoClass::Nesting(Some(list)) => all_dead(list),
+                PseudoClass::Has(list) => list.selectors.iter().all(|s| self.is_dead(s)),
+                PseudoClass::Action(_) => self.page.states().is_empty(),
+                PseudoClass::Host(_) | PseudoClass::HostContext(_) | PseudoClass::NotYet(_) => true,
+                _ => false,
+            },
+            _ => false,
+        }
+    }
+
+    fn test(&self, simple: &'p Simple) -> Option<Test<'p>> {
+        match (simple, self.names.wanted(simple)) {
+            (Simple::Universal, _) => None,
+            (Simple::Attribute(_), _) | (_, Wanted::Else) => Some(Test::Simple(simple)),
+            (_, Wanted::Names([one, other])) => {
+                let first = one.or(other)?;
+                Some(Test::Name(first, other.unwrap_or(first)))
+            }
+        }
+    }
+
+    /// The rarest names that the subject must have one of.
+    fn keys(&self, compound: &Compound) -> Keys {
+        let mut best = Keys::Any;
+        for (simple, _) in &compound.simples {
+            let keys = match self.names.wanted(simple) {
+                Wanted::Names(symbols) => {
+                    let symbols: Vec<Symbol> = symbols.into_iter().flatten().collect();
+                    let count = symbols.iter().map(|s| self.names.count(*s)).sum();
+                    Keys::Names(symbols, count)
+                }
+                Wanted::Else => match simple {
+                    Simple::PseudoClass(PseudoClass::Root) => Keys::Root,
+                    Simple::PseudoClass(
+                        PseudoClass::Is(list)
+                        | PseudoClass::Where(list)
+                        | PseudoClass::Nesting(Some(list)),
+                    ) => self.keys_of_list(list),
+                    _ => Keys::Any,
+                },
+            };
+            if keys.cost() < best.cost() {
+                best = keys;
+            }
+        }
+        best
+    }
+
+    fn keys_of_list(&self, list: &SelectorList) -> Keys {
+        let mut all = Vec::new();
+        let mut count = 0;
+        for selector in &list.selectors {
+            if selector.pseudo_element.is_some() || self.is_dead(selector) {
+                continue;
+            }
+            match self.keys(selector.subject()) {
+                Keys::Names(symbols, more) => {
+                    all.extend(symbols);
+                    count += more;
+                }
+                Keys::Root | Keys::Any => return Keys::Any,
+            }
+        }
+        all.sort_unstable();
+        all.dedup();
+        Keys::Names(all, count)
+    }
+
+    /// Names that some ancestor of the subject must have, the rarest first.
+    fn ancestors(&self, selector: &Selector) -> ([Symbol; MOST_ANCESTORS], u8) {
+        let mut found: Vec<Symbol> = Vec::new();
+        let rightwards = selector.compounds.iter().skip(1).rev();
+        let leftwards = selector.compounds.iter().rev().skip(1);
+        for ((combinator, _), (_, compound)) in rightwards.zip(leftwards) {
+            // What is above a sibling of the subject is above the subject too.
+            let sideways = matches!(
+                combinator,
+                Some(Combinator::NextSibling | Combinator::SubsequentSibling)
+            );
+            if sideways {
+                continue;
+            }
+            let names =
+                compound
+                    .simples
+                    .iter()
+                    .filter_map(|(simple, _)| match self.names.wanted(simple) {
+                        Wanted::Names([Some(one), None] | [None, Some(one)]) => Some(one),
+                        _ => None,
+                    });
+            found.extend(names.min_by_key(|symbol| self.names.count(*symbol)));
+        }
+        found.sort_by_key(|symbol| self.names.count(*symbol));
+        found.dedup();
+        let mut ancestors = [0; MOST_ANCESTORS];
+        let count = found.len().min(MOST_ANCESTORS);
+        ancestors[..count].copy_from_slice(&found[..count]);
+        (ancestors, count as u8)
+    }
+
+    /// The selectors that an element could match, by what it is called and what is above it. Some come twice.
+    pub fn candidates(&self, place: Place, above: &[u32], mut take: impl FnMut(&Compiled<'p>)) {
+        let of_root = match self.names.parent(place) {
+            None => &self.of_root[..],
+            Some(_) => &[],
+        };
+        let named = self.names.symbols(place).iter();
+        let named = named.map(|symbol| &self.by_symbol[*symbol as usize][..]);
+        for bucket in [of_root, &self.of_any].into_iter().chain(named) {
+            for number in bucket {
+                let compiled = &self.selectors[*number as usize];
+                let wanted = &compiled.ancestors[..usize::from(compiled.ancestor_count)];
+                if wanted.iter().all(|symbol| above[*symbol as usize] > 0) {
+                    take(compiled);
+                }
+            }
+        }
+    }
+
+    /// Whether a selector matches an element, and how far up its scope's root is.
+    pub fn proximity(
+        &self,
+        compiled: &Compiled<'p>,
+        place: Place,
+        matcher: &Matcher<'_>,
+    ) -> Option<u32> {
+        if compiled.rule_itself.scope.is_some() {
+            let element = self.page.document().elements()[place as usize];
+            let rule = compiled.rule_itself;
+            return crate::page::styles::proximity(matcher, rule, compiled.selector, element);
+        }
+        let steps = &self.steps[compiled.steps.start as usize..compiled.steps.end as usize];
+        (self.complex(steps, place, matcher) == End::Matched).then_some(u32::MAX)
+    }
+
+    fn compound(&self, step: &Step, place: Place, matcher: &Matcher<'_>) -> bool {
+        let tests = &self.tests[step.tests.start as usize..step.tests.end as usize];
+        tests.iter().all(|test| match test {
+            Test::Name(one, other) => {
+                self.names.has(place, *one) || (one != other && self.names.has(place, *other))
+            }
+            Test::Simple(simple) => {
+                let element = self.page.document().elements()[place as usize];
+                matcher.simple(simple, element)
+            }
+        })
+    }
+
+    /// The same search as `selector::matching` makes, over places.
+    fn complex(&self, steps: &[Step], place: Place, matcher: &Matcher<'_>) -> End {
+        let [step, left @ ..] = steps else {
+            return End::Matched;
+        };
+        if !self.compound(step, place, matcher) {
+            return End::TryEarlierSibling;
+        }
+        if left.is_empty() {
+            return End::Matched;
+        }
+        let sideways = matches!(
+            step.combinator,
+            Combinator::NextSibling | Combinator::SubsequentSibling
+        );
+        let mut next = place;
+        loop {
+            let candidate = match sideways {
+                true => self.names.previous(next),
+                false => self.names.parent(next),
+            };
+            let Some(candidate) = candidate else {
+                return match sideways {
+                    true => End::TryHigherAncestor,
+                    false => End::Never,
+                };
+            };
+            next = candidate;
+            let end = self.complex(left, next, matcher);
+            match (end, step.combinator) {
+                (End::Matched | End::Never, _) => return end,
+                (_, Combinator::NextSibling) => return end,
+                (End::TryHigherAncestor, Combinator::SubsequentSibling) => return end,
+                (End::TryEarlierSibling, Combinator::Child) => return End::TryHigherAncestor,
+                (End::TryHigherAncestor, Combinator::Child) => return end,
+                _ => {}
+            }
+        }
+    }
+}
+
+/// What the subject of a selector must be.
+enum Keys {
+    /// Called one of these, which so many elements are.
+    Names(Vec<Symbol>, u32),
+    /// The root element.
+    Root,
+    /// Anything.
+    Any,
+}
+
+impl Keys {
+    fn cost(&self) -> u32 {
+        match self {
+            Keys::Names(_, count) => *count,
+            Keys::Root => 1,
+            Keys::Any => u32::MAX,
+        }
+    }
+}

@@ -1,0 +1,320 @@
+//! The styles of all elements: elements with the same rules, below a parent of the same style, have the same.
+
+use std::sync::Arc;
+
+use html5ever::LocalName;
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+
+use super::lists::ListId;
+use super::names::Place;
+use crate::markup::{Element, Namespace, NodeId};
+use crate::page::hints;
+use crate::page::{
+    DeclarationRef, Page, PropertyContest, PropertyName, SheetRef, Styles, Target, Value,
+    ValueSource,
+};
+use crate::value::declared::Meaning;
+
+/// A style, by its number.
+type StyleId = u32;
+
+/// How many styles one thread works out at a time: neighbours share most of their ancestors.
+const STYLES_AT_ONCE: usize = 64;
+
+/// Every element of a page with its style.
+///
+/// ```
+/// use fingerpost::prelude::*;
+///
+/// let html = "<style>p { color: teal } p.big { margin: 1px }</style><p>a<p class=big>b<p>c";
+/// let page = Page::build(Text::new("a.html", html), Conditions::default(), &mut no_sheets);
+/// let whole = page.whole();
+///
+/// let last = whole.elements().last().expect("there are elements");
+/// let values: Vec<_> = last.values().collect();
+/// let (property, value) = values.iter().find(|(p, _)| p.to_string() == "color").unwrap();
+/// assert_eq!(value.computed, "rgb(0, 128, 128)");
+/// assert_eq!(last.winner(property).map(|w| whole.place(w).to_string()).as_deref(), Some("a.html:1"));
+/// // The first paragraph and the last are alike: their style was worked out once.
+/// assert!(whole.style_count() < whole.elements().count());
+/// ```
+#[derive(Debug)]
+pub struct WholePage<'p> {
+    page: &'p Page,
+    styles: Vec<Style>,
+    of_element: Vec<StyleId>,
+}
+
+/// What all elements of one style have in common.
+#[derive(Debug)]
+struct Style {
+    /// What its own declarations are about, sorted by name, each with what it comes to.
+    own: Vec<(PropertyName, Arc<Value>)>,
+}
+
+/// All that the style of an element depends on.
+#[derive(Debug, PartialEq, Eq, Hash)]
+struct Key {
+    list: ListId,
+    above: Option<StyleId>,
+    tag: (bool, LocalName),
+    /// The style attribute and the presentational hints, as texts.
+    attached: Option<(Box<str>, Box<str>)>,
+    /// What the user-agent sheet's prose asks of a form control.
+    control: Option<Box<str>>,
+    /// Set where the element is like no other.
+    alone: Option<Place>,
+}
+
+impl<'p> WholePage<'p> {
+    pub(in crate::page) fn of(page: &'p Page) -> WholePage<'p> {
+        let matches = page.all_matches();
+        let document = page.document();
+        let singular = Singular::of(page);
+        let mut known: FxHashMap<Key, StyleId> = FxHashMap::default();
+        let mut representatives: Vec<NodeId> = Vec::new();
+        let mut of_element: Vec<StyleId> = Vec::with_capacity(document.elements().len());
+        for (place, id) in document.elements().iter().enumerate() {
+            let element = document.expect_element(*id);
+            let above = document.flat_parent(*id).and_then(|parent| {
+                let place = document.expect_element(parent).index;
+                of_element.get(place as usize).copied()
+            });
+            let list = matches.list_of(place as Place);
+            let attached = attached(page, *id, element);
+            let alone = singular.is_alone(list, attached.as_ref());
+            let key = Key {
+                list,
+                above,
+                tag: (element.namespace == Namespace::Html, element.name.clone()),
+                attached,
+                control: control(element),
+                alone: alone.then_some(place as Place),
+            };
+            let style = *known.entry(key).or_insert_with(|| {
+                representatives.push(*id);
+                representatives.len() as StyleId - 1
+            });
+            of_element.push(style);
+        }
+        let styles: Vec<Vec<Style>> = representatives
+            .par_chunks(STYLES_AT_ONCE)
+            .map(|chunk| {
+                let styles = page.styles();
+                chunk.iter().map(|id| Style::of(&styles, *id)).collect()
+            })
+            .collect();
+        WholePage {
+            page,
+            styles: styles.into_iter().flatten().collect(),
+            of_element,
+        }
+    }
+
+    /// The page.
+    pub fn page(&self) -> &'p Page {
+        self.page
+    }
+
+    /// Every element in document order, with its style.
+    pub fn elements(&self) -> impl Iterator<Item = ElementStyle<'_>> {
+        let elements = self.page.document().elements().iter();
+        elements
+            .zip(&self.of_element)
+            .map(|(element, style)| ElementStyle {
+                whole: self,
+                element: *element,
+                style: *style,
+            })
+    }
+
+    /// An element with its style.
+    pub fn element(&self, element: NodeId) -> ElementStyle<'_> {
+        let place = self.page.document().expect_element(element).index;
+        ElementStyle {
+            whole: self,
+            element,
+            style: self.of_element[place as usize],
+        }
+    }
+
+    /// How many styles were worked out: as many as there are elements that differ.
+    pub fn style_count(&self) -> usize {
+        self.styles.len()
+    }
+
+    /// Where a declaration stands.
+    pub fn place(&self, declaration: DeclarationRef) -> crate::text::Place {
+        let styles = self.page.styles();
+        let sheet = styles.sheet(declaration.sheet);
+        let span = sheet.sheet().declaration(declaration.id).span;
+        sheet.sheet().place(span.start())
+    }
+}
+
+/// An element with its style.
+#[derive(Clone, Copy, Debug)]
+pub struct ElementStyle<'w> {
+    whole: &'w WholePage<'w>,
+    element: NodeId,
+    style: StyleId,
+}
+
+impl<'w> ElementStyle<'w> {
+    /// The element.
+    pub fn id(&self) -> NodeId {
+        self.element
+    }
+
+    /// A number that elements of the same style have in common.
+    pub fn style(&self) -> u32 {
+        self.style
+    }
+
+    /// What the declarations of the element itself are about, sorted by name, each with what it comes to: the
+    /// physical longhands and the custom properties. Where a value names an element, that is one of the same
+    /// style; [`ElementStyle::winner`] names the declaration on this one.
+    pub fn own(&self) -> &'w [(PropertyName, Arc<Value>)] {
+        &self.whole.styles[self.style as usize].own
+    }
+
+    /// Every value that some declaration sets, here or on an element above that this one inherits from; the
+    /// element's own first. A property that nobody sets has its initial value and is left out.
+    pub fn values(&self) -> impl Iterator<Item = (&'w PropertyName, &'w Value)> {
+        let own = self.own();
+        let mut seen: Vec<&'w PropertyName> = own.iter().map(|(name, _)| name).collect();
+        let mut all: Vec<(&'w PropertyName, &'w Value)> = Vec::with_capacity(own.len());
+        all.extend(own.iter().map(|(name, value)| (name, &**value)));
+        let mut at = self.parent();
+        while let Some(above) = at {
+            for (name, value) in above.own() {
+                let inherits = match name {
+                    PropertyName::Known(id) => id.facts().inherited,
+                    PropertyName::Custom(name) => {
+                        let found = self.whole.page.registration(name);
+                        found.is_none_or(|found| found.inherits)
+                    }
+                };
+                if inherits && !seen.contains(&name) {
+                    seen.push(name);
+                    all.push((name, value));
+                }
+            }
+            at = above.parent();
+        }
+        all.retain(|(_, value)| value.source != ValueSource::Initial);
+        all.into_iter()
+    }
+
+    fn parent(&self) -> Option<ElementStyle<'w>> {
+        let document = self.whole.page.document();
+        Some(self.whole.element(document.flat_parent(self.element)?))
+    }
+
+    /// The declaration that wins a property on the element itself.
+    pub fn winner(&self, property: &PropertyName) -> Option<DeclarationRef> {
+        let own = self.own();
+        let at = own.iter().position(|(name, _)| name == property)?;
+        match &own[at].1.source {
+            ValueSource::Declared(reference) => Some(self.here(*reference)),
+            _ => None,
+        }
+    }
+
+    /// A declaration of an element of the same style, on this one.
+    fn here(&self, reference: DeclarationRef) -> DeclarationRef {
+        let sheet = match reference.sheet {
+            SheetRef::Listed(at) => SheetRef::Listed(at),
+            SheetRef::Attribute(_) => SheetRef::Attribute(self.element),
+            SheetRef::Hints(_) => SheetRef::Hints(self.element),
+        };
+        DeclarationRef { sheet, ..reference }
+    }
+
+    /// The contest of a property, with every contender and why it lost.
+    pub fn contest(&self, property: &PropertyName) -> PropertyContest {
+        let styles = self.whole.page.styles();
+        let target = Target::from(self.element);
+        let physical = styles.physical(&target, property);
+        styles.contest(&target, &physical)
+    }
+}
+
+impl Style {
+    fn of(styles: &Styles<'_>, id: NodeId) -> Style {
+        let target = Target::from(id);
+        let mut own: Vec<(PropertyName, Arc<Value>)> = styles
+            .spoken_of(&target)
+            .into_iter()
+            .map(|property| {
+                let value = styles.value(&target, &property);
+                (property, value)
+            })
+            .collect();
+        own.sort_by(|(a, _), (b, _)| by_name(a, b));
+        Style { own }
+    }
+}
+
+fn by_name(a: &PropertyName, b: &PropertyName) -> std::cmp::Ordering {
+    match (a, b) {
+        (PropertyName::Known(a), PropertyName::Known(b)) => a.cmp(b),
+        (PropertyName::Custom(a), PropertyName::Custom(b)) => a.cmp(b),
+        (PropertyName::Known(_), PropertyName::Custom(_)) => std::cmp::Ordering::Less,
+        (PropertyName::Custom(_), PropertyName::Known(_)) => std::cmp::Ordering::Greater,
+    }
+}
+
+/// The style attribute and the hints of an element, as texts; where it has neither, none.
+fn attached(page: &Page, id: NodeId, element: &Element) -> Option<(Box<str>, Box<str>)> {
+    let style = element.attribute("style").unwrap_or("");
+    let hints = hints::hints(page.document(), id);
+    let hints = hints.as_ref();
+    let hints = hints.map_or("", |hints| hints.styles.sheet().text().source());
+    (!style.is_empty() || !hints.is_empty()).then(|| (style.into(), hints.into()))
+}
+
+/// The attributes of a form control that what engines say in prose depends on.
+fn control(element: &Element) -> Option<Box<str>> {
+    let is_control = ["input", "select"].iter().any(|name| element.is_html(name));
+    is_control.then(|| {
+        let of = |name: &str| element.attribute(name).unwrap_or("-");
+        [of("type"), of("size"), of("multiple")].join(" ").into()
+    })
+}
+
+/// Which lists have declarations whose value depends on the element itself.
+struct Singular {
+    lists: Vec<bool>,
+    /// Whether sizes of containers are given, which are of single elements.
+    all: bool,
+}
+
+impl Singular {
+    fn of(page: &Page) -> Singular {
+        let matches = page.all_matches();
+        let asks_element = |rule: u32| {
+            let rule = &page.rules[rule as usize];
+            let styles = &page.sheets[rule.sheet as usize].styles;
+            let mut declarations = styles.sheet().declarations_of(rule.rule);
+            declarations.any(|(id, _)| match &styles.meaning(id).1 {
+                Meaning::Pending(found) => found.others,
+                _ => false,
+            })
+        };
+        let rules: Vec<bool> = (0..page.rules.len() as u32).map(asks_element).collect();
+        let lists = matches.lists();
+        Singular {
+            lists: lists
+                .map(|(list, _)| list.iter().any(|(_, m)| rules[m.rule as usize]))
+                .collect(),
+            all: !page.container_sizes.is_empty(),
+        }
+    }
+
+    fn is_alone(&self, list: ListId, attached: Option<&(Box<str>, Box<str>)>) -> bool {
+        let style = attached.map_or("", |(style, _)| style);
+        self.all || self.lists[list as usize] || style.contains('(') && style.contains("attr")
+    }
+}

@@ -1,0 +1,201 @@
+//! A page worked out at once says what it says element by element.
+
+use fingerpost::condition::Conditions;
+use fingerpost::page::{Page, Target};
+use fingerpost::prelude::no_sheets;
+use fingerpost::text::Text;
+use proptest::prelude::*;
+
+fn page(html: &str) -> Page {
+    Page::build(
+        Text::new("p.html", html),
+        Conditions::default(),
+        &mut no_sheets,
+    )
+}
+
+/// Every element with its pseudo-elements: the same rules match, with the same weight.
+fn same_matches(html: &str) {
+    let (lazy, whole) = (page(html), page(html));
+    whole.match_all();
+    let (lazy, whole) = (lazy.styles(), whole.styles());
+    for element in lazy.page().document().elements() {
+        let pseudo = lazy.pseudo_elements(*element);
+        assert_eq!(pseudo, whole.pseudo_elements(*element), "{html}");
+        let targets = pseudo.into_iter().map(|pseudo| Target {
+            element: *element,
+            pseudo: Some(pseudo),
+        });
+        for target in targets.chain([Target::from(*element)]) {
+            let one_by_one = lazy.matched(&target);
+            assert_eq!(one_by_one, whole.matched(&target), "{target:?} of {html}");
+        }
+    }
+}
+
+#[test]
+fn pages_of_the_proof() {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../fingerpost-proof/pages");
+    let mut count = 0;
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        let html = std::fs::read(&path).unwrap();
+        same_matches(&String::from_utf8_lossy(&html));
+        count += 1;
+    }
+    assert!(count > 150, "{count} pages");
+}
+
+fn simple() -> impl Strategy<Value = String> {
+    prop::sample::select(vec![
+        "p",
+        "div",
+        "b",
+        "span",
+        "*",
+        ".a",
+        ".b",
+        ".c",
+        ".A",
+        "#i",
+        "#j",
+        "[title]",
+        "[title=x]",
+        "[class~=a]",
+        ":root",
+        ":first-child",
+        ":last-child",
+        ":nth-child(2n+1)",
+        ":nth-child(2 of .a)",
+        ":only-child",
+        ":empty",
+        ":not(.a)",
+        ":not(p, .b)",
+        ":is(.a, .c)",
+        ":is(p .a, #i)",
+        ":where(b, .missing)",
+        ":has(.b)",
+        ":has(> .c)",
+        ":has(+ .a)",
+        ":hover",
+        ":is(:hover, .b)",
+        ".missing",
+        "missing",
+        ":is(.missing)",
+        ":scope",
+        ":enabled",
+        ":checked",
+        "svg",
+        "circle",
+        ":lang(en)",
+    ])
+    .prop_map(str::to_owned)
+}
+
+fn compound() -> impl Strategy<Value = String> {
+    prop::collection::vec(simple(), 1..3).prop_map(|mut simples| {
+        simples.sort_by_key(|s| !s.starts_with(|c: char| c.is_alphabetic() || c == '*'));
+        let typed = simples
+            .iter()
+            .skip(1)
+            .any(|s| s.starts_with(|c: char| c.is_alphabetic() || c == '*'));
+        if typed {
+            simples.truncate(1);
+        }
+        simples.concat()
+    })
+}
+
+fn selector() -> impl Strategy<Value = String> {
+    let combinator = prop::sample::select(vec![" ", " > ", " + ", " ~ "]);
+    let rest = prop::collection::vec((combinator, compound()), 0..4);
+    let pseudo = prop::sample::select(vec!["", "", "", "::before", "::after", "::first-line"]);
+    (compound(), rest, pseudo).prop_map(|(first, rest, pseudo)| {
+        let rest: String = rest.into_iter().map(|(c, s)| format!("{c}{s}")).collect();
+        format!("{first}{rest}{pseudo}")
+    })
+}
+
+fn rule() -> impl Strategy<Value = String> {
+    let list = prop::collection::vec(selector(), 1..3).prop_map(|list| list.join(", "));
+    let value = prop::sample::select(vec![
+        "red",
+        "blue !important",
+        "var(--x)",
+        "inherit",
+        "revert",
+    ]);
+    (list, value, 0..7u8, selector()).prop_map(|(list, value, shape, other)| {
+        let plain = format!("{list} {{ color: {value}; --x: teal }}");
+        match shape {
+            0 => format!("@layer one {{ {plain} }}"),
+            1 => format!("@media (width > 900px) {{ {plain} }}"),
+            2 if !other.contains("::") => format!("@scope ({other}) {{ {plain} }}"),
+            3 if !other.contains("::") => format!("{other} {{ & {list} {{ margin: 1px }} }}"),
+            4 if !other.contains("::") => format!("{other} {{ {plain} &.a {{ padding: 2px }} }}"),
+            _ => plain,
+        }
+    })
+}
+
+fn element(deep: u32) -> BoxedStrategy<String> {
+    let tag = prop::sample::select(vec!["p", "div", "b", "span", "svg", "input"]);
+    let attributes = prop::sample::select(vec![
+        "",
+        " class=a",
+        " class='b a'",
+        " class=c",
+        " id=i",
+        " id=j class=a",
+        " title=x",
+        " title",
+        " class='A'",
+        " checked",
+        " style='color: green'",
+        " align=center",
+    ]);
+    if deep == 0 {
+        return (tag, attributes)
+            .prop_map(|(tag, attributes)| format!("<{tag}{attributes}>x</{tag}>"))
+            .boxed();
+    }
+    (
+        tag,
+        attributes,
+        prop::collection::vec(element(deep - 1), 0..4),
+    )
+        .prop_map(|(tag, attributes, inside)| {
+            format!("<{tag}{attributes}>{}</{tag}>", inside.concat())
+        })
+        .boxed()
+}
+
+fn random_page() -> impl Strategy<Value = String> {
+    let doctype = prop::sample::select(vec!["<!doctype html>", ""]);
+    (
+        doctype,
+        prop::collection::vec(rule(), 1..12),
+        prop::collection::vec(element(3), 1..4),
+    )
+        .prop_map(|(doctype, rules, body)| {
+            format!(
+                "{doctype}<html lang=en><style>{}</style><body>{}",
+                rules.join("\n"),
+                body.concat()
+            )
+        })
+}
+
+fn cases() -> u32 {
+    let given = std::env::var("FINGERPOST_CASES").ok();
+    given.and_then(|n| n.parse().ok()).unwrap_or(200)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn random_pages(html in random_page()) {
+        same_matches(&html);
+    }
+}
