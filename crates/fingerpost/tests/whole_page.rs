@@ -1,10 +1,12 @@
 //! A page worked out at once says what it says element by element.
 
 use fingerpost::condition::Conditions;
-use fingerpost::page::{Page, Target};
+use fingerpost::page::{Page, PropertyName, Target, ValueSource};
 use fingerpost::prelude::no_sheets;
 use fingerpost::text::Text;
+use fingerpost::value::PropertyId;
 use proptest::prelude::*;
+use rayon::prelude::*;
 
 fn page(html: &str) -> Page {
     Page::build(
@@ -31,6 +33,77 @@ fn same_matches(html: &str) {
             assert_eq!(one_by_one, whole.matched(&target), "{target:?} of {html}");
         }
     }
+}
+
+/// Every property of every element: the shared style says what the element's own does, and its winner is the head
+/// of the contest.
+fn same_values(html: &str) {
+    let (lazy, shared) = (page(html), page(html));
+    let whole = shared.whole();
+    let styles = lazy.styles();
+    let known = PropertyId::all().filter(|p| !p.is_shorthand());
+    let mut properties: Vec<PropertyName> = known.map(PropertyName::Known).collect();
+    let custom = html.match_indices("--").filter_map(|(at, _)| {
+        let name = html[at..]
+            .split(|c: char| !c.is_alphanumeric() && c != '-')
+            .next()?;
+        PropertyName::parse(name)
+    });
+    properties.extend(custom);
+    for element in whole.elements() {
+        let target = Target::from(element.id());
+        for property in &properties {
+            if styles.physical(&target, property) != *property {
+                continue;
+            }
+            let expected = styles.value(&target, property);
+            let found = element.value(property);
+            let own = element.own().iter().any(|(name, _)| name == property);
+            match found {
+                Some(found) => {
+                    assert_eq!(
+                        found.computed, expected.computed,
+                        "{property} of {target:?} in {html}"
+                    );
+                    assert_eq!(
+                        found.specified, expected.specified,
+                        "{property} of {target:?} in {html}"
+                    );
+                    // Why a value above was not taken is of the element above.
+                    let why = found.fell_through.as_ref().filter(|_| own);
+                    assert_eq!(why, expected.fell_through.as_ref(), "{property} in {html}");
+                }
+                None => assert_eq!(
+                    expected.source,
+                    ValueSource::Initial,
+                    "{property} of {target:?} in {html}"
+                ),
+            }
+            if let ValueSource::Declared(reference) = &expected.source {
+                let head = styles.contest(&target, property).contest;
+                assert_eq!(head.winning().map(|w| w.declaration), Some(*reference));
+                assert_eq!(
+                    element.winner(property),
+                    Some(*reference),
+                    "{property} in {html}"
+                );
+            }
+        }
+    }
+}
+
+#[test]
+fn values_on_pages_of_the_proof() {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../fingerpost-proof/pages");
+    let mut paths: Vec<_> = std::fs::read_dir(folder)
+        .unwrap()
+        .map(|e| e.unwrap().path())
+        .collect();
+    paths.sort();
+    paths.par_iter().for_each(|path| {
+        let html = std::fs::read(path).unwrap();
+        same_values(&String::from_utf8_lossy(&html));
+    });
 }
 
 #[test]
@@ -197,5 +270,6 @@ proptest! {
     #[test]
     fn random_pages(html in random_page()) {
         same_matches(&html);
+        same_values(&html);
     }
 }

@@ -10,17 +10,18 @@ use super::lists::ListId;
 use super::names::Place;
 use crate::markup::{Element, Namespace, NodeId};
 use crate::page::hints;
+use crate::page::styles::known;
 use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, SheetRef, Styles, Target, Value,
     ValueSource,
 };
-use crate::value::declared::Meaning;
+use crate::value::substitution::substitutions;
 
 /// A style, by its number.
 type StyleId = u32;
 
-/// How many styles one thread works out at a time: neighbours share most of their ancestors.
-const STYLES_AT_ONCE: usize = 64;
+/// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
+const MOST_STYLES_AT_ONCE: usize = 64;
 
 /// Every element of a page with its style.
 ///
@@ -98,8 +99,13 @@ impl<'p> WholePage<'p> {
             });
             of_element.push(style);
         }
+        let shares = rayon::current_num_threads() * 4;
+        let at_once = representatives
+            .len()
+            .div_ceil(shares)
+            .clamp(1, MOST_STYLES_AT_ONCE);
         let styles: Vec<Vec<Style>> = representatives
-            .par_chunks(STYLES_AT_ONCE)
+            .par_chunks(at_once)
             .map(|chunk| {
                 let styles = page.styles();
                 chunk.iter().map(|id| Style::of(&styles, *id)).collect()
@@ -142,6 +148,16 @@ impl<'p> WholePage<'p> {
     /// How many styles were worked out: as many as there are elements that differ.
     pub fn style_count(&self) -> usize {
         self.styles.len()
+    }
+
+    fn inherits(&self, property: &PropertyName) -> bool {
+        match property {
+            PropertyName::Known(id) => id.facts().inherited,
+            PropertyName::Custom(name) => {
+                let found = self.page.registration(name);
+                found.is_none_or(|found| found.inherits)
+            }
+        }
     }
 
     /// Where a declaration stands.
@@ -189,14 +205,7 @@ impl<'w> ElementStyle<'w> {
         let mut at = self.parent();
         while let Some(above) = at {
             for (name, value) in above.own() {
-                let inherits = match name {
-                    PropertyName::Known(id) => id.facts().inherited,
-                    PropertyName::Custom(name) => {
-                        let found = self.whole.page.registration(name);
-                        found.is_none_or(|found| found.inherits)
-                    }
-                };
-                if inherits && !seen.contains(&name) {
+                if self.whole.inherits(name) && !seen.contains(&name) {
                     seen.push(name);
                     all.push((name, value));
                 }
@@ -207,6 +216,20 @@ impl<'w> ElementStyle<'w> {
         all.into_iter()
     }
 
+    /// What a physical longhand or a custom property comes to; none where nobody sets it, so that it has its initial
+    /// value.
+    pub fn value(&self, property: &PropertyName) -> Option<&'w Value> {
+        let mut at = Some(*self);
+        while let Some(here) = at {
+            let own = here.own();
+            if let Ok(found) = own.binary_search_by(|(name, _)| by_name(name, property)) {
+                return Some(&own[found].1).map(|value| &**value);
+            }
+            at = here.parent().filter(|_| self.whole.inherits(property));
+        }
+        None
+    }
+
     fn parent(&self) -> Option<ElementStyle<'w>> {
         let document = self.whole.page.document();
         Some(self.whole.element(document.flat_parent(self.element)?))
@@ -215,8 +238,8 @@ impl<'w> ElementStyle<'w> {
     /// The declaration that wins a property on the element itself.
     pub fn winner(&self, property: &PropertyName) -> Option<DeclarationRef> {
         let own = self.own();
-        let at = own.iter().position(|(name, _)| name == property)?;
-        match &own[at].1.source {
+        let at = own.binary_search_by(|(name, _)| by_name(name, property));
+        match &own[at.ok()?].1.source {
             ValueSource::Declared(reference) => Some(self.here(*reference)),
             _ => None,
         }
@@ -252,6 +275,20 @@ impl Style {
                 (property, value)
             })
             .collect();
+        // What nothing here is about may be another than above all the same: text in a monospace family has another
+        // size, and engines draw drop-down lists in a line height of their own.
+        let above = styles.parent(&target);
+        for name in ["font-size", "line-height"] {
+            let property = known(name);
+            if own.iter().any(|(other, _)| *other == property) {
+                continue;
+            }
+            let value = styles.value(&target, &property);
+            let inherited = above.as_ref().map(|above| styles.value(above, &property));
+            if inherited.is_none_or(|inherited| inherited.computed != value.computed) {
+                own.push((property, value));
+            }
+        }
         own.sort_by(|(a, _), (b, _)| by_name(a, b));
         Style { own }
     }
@@ -296,18 +333,17 @@ impl Singular {
         let matches = page.all_matches();
         let asks_element = |rule: u32| {
             let rule = &page.rules[rule as usize];
-            let styles = &page.sheets[rule.sheet as usize].styles;
-            let mut declarations = styles.sheet().declarations_of(rule.rule);
-            declarations.any(|(id, _)| match &styles.meaning(id).1 {
-                Meaning::Pending(found) => found.others,
-                _ => false,
-            })
+            let sheet = page.sheets[rule.sheet as usize].styles.sheet();
+            let source = sheet.text().source();
+            let mut declarations = sheet.declarations_of(rule.rule);
+            declarations.any(|(_, d)| substitutions(source, sheet.value_tokens(d)).others)
         };
-        let rules: Vec<bool> = (0..page.rules.len() as u32).map(asks_element).collect();
+        let mut rules: FxHashMap<u32, bool> = FxHashMap::default();
+        let mut asks = |rule: u32| *rules.entry(rule).or_insert_with(|| asks_element(rule));
         let lists = matches.lists();
         Singular {
             lists: lists
-                .map(|(list, _)| list.iter().any(|(_, m)| rules[m.rule as usize]))
+                .map(|(list, _)| list.iter().any(|(_, m)| asks(m.rule)))
                 .collect(),
             all: !page.container_sizes.is_empty(),
         }
