@@ -38,7 +38,27 @@ fn same_matches(html: &str) {
 /// Every property of every element: the shared style says what the element's own does, and its winner is the head
 /// of the contest.
 fn same_values(html: &str) {
-    let (lazy, shared) = (page(html), page(html));
+    let shared = page(html);
+    same_values_of(&page(html), &shared, html);
+    // The same page in other surroundings shares what matches.
+    for conditions in surroundings() {
+        let text = Text::new("p.html", html);
+        let anew = Page::build(text, conditions.clone(), &mut no_sheets);
+        same_values_of(&anew, &shared.under(&conditions), html);
+    }
+}
+
+fn surroundings() -> [Conditions; 2] {
+    let mut narrow = Conditions::default();
+    narrow.viewport.width = 500.0;
+    let mut dark = Conditions::default();
+    dark.media = "print".to_owned();
+    dark.features
+        .insert("prefers-color-scheme".to_owned(), "dark".to_owned());
+    [narrow, dark]
+}
+
+fn same_values_of(lazy: &Page, shared: &Page, html: &str) {
     let whole = shared.whole();
     let styles = lazy.styles();
     let known = PropertyId::all().filter(|p| !p.is_shorthand());

@@ -31,6 +31,7 @@ pub use styles::{
 pub use values::{Value, ValueSource, VariableStep};
 pub use whole::{ElementStyle, WholePage};
 
+use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
 
 use crate::condition::{Conditions, Viewport};
@@ -190,14 +191,18 @@ pub struct Page {
     document: Arc<Document>,
     sheets: Vec<PageSheet>,
     failures: Vec<Failure>,
+    /// What each request for a sheet came to, by the file that asks and the URL.
+    loads: HashMap<(String, String), Result<Arc<Text>, LoadError>>,
     rules: Vec<StyleRule>,
-    index: index::RuleIndex,
+    index: Arc<index::RuleIndex>,
     conditions: Conditions,
     states: States,
     registrations: Registrations,
     container_sizes: Vec<(SelectorList, Viewport)>,
-    /// Which rules match which element, once somebody has asked for all of them.
-    matches: OnceLock<whole::Matches>,
+    /// Which rules match which element, once somebody has asked for all; the same in whatever surroundings.
+    matches: Arc<OnceLock<whole::Matches>>,
+    /// Which elements are alike; the same.
+    groups: Arc<OnceLock<whole::Groups>>,
 }
 
 impl Page {
@@ -222,7 +227,7 @@ impl Page {
             false => Document::parse_without_scripts(text),
         };
         let document = Arc::new(document);
-        Page::of_document(document, user_sheet, conditions, load, &[])
+        Page::of_document(document, user_sheet, conditions, load, None)
     }
 
     /// The same page with other texts. What is as it was in this one is taken from it, so that a
@@ -242,7 +247,46 @@ impl Page {
             (false, true) => Arc::new(Document::parse(text)),
             (false, false) => Arc::new(Document::parse_without_scripts(text)),
         };
-        Page::of_document(document, user_sheet, conditions, load, &self.sheets)
+        Page::of_document(document, user_sheet, conditions, load, Some(self))
+    }
+
+    /// The same page in other surroundings. Nothing is parsed or matched again but what depends on them: which
+    /// rules match does not.
+    pub fn under(&self, conditions: &Conditions) -> Self {
+        if self.conditions.has_scripts() != conditions.has_scripts() {
+            // Without scripts `noscript` holds other elements.
+            let text = self.document.text().clone();
+            return self.again(text, self.user_text(), conditions.clone(), &mut |r| {
+                self.loaded(r)
+            });
+        }
+        let document = self.document.clone();
+        let mut load = |request: &Request<'_>| self.loaded(request);
+        Page::of_document(
+            document,
+            self.user_text(),
+            conditions.clone(),
+            &mut load,
+            Some(self),
+        )
+    }
+
+    /// What a request came to when this page was built.
+    fn loaded(&self, request: &Request<'_>) -> Result<Arc<Text>, LoadError> {
+        let known = self
+            .loads
+            .get(&(request.from.to_owned(), request.url.to_owned()));
+        known.cloned().unwrap_or_else(|| {
+            Err(LoadError::Missing {
+                file: request.url.to_owned(),
+            })
+        })
+    }
+
+    fn user_text(&self) -> Option<Arc<Text>> {
+        let mut sheets = self.sheets.iter();
+        let sheet = sheets.find(|sheet| sheet.arrival == Arrival::User)?;
+        Some(sheet.styles.sheet().text().clone())
     }
 
     fn of_document(
@@ -250,23 +294,57 @@ impl Page {
         user_sheet: Option<Arc<Text>>,
         conditions: Conditions,
         load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
-        known: &[PageSheet],
+        known: Option<&Page>,
     ) -> Self {
-        let (sheets, failures) = load::load(&document, user_sheet, &conditions, load, known);
+        let mut loads = HashMap::new();
+        let mut remembering = |request: &Request<'_>| {
+            let result = load(request);
+            loads.insert(
+                (request.from.to_owned(), request.url.to_owned()),
+                result.clone(),
+            );
+            result
+        };
+        let known_sheets = known.map_or(&[][..], |known| &known.sheets);
+        let (sheets, failures) = load::load(
+            &document,
+            user_sheet,
+            &conditions,
+            &mut remembering,
+            known_sheets,
+        );
         let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
-        let index = index::RuleIndex::new(&rules, document.is_quirks());
-        Page {
+        let known = known.filter(|known| {
+            known.document.is_quirks() == document.is_quirks()
+                && rules::ask_alike(&known.rules, &rules)
+        });
+        let index = match known {
+            Some(known) => known.index.clone(),
+            None => Arc::new(index::RuleIndex::new(&rules, document.is_quirks())),
+        };
+        let known = known.filter(|known| Arc::ptr_eq(&known.document, &document));
+        let known = known.filter(|known| known.states.is_empty());
+        let matches = known.map(|known| known.matches.clone()).unwrap_or_default();
+        let mut page = Page {
+            loads,
             document,
             sheets,
             failures,
             rules,
             index,
             container_sizes: containers::given_sizes(&conditions.container_sizes),
-            matches: OnceLock::new(),
+            matches,
+            groups: Arc::default(),
             conditions,
             states: States::default(),
             registrations,
+        };
+        if let Some(known) = known
+            && whole::same_groups(known, &page)
+        {
+            page.groups = known.groups.clone();
         }
+        page
     }
 
     /// The document.
@@ -317,7 +395,8 @@ impl Page {
     /// Pretends that an element is in a state, and whatever that implies of the elements around it:
     /// who hovers an element hovers those around it, and a focus is within them.
     pub fn pretend(&mut self, element: NodeId, state: State) {
-        self.matches.take();
+        self.matches = Arc::default();
+        self.groups = Arc::default();
         self.states.pretend(element, state);
         let State::Action(action) = state else { return };
         let implied: &[Action] = match action {
@@ -342,7 +421,8 @@ impl Page {
 
     /// Pretends that every element is in a state.
     pub(crate) fn pretend_everywhere(&mut self, state: State) {
-        self.matches.take();
+        self.matches = Arc::default();
+        self.groups = Arc::default();
         self.states.pretend_everywhere(state);
     }
 
@@ -354,6 +434,10 @@ impl Page {
 
     pub(crate) fn all_matches(&self) -> &whole::Matches {
         self.matches.get_or_init(|| whole::Matches::of(self))
+    }
+
+    pub(crate) fn groups(&self) -> &whole::Groups {
+        self.groups.get_or_init(|| whole::Groups::of(self))
     }
 
     /// Works out every set value of every element, in parallel.

@@ -93,6 +93,24 @@ pub struct ContainerGate {
     pub queries: Vec<ContainerQuery>,
 }
 
+/// Whether two lists of rules ask the same of elements, rule by rule, whatever their conditions and declarations.
+pub(super) fn ask_alike(before: &[StyleRule], after: &[StyleRule]) -> bool {
+    let same_selectors = |a: &StyleRule, b: &StyleRule| match (&a.selectors, &b.selectors) {
+        (Ok(a), Ok(b)) => Arc::ptr_eq(a, b) || a == b,
+        (Err(_), Err(_)) => true,
+        _ => false,
+    };
+    before.len() == after.len()
+        && before.iter().zip(after).all(|(a, b)| {
+            a.sheet == b.sheet
+                && a.origin == b.origin
+                && a.host == b.host
+                && a.containers.is_some() == b.containers.is_some()
+                && same_selectors(a, b)
+                && a.scope == b.scope
+        })
+}
+
 pub(super) fn flatten(
     document: &Document,
     sheets: &[PageSheet],

@@ -1,6 +1,7 @@
 //! `values`: what the properties of an element come to.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
+use std::sync::Arc;
 
 use rayon::prelude::*;
 use serde::Serialize;
@@ -107,8 +108,8 @@ pub struct ElementValues {
     pub index: u32,
     /// Its name.
     pub tag: String,
-    /// Property to computed value, serialised as CSSOM says.
-    pub values: BTreeMap<String, String>,
+    /// Property to computed value, serialised as CSSOM says; elements that are alike share it.
+    pub values: Arc<BTreeMap<String, String>>,
 }
 
 /// The computed values of a target: those that something sets, or `all`; those whose name or value
@@ -175,47 +176,74 @@ pub fn values(
     }
 }
 
-/// How many elements one thread works out at a time: neighbours share most of their ancestors.
-const ELEMENTS_AT_ONCE: usize = 256;
+/// How many styles one thread works out at a time: neighbours share most of their ancestors.
+const STYLES_AT_ONCE: usize = 16;
 
-/// The computed values of several elements, in the order given, worked out in parallel. `take` gets
-/// each as soon as those before it are done.
+/// How many elements are given before the next are worked out.
+const ELEMENTS_AT_ONCE: usize = 2048;
+
+/// With fewer elements than this, each is worked out by itself: putting all elements of the page into groups costs
+/// more.
+const FEW_ELEMENTS: usize = 32;
+
+/// The computed values of several elements, in the order given, worked out in parallel, once for all that are
+/// alike. `take` gets each as soon as those before it are done.
 pub fn each(page: &Page, elements: &[NodeId], all: bool, mut take: impl FnMut(ElementValues)) {
-    let at_once = ELEMENTS_AT_ONCE * rayon::current_num_threads();
-    for window in elements.chunks(at_once) {
-        let done: Vec<Vec<ElementValues>> = window
-            .par_chunks(ELEMENTS_AT_ONCE)
+    let of_element = |id: NodeId, values| {
+        let element = page.document().expect_element(id);
+        ElementValues {
+            index: element.index,
+            tag: element.name.to_string(),
+            values,
+        }
+    };
+    if elements.len() < FEW_ELEMENTS {
+        let styles = page.styles();
+        for id in elements {
+            take(of_element(*id, Arc::new(all_values(&styles, *id, all))));
+        }
+        return;
+    }
+    let groups = page.groups();
+    let style_of = |id: NodeId| groups.style_of(page.document().expect_element(id).index);
+    let mut known: HashMap<u32, Arc<BTreeMap<String, String>>> = HashMap::new();
+    for window in elements.chunks(ELEMENTS_AT_ONCE) {
+        let mut fresh: Vec<u32> = window.iter().map(|id| style_of(*id)).collect();
+        fresh.sort_unstable();
+        fresh.dedup();
+        fresh.retain(|style| !known.contains_key(style));
+        let done: Vec<Vec<(u32, Arc<BTreeMap<String, String>>)>> = fresh
+            .par_chunks(STYLES_AT_ONCE)
             .map(|chunk| {
                 let styles = page.styles();
-                chunk
-                    .iter()
-                    .map(|id| of_element(&styles, *id, all))
-                    .collect()
+                let values = |style: &u32| {
+                    let id = groups.representatives[*style as usize];
+                    (*style, Arc::new(all_values(&styles, id, all)))
+                };
+                chunk.iter().map(values).collect()
             })
             .collect();
-        done.into_iter().flatten().for_each(&mut take);
+        known.extend(done.into_iter().flatten());
+        for id in window {
+            if let Some(values) = known.get(&style_of(*id)) {
+                take(of_element(*id, values.clone()));
+            }
+        }
     }
 }
 
-fn of_element(styles: &Styles<'_>, id: NodeId, all: bool) -> ElementValues {
-    let element = styles.page().document().expect_element(id);
+fn all_values(styles: &Styles<'_>, id: NodeId, all: bool) -> BTreeMap<String, String> {
     let target = Target::from(id);
-    let values = properties(styles, &target, all)
-        .into_iter()
-        .filter_map(|property| {
-            let value = styles.value(&target, &property);
-            let kept = all || value.source != ValueSource::Initial;
-            kept.then(|| {
-                let shown = styles.resolved(&target, &property);
-                (property.to_string(), shown.trim().to_owned())
-            })
+    let names = properties(styles, &target, all).into_iter();
+    let values = names.filter_map(|property| {
+        let value = styles.value(&target, &property);
+        let kept = all || value.source != ValueSource::Initial;
+        kept.then(|| {
+            let shown = styles.resolved(&target, &property);
+            (property.to_string(), shown.trim().to_owned())
         })
-        .collect();
-    ElementValues {
-        index: element.index,
-        tag: element.name.to_string(),
-        values,
-    }
+    });
+    values.collect()
 }
 
 /// The physical longhands, sorted by name; unless `all`, only those that some declaration of the

@@ -6,7 +6,7 @@ use super::{Matcher, SelectorList};
 use crate::markup::NodeId;
 
 /// The elements that an `@scope` rule is about.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Scope {
     /// The scope that it stands in.
     pub outer: Option<Arc<Scope>>,
@@ -17,7 +17,7 @@ pub struct Scope {
 }
 
 /// The roots of a scope.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum ScopeRoots {
     /// The elements that match.
     Matching(Arc<SelectorList>),

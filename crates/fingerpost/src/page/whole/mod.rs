@@ -2,19 +2,23 @@
 //! sharing whatever is alike.
 //!
 //! ```text
-//! texts → names → selectors → matching → lists → styles → answer
-//!         names.rs  program.rs  lists.rs         shared.rs
+//! texts → names → selectors → matching → lists → groups → styles → answer
+//!         names.rs  program.rs   lists.rs        groups.rs shared.rs
 //! ```
 //!
 //! The names on a finished page are a closed set ([`names`]); the selectors are compiled over it ([`program`]) and
 //! tried in one walk ([`lists`]), which finds a few hundred distinct lists of rules for ten thousand elements.
-//! Elements with the same list below the same style have the same style ([`shared`]): it is worked out once.
+//! Elements with the same list below elements that are alike are alike ([`groups`]): their style is worked out
+//! once ([`shared`]). Up to there nothing depends on the surroundings; a page at another width shares it all.
 //! The reasons are not stored: the list is the reason, and a contest is built from it when somebody asks.
 
+mod groups;
 mod lists;
 mod names;
 mod program;
 mod shared;
 
+pub(crate) use groups::Groups;
+pub(in crate::page) use groups::same_groups;
 pub(crate) use lists::Matches;
 pub use shared::{ElementStyle, WholePage};

@@ -2,23 +2,15 @@
 
 use std::sync::Arc;
 
-use html5ever::LocalName;
 use rayon::prelude::*;
-use rustc_hash::FxHashMap;
 
-use super::lists::ListId;
-use super::names::Place;
-use crate::markup::{Element, Namespace, NodeId};
-use crate::page::hints;
+use super::groups::{Groups, StyleId};
+use crate::markup::NodeId;
 use crate::page::styles::known;
 use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, SheetRef, Styles, Target, Value,
     ValueSource,
 };
-use crate::value::substitution::substitutions;
-
-/// A style, by its number.
-type StyleId = u32;
 
 /// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
 const MOST_STYLES_AT_ONCE: usize = 64;
@@ -44,7 +36,7 @@ const MOST_STYLES_AT_ONCE: usize = 64;
 pub struct WholePage<'p> {
     page: &'p Page,
     styles: Vec<Style>,
-    of_element: Vec<StyleId>,
+    groups: &'p Groups,
 }
 
 /// What all elements of one style have in common.
@@ -54,51 +46,10 @@ struct Style {
     own: Vec<(PropertyName, Arc<Value>)>,
 }
 
-/// All that the style of an element depends on.
-#[derive(Debug, PartialEq, Eq, Hash)]
-struct Key {
-    list: ListId,
-    above: Option<StyleId>,
-    tag: (bool, LocalName),
-    /// The style attribute and the presentational hints, as texts.
-    attached: Option<(Box<str>, Box<str>)>,
-    /// What the user-agent sheet's prose asks of a form control.
-    control: Option<Box<str>>,
-    /// Set where the element is like no other.
-    alone: Option<Place>,
-}
-
 impl<'p> WholePage<'p> {
     pub(in crate::page) fn of(page: &'p Page) -> WholePage<'p> {
-        let matches = page.all_matches();
-        let document = page.document();
-        let singular = Singular::of(page);
-        let mut known: FxHashMap<Key, StyleId> = FxHashMap::default();
-        let mut representatives: Vec<NodeId> = Vec::new();
-        let mut of_element: Vec<StyleId> = Vec::with_capacity(document.elements().len());
-        for (place, id) in document.elements().iter().enumerate() {
-            let element = document.expect_element(*id);
-            let above = document.flat_parent(*id).and_then(|parent| {
-                let place = document.expect_element(parent).index;
-                of_element.get(place as usize).copied()
-            });
-            let list = matches.list_of(place as Place);
-            let attached = attached(page, *id, element);
-            let alone = singular.is_alone(list, attached.as_ref());
-            let key = Key {
-                list,
-                above,
-                tag: (element.namespace == Namespace::Html, element.name.clone()),
-                attached,
-                control: control(element),
-                alone: alone.then_some(place as Place),
-            };
-            let style = *known.entry(key).or_insert_with(|| {
-                representatives.push(*id);
-                representatives.len() as StyleId - 1
-            });
-            of_element.push(style);
-        }
+        let groups = page.groups();
+        let representatives = &groups.representatives;
         let shares = rayon::current_num_threads() * 4;
         let at_once = representatives
             .len()
@@ -114,7 +65,7 @@ impl<'p> WholePage<'p> {
         WholePage {
             page,
             styles: styles.into_iter().flatten().collect(),
-            of_element,
+            groups,
         }
     }
 
@@ -127,7 +78,7 @@ impl<'p> WholePage<'p> {
     pub fn elements(&self) -> impl Iterator<Item = ElementStyle<'_>> {
         let elements = self.page.document().elements().iter();
         elements
-            .zip(&self.of_element)
+            .zip(&self.groups.of_element)
             .map(|(element, style)| ElementStyle {
                 whole: self,
                 element: *element,
@@ -141,7 +92,7 @@ impl<'p> WholePage<'p> {
         ElementStyle {
             whole: self,
             element,
-            style: self.of_element[place as usize],
+            style: self.groups.style_of(place),
         }
     }
 
@@ -300,57 +251,5 @@ fn by_name(a: &PropertyName, b: &PropertyName) -> std::cmp::Ordering {
         (PropertyName::Custom(a), PropertyName::Custom(b)) => a.cmp(b),
         (PropertyName::Known(_), PropertyName::Custom(_)) => std::cmp::Ordering::Less,
         (PropertyName::Custom(_), PropertyName::Known(_)) => std::cmp::Ordering::Greater,
-    }
-}
-
-/// The style attribute and the hints of an element, as texts; where it has neither, none.
-fn attached(page: &Page, id: NodeId, element: &Element) -> Option<(Box<str>, Box<str>)> {
-    let style = element.attribute("style").unwrap_or("");
-    let hints = hints::hints(page.document(), id);
-    let hints = hints.as_ref();
-    let hints = hints.map_or("", |hints| hints.styles.sheet().text().source());
-    (!style.is_empty() || !hints.is_empty()).then(|| (style.into(), hints.into()))
-}
-
-/// The attributes of a form control that what engines say in prose depends on.
-fn control(element: &Element) -> Option<Box<str>> {
-    let is_control = ["input", "select"].iter().any(|name| element.is_html(name));
-    is_control.then(|| {
-        let of = |name: &str| element.attribute(name).unwrap_or("-");
-        [of("type"), of("size"), of("multiple")].join(" ").into()
-    })
-}
-
-/// Which lists have declarations whose value depends on the element itself.
-struct Singular {
-    lists: Vec<bool>,
-    /// Whether sizes of containers are given, which are of single elements.
-    all: bool,
-}
-
-impl Singular {
-    fn of(page: &Page) -> Singular {
-        let matches = page.all_matches();
-        let asks_element = |rule: u32| {
-            let rule = &page.rules[rule as usize];
-            let sheet = page.sheets[rule.sheet as usize].styles.sheet();
-            let source = sheet.text().source();
-            let mut declarations = sheet.declarations_of(rule.rule);
-            declarations.any(|(_, d)| substitutions(source, sheet.value_tokens(d)).others)
-        };
-        let mut rules: FxHashMap<u32, bool> = FxHashMap::default();
-        let mut asks = |rule: u32| *rules.entry(rule).or_insert_with(|| asks_element(rule));
-        let lists = matches.lists();
-        Singular {
-            lists: lists
-                .map(|(list, _)| list.iter().any(|(_, m)| asks(m.rule)))
-                .collect(),
-            all: !page.container_sizes.is_empty(),
-        }
-    }
-
-    fn is_alone(&self, list: ListId, attached: Option<&(Box<str>, Box<str>)>) -> bool {
-        let style = attached.map_or("", |(style, _)| style);
-        self.all || self.lists[list as usize] || style.contains('(') && style.contains("attr")
     }
 }

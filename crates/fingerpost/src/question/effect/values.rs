@@ -36,11 +36,34 @@ pub(crate) struct ChangedElement {
 }
 
 /// What changed of an element, as those below it need to know.
-#[derive(Clone, Default)]
+#[derive(Clone, Default, PartialEq, Eq, Hash)]
 struct Moved {
     properties: Vec<PropertyName>,
     /// Whether what is below it may ask another container, or count from another root.
     deep: bool,
+}
+
+/// All that the changes of an element depend on.
+#[derive(PartialEq, Eq, Hash)]
+struct Likeness {
+    before: u32,
+    after: u32,
+    same_parent: bool,
+    above: Moved,
+}
+
+/// What changed of an element and its pseudo-elements, and what those below it need to know.
+#[derive(Default)]
+struct Outcome {
+    values: Vec<ChangedValue>,
+    of_pseudo: Vec<(PseudoElement, Vec<ChangedValue>)>,
+    moved: Moved,
+}
+
+/// The number that an element has in common with those that are alike on a page.
+fn group_of(page: &Page, id: NodeId) -> u32 {
+    page.groups()
+        .style_of(page.document().expect_element(id).index)
 }
 
 pub(crate) struct Comparison<'a> {
@@ -67,6 +90,8 @@ impl Comparison<'_> {
         let document = self.after.page().document();
         let counts = !self.same_markup && counts_siblings(self.after.page());
         let mut everything = self.rules.everything;
+        // Elements that are alike on both pages changed alike.
+        let mut known: HashMap<Likeness, Outcome> = HashMap::new();
         for id in document.elements().iter().copied() {
             let Some(old) = self.pairs.before(id) else {
                 continue;
@@ -80,42 +105,35 @@ impl Comparison<'_> {
             };
             let above = parent.and_then(|p| moved.get(&p)).cloned();
             let above = above.unwrap_or_default();
-            let is_own =
-                everything || counts || above.deep || !same_parent || self.is_touched(old, id);
-            if !is_own && above.properties.is_empty() {
-                continue;
-            }
-            let values = self.compared(&old.into(), &id.into(), &above, !same_parent);
-            let mut own = Moved {
-                properties: values.iter().map(|v| v.property.clone()).collect(),
-                deep: above.deep || values.iter().any(|v| is_of_containers(&v.property)),
+            let likeness = Likeness {
+                before: group_of(self.before.page(), old),
+                after: group_of(self.after.page(), id),
+                same_parent,
+                above: above.clone(),
             };
-            // Items of a box that is not there are those of the box around it.
-            if own.properties.is_empty()
-                && !above.properties.is_empty()
-                && self.after.resolved(&id.into(), display()) == "contents"
-            {
-                own.properties.push(display().clone());
-            }
-            for pseudo in self.pseudo_elements(old, id) {
-                let (old, new) = (with(old, &pseudo), with(id, &pseudo));
-                let values = self.compared(&old, &new, &own, false);
-                if !values.is_empty() {
-                    found.push(ChangedElement {
-                        target: new,
-                        values,
-                    });
+            let outcome = known.entry(likeness).or_insert_with(|| {
+                let is_own =
+                    everything || counts || above.deep || !same_parent || self.is_touched(old, id);
+                match is_own || !above.properties.is_empty() {
+                    true => self.outcome(old, id, &above, same_parent),
+                    false => Outcome::default(),
                 }
-            }
+            });
+            let of_pseudo = outcome.of_pseudo.iter();
+            found.extend(of_pseudo.map(|(pseudo, values)| ChangedElement {
+                target: with(id, pseudo),
+                values: values.clone(),
+            }));
             // Relative to the root are rem, and its kin.
-            everything |= parent.is_none() && values.iter().any(|v| is_of_fonts(&v.property));
-            if !own.properties.is_empty() || own.deep {
-                moved.insert(id, own);
+            everything |=
+                parent.is_none() && outcome.values.iter().any(|v| is_of_fonts(&v.property));
+            if !outcome.moved.properties.is_empty() || outcome.moved.deep {
+                moved.insert(id, outcome.moved.clone());
             }
-            if !values.is_empty() {
+            if !outcome.values.is_empty() {
                 found.push(ChangedElement {
                     target: id.into(),
-                    values,
+                    values: outcome.values.clone(),
                 });
             }
         }
@@ -124,6 +142,33 @@ impl Comparison<'_> {
             (element.index, c.target.pseudo.clone())
         });
         found
+    }
+
+    /// What became of an element that may have changed.
+    fn outcome(&self, old: NodeId, id: NodeId, above: &Moved, same_parent: bool) -> Outcome {
+        let values = self.compared(&old.into(), &id.into(), above, !same_parent);
+        let mut moved = Moved {
+            properties: values.iter().map(|v| v.property.clone()).collect(),
+            deep: above.deep || values.iter().any(|v| is_of_containers(&v.property)),
+        };
+        // Items of a box that is not there are those of the box around it.
+        if moved.properties.is_empty()
+            && !above.properties.is_empty()
+            && self.after.resolved(&id.into(), display()) == "contents"
+        {
+            moved.properties.push(display().clone());
+        }
+        let of_pseudo = self.pseudo_elements(old, id).into_iter().map(|pseudo| {
+            let (old, new) = (with(old, &pseudo), with(id, &pseudo));
+            let values = self.compared(&old, &new, &moved, false);
+            (pseudo, values)
+        });
+        let of_pseudo = of_pseudo.filter(|(_, values)| !values.is_empty()).collect();
+        Outcome {
+            values,
+            of_pseudo,
+            moved,
+        }
     }
 
     /// Whether the declarations of an element may be others: a changed rule finds it, or its markup
