@@ -51,8 +51,10 @@ fn same_values(html: &str) {
 fn surroundings() -> [Conditions; 2] {
     let mut narrow = Conditions::default();
     narrow.viewport.width = 500.0;
-    let mut dark = Conditions::default();
-    dark.media = "print".to_owned();
+    let mut dark = Conditions {
+        media: "print".to_owned(),
+        ..Conditions::default()
+    };
     dark.features
         .insert("prefers-color-scheme".to_owned(), "dark".to_owned());
     [narrow, dark]

@@ -8,9 +8,9 @@ use crate::condition::{Axes, ContainerQuery, Containers, Size, Truth, Verdict, V
 use crate::markup::NodeId;
 use crate::selector::{Matcher, SelectorList};
 use crate::value::computed::Measures;
-use crate::value::is_css_wide;
 use crate::value::logical::WritingMode;
 use crate::value::substitution::value_tokens;
+use crate::value::{PropertyId, is_css_wide};
 
 impl Styles<'_> {
     /// The first `@container` rule around a rule of a sheet that does not hold for a target.
@@ -114,9 +114,9 @@ impl Styles<'_> {
 
     fn can_answer(&self, candidate: NodeId, query: &ContainerQuery, axes: Axes) -> bool {
         let target = Target::from(candidate);
-        let words = |property: &str| self.value(&target, &known(property)).computed.clone();
+        let words = |property: PropertyId| self.value(&target, &known(property)).computed.clone();
         if let Some(name) = &query.name {
-            let names = words("container-name");
+            let names = words(PropertyId::CONTAINER_NAME);
             if !names.split_ascii_whitespace().any(|n| *n == **name) {
                 return false;
             }
@@ -124,7 +124,7 @@ impl Styles<'_> {
         if !axes.any() {
             return true;
         }
-        let kind = words("container-type");
+        let kind = words(PropertyId::CONTAINER_TYPE);
         let has = |word: &str| kind.split_ascii_whitespace().any(|w| w == word);
         let mode: WritingMode = self.writing_mode(&target);
         let only_inline = !axes.block

@@ -8,9 +8,9 @@ use super::styles::{Styles, Target, known};
 use super::values::{Value, ValueSource, pixels};
 use crate::sheet::Kind;
 use crate::value::computed::MEDIUM_FONT_SIZE;
-use crate::value::is_css_wide;
 use crate::value::substitution::value_tokens;
 use crate::value::units::{self, Scale};
+use crate::value::{PropertyId, is_css_wide};
 
 /// What `medium` is in monospace text.
 const MONOSPACE_FONT_SIZE: f64 = 13.0;
@@ -47,7 +47,7 @@ impl Styles<'_> {
         let above = match &parent {
             Some(parent) => {
                 // Works the parent out, if nobody did.
-                self.value(parent, &known("font-size"));
+                self.value(parent, &known(PropertyId::FONT_SIZE));
                 self.font_states.borrow().get(parent).copied()
             }
             None => None,
@@ -58,7 +58,7 @@ impl Styles<'_> {
             absolute: false,
             monospace: false,
         });
-        let family = self.value(target, &known("font-family"));
+        let family = self.value(target, &known(PropertyId::FONT_FAMILY));
         let state = FontState {
             monospace: family.computed.trim() == "monospace",
             ..above

@@ -34,7 +34,7 @@ impl Styles<'_> {
             return false;
         }
         let _decided = Decided;
-        let scheme = self.value(target, &known("color-scheme"));
+        let scheme = self.value(target, &known(PropertyId::COLOR_SCHEME));
         let has = |word: &str| scheme.computed.split_ascii_whitespace().any(|w| w == word);
         let features = &self.page.conditions().features;
         let prefers = features.get("prefers-color-scheme");
@@ -74,7 +74,7 @@ impl Styles<'_> {
 
     /// What relative units refer to on a target.
     pub(super) fn measures_of(&self, target: &Target) -> Measures {
-        let PropertyName::Known(width) = known("width") else {
+        let PropertyName::Known(width) = known(PropertyId::WIDTH) else {
             unreachable!("the table has it");
         };
         self.measures(target, width, "1em")
@@ -90,20 +90,24 @@ impl Styles<'_> {
         }
         // Most values are words, colours and px.
         if !has_font_units(text)
-            && !matches!(property.name(), "font-size" | "line-height" | "font-weight")
+            && !matches!(
+                property,
+                PropertyId::FONT_SIZE | PropertyId::LINE_HEIGHT | PropertyId::FONT_WEIGHT
+            )
         {
             return measures;
         }
-        let size_of = |target: &Target| pixels(&self.value(target, &known("font-size")).computed);
+        let size_of =
+            |target: &Target| pixels(&self.value(target, &known(PropertyId::FONT_SIZE)).computed);
         let height_of = |target: &Target, size: f64| {
-            let height = self.value(target, &known("line-height"));
+            let height = self.value(target, &known(PropertyId::LINE_HEIGHT));
             match height.computed.parse::<f64>() {
                 Ok(times) => times * size,
                 Err(_) => pixels(&height.computed).unwrap_or(size * NORMAL_LINE_HEIGHT),
             }
         };
-        let of_font = property.name() == "font-size";
-        let of_line = property.name() == "line-height";
+        let of_font = property == PropertyId::FONT_SIZE;
+        let of_line = property == PropertyId::LINE_HEIGHT;
         let basis = if of_font {
             self.parent(target)
         } else {
@@ -127,7 +131,7 @@ impl Styles<'_> {
 }
 
 /// Whether a value has lengths in units of a font or line.
-fn has_font_units(text: &str) -> bool {
+pub(super) fn has_font_units(text: &str) -> bool {
     text.bytes().any(|b| b.is_ascii_digit())
         && value_tokens(text).iter().any(|token| {
             token.kind == Kind::Dimension

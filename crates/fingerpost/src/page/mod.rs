@@ -201,6 +201,8 @@ pub struct Page {
     container_sizes: Vec<(SelectorList, Viewport)>,
     /// Which rules match which element, once somebody has asked for all; the same in whatever surroundings.
     matches: Arc<OnceLock<whole::Matches>>,
+    /// The values that are the same on every element.
+    constants: values::Constants,
     /// Which elements are alike; the same.
     groups: Arc<OnceLock<whole::Groups>>,
 }
@@ -334,6 +336,7 @@ impl Page {
             index,
             container_sizes: containers::given_sizes(&conditions.container_sizes),
             matches,
+            constants: values::Constants::default(),
             groups: Arc::default(),
             conditions,
             states: States::default(),

@@ -22,15 +22,15 @@ impl Styles<'_> {
             .unwrap_or_else(|| self.with_color(target, id, computed))
     }
 
-    fn resolved_by_name(&self, target: &Target, name: &str) -> String {
-        self.resolved(target, &known(name))
+    fn resolved_of(&self, target: &Target, property: PropertyId) -> String {
+        self.resolved(target, &known(property))
     }
 
     fn with_color(&self, target: &Target, property: PropertyId, computed: &str) -> String {
-        if property.name() == "color" || !computed.contains("currentcolor") {
+        if property == PropertyId::COLOR || !computed.contains("currentcolor") {
             return computed.to_owned();
         }
-        let color = self.resolved_by_name(target, "color");
+        let color = self.resolved_of(target, PropertyId::COLOR);
         let replaced = computed.replace("currentcolor", &color);
         // What was mixed from it, or made relative to it, can be worked out now.
         if replaced.contains("color-mix(") || replaced.contains("(from ") {
@@ -40,65 +40,77 @@ impl Styles<'_> {
     }
 
     fn adjusted(&self, target: &Target, property: PropertyId, computed: &str) -> Option<String> {
-        let name = property.name();
-        match name {
+        // Backgrounds 3 § 3.3: no line, no width.
+        if let Some(style) = style_of_line(property)
+            && matches!(self.resolved_of(target, style).as_str(), "none" | "hidden")
+        {
+            return Some("0px".to_owned());
+        }
+        // Engines draw these controls without the edges that a page gives them.
+        if let Some(edge) = edge(property)
+            && self.is_drawn_whole(target)
+        {
+            return Some(match edge {
+                Edge::Style => "none".to_owned(),
+                Edge::Color => self.resolved_of(target, PropertyId::COLOR),
+                Edge::Length => "0px".to_owned(),
+            });
+        }
+        match property {
             // CSSOM § 9: the used value.
             // UI 4 § 6.1: auto follows a parent that can't be selected, or only whole.
-            "user-select" if computed == "auto" => {
+            PropertyId::USER_SELECT if computed == "auto" => {
                 let above = self.resolved(&self.parent(target)?, &PropertyName::Known(property));
                 matches!(above.as_str(), "none" | "all").then_some(above)
             }
             // Text 4 § 6.1: the parent's value, with its start and end made left and right.
-            "text-align" if matches!(computed, "match-parent" | "-webkit-match-parent") => {
+            PropertyId::TEXT_ALIGN
+                if matches!(computed, "match-parent" | "-webkit-match-parent") =>
+            {
                 let Some(parent) = self.parent(target) else {
                     return Some("start".to_owned());
                 };
-                let above = self.resolved_by_name(&parent, "text-align");
-                let rtl = self.resolved_by_name(&parent, "direction") == "rtl";
+                let above = self.resolved_of(&parent, PropertyId::TEXT_ALIGN);
+                let rtl = self.resolved_of(&parent, PropertyId::DIRECTION) == "rtl";
                 Some(match (above.as_str(), rtl) {
                     ("start", false) | ("end", true) => "left".to_owned(),
                     ("start", true) | ("end", false) => "right".to_owned(),
                     _ => above,
                 })
             }
-            "line-height" => {
+            PropertyId::LINE_HEIGHT => {
                 let times: f64 = computed.parse().ok()?;
-                let size = self.value(target, &known("font-size"));
+                let size = self.value(target, &known(PropertyId::FONT_SIZE));
                 let size = pixels(&size.computed).unwrap_or(MEDIUM_FONT_SIZE);
                 Some(format!("{}px", number(times * size)))
             }
-            "font-size" => Some(format!("{}px", number(pixels(computed)?))),
-            "caret-color" | "outline-color" if computed == "auto" => {
-                Some(self.resolved_by_name(target, "color"))
-            }
-            // Backgrounds 3 § 3.3: no line, no width.
-            _ if name.starts_with("border-")
-                && name.ends_with("-width")
-                && !name.contains("image") =>
-            {
-                let side = name.strip_suffix("width")?;
-                let style = self.resolved_by_name(target, &format!("{side}style"));
-                matches!(style.as_str(), "none" | "hidden").then(|| "0px".to_owned())
+            PropertyId::FONT_SIZE => Some(format!("{}px", number(pixels(computed)?))),
+            PropertyId::CARET_COLOR | PropertyId::OUTLINE_COLOR if computed == "auto" => {
+                Some(self.resolved_of(target, PropertyId::COLOR))
             }
             // Sizing 4 § 4.2: what may be skipped remembers its size.
-            "contain-intrinsic-width" | "contain-intrinsic-height"
+            PropertyId::CONTAIN_INTRINSIC_WIDTH | PropertyId::CONTAIN_INTRINSIC_HEIGHT
                 if !computed.starts_with("auto")
                     && computed != "none"
-                    && self.resolved_by_name(target, "content-visibility") == "auto" =>
+                    && self.resolved_of(target, PropertyId::CONTENT_VISIBILITY) == "auto" =>
             {
                 Some(format!("auto {computed}"))
             }
-            "display" => self.display(target, computed),
+            PropertyId::DISPLAY => self.display(target, computed),
             // CSS 2 § 9.7: what is positioned does not float.
-            "float" if self.is_out_of_flow(target) => Some("none".to_owned()),
+            PropertyId::FLOAT if self.is_out_of_flow(target) => Some("none".to_owned()),
             // HTML § 15.5.20: a text area scrolls.
-            "overflow-x" | "overflow-y" if computed == "visible" && self.is_text_area(target) => {
+            PropertyId::OVERFLOW_X | PropertyId::OVERFLOW_Y
+                if computed == "visible" && self.is_text_area(target) =>
+            {
                 Some("auto".to_owned())
             }
             // Engines draw these controls without the edges that a page gives them.
-            _ if name.starts_with("border-")
-                && name.ends_with("-radius")
-                && self.is_drawn_whole(target) =>
+            PropertyId::BORDER_TOP_LEFT_RADIUS
+            | PropertyId::BORDER_TOP_RIGHT_RADIUS
+            | PropertyId::BORDER_BOTTOM_LEFT_RADIUS
+            | PropertyId::BORDER_BOTTOM_RIGHT_RADIUS
+                if self.is_drawn_whole(target) =>
             {
                 let element = self.page.document().expect_element(target.element);
                 let round = element
@@ -106,19 +118,12 @@ impl Styles<'_> {
                     .is_some_and(|t| t.eq_ignore_ascii_case("radio"));
                 Some(if round { "50%" } else { "0px" }.to_owned())
             }
-            _ if self.is_drawn_whole(target) && (name.starts_with("padding-") || is_edge(name)) => {
-                Some(match name.rsplit('-').next() {
-                    Some("style") => "none".to_owned(),
-                    Some("color") => self.resolved_by_name(target, "color"),
-                    _ => "0px".to_owned(),
-                })
-            }
             // Overflow 3 § 3.1.
-            "overflow-x" | "overflow-y" => {
-                let other = if name == "overflow-x" {
-                    "overflow-y"
+            PropertyId::OVERFLOW_X | PropertyId::OVERFLOW_Y => {
+                let other = if property == PropertyId::OVERFLOW_X {
+                    PropertyId::OVERFLOW_Y
                 } else {
-                    "overflow-x"
+                    PropertyId::OVERFLOW_X
                 };
                 let other = self.value(target, &known(other));
                 let scrolls = !matches!(other.computed.as_str(), "visible" | "clip");
@@ -129,11 +134,11 @@ impl Styles<'_> {
                 }
             }
             // Sizing 3 § 3.2.2: `auto` is zero except for flex and grid items.
-            "min-width" | "min-height" if computed == "auto" => {
+            PropertyId::MIN_WIDTH | PropertyId::MIN_HEIGHT if computed == "auto" => {
                 (!self.is_item(target)).then(|| "0px".to_owned())
             }
             // Align 3 § 6.2: a lone `legacy` that inherits none is `normal`.
-            "justify-items" if computed == "legacy" => Some("normal".to_owned()),
+            PropertyId::JUSTIFY_ITEMS if computed == "legacy" => Some("normal".to_owned()),
             _ => None,
         }
     }
@@ -152,11 +157,11 @@ impl Styles<'_> {
             && ["checkbox", "radio"]
                 .iter()
                 .any(|k| kind.eq_ignore_ascii_case(k))
-            && self.value(target, &known("appearance")).computed != "none"
+            && self.value(target, &known(PropertyId::APPEARANCE)).computed != "none"
     }
 
     fn is_out_of_flow(&self, target: &Target) -> bool {
-        let position = self.value(target, &known("position"));
+        let position = self.value(target, &known(PropertyId::POSITION));
         matches!(position.computed.as_str(), "absolute" | "fixed")
     }
 
@@ -164,7 +169,7 @@ impl Styles<'_> {
     fn is_item(&self, target: &Target) -> bool {
         let mut above = self.parent(target);
         while let Some(parent) = above {
-            let display = self.value(&parent, &known("display"));
+            let display = self.value(&parent, &known(PropertyId::DISPLAY));
             match display.computed.as_str() {
                 "contents" => above = self.parent(&parent),
                 "flex" | "inline-flex" | "grid" | "inline-grid" => return true,
@@ -195,8 +200,8 @@ impl Styles<'_> {
         // Writing Modes 4 § 3.1: text of another direction than its parent's is a block inside.
         if computed == "inline"
             && let Some(parent) = self.parent(target)
-            && self.resolved_by_name(target, "writing-mode")
-                != self.resolved_by_name(&parent, "writing-mode")
+            && self.resolved_of(target, PropertyId::WRITING_MODE)
+                != self.resolved_of(&parent, PropertyId::WRITING_MODE)
             && !self.is_blockified(target)
         {
             return Some("inline-block".to_owned());
@@ -221,21 +226,53 @@ impl Styles<'_> {
     }
 
     fn is_cut_off(&self, target: &Target) -> bool {
-        self.resolved_by_name(target, "-webkit-line-clamp") != "none"
-            && self.resolved_by_name(target, "-webkit-box-orient") == "vertical"
+        self.resolved_of(target, PropertyId::WEBKIT_LINE_CLAMP) != "none"
+            && self.resolved_of(target, PropertyId::WEBKIT_BOX_ORIENT) == "vertical"
     }
 
     fn is_blockified(&self, target: &Target) -> bool {
-        let floats = self.value(target, &known("float")).computed != "none";
+        let floats = self.value(target, &known(PropertyId::FLOAT)).computed != "none";
         let root = target.pseudo.is_none() && self.parent(target).is_none();
         root || floats || self.is_out_of_flow(target) || self.is_item(target)
     }
 }
 
-/// A line of a border: its width, style or color.
-fn is_edge(name: &str) -> bool {
-    let ends = ["-width", "-style", "-color"];
-    name.starts_with("border-")
-        && !name.contains("image")
-        && ends.iter().any(|end| name.ends_with(end))
+/// The style of the border whose width a property is.
+fn style_of_line(property: PropertyId) -> Option<PropertyId> {
+    Some(match property {
+        PropertyId::BORDER_TOP_WIDTH => PropertyId::BORDER_TOP_STYLE,
+        PropertyId::BORDER_RIGHT_WIDTH => PropertyId::BORDER_RIGHT_STYLE,
+        PropertyId::BORDER_BOTTOM_WIDTH => PropertyId::BORDER_BOTTOM_STYLE,
+        PropertyId::BORDER_LEFT_WIDTH => PropertyId::BORDER_LEFT_STYLE,
+        _ => return None,
+    })
+}
+
+/// What a property says of the edges of a box.
+enum Edge {
+    Style,
+    Color,
+    Length,
+}
+
+fn edge(property: PropertyId) -> Option<Edge> {
+    Some(match property {
+        PropertyId::BORDER_TOP_STYLE
+        | PropertyId::BORDER_RIGHT_STYLE
+        | PropertyId::BORDER_BOTTOM_STYLE
+        | PropertyId::BORDER_LEFT_STYLE => Edge::Style,
+        PropertyId::BORDER_TOP_COLOR
+        | PropertyId::BORDER_RIGHT_COLOR
+        | PropertyId::BORDER_BOTTOM_COLOR
+        | PropertyId::BORDER_LEFT_COLOR => Edge::Color,
+        PropertyId::BORDER_TOP_WIDTH
+        | PropertyId::BORDER_RIGHT_WIDTH
+        | PropertyId::BORDER_BOTTOM_WIDTH
+        | PropertyId::BORDER_LEFT_WIDTH
+        | PropertyId::PADDING_TOP
+        | PropertyId::PADDING_RIGHT
+        | PropertyId::PADDING_BOTTOM
+        | PropertyId::PADDING_LEFT => Edge::Length,
+        _ => return None,
+    })
 }

@@ -1,12 +1,15 @@
 //! Values: from a contest's winner to the computed value, with every step remembered.
 
-use std::sync::Arc;
+use std::sync::{Arc, PoisonError, RwLock};
 
+use rustc_hash::FxHashMap;
+
+use super::measures::has_font_units;
 use super::styles::{DeclarationRef, PropertyName, SheetRef, Styles, Target, is, known};
 use super::variables::explain;
 use crate::cascade::Origin;
 use crate::markup::NodeId;
-use crate::sheet::Token;
+use crate::sheet::{DeclarationId, Token};
 use crate::value::PropertyId;
 use crate::value::color::depends_on_scheme;
 use crate::value::computed::{Measures, Surroundings, computed, computed_free, number};
@@ -154,7 +157,7 @@ impl Styles<'_> {
         if let Some(known) = self.remembered(target, property) {
             return known;
         }
-        let of_font = is(property, "font-size") || is(property, "line-height");
+        let of_font = is(property, PropertyId::FONT_SIZE) || is(property, PropertyId::LINE_HEIGHT);
         if !of_font && let Some(shared) = self.shared(target, property) {
             self.remember(target, property, shared.clone());
             return shared;
@@ -187,7 +190,7 @@ impl Styles<'_> {
             let above = open.iter().any(|other| cyclic.contains(other));
             drop((cyclic, open));
             if inside && matches!(property, PropertyName::Custom(_)) {
-                value = self.initial(target, property);
+                let mut value = self.initial(target, property);
                 value.fell_through =
                     Some("it refers to itself, so its own value does not count".to_owned());
                 let kept = Arc::new(value.clone());
@@ -196,21 +199,23 @@ impl Styles<'_> {
                 return Arc::new(value);
             }
         }
-        if is(property, "font-size") {
-            value.computed = self.font_size(target, &value);
+        if is(property, PropertyId::FONT_SIZE) {
+            let size = self.font_size(target, &value);
+            Arc::make_mut(&mut value).computed = size;
         }
-        if is(property, "line-height") && self.is_drop_down(target) {
+        if is(property, PropertyId::LINE_HEIGHT) && self.is_drop_down(target) {
+            let value = Arc::make_mut(&mut value);
             "normal".clone_into(&mut value.computed);
             let why =
                 "engines draw a drop-down list in its own line height while appearance is auto";
             value.fell_through = Some(why.to_owned());
         }
-        if is(property, "text-align") && self.is_aligned_header(target, &value) {
-            value = self.inherited(target, property);
+        if is(property, PropertyId::TEXT_ALIGN) && self.is_aligned_header(target, &value) {
+            let mut inherited = self.inherited(target, property);
             let why = "browsers centre a header cell only where nothing above it sets text-align";
-            value.fell_through = Some(why.to_owned());
+            inherited.fell_through = Some(why.to_owned());
+            value = Arc::new(inherited);
         }
-        let value = Arc::new(value);
         self.remember(target, property, value.clone());
         value
     }
@@ -228,9 +233,9 @@ impl Styles<'_> {
         origin == Origin::UserAgent
             && element.is_html("th")
             && target.pseudo.is_none()
-            && self
-                .parent(target)
-                .is_some_and(|parent| self.value(&parent, &known("text-align")).computed != "start")
+            && self.parent(target).is_some_and(|parent| {
+                self.value(&parent, &known(PropertyId::TEXT_ALIGN)).computed != "start"
+            })
     }
 
     fn is_drop_down(&self, target: &Target) -> bool {
@@ -242,20 +247,18 @@ impl Styles<'_> {
         element.is_html("select")
             && !is_list
             && target.pseudo.is_none()
-            && self.value(target, &known("appearance")).computed != "none"
+            && self.value(target, &known(PropertyId::APPEARANCE)).computed != "none"
     }
 
-    fn work_out(&self, target: &Target, property: &PropertyName) -> Value {
-        let contest = self.contest(target, property);
-        let Some(winner) = contest.contest.winning() else {
-            return self.default(target, property, None);
+    fn work_out(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
+        let Some(reference) = self.winner(target, property) else {
+            return Arc::new(self.default(target, property, None));
         };
-        let reference = winner.declaration;
         let styles = self.sheet(reference.sheet);
         let sheet = styles.sheet();
         let declaration = sheet.declaration(reference.id);
         let source = sheet.text().source();
-        match styles.meaning(reference.id) {
+        Arc::new(match styles.meaning(reference.id) {
             (_, Meaning::Wide(word)) => self.wide(word, target, property, reference),
             (Name::Property(declared), Meaning::Pending(_)) => {
                 let tokens = sheet.value_tokens(declaration);
@@ -263,8 +266,11 @@ impl Styles<'_> {
             }
             (_, Meaning::Fits(pieces)) => {
                 let PropertyName::Known(wanted) = property else {
-                    return self.default(target, property, None);
+                    return Arc::new(self.default(target, property, None));
                 };
+                if let Some(constant) = self.constant(target, *wanted, reference, pieces, source) {
+                    return constant;
+                }
                 let text = self.piece(target, *wanted, pieces, source);
                 self.declared(target, *wanted, reference, text, Vec::new())
             }
@@ -273,7 +279,37 @@ impl Styles<'_> {
                 self.custom(target, property, reference, source, tokens)
             }
             _ => self.default(target, property, None),
+        })
+    }
+
+    /// What a declaration of a sheet gives a longhand, where that is the same for every element: worked out once
+    /// for the page.
+    fn constant(
+        &self,
+        target: &Target,
+        wanted: PropertyId,
+        reference: DeclarationRef,
+        pieces: &[(PropertyId, Piece)],
+        source: &str,
+    ) -> Option<Arc<Value>> {
+        let SheetRef::Listed(sheet) = reference.sheet else {
+            return None;
+        };
+        let known = self.page.constants.of(sheet, reference.id, wanted);
+        if let Some(known) = known {
+            return known;
         }
+        let (_, piece) = pieces.iter().find(|(property, _)| *property == wanted)?;
+        let text = piece_text(piece, source);
+        let text = text.unwrap_or_else(|| wanted.facts().initial.to_owned());
+        let value = is_constant(wanted, &text).then(|| {
+            let value = self.declared(target, wanted, reference, Some(text), Vec::new());
+            Arc::new(value)
+        });
+        self.page
+            .constants
+            .keep(sheet, reference.id, wanted, value.clone());
+        value
     }
 
     /// A custom property: its tokens with variables put in, or a typed value where it is registered.
@@ -336,7 +372,7 @@ impl Styles<'_> {
     fn typed(&self, target: &Target, syntax: &Definition, text: &str) -> Option<String> {
         let tokens = value_tokens(text);
         let matched = match_definition(syntax, text, &tokens).ok()?;
-        let PropertyName::Known(width) = known("width") else {
+        let PropertyName::Known(width) = known(PropertyId::WIDTH) else {
             unreachable!("the table has it");
         };
         let measures = self.measures(target, width, text);
@@ -527,7 +563,7 @@ impl Styles<'_> {
     }
 
     pub(super) fn compute(&self, target: &Target, property: PropertyId, text: &str) -> String {
-        if property.name() == "font-weight"
+        if property == PropertyId::FONT_WEIGHT
             && let Some(weight) = self.relative_weight(target, text.trim())
         {
             return weight;
@@ -538,15 +574,24 @@ impl Styles<'_> {
         };
         let measures = self.measures(target, property, text);
         // The keyword stays: what inherits it takes the color of the element that it comes to.
-        let color = if property.name() == "color" {
+        let color = if property == PropertyId::COLOR {
             match self.parent(target) {
-                Some(parent) => self.step(&parent, &known("color")).computed.clone(),
+                Some(parent) => self
+                    .step(&parent, &known(PropertyId::COLOR))
+                    .computed
+                    .clone(),
                 None => "rgb(0, 0, 0)".to_owned(),
             }
         } else {
             "currentcolor".to_owned()
         };
-        let base = self.base_of(target, property);
+        let lower = text.to_ascii_lowercase();
+        let names_files = ["url", "src(", "image"]
+            .iter()
+            .any(|word| lower.contains(word));
+        let base = names_files
+            .then(|| self.base_of(target, property))
+            .flatten();
         let surroundings = Surroundings {
             measures: &measures,
             current_color: &color,
@@ -565,7 +610,7 @@ impl Styles<'_> {
         let inherited = self
             .parent(target)
             .and_then(|p| {
-                self.value(&p, &known("font-weight"))
+                self.value(&p, &known(PropertyId::FONT_WEIGHT))
                     .computed
                     .parse::<f64>()
                     .ok()
@@ -585,14 +630,45 @@ impl Styles<'_> {
 
     /// The file that relative URLs of a property's declaration refer to.
     fn base_of(&self, target: &Target, property: PropertyId) -> Option<String> {
-        let contest = self.contest(target, &PropertyName::Known(property)).contest;
-        let winner = contest.winning()?.declaration;
+        let winner = self.winner(target, &PropertyName::Known(property))?;
         Some(self.sheet(winner.sheet).sheet().text().name().to_owned())
     }
 
     /// What a value of a property would compute to on a target.
     pub(super) fn as_if(&self, target: &Target, property: PropertyId, value: &str) -> String {
         self.compute(target, property, value)
+    }
+}
+
+/// Whether a value computes to the same on every element of a page: it asks neither the parent nor a font, nor the
+/// element's colour scheme or container.
+fn is_constant(property: PropertyId, text: &str) -> bool {
+    let lower = text.to_ascii_lowercase();
+    match property {
+        PropertyId::FONT_SIZE | PropertyId::LINE_HEIGHT => return false,
+        PropertyId::FONT_WEIGHT if lower.contains("er") => return false,
+        PropertyId::COLOR if lower.contains("current") => return false,
+        _ => {}
+    }
+    !has_font_units(text) && !lower.contains("cq") && !depends_on_scheme(text)
+}
+
+/// The values of declarations that are the same on every element of a page, by sheet, declaration and longhand;
+/// none for one that is not.
+#[derive(Debug, Default)]
+pub(super) struct Constants(RwLock<FxHashMap<ConstantKey, Option<Arc<Value>>>>);
+
+type ConstantKey = (u32, DeclarationId, PropertyId);
+
+impl Constants {
+    fn of(&self, sheet: u32, id: DeclarationId, of: PropertyId) -> Option<Option<Arc<Value>>> {
+        let known = self.0.read().unwrap_or_else(PoisonError::into_inner);
+        known.get(&(sheet, id, of)).cloned()
+    }
+
+    fn keep(&self, sheet: u32, id: DeclarationId, of: PropertyId, value: Option<Arc<Value>>) {
+        let mut known = self.0.write().unwrap_or_else(PoisonError::into_inner);
+        known.insert((sheet, id, of), value);
     }
 }
 

@@ -109,8 +109,11 @@ pub struct ElementValues {
     /// Its name.
     pub tag: String,
     /// Property to computed value, serialised as CSSOM says; elements that are alike share it.
-    pub values: Arc<BTreeMap<String, String>>,
+    pub values: SharedValues,
 }
+
+/// Property to computed value, for all elements that are alike.
+pub type SharedValues = Arc<BTreeMap<String, String>>;
 
 /// The computed values of a target: those that something sets, or `all`; those whose name or value
 /// has `filter` in it.
@@ -206,13 +209,13 @@ pub fn each(page: &Page, elements: &[NodeId], all: bool, mut take: impl FnMut(El
     }
     let groups = page.groups();
     let style_of = |id: NodeId| groups.style_of(page.document().expect_element(id).index);
-    let mut known: HashMap<u32, Arc<BTreeMap<String, String>>> = HashMap::new();
+    let mut known: HashMap<u32, SharedValues> = HashMap::new();
     for window in elements.chunks(ELEMENTS_AT_ONCE) {
         let mut fresh: Vec<u32> = window.iter().map(|id| style_of(*id)).collect();
         fresh.sort_unstable();
         fresh.dedup();
         fresh.retain(|style| !known.contains_key(style));
-        let done: Vec<Vec<(u32, Arc<BTreeMap<String, String>>)>> = fresh
+        let done: Vec<Vec<(u32, SharedValues)>> = fresh
             .par_chunks(STYLES_AT_ONCE)
             .map(|chunk| {
                 let styles = page.styles();

@@ -6,9 +6,9 @@ use crate::text::Cut;
 
 /// The order in which CSSOM writes the parts of a value that may be written in any order.
 pub(super) fn arranged(property: PropertyId, text: String) -> String {
-    match property.name() {
-        "box-shadow" | "text-shadow" if text != "none" => {
-            let most = if property.name() == "box-shadow" {
+    match property {
+        PropertyId::BOX_SHADOW | PropertyId::TEXT_SHADOW if text != "none" => {
+            let most = if property == PropertyId::BOX_SHADOW {
                 4
             } else {
                 3
@@ -17,27 +17,31 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             let arranged = shadows.iter().map(|shadow| arranged_shadow(shadow, most));
             arranged.collect::<Vec<_>>().join(", ")
         }
-        "filter" | "backdrop-filter" => {
+        PropertyId::FILTER | PropertyId::BACKDROP_FILTER => {
             let functions = split_top(&text, ' ');
             let arranged = functions.iter().map(|function| filter_function(function));
             arranged.collect::<Vec<_>>().join(" ")
         }
-        "display" => display(&text),
+        PropertyId::DISPLAY => display(&text),
         // Adjust 1 § 2.1: `only` stands last.
-        "color-scheme" => match text.strip_prefix("only ") {
+        PropertyId::COLOR_SCHEME => match text.strip_prefix("only ") {
             Some(schemes) => format!("{schemes} only"),
             None => text,
         },
         // Lists 3 § 4: the number is always there.
-        "counter-reset" | "counter-set" if text != "none" => with_integers(&text, "0"),
-        "counter-increment" if text != "none" => with_integers(&text, "1"),
+        PropertyId::COUNTER_RESET | PropertyId::COUNTER_SET if text != "none" => {
+            with_integers(&text, "0")
+        }
+        PropertyId::COUNTER_INCREMENT if text != "none" => with_integers(&text, "1"),
         // CSSOM leaves the usual style of a counter out.
-        "content" => text.replace(", decimal)", ")"),
+        PropertyId::CONTENT => text.replace(", decimal)", ")"),
         // Fonts 4 § 6.12: sorted by tag, each once, and a lone 1 left out.
-        "font-feature-settings" | "font-variation-settings" if text != "normal" => {
+        PropertyId::FONT_FEATURE_SETTINGS | PropertyId::FONT_VARIATION_SETTINGS
+            if text != "normal" =>
+        {
             let mut settings: Vec<String> = Vec::new();
             for setting in split_top(&text, ',') {
-                let features = property.name() == "font-feature-settings";
+                let features = property == PropertyId::FONT_FEATURE_SETTINGS;
                 let short = match setting.strip_suffix(" 1").or(setting.strip_suffix(" on")) {
                     Some(tag) if features => tag.to_owned(),
                     _ => setting.replace(" off", " 0"),
@@ -48,7 +52,10 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             settings.sort();
             settings.join(", ")
         }
-        "grid-row-start" | "grid-row-end" | "grid-column-start" | "grid-column-end" => {
+        PropertyId::GRID_ROW_START
+        | PropertyId::GRID_ROW_END
+        | PropertyId::GRID_COLUMN_START
+        | PropertyId::GRID_COLUMN_END => {
             let rank = |part: &&str| match *part {
                 "span" => 0,
                 part if part.parse::<i64>().is_ok() => 1,
@@ -59,16 +66,21 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             parts.join(" ")
         }
         // Overflow 3 § 3.1 and Writing Modes 4 § 3.2.1: old names of values.
-        "overflow-x" | "overflow-y" | "overflow-block" | "overflow-inline" if text == "overlay" => {
+        PropertyId::OVERFLOW_X
+        | PropertyId::OVERFLOW_Y
+        | PropertyId::OVERFLOW_BLOCK
+        | PropertyId::OVERFLOW_INLINE
+            if text == "overlay" =>
+        {
             "auto".to_owned()
         }
-        "writing-mode" => match text.as_str() {
+        PropertyId::WRITING_MODE => match text.as_str() {
             "lr" | "lr-tb" | "rl" | "rl-tb" => "horizontal-tb".to_owned(),
             "tb" | "tb-rl" => "vertical-rl".to_owned(),
             _ => text,
         },
         // Grid 2 § 7.3: cells are told apart by one space.
-        "grid-template-areas" if text != "none" => {
+        PropertyId::GRID_TEMPLATE_AREAS if text != "none" => {
             let rows = split_quoted(&text);
             let folded = rows.iter().map(|row| {
                 let cells: Vec<&str> = row.split_ascii_whitespace().collect();
@@ -77,13 +89,13 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             folded.collect::<Vec<_>>().join(" ")
         }
         // Sizing 4 § 5.1: a ratio has two sides.
-        "aspect-ratio" => match text.rsplit(' ').next() {
+        PropertyId::ASPECT_RATIO => match text.rsplit(' ').next() {
             Some(last) if !text.contains('/') && last.parse::<f64>().is_ok() => {
                 format!("{text} / 1")
             }
             _ => text,
         },
-        "stroke-dasharray" if text != "none" => {
+        PropertyId::STROKE_DASHARRAY if text != "none" => {
             let lengths = text.replace(',', " ");
             let lengths = lengths.split_ascii_whitespace();
             let lengths = lengths.map(|length| match length.parse::<f64>() {
@@ -92,7 +104,7 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             });
             lengths.collect::<Vec<_>>().join(", ")
         }
-        "text-decoration-line" => {
+        PropertyId::TEXT_DECORATION_LINE => {
             let order = ["underline", "overline", "line-through", "blink"];
             let place = |word: &&str| order.iter().position(|o| o == word);
             let mut parts = split_top(&text, ' ');
@@ -100,13 +112,13 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             parts.join(" ")
         }
         // Transforms 2 § 5: an axis has a name, a percentage is a number.
-        "rotate" => match split_top(&text, ' ')[..] {
+        PropertyId::ROTATE => match split_top(&text, ' ')[..] {
             ["1", "0", "0", angle] => format!("x {angle}"),
             ["0", "1", "0", angle] => format!("y {angle}"),
             ["0", "0", "1", angle] | ["z", angle] => angle.to_owned(),
             _ => text,
         },
-        "scale" => {
+        PropertyId::SCALE => {
             let parts = split_top(&text, ' ');
             let numbers: Vec<String> = parts.iter().map(|p| plain_number(p)).collect();
             match &numbers[..] {
@@ -114,34 +126,39 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
                 _ => numbers.join(" "),
             }
         }
-        "transition-timing-function" | "animation-timing-function" if text.contains("linear(") => {
+        PropertyId::TRANSITION_TIMING_FUNCTION | PropertyId::ANIMATION_TIMING_FUNCTION
+            if text.contains("linear(") =>
+        {
             let functions = split_top(&text, ',');
             let written = functions.iter().map(|function| linear_easing(function));
             written.collect::<Vec<_>>().join(", ")
         }
         // CSS 2 § 11.1.2: user agents take the parts without commas too, and CSSOM writes them with.
-        "clip" if text.starts_with("rect(") && !text.contains(',') => {
+        PropertyId::CLIP if text.starts_with("rect(") && !text.contains(',') => {
             let inside = text.trim_start_matches("rect(").trim_end_matches(')');
             format!("rect({})", split_top(inside, ' ').join(", "))
         }
         // Size Adjust 1 § 2: no adjustment is one to the same size.
-        "text-size-adjust" if text == "none" => "100%".to_owned(),
+        PropertyId::TEXT_SIZE_ADJUST if text == "none" => "100%".to_owned(),
         // Text 4 § 9.2: no space is the normal one.
-        "letter-spacing" if text == "0px" => "normal".to_owned(),
-        "background-image" | "mask-image" | "border-image-source" | "list-style-image"
+        PropertyId::LETTER_SPACING if text == "0px" => "normal".to_owned(),
+        PropertyId::BACKGROUND_IMAGE
+        | PropertyId::MASK_IMAGE
+        | PropertyId::BORDER_IMAGE_SOURCE
+        | PropertyId::LIST_STYLE_IMAGE
             if text.contains("gradient(") =>
         {
             let images = split_top(&text, ',');
             let written = images.iter().map(|image| gradient(image));
             written.collect::<Vec<_>>().join(", ")
         }
-        "mask-position" | "object-position" => {
+        PropertyId::MASK_POSITION | PropertyId::OBJECT_POSITION => {
             let layers = split_top(&text, ',');
             let written = layers.iter().map(|layer| position(layer));
             written.collect::<Vec<_>>().join(", ")
         }
         // Transforms 1 § 4: keywords are percentages.
-        "transform-origin" | "perspective-origin" => {
+        PropertyId::TRANSFORM_ORIGIN | PropertyId::PERSPECTIVE_ORIGIN => {
             let parts = split_top(&text, ' ');
             let percent = |part: &&str| match *part {
                 "left" | "top" => "0%".to_owned(),
@@ -160,7 +177,7 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             }
         }
         // Backgrounds 3 § 3.9: one size is the width, and the height is auto.
-        "background-size" | "mask-size" => {
+        PropertyId::BACKGROUND_SIZE | PropertyId::MASK_SIZE => {
             let layers = split_top(&text, ',');
             let pairs = layers.iter().map(|layer| {
                 let one = split_top(layer, ' ').len() == 1;
@@ -174,9 +191,11 @@ pub(super) fn arranged(property: PropertyId, text: String) -> String {
             pairs.collect::<Vec<_>>().join(", ")
         }
         // Text Decoration 4 § 3.4: the usual side is left out.
-        "text-emphasis-position" => text.trim_end_matches(" right").to_owned(),
+        PropertyId::TEXT_EMPHASIS_POSITION => text.trim_end_matches(" right").to_owned(),
         // SVG 2 § 13.5: a number is so many px.
-        "stroke-width" | "stroke-dashoffset" if text.parse::<f64>().is_ok() => format!("{text}px"),
+        PropertyId::STROKE_WIDTH | PropertyId::STROKE_DASHOFFSET if text.parse::<f64>().is_ok() => {
+            format!("{text}px")
+        }
         _ => text,
     }
 }

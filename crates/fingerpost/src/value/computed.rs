@@ -207,7 +207,7 @@ fn unsnapped(
     let measures = surroundings.measures;
     let tokens = without_blanks(tokens);
     // These percentages are of the font size, which is known.
-    let percentage = matches!(property.name(), "font-size" | "line-height")
+    let percentage = matches!(property, PropertyId::FONT_SIZE | PropertyId::LINE_HEIGHT)
         .then_some(surroundings.measures.font_size);
     if let [first, ..] = tokens[..]
         && first.kind == Kind::Function
@@ -227,7 +227,7 @@ fn unsnapped(
         matched,
         surroundings,
         percentage,
-        families: property.name() == "font-family",
+        families: property == PropertyId::FONT_FAMILY,
         out: String::new(),
     };
     walk.run(&tokens);
@@ -285,7 +285,7 @@ fn whole_math(
         .into_iter()
         .chain(ends.iter().copied())
         .find(|value| fits(&text(*value)))?;
-    let exact = property.name() == "font-size" && unit == Unit::Of("px");
+    let exact = property == PropertyId::FONT_SIZE && unit == Unit::Of("px");
     let shown = if exact {
         format!("{}px", wanted.max(0.0))
     } else {
@@ -300,7 +300,7 @@ fn whole_math(
 fn single(property: PropertyId, source: &str, token: Token, measures: &Measures) -> Option<String> {
     let word = token.name(source).to_ascii_lowercase();
     // A font size is what other lengths are made of: it is cut to six digits only when shown.
-    let exact = property.name() == "font-size";
+    let exact = property == PropertyId::FONT_SIZE;
     let pixels = |size: f64| {
         Some(if exact {
             format!("{size}px")
@@ -308,9 +308,9 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
             format!("{}px", number(size))
         })
     };
-    match property.name() {
+    match property {
         // Fonts 4 § 2.5; percentages and em are of the parent's size, which `measures` has here.
-        "font-size" => match (token.kind, word.as_str()) {
+        PropertyId::FONT_SIZE => match (token.kind, word.as_str()) {
             (Kind::Dimension, unit) => pixels(measures.pixels(token.number(source)?, unit)?),
             (Kind::Percentage, _) => pixels(measures.font_size * token.number(source)? / 100.0),
             (_, "larger") => pixels(measures.font_size * 1.2),
@@ -327,34 +327,33 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
                 _ => return None,
             }),
         },
-        "font-weight" => match word.as_str() {
+        PropertyId::FONT_WEIGHT => match word.as_str() {
             "normal" => Some("400".to_owned()),
             "bold" => Some("700".to_owned()),
             _ => None,
         },
-        "line-height" if token.kind == Kind::Percentage => {
+        PropertyId::LINE_HEIGHT if token.kind == Kind::Percentage => {
             pixels(measures.font_size * token.number(source)? / 100.0)
         }
-        name if name.ends_with("-width")
-            && [
-                "border",
-                "outline",
-                "column-rule",
-                "row-rule",
-                "-webkit-text-stroke",
-            ]
-            .iter()
-            .any(|start| name.starts_with(start)) =>
-        {
-            match word.as_str() {
-                "thin" => pixels(1.0),
-                "medium" => pixels(3.0),
-                "thick" => pixels(5.0),
-                _ => None,
-            }
-        }
+        PropertyId::BORDER_TOP_WIDTH
+        | PropertyId::BORDER_RIGHT_WIDTH
+        | PropertyId::BORDER_BOTTOM_WIDTH
+        | PropertyId::BORDER_LEFT_WIDTH
+        | PropertyId::BORDER_BLOCK_START_WIDTH
+        | PropertyId::BORDER_BLOCK_END_WIDTH
+        | PropertyId::BORDER_INLINE_START_WIDTH
+        | PropertyId::BORDER_INLINE_END_WIDTH
+        | PropertyId::OUTLINE_WIDTH
+        | PropertyId::COLUMN_RULE_WIDTH
+        | PropertyId::ROW_RULE_WIDTH
+        | PropertyId::WEBKIT_TEXT_STROKE_WIDTH => match word.as_str() {
+            "thin" => pixels(1.0),
+            "medium" => pixels(3.0),
+            "thick" => pixels(5.0),
+            _ => None,
+        },
         // Fonts 4 § 2.3: a width's computed value is a percentage.
-        "font-stretch" | "font-width" => Some(
+        PropertyId::FONT_WIDTH => Some(
             match word.as_str() {
                 "ultra-condensed" => "50%",
                 "extra-condensed" => "62.5%",
@@ -370,13 +369,24 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
             .to_owned(),
         ),
         // Fragmentation 3 § 3.4: the old names' `always` is a page.
-        "break-before" | "break-after" if word == "always" => Some("page".to_owned()),
+        PropertyId::BREAK_BEFORE | PropertyId::BREAK_AFTER if word == "always" => {
+            Some("page".to_owned())
+        }
         // Text 4 § 9.1: normal is zero.
-        "word-spacing" if word == "normal" => Some("0px".to_owned()),
+        PropertyId::WORD_SPACING if word == "normal" => Some("0px".to_owned()),
         // Motion Path 1 § 4.5: the angle is always written.
-        "offset-rotate" if word == "auto" || word == "reverse" => Some(format!("{word} 0deg")),
+        PropertyId::OFFSET_ROTATE if word == "auto" || word == "reverse" => {
+            Some(format!("{word} 0deg"))
+        }
         // Borders 4 § 3.3: the keywords are superellipses.
-        name if name.starts_with("corner-") => {
+        PropertyId::CORNER_TOP_LEFT_SHAPE
+        | PropertyId::CORNER_TOP_RIGHT_SHAPE
+        | PropertyId::CORNER_BOTTOM_LEFT_SHAPE
+        | PropertyId::CORNER_BOTTOM_RIGHT_SHAPE
+        | PropertyId::CORNER_START_START_SHAPE
+        | PropertyId::CORNER_START_END_SHAPE
+        | PropertyId::CORNER_END_START_SHAPE
+        | PropertyId::CORNER_END_END_SHAPE => {
             let exponent = match word.as_str() {
                 "round" => "1",
                 "squircle" => "2",
@@ -389,7 +399,11 @@ fn single(property: PropertyId, source: &str, token: Token, measures: &Measures)
             Some(format!("superellipse({exponent})"))
         }
         // Color 4 § 3.3: what is out of range is clamped.
-        "opacity" | "fill-opacity" | "stroke-opacity" | "stop-opacity" | "flood-opacity" => {
+        PropertyId::OPACITY
+        | PropertyId::FILL_OPACITY
+        | PropertyId::STROKE_OPACITY
+        | PropertyId::STOP_OPACITY
+        | PropertyId::FLOOD_OPACITY => {
             let scale = match token.kind {
                 Kind::Percentage => 0.01,
                 Kind::Number => 1.0,

@@ -96,8 +96,8 @@ pub fn custom_meaning(source: &str, tokens: &[Token]) -> Meaning {
 /// Quirks Mode § 3.1 and § 3.2: colours without their `#` and lengths without their unit, which some
 /// properties take on a page in quirks mode.
 pub fn quirky(property: PropertyId, source: &str, tokens: &[Token]) -> Option<Meaning> {
-    let colored = is_colored(property.name());
-    if !colored && !is_measured(property.name()) {
+    let colored = is_colored(property);
+    if !colored && !is_measured(property) {
         return None;
     }
     let mut text = String::new();
@@ -138,46 +138,56 @@ pub fn quirky(property: PropertyId, source: &str, tokens: &[Token]) -> Option<Me
     Some(Meaning::Fits(pieces.collect()))
 }
 
-fn is_colored(name: &str) -> bool {
+fn is_colored(property: PropertyId) -> bool {
     matches!(
-        name,
-        "background-color"
-            | "border-color"
-            | "border-top-color"
-            | "border-right-color"
-            | "border-bottom-color"
-            | "border-left-color"
-            | "color"
+        property,
+        PropertyId::BACKGROUND_COLOR
+            | PropertyId::BORDER_COLOR
+            | PropertyId::BORDER_TOP_COLOR
+            | PropertyId::BORDER_RIGHT_COLOR
+            | PropertyId::BORDER_BOTTOM_COLOR
+            | PropertyId::BORDER_LEFT_COLOR
+            | PropertyId::COLOR
     )
 }
 
-fn is_measured(name: &str) -> bool {
-    let sides = ["-top", "-right", "-bottom", "-left", ""];
-    let sided = |start: &str, end: &str| sides.iter().any(|s| name == format!("{start}{s}{end}"));
-    sided("margin", "")
-        || sided("padding", "")
-        || sided("border", "-width")
-        || matches!(
-            name,
-            "background-position"
-                | "border-spacing"
-                | "bottom"
-                | "clip"
-                | "font-size"
-                | "height"
-                | "left"
-                | "letter-spacing"
-                | "max-height"
-                | "max-width"
-                | "min-height"
-                | "min-width"
-                | "right"
-                | "text-indent"
-                | "top"
-                | "vertical-align"
-                | "width"
-                | "word-spacing"
-        )
+fn is_measured(property: PropertyId) -> bool {
+    matches!(
+        property,
+        PropertyId::BACKGROUND_POSITION
+            | PropertyId::BORDER_BOTTOM_WIDTH
+            | PropertyId::BORDER_LEFT_WIDTH
+            | PropertyId::BORDER_RIGHT_WIDTH
+            | PropertyId::BORDER_SPACING
+            | PropertyId::BORDER_TOP_WIDTH
+            | PropertyId::BORDER_WIDTH
+            | PropertyId::BOTTOM
+            | PropertyId::CLIP
+            | PropertyId::FONT_SIZE
+            | PropertyId::HEIGHT
+            | PropertyId::LEFT
+            | PropertyId::LETTER_SPACING
+            | PropertyId::MARGIN
+            | PropertyId::MARGIN_BOTTOM
+            | PropertyId::MARGIN_LEFT
+            | PropertyId::MARGIN_RIGHT
+            | PropertyId::MARGIN_TOP
+            | PropertyId::MAX_HEIGHT
+            | PropertyId::MAX_WIDTH
+            | PropertyId::MIN_HEIGHT
+            | PropertyId::MIN_WIDTH
+            | PropertyId::PADDING
+            | PropertyId::PADDING_BOTTOM
+            | PropertyId::PADDING_LEFT
+            | PropertyId::PADDING_RIGHT
+            | PropertyId::PADDING_TOP
+            | PropertyId::RIGHT
+            | PropertyId::TEXT_INDENT
+            | PropertyId::TOP
+            | PropertyId::VERTICAL_ALIGN
+            | PropertyId::WIDTH
+            | PropertyId::WORD_SPACING
+    )
 }
 
 /// The CSS-wide keyword that a value is, in lower case.

@@ -40,7 +40,7 @@ pub struct Property {
 
 /// A known property.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub struct PropertyId(u16);
+pub struct PropertyId(pub(super) u16);
 
 impl PropertyId {
     /// The property of that name, letter case aside. Another name of a property
@@ -90,7 +90,7 @@ impl PropertyId {
 
     /// Whether it is a shorthand of other properties.
     pub fn is_shorthand(self) -> bool {
-        !self.facts().longhands.is_empty() || self.name() == "all"
+        !self.facts().longhands.is_empty() || self == PropertyId::ALL
     }
 
     /// The longhands that a declaration of it sets: itself for a longhand; for a shorthand those
@@ -102,10 +102,11 @@ impl PropertyId {
         cache[self.index()].get_or_init(|| {
             let facts = self.facts();
             // Cascade 4 § 3.3: all but direction and unicode-bidi (and custom properties).
-            if self.name() == "all" {
+            if self == PropertyId::ALL {
                 return PropertyId::all()
                     .filter(|p| {
-                        !p.is_shorthand() && !matches!(p.name(), "direction" | "unicode-bidi")
+                        !p.is_shorthand()
+                            && !matches!(*p, PropertyId::DIRECTION | PropertyId::UNICODE_BIDI)
                     })
                     .collect();
             }

@@ -1,5 +1,6 @@
 //! The shorthands whose value is a list of layers: `background`, `mask`, `transition`, `animation`.
 
+use super::PropertyId;
 use super::grammar::{Captured, Label};
 use super::shorthand::Piece;
 use crate::sheet::{Kind, Token};
@@ -232,12 +233,13 @@ impl Layer<'_> {
             }
             ("transition", _) => self.say("transition-property", span),
             ("animation", Label::Property(property)) => {
-                let name =
-                    if property.name() == "animation-duration" && !self.has("animation-duration") {
-                        "animation-duration"
-                    } else {
-                        "animation-delay"
-                    };
+                let name = if property == PropertyId::ANIMATION_DURATION
+                    && !self.has("animation-duration")
+                {
+                    "animation-duration"
+                } else {
+                    "animation-delay"
+                };
                 self.say(name, span);
             }
             ("animation", Label::Type(kind)) => {

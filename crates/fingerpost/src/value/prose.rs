@@ -18,8 +18,8 @@ pub(super) fn mismatch(
     let texts = || tokens.iter().filter(|t| t.kind == Kind::Text);
     if texts().next().is_some() {
         if matches!(
-            property.name(),
-            "grid-template-areas" | "grid-template" | "grid"
+            property,
+            PropertyId::GRID_TEMPLATE_AREAS | PropertyId::GRID_TEMPLATE | PropertyId::GRID
         ) {
             return areas(source, &texts().copied().collect::<Vec<_>>());
         }
@@ -34,7 +34,7 @@ pub(super) fn mismatch(
             }
         }
     }
-    if matches!(property.name(), "transition" | "-webkit-transition") {
+    if property == PropertyId::TRANSITION {
         return none_among_others(source, tokens);
     }
     None

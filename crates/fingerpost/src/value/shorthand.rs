@@ -67,9 +67,9 @@ fn of_rule(
     tokens: &[Token],
 ) -> Option<Vec<(PropertyId, Piece)>> {
     let column = named("column-rule");
-    let (rows, columns) = match property.name() {
-        "row-rule" => (true, false),
-        "rule" => (true, true),
+    let (rows, columns) = match property {
+        PropertyId::ROW_RULE => (true, false),
+        PropertyId::RULE => (true, true),
         _ => return None,
     };
     let pieces = expand(column, source, tokens).ok()?;
@@ -126,26 +126,32 @@ impl Pieces<'_> {
 
     fn shorthand(&mut self, property: PropertyId, captured: &[Captured], tokens: &[Token]) {
         let outer: Vec<&Captured> = captured.iter().filter(|c| c.depth == 0).collect();
-        match property.name() {
-            "background" | "mask" | "transition" | "animation" | "background-position" => {
+        match property {
+            PropertyId::BACKGROUND
+            | PropertyId::MASK
+            | PropertyId::TRANSITION
+            | PropertyId::ANIMATION
+            | PropertyId::BACKGROUND_POSITION => {
                 for (name, piece) in layers::expand(property.name(), self.source, captured, tokens)
                 {
                     self.put_named(name, piece);
                 }
             }
-            "font" => self.font(&outer, tokens),
-            "flex" => self.flex(&outer, tokens),
-            "list-style" => self.list_style(&outer),
-            "border-radius" => self.corners(property, tokens),
-            "contain-intrinsic-size" => self.intrinsic_sizes(tokens),
-            "grid-area" | "grid-row" | "grid-column" => self.grid_lines(property, &outer),
-            "grid" | "grid-template" => {
+            PropertyId::FONT => self.font(&outer, tokens),
+            PropertyId::FLEX => self.flex(&outer, tokens),
+            PropertyId::LIST_STYLE => self.list_style(&outer),
+            PropertyId::BORDER_RADIUS => self.corners(property, tokens),
+            PropertyId::CONTAIN_INTRINSIC_SIZE => self.intrinsic_sizes(tokens),
+            PropertyId::GRID_AREA | PropertyId::GRID_ROW | PropertyId::GRID_COLUMN => {
+                self.grid_lines(property, &outer);
+            }
+            PropertyId::GRID | PropertyId::GRID_TEMPLATE => {
                 for (name, piece) in super::grid::expand(self.source, tokens) {
                     self.put_named(name, piece);
                 }
             }
-            "font-variant" => self.font_variant(&outer),
-            "font-synthesis" => {
+            PropertyId::FONT_VARIANT => self.font_variant(&outer),
+            PropertyId::FONT_SYNTHESIS => {
                 for part in ["weight", "style", "small-caps"] {
                     let on = outer.iter().any(|c| self.is(c.span, part));
                     let value = if on { "auto" } else { "none" };
@@ -153,8 +159,11 @@ impl Pieces<'_> {
                     self.put_named(&format!("font-synthesis-{part}"), piece);
                 }
             }
-            "white-space" => self.white_space(&outer),
-            "text-decoration-skip" | "text-spacing" | "line-clamp" | "marker" => {
+            PropertyId::WHITE_SPACE => self.white_space(&outer),
+            PropertyId::TEXT_DECORATION_SKIP
+            | PropertyId::TEXT_SPACING
+            | PropertyId::LINE_CLAMP
+            | PropertyId::MARKER => {
                 for name in property.facts().longhands {
                     self.put_named(name, whole(tokens));
                 }
@@ -209,13 +218,13 @@ impl Pieces<'_> {
             }
             return;
         }
-        if property.name() == "-webkit-text-stroke" {
+        if property == PropertyId::WEBKIT_TEXT_STROKE {
             for part in outer {
                 match part.label {
                     Label::Type("color") => {
-                        self.put_named("-webkit-text-stroke-color", Piece::Part(part.span));
+                        self.put(PropertyId::WEBKIT_TEXT_STROKE_COLOR, Piece::Part(part.span));
                     }
-                    _ => self.put_named("-webkit-text-stroke-width", Piece::Part(part.span)),
+                    _ => self.put(PropertyId::WEBKIT_TEXT_STROKE_WIDTH, Piece::Part(part.span)),
                 }
             }
             return;
@@ -292,26 +301,26 @@ impl Pieces<'_> {
         let mut family: Option<TextRange> = None;
         for part in outer {
             match part.label {
-                Label::Property(p) if p.name() == "font-family" => {
+                Label::Property(p) if p == PropertyId::FONT_FAMILY => {
                     family = Some(family.map_or(part.span, |f| f.cover(part.span)));
                 }
                 Label::Property(p) => self.put(p, Piece::Part(part.span)),
                 Label::Type("font-variant-css2") => {
-                    self.put_named("font-variant-caps", Piece::Part(part.span));
+                    self.put(PropertyId::FONT_VARIANT_CAPS, Piece::Part(part.span));
                 }
                 Label::Type("font-width-css3") => {
-                    self.put_named("font-stretch", Piece::Part(part.span));
-                    self.put_named("font-width", Piece::Part(part.span));
+                    self.put(PropertyId::FONT_WIDTH, Piece::Part(part.span));
+                    self.put(PropertyId::FONT_WIDTH, Piece::Part(part.span));
                 }
                 Label::Type("system-font-family-name") => {
                     // A system font: the whole font is what the system says.
-                    self.put_named("font-family", whole(tokens));
+                    self.put(PropertyId::FONT_FAMILY, whole(tokens));
                 }
                 _ => {}
             }
         }
         if let Some(family) = family {
-            self.put_named("font-family", Piece::Part(family));
+            self.put(PropertyId::FONT_FAMILY, Piece::Part(family));
         }
     }
 
@@ -321,14 +330,14 @@ impl Pieces<'_> {
         if let [only] = tokens
             && only.is_name(self.source, "none")
         {
-            self.put_named("flex-grow", composed("0"));
-            self.put_named("flex-shrink", composed("0"));
-            self.put_named("flex-basis", composed("auto"));
+            self.put(PropertyId::FLEX_GROW, composed("0"));
+            self.put(PropertyId::FLEX_SHRINK, composed("0"));
+            self.put(PropertyId::FLEX_BASIS, composed("auto"));
             return;
         }
-        self.put_named("flex-grow", composed("1"));
-        self.put_named("flex-shrink", composed("1"));
-        self.put_named("flex-basis", composed("0%"));
+        self.put(PropertyId::FLEX_GROW, composed("1"));
+        self.put(PropertyId::FLEX_SHRINK, composed("1"));
+        self.put(PropertyId::FLEX_BASIS, composed("0%"));
         for part in outer {
             if let Label::Property(property) = part.label {
                 self.put(property, Piece::Part(part.span));
@@ -413,7 +422,7 @@ impl Pieces<'_> {
         let (Some(first), last) = (sizes.first().copied(), sizes.last().copied()) else {
             return;
         };
-        self.put_named("contain-intrinsic-width", Piece::Part(first));
+        self.put(PropertyId::CONTAIN_INTRINSIC_WIDTH, Piece::Part(first));
         self.put_named(
             "contain-intrinsic-height",
             Piece::Part(last.unwrap_or(first)),
@@ -456,7 +465,7 @@ impl Pieces<'_> {
         if let [only] = outer
             && self.is(only.span, "none")
         {
-            self.put_named("font-variant-ligatures", Piece::Part(only.span));
+            self.put(PropertyId::FONT_VARIANT_LIGATURES, Piece::Part(only.span));
             return;
         }
         let mut parts: Vec<(PropertyId, Vec<TextRange>)> = Vec::new();
@@ -500,8 +509,8 @@ impl Pieces<'_> {
             _ => None,
         };
         if let Some((collapse, wrap)) = both {
-            self.put_named("white-space-collapse", composed(collapse));
-            self.put_named("text-wrap-mode", composed(wrap));
+            self.put(PropertyId::WHITE_SPACE_COLLAPSE, composed(collapse));
+            self.put(PropertyId::TEXT_WRAP_MODE, composed(wrap));
             return;
         }
         for part in outer {

@@ -11,6 +11,7 @@ use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, SheetRef, Styles, Target, Value,
     ValueSource,
 };
+use crate::value::PropertyId;
 
 /// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
 const MOST_STYLES_AT_ONCE: usize = 64;
@@ -229,8 +230,7 @@ impl Style {
         // What nothing here is about may be another than above all the same: text in a monospace family has another
         // size, and engines draw drop-down lists in a line height of their own.
         let above = styles.parent(&target);
-        for name in ["font-size", "line-height"] {
-            let property = known(name);
+        for property in [PropertyId::FONT_SIZE, PropertyId::LINE_HEIGHT].map(known) {
             if own.iter().any(|(other, _)| *other == property) {
                 continue;
             }

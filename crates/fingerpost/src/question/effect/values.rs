@@ -6,7 +6,6 @@
 
 use std::cell::RefCell;
 use std::collections::{HashMap, HashSet};
-use std::sync::LazyLock;
 
 use super::pairs::Pairs;
 use super::rules::ChangedRules;
@@ -154,9 +153,9 @@ impl Comparison<'_> {
         // Items of a box that is not there are those of the box around it.
         if moved.properties.is_empty()
             && !above.properties.is_empty()
-            && self.after.resolved(&id.into(), display()) == "contents"
+            && self.after.resolved(&id.into(), &DISPLAY) == "contents"
         {
-            moved.properties.push(display().clone());
+            moved.properties.push(DISPLAY);
         }
         let of_pseudo = self.pseudo_elements(old, id).into_iter().map(|pseudo| {
             let (old, new) = (with(old, &pseudo), with(id, &pseudo));
@@ -235,9 +234,9 @@ impl Comparison<'_> {
         let mut names: Vec<PropertyName> = self.before.spoken_of(old);
         names.extend(self.after.spoken_of(new));
         names.extend(above.properties.iter().cloned());
-        names.push(display().clone());
+        names.push(DISPLAY);
         // A size may follow the family: monospace has one of its own.
-        names.push(FONT_SIZE.clone());
+        names.push(FONT_SIZE);
         if above.deep || other_parent || self.rules.everything {
             names.extend(everything_inherited());
             names.extend(self.custom_above(old, new));
@@ -301,19 +300,18 @@ pub(crate) fn effective(styles: &Styles<'_>, target: &Target, property: &Propert
     }
 }
 
-fn named(name: &str) -> PropertyName {
-    PropertyName::parse(name).expect("the table has it")
-}
-
 /// Display 3 § 2.7, CSS 2 § 9.7, Overflow 3 § 3.1, Text 4 § 6.1: their computed values depend on others.
-static FIXED_UP: LazyLock<[PropertyName; 5]> =
-    LazyLock::new(|| ["display", "float", "overflow-x", "overflow-y", "text-align"].map(named));
+const FIXED_UP: [PropertyName; 5] = [
+    PropertyName::Known(PropertyId::DISPLAY),
+    PropertyName::Known(PropertyId::FLOAT),
+    PropertyName::Known(PropertyId::OVERFLOW_X),
+    PropertyName::Known(PropertyId::OVERFLOW_Y),
+    PropertyName::Known(PropertyId::TEXT_ALIGN),
+];
 
-static FONT_SIZE: LazyLock<PropertyName> = LazyLock::new(|| named("font-size"));
+const FONT_SIZE: PropertyName = PropertyName::Known(PropertyId::FONT_SIZE);
 
-fn display() -> &'static PropertyName {
-    &FIXED_UP[0]
-}
+const DISPLAY: PropertyName = PropertyName::Known(PropertyId::DISPLAY);
 
 fn everything_inherited() -> impl Iterator<Item = PropertyName> {
     let all = PropertyId::all().filter(|id| !id.is_shorthand() && id.facts().inherited);
@@ -322,21 +320,22 @@ fn everything_inherited() -> impl Iterator<Item = PropertyName> {
 
 /// Whether a property decides which container answers for what is below.
 fn is_of_containers(property: &PropertyName) -> bool {
-    static NAMES: LazyLock<[PropertyName; 4]> = LazyLock::new(|| {
-        [
-            "container-type",
-            "container-name",
-            "writing-mode",
-            "direction",
-        ]
-        .map(named)
-    });
-    NAMES.contains(property)
+    let PropertyName::Known(id) = property else {
+        return false;
+    };
+    matches!(
+        *id,
+        PropertyId::CONTAINER_TYPE
+            | PropertyId::CONTAINER_NAME
+            | PropertyId::WRITING_MODE
+            | PropertyId::DIRECTION
+    )
 }
 
 /// Whether lengths relative to the root's font may follow it.
 fn is_of_fonts(property: &PropertyName) -> bool {
-    property.to_string().starts_with("font") || *property == named("line-height")
+    property.to_string().starts_with("font")
+        || *property == PropertyName::Known(PropertyId::LINE_HEIGHT)
 }
 
 /// Whether some sheet of a page counts an element's siblings (Values 5 § 9).
