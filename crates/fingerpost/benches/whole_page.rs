@@ -175,6 +175,55 @@ fn ratios() {
         });
         line(&format!("the whole page, {cores}"), all);
     }
+    after_a_change(&css, &html, &line);
+}
+
+/// The whole page right again: in other surroundings, and after an edit.
+fn after_a_change(css: &str, html: &str, line: &dyn Fn(&str, Duration)) {
+    let warm = page(css);
+    drop(black_box(warm.whole()));
+    let mut narrow = Conditions::default();
+    narrow.viewport.width = 500.0;
+    let mut dark = Conditions::default();
+    let scheme = "prefers-color-scheme".to_owned();
+    dark.features.insert(scheme, "dark".to_owned());
+    let print = Conditions {
+        media: "print".to_owned(),
+        ..Conditions::default()
+    };
+    for (what, conditions) in [("500px wide", narrow), ("dark", dark), ("print", print)] {
+        let time = median(|| timed(|| drop(black_box(warm.under(&conditions).whole()))));
+        line(what, time);
+    }
+    let again = |css: &str, html: &str| {
+        let css = Text::new("bootstrap.css", css);
+        let html = Text::new("page.html", html);
+        let mut load = |_: &fingerpost::page::Request<'_>| Ok(css.clone());
+        let page = warm.again(html, None, Conditions::default(), &mut load);
+        drop(black_box(page.whole()));
+    };
+    let edits = [
+        (
+            "after an edit of a value",
+            "--bs-btn-padding-x: 0.75rem",
+            "--bs-btn-padding-x: 0.8rem",
+        ),
+        (
+            "after an edit of a selector",
+            ".card-title {",
+            ".card-text {",
+        ),
+    ];
+    for (what, from, to) in edits {
+        assert!(css.contains(from), "{from}");
+        let edited = css.replacen(from, to, 1);
+        line(what, median(|| timed(|| again(&edited, html))));
+    }
+    let edited = html.replacen("class=\"card-title h5\"", "class=\"card-title h4\"", 1);
+    line(
+        "after an edit of a class",
+        median(|| timed(|| again(css, &edited))),
+    );
 }
 
 criterion_group!(benches, whole_page);

@@ -70,6 +70,13 @@ impl Collected {
             self.of_body(document);
         }
         for attribute in &element.attributes {
+            // Most attributes are these.
+            if matches!(
+                &*attribute.name,
+                "class" | "id" | "href" | "src" | "alt" | "style" | "title" | "type" | "name"
+            ) {
+                continue;
+            }
             let value = attribute.value.trim();
             let lower = value.to_ascii_lowercase();
             match (&*attribute.name, name) {

@@ -5,6 +5,7 @@
 
 use std::sync::{Arc, OnceLock};
 
+use html5ever::local_name;
 use thiserror::Error;
 
 use super::StyleSheet;
@@ -226,6 +227,9 @@ pub(super) fn load(
     collector.origin = Origin::Author;
     for id in document.elements() {
         let element = document.expect_element(*id);
+        if element.name != local_name!("link") && element.name != local_name!("style") {
+            continue;
+        }
         let tree = document.shadow_tree_of(*id);
         collector.host = tree.and_then(|root| document.host_of(root));
         if element.is_html("link") {
@@ -253,7 +257,8 @@ impl Collector<'_, '_> {
                 && text.authored().is_none()
         };
         if let Some(before) = self.known.iter().find(usable) {
-            if before.styles.sheet().text().source() == text.source() {
+            let known = before.styles.sheet().text();
+            if Arc::ptr_eq(known, &text) || known.source() == text.source() {
                 return before.styles.clone();
             }
             if let Some(renewed) = before.styles.renewed(&text) {

@@ -122,13 +122,42 @@ impl StyleSheet {
         });
         Some(Arc::new(StyleSheet {
             selectors: selectors.collect(),
-            meanings: (0..sheet.declaration_count())
-                .map(|_| OnceLock::new())
-                .collect(),
+            meanings: self.moved_meanings(&sheet),
             namespaces,
             quirks: self.quirks,
             sheet,
         }))
+    }
+
+    /// What is known of the declarations before and behind a change, with its places moved.
+    fn moved_meanings(&self, changed: &Sheet) -> Vec<OnceLock<(Name, Meaning)>> {
+        let count = changed.declaration_count();
+        let same = |(before, after): (DeclarationId, DeclarationId)| {
+            let (a, b) = (self.sheet.declaration(before), changed.declaration(after));
+            self.sheet.text().slice(a.span) == changed.text().slice(b.span)
+        };
+        let ids = |sheet: &Sheet| sheet.declarations().map(|(id, _)| id).collect::<Vec<_>>();
+        let (old, new) = (ids(&self.sheet), ids(changed));
+        let front = old.iter().copied().zip(new.iter().copied());
+        let front = front.take_while(|pair| same(*pair)).count();
+        let rest = old.len().min(new.len()) - front;
+        let back = old.iter().rev().copied().zip(new.iter().rev().copied());
+        let back = back.take(rest).take_while(|pair| same(*pair)).count();
+        let twin = |at: usize| match at {
+            at if at < front => Some(old[at]),
+            at if at >= count - back => Some(old[old.len() - (count - at)]),
+            _ => None,
+        };
+        let meanings = new.iter().enumerate().map(|(at, id)| {
+            let known = twin(at).and_then(|twin| Some((twin, self.meanings[twin.index()].get()?)));
+            let Some((twin, (name, meaning))) = known else {
+                return OnceLock::new();
+            };
+            let from = u32::from(self.sheet.declaration(twin).span.start());
+            let to = u32::from(changed.declaration(*id).span.start());
+            OnceLock::from((name.clone(), meaning.moved(i64::from(to) - i64::from(from))))
+        });
+        meanings.collect()
     }
 
     fn read_selectors(
@@ -201,8 +230,12 @@ pub struct Page {
     container_sizes: Vec<(SelectorList, Viewport)>,
     /// Which rules match which element, once somebody has asked for all; the same in whatever surroundings.
     matches: Arc<OnceLock<whole::Matches>>,
-    /// The values that are the same on every element.
-    constants: values::Constants,
+    /// What values with their variables put in say.
+    readings: Arc<variables::Readings>,
+    /// The values that are the same on every element in whatever surroundings.
+    constants: Arc<values::Constants>,
+    /// Those that are the same on every element, but ask the viewport or the resolution.
+    own_constants: values::Constants,
     /// Which elements are alike; the same.
     groups: Arc<OnceLock<whole::Groups>>,
 }
@@ -316,6 +349,8 @@ impl Page {
             known_sheets,
         );
         let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
+        let readings = known.map(|known| known.readings.clone());
+        let readings = readings.unwrap_or_default();
         let known = known.filter(|known| {
             known.document.is_quirks() == document.is_quirks()
                 && rules::ask_alike(&known.rules, &rules)
@@ -326,6 +361,17 @@ impl Page {
         };
         let known = known.filter(|known| Arc::ptr_eq(&known.document, &document));
         let known = known.filter(|known| known.states.is_empty());
+        let same_sheets = |known: &&Page| {
+            let pairs = known.sheets.iter().zip(&sheets);
+            known.sheets.len() == sheets.len()
+                && pairs
+                    .into_iter()
+                    .all(|(a, b)| Arc::ptr_eq(&a.styles, &b.styles))
+        };
+        let constants = known
+            .filter(same_sheets)
+            .map(|known| known.constants.clone());
+        let constants = constants.unwrap_or_default();
         let matches = known.map(|known| known.matches.clone()).unwrap_or_default();
         let mut page = Page {
             loads,
@@ -336,7 +382,9 @@ impl Page {
             index,
             container_sizes: containers::given_sizes(&conditions.container_sizes),
             matches,
-            constants: values::Constants::default(),
+            readings,
+            constants,
+            own_constants: values::Constants::default(),
             groups: Arc::default(),
             conditions,
             states: States::default(),

@@ -9,7 +9,7 @@ use super::styles::{DeclarationRef, PropertyName, SheetRef, Styles, Target, is, 
 use super::variables::explain;
 use crate::cascade::Origin;
 use crate::markup::NodeId;
-use crate::sheet::{DeclarationId, Token};
+use crate::sheet::{DeclarationId, Kind, Token};
 use crate::value::PropertyId;
 use crate::value::color::depends_on_scheme;
 use crate::value::computed::{Measures, Surroundings, computed, computed_free, number};
@@ -295,20 +295,27 @@ impl Styles<'_> {
         let SheetRef::Listed(sheet) = reference.sheet else {
             return None;
         };
-        let known = self.page.constants.of(sheet, reference.id, wanted);
-        if let Some(known) = known {
+        let key = (sheet, reference.id, wanted);
+        if let Some(known) = self
+            .page
+            .constants
+            .of(&key)
+            .or(self.page.own_constants.of(&key))
+        {
             return known;
         }
         let (_, piece) = pieces.iter().find(|(property, _)| *property == wanted)?;
         let text = piece_text(piece, source);
         let text = text.unwrap_or_else(|| wanted.facts().initial.to_owned());
+        let anywhere = !asks_surroundings(wanted, &text);
         let value = is_constant(wanted, &text).then(|| {
             let value = self.declared(target, wanted, reference, Some(text), Vec::new());
             Arc::new(value)
         });
-        self.page
-            .constants
-            .keep(sheet, reference.id, wanted, value.clone());
+        match anywhere {
+            true => self.page.constants.keep(key, value.clone()),
+            false => self.page.own_constants.keep(key, value.clone()),
+        }
         value
     }
 
@@ -653,6 +660,22 @@ fn is_constant(property: PropertyId, text: &str) -> bool {
     !has_font_units(text) && !lower.contains("cq") && !depends_on_scheme(text)
 }
 
+/// Whether what a value computes to depends on the viewport or the resolution.
+fn asks_surroundings(property: PropertyId, text: &str) -> bool {
+    property
+        .facts()
+        .computed
+        .ends_with("snapped as a border width")
+        || text.bytes().any(|b| b.is_ascii_digit())
+            && value_tokens(text).iter().any(|token| {
+                token.kind == Kind::Dimension
+                    && token
+                        .name(text)
+                        .bytes()
+                        .any(|b| b.eq_ignore_ascii_case(&b'v'))
+            })
+}
+
 /// The values of declarations that are the same on every element of a page, by sheet, declaration and longhand;
 /// none for one that is not.
 #[derive(Debug, Default)]
@@ -661,14 +684,14 @@ pub(super) struct Constants(RwLock<FxHashMap<ConstantKey, Option<Arc<Value>>>>);
 type ConstantKey = (u32, DeclarationId, PropertyId);
 
 impl Constants {
-    fn of(&self, sheet: u32, id: DeclarationId, of: PropertyId) -> Option<Option<Arc<Value>>> {
+    fn of(&self, key: &ConstantKey) -> Option<Option<Arc<Value>>> {
         let known = self.0.read().unwrap_or_else(PoisonError::into_inner);
-        known.get(&(sheet, id, of)).cloned()
+        known.get(key).cloned()
     }
 
-    fn keep(&self, sheet: u32, id: DeclarationId, of: PropertyId, value: Option<Arc<Value>>) {
+    fn keep(&self, key: ConstantKey, value: Option<Arc<Value>>) {
         let mut known = self.0.write().unwrap_or_else(PoisonError::into_inner);
-        known.insert((sheet, id, of), value);
+        known.insert(key, value);
     }
 }
 

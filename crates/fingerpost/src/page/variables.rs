@@ -1,6 +1,9 @@
 //! Substitution: `var()`, `env()` and `attr()` of an element, with every step remembered.
 
 use std::ops::Range;
+use std::sync::{Arc, PoisonError, RwLock};
+
+use rustc_hash::FxHashMap;
 
 use super::styles::{DeclarationRef, PropertyName, Styles, Target};
 use super::values::{Value, ValueSource, VariableStep};
@@ -13,6 +16,32 @@ use crate::value::shorthand::Piece;
 use crate::value::substitution::{
     Ask, AttributeType, Mark, SubstitutionError, named_variables, substitute_marked, value_tokens,
 };
+
+/// Texts longer than this are read each time: they are rare.
+const LONGEST_REMEMBERED: usize = 512;
+
+/// What texts say as values of properties: many elements come to the same ones.
+#[derive(Debug, Default)]
+pub(super) struct Readings(RwLock<FxHashMap<PropertyId, ByText>>);
+
+type ByText = FxHashMap<Box<str>, Arc<Meaning>>;
+
+impl Readings {
+    fn of(&self, property: PropertyId, text: &str) -> Arc<Meaning> {
+        let known = self.0.read().unwrap_or_else(PoisonError::into_inner);
+        if let Some(meaning) = known.get(&property).and_then(|texts| texts.get(text)) {
+            return meaning.clone();
+        }
+        drop(known);
+        let meaning = Arc::new(declared::meaning(property, text, &value_tokens(text)));
+        if text.len() <= LONGEST_REMEMBERED {
+            let mut known = self.0.write().unwrap_or_else(PoisonError::into_inner);
+            let texts = known.entry(property).or_default();
+            texts.insert(text.into(), meaning.clone());
+        }
+        meaning
+    }
+}
 
 /// A value with its variables put in.
 pub(super) struct PutIn {
@@ -86,22 +115,21 @@ impl Styles<'_> {
         let PropertyName::Known(wanted) = property else {
             return fallen("a shorthand sets no custom property".to_owned());
         };
-        let tokens = value_tokens(&text);
-        match declared::meaning(declared, &text, &tokens) {
+        match &*self.page.readings.of(declared, &text) {
             Meaning::Wide(word) => {
-                let mut value = self.wide(&word, target, property, reference);
+                let mut value = self.wide(word, target, property, reference);
                 value.variables = variables;
                 value
             }
             Meaning::Fits(pieces) => {
-                let own = self.piece_of(target, *wanted, &pieces);
+                let own = self.piece_of(target, *wanted, pieces);
                 // A side of a border is not made of the variable that its colour is.
                 let variables = match own.filter(|_| declared.is_shorthand()) {
                     Some(Piece::Part(span)) => put_in.steps_in((*span).into()),
                     Some(Piece::Initial) => Vec::new(),
                     _ => variables,
                 };
-                let part = self.piece(target, *wanted, &pieces, &text);
+                let part = self.piece(target, *wanted, pieces, &text);
                 self.declared(target, *wanted, reference, part, variables)
             }
             Meaning::Pending(_) => {

@@ -25,8 +25,8 @@ pub(crate) struct Matches {
     of_element: Vec<ListId>,
 }
 
-/// A selector that matches: the rule, the selector in its list, the steps to the root of the scope.
-type Hit = (u32, u32, u32);
+/// A selector that matches, by its number in the program, and the steps to the root of its scope.
+type Hit = (u32, u32);
 
 impl Matches {
     /// Matches all rules of a page against all of its elements, those too whose conditions don't hold.
@@ -57,7 +57,7 @@ impl Matches {
                         return *known;
                     }
                     let number = lists.len() as ListId;
-                    lists.push(strongest(page, &hits));
+                    lists.push(strongest(&program, &hits));
                     interned.insert(hits, number);
                     number
                 })
@@ -74,7 +74,7 @@ impl Matches {
             lists: Vec::new(),
             of_element: Vec::new(),
         };
-        let mut known: FxHashMap<Vec<Hit>, ListId> = FxHashMap::default();
+        let mut known: FxHashMap<Vec<(u32, u32, u32)>, ListId> = FxHashMap::default();
         for element in page.document().elements() {
             let list = styles.matched_by_pseudo(*element);
             let key = list.iter().map(|(_, m)| (m.rule, m.selector, m.proximity));
@@ -132,9 +132,9 @@ impl Part {
         for place in places {
             above.go_to(place);
             hits.clear();
-            program.candidates(place, &above.counts, |compiled| {
-                if let Some(proximity) = program.proximity(compiled, place, &matcher) {
-                    hits.push((compiled.rule, compiled.at, proximity));
+            program.candidates(place, &above.counts, |number| {
+                if let Some(proximity) = program.proximity(number, place, &matcher) {
+                    hits.push((number, proximity));
                 }
             });
             hits.sort_unstable();
@@ -203,19 +203,18 @@ impl<'n> Above<'n> {
     }
 }
 
-/// A list as the cascade needs it: of the selectors of a rule that match, the strongest for each pseudo-element.
-fn strongest(page: &Page, hits: &[Hit]) -> MatchedByPseudo {
+/// A list as the cascade needs it: of the selectors of a rule that match, the strongest for each pseudo-element. The
+/// program has them in order of appearance.
+fn strongest(program: &Program<'_>, hits: &[Hit]) -> MatchedByPseudo {
     let mut found = Vec::new();
-    for (rule, at, proximity) in hits {
-        let Ok(list) = &page.rules[*rule as usize].selectors else {
-            continue;
-        };
+    for (number, proximity) in hits {
+        let compiled = program.selector(*number);
         Matched::note(
             &mut found,
-            *rule,
-            *at,
+            compiled.rule,
+            compiled.at,
             *proximity,
-            &list.selectors[*at as usize],
+            compiled.selector,
         );
     }
     Arc::from(found)

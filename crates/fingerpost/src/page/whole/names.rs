@@ -21,8 +21,10 @@ pub(super) const NOBODY: Place = Place::MAX;
 /// What every element of a page is called, and who stands above and before it.
 #[derive(Debug, Default)]
 pub(super) struct Names {
-    tags: FxHashMap<(bool, LocalName), Symbol>,
-    attributes: FxHashMap<(bool, LocalName), Symbol>,
+    /// By whether it is the name of an HTML element.
+    tags: [FxHashMap<LocalName, Symbol>; 2],
+    /// By whether it is on an HTML element.
+    attributes: [FxHashMap<LocalName, Symbol>; 2],
     ids: FxHashMap<Box<str>, Symbol>,
     classes: FxHashMap<Box<str>, Symbol>,
     /// How many elements have a name.
@@ -85,9 +87,17 @@ impl Names {
             ..
         } = self;
         let begun = symbols.len();
-        let fresh = |counts: &mut Vec<u32>| {
+        let named = |known: &mut [FxHashMap<LocalName, Symbol>; 2],
+                     counts: &mut Vec<u32>,
+                     name: &LocalName| {
+            let known = &mut known[usize::from(html)];
+            if let Some(symbol) = known.get(name) {
+                return *symbol;
+            }
+            let symbol = counts.len() as Symbol;
             counts.push(0);
-            counts.len() as Symbol - 1
+            known.insert(name.clone(), symbol);
+            symbol
         };
         // A class may be written twice.
         let push = |symbols: &mut Vec<Symbol>, counts: &mut Vec<u32>, symbol: Symbol| {
@@ -96,9 +106,7 @@ impl Names {
                 counts[symbol as usize] += 1;
             }
         };
-        let tag = *tags
-            .entry((html, element.name.clone()))
-            .or_insert_with(|| fresh(counts));
+        let tag = named(tags, counts, &element.name);
         push(symbols, counts, tag);
         for attribute in &element.attributes {
             let plain = attribute.namespace == Namespace::None;
@@ -117,9 +125,7 @@ impl Names {
                 }
                 _ => {}
             }
-            let symbol = *attributes
-                .entry((html, attribute.name.clone()))
-                .or_insert_with(|| fresh(counts));
+            let symbol = named(attributes, counts, &attribute.name);
             push(symbols, counts, symbol);
         }
     }
@@ -129,20 +135,16 @@ impl Names {
         let fold = |name: &'_ str| fold(name, self.quirks).into_owned();
         Wanted::Names(match simple {
             Simple::Type { name, lower } => [
-                self.tags.get(&(true, LocalName::from(&**lower))).copied(),
-                self.tags.get(&(false, LocalName::from(&**name))).copied(),
+                self.tags[1].get(&LocalName::from(&**lower)).copied(),
+                self.tags[0].get(&LocalName::from(&**name)).copied(),
             ],
             Simple::Id(id) => [self.ids.get(&*fold(id)).copied(), None],
             Simple::Class(class) => [self.classes.get(&*fold(class)).copied(), None],
             Simple::Attribute(attribute) => {
                 let (name, lower) = (&*attribute.name, &*attribute.lower);
                 [
-                    self.attributes
-                        .get(&(true, LocalName::from(lower)))
-                        .copied(),
-                    self.attributes
-                        .get(&(false, LocalName::from(name)))
-                        .copied(),
+                    self.attributes[1].get(&LocalName::from(lower)).copied(),
+                    self.attributes[0].get(&LocalName::from(name)).copied(),
                 ]
             }
             _ => return Wanted::Else,

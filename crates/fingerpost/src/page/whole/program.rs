@@ -34,7 +34,7 @@ pub(super) struct Compiled<'p> {
     /// The selector, by its place in the rule's list.
     pub at: u32,
     rule_itself: &'p StyleRule,
-    selector: &'p Selector,
+    pub selector: &'p Selector,
     /// Its compounds, the subject first.
     steps: Range<u32>,
     ancestors: [Symbol; MOST_ANCESTORS],
@@ -250,8 +250,13 @@ impl<'p> Program<'p> {
         (ancestors, count as u8)
     }
 
-    /// The selectors that an element could match, by what it is called and what is above it. Some come twice.
-    pub fn candidates(&self, place: Place, above: &[u32], mut take: impl FnMut(&Compiled<'p>)) {
+    /// A selector by its number: they are numbered in order of appearance.
+    pub fn selector(&self, number: u32) -> &Compiled<'p> {
+        &self.selectors[number as usize]
+    }
+
+    /// The numbers of the selectors that an element could match, by what it is called and what is above it. Some come twice.
+    pub fn candidates(&self, place: Place, above: &[u32], mut take: impl FnMut(u32)) {
         let of_root = match self.names.parent(place) {
             None => &self.of_root[..],
             Some(_) => &[],
@@ -263,19 +268,15 @@ impl<'p> Program<'p> {
                 let compiled = &self.selectors[*number as usize];
                 let wanted = &compiled.ancestors[..usize::from(compiled.ancestor_count)];
                 if wanted.iter().all(|symbol| above[*symbol as usize] > 0) {
-                    take(compiled);
+                    take(*number);
                 }
             }
         }
     }
 
     /// Whether a selector matches an element, and how far up its scope's root is.
-    pub fn proximity(
-        &self,
-        compiled: &Compiled<'p>,
-        place: Place,
-        matcher: &Matcher<'_>,
-    ) -> Option<u32> {
+    pub fn proximity(&self, number: u32, place: Place, matcher: &Matcher<'_>) -> Option<u32> {
+        let compiled = self.selector(number);
         if compiled.rule_itself.scope.is_some() {
             let element = self.page.document().elements()[place as usize];
             let rule = compiled.rule_itself;
