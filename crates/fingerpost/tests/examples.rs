@@ -4,6 +4,8 @@
 mod bulk_change;
 #[path = "../examples/change_and_save.rs"]
 mod change_and_save;
+#[path = "../examples/most_contested.rs"]
+mod most_contested;
 #[path = "../examples/why_this_colour.rs"]
 mod why_this_colour;
 
@@ -20,4 +22,9 @@ fn change_and_save_saves() {
 #[test]
 fn bulk_change_changes_every_heading() {
     bulk_change::main().unwrap();
+}
+
+#[test]
+fn the_properties_that_most_declarations_compete_for() {
+    most_contested::main().unwrap();
 }

@@ -1,5 +1,8 @@
 //! What the markup says of links, languages, directions and form controls: HTML § 4.16.3.
 
+use std::cell::{OnceCell, RefCell};
+use std::collections::{HashMap, HashSet};
+
 use regex::Regex;
 
 use super::FormState;
@@ -319,12 +322,21 @@ fn in_range(element: &Element) -> Option<bool> {
 
 /// Whether a control takes part in validation and, if so, whether its value is good. Lengths are not
 /// looked at: they count only what a user typed.
-fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
+fn is_valid(document: &Document, id: NodeId, controls: &Controls) -> Option<bool> {
+    if let Some(known) = controls.valid.borrow().get(&id) {
+        return *known;
+    }
+    let valid = find_valid(document, id, controls);
+    controls.valid.borrow_mut().insert(id, valid);
+    valid
+}
+
+fn find_valid(document: &Document, id: NodeId, controls: &Controls) -> Option<bool> {
     let element = document.expect_element(id);
     if element.is_html("form") || element.is_html("fieldset") {
         let all = document.descendant_elements(id).all(|d| {
             let inner = document.expect_element(d);
-            inner.is_html("fieldset") || is_valid(document, d) != Some(false)
+            inner.is_html("fieldset") || is_valid(document, d, controls) != Some(false)
         });
         return Some(all);
     }
@@ -340,8 +352,7 @@ fn is_valid(document: &Document, id: NodeId) -> Option<bool> {
         if is_input_of(element, &["checkbox"]) {
             element.attribute("checked").is_none()
         } else if is_input_of(element, &["radio"]) {
-            !radio_group(document, id)
-                .any(|r| document.expect_element(r).attribute("checked").is_some())
+            !controls.is_group_checked(document, id)
         } else {
             value_of(document, id).is_empty()
         }
@@ -378,24 +389,65 @@ fn matches_pattern(element: &Element, value: &str) -> bool {
     expression.is_none_or(|expression| expression.is_match(value))
 }
 
-fn radio_group(document: &Document, id: NodeId) -> impl Iterator<Item = NodeId> {
-    let name = document
-        .expect_element(id)
-        .attribute("name")
-        .map(str::to_owned);
-    let form = form_of(document, id);
-    document.elements().iter().copied().filter(move |other| {
-        let element = document.expect_element(*other);
-        *other == id
-            || (is_input_of(element, &["radio"])
-                && name.as_deref().is_some_and(|n| !n.is_empty())
-                && element.attribute("name") == name.as_deref()
-                && form_of(document, *other) == form)
-    })
+/// What was found out about the form controls of a document, which hang on each other.
+#[derive(Debug, Default)]
+pub(super) struct Controls {
+    /// The groups of radio buttons, by form and name, that have a checked one.
+    checked_groups: OnceCell<HashSet<(Option<NodeId>, Box<str>)>>,
+    /// The first submit button of each form.
+    default_buttons: OnceCell<HashMap<NodeId, NodeId>>,
+    /// The controls and forms that were asked whether they are valid.
+    valid: RefCell<HashMap<NodeId, Option<bool>>>,
+}
+
+impl Controls {
+    /// HTML § 4.10.5.1.16: whether a radio button or another of its group is checked.
+    fn is_group_checked(&self, document: &Document, id: NodeId) -> bool {
+        let element = document.expect_element(id);
+        if element.attribute("checked").is_some() {
+            return true;
+        }
+        let Some(name) = element.attribute("name").filter(|name| !name.is_empty()) else {
+            return false;
+        };
+        let groups = self.checked_groups.get_or_init(|| {
+            let elements = document.elements().iter().copied();
+            let checked = elements.filter_map(|id| {
+                let element = document.expect_element(id);
+                let name = element.attribute("name").filter(|name| !name.is_empty())?;
+                let counts =
+                    is_input_of(element, &["radio"]) && element.attribute("checked").is_some();
+                counts.then(|| (form_of(document, id), name.into()))
+            });
+            checked.collect()
+        });
+        groups.contains(&(form_of(document, id), name.into()))
+    }
+
+    /// HTML § 4.10.22.2: whether a submit button is the first of its form.
+    fn is_default_button(&self, document: &Document, id: NodeId) -> bool {
+        let buttons = self.default_buttons.get_or_init(|| {
+            let mut first = HashMap::new();
+            for id in document.elements().iter().copied() {
+                if is_submit(document.expect_element(id))
+                    && let Some(form) = form_of(document, id)
+                {
+                    first.entry(form).or_insert(id);
+                }
+            }
+            first
+        });
+        form_of(document, id).is_some_and(|form| buttons.get(&form) == Some(&id))
+    }
 }
 
 /// Whether an element is in a state that its markup gives at the page's start.
-pub(super) fn has_state(document: &Document, id: NodeId, state: FormState) -> bool {
+pub(super) fn has_state(
+    document: &Document,
+    id: NodeId,
+    state: FormState,
+    controls: &Controls,
+) -> bool {
     let element = document.expect_element(id);
     match state {
         FormState::Autofill => false,
@@ -406,14 +458,7 @@ pub(super) fn has_state(document: &Document, id: NodeId, state: FormState) -> bo
         FormState::Default => {
             (is_input_of(element, &["checkbox", "radio"]) && element.attribute("checked").is_some())
                 || (element.is_html("option") && element.attribute("selected").is_some())
-                || (is_submit(element)
-                    && form_of(document, id).is_some_and(|form| {
-                        let first = document.elements().iter().copied().find(|e| {
-                            is_submit(document.expect_element(*e))
-                                && form_of(document, *e) == Some(form)
-                        });
-                        first == Some(id)
-                    }))
+                || (is_submit(element) && controls.is_default_button(document, id))
         }
         FormState::Disabled => is_disabled(document, id),
         FormState::Enabled => can_be_disabled(element) && !is_disabled(document, id),
@@ -421,12 +466,10 @@ pub(super) fn has_state(document: &Document, id: NodeId, state: FormState) -> bo
         FormState::OutOfRange => in_range(element) == Some(false),
         FormState::Indeterminate => {
             (element.is_html("progress") && element.attribute("value").is_none())
-                || (is_input_of(element, &["radio"])
-                    && !radio_group(document, id)
-                        .any(|r| document.expect_element(r).attribute("checked").is_some()))
+                || (is_input_of(element, &["radio"]) && !controls.is_group_checked(document, id))
         }
-        FormState::Invalid => is_valid(document, id) == Some(false),
-        FormState::Valid => is_valid(document, id) == Some(true),
+        FormState::Invalid => is_valid(document, id, controls) == Some(false),
+        FormState::Valid => is_valid(document, id, controls) == Some(true),
         FormState::Open => {
             (element.is_html("details") || element.is_html("dialog"))
                 && element.attribute("open").is_some()

@@ -85,10 +85,13 @@ pub struct Matcher<'a> {
     counted: Option<&'a Counted>,
 }
 
-/// Where elements stand among those of their siblings that a list matches, for `:nth-child(… of …)`. Good for
-/// one document in one state.
+/// What was found out on the way: where elements stand among those of their siblings that a list matches, for
+/// `:nth-child(… of …)`, and how form controls hang together. Good for one document in one state.
 #[derive(Debug, Default)]
-pub(crate) struct Counted(RefCell<HashMap<CountedKey, Rc<HashMap<NodeId, i64>>>>);
+pub(crate) struct Counted {
+    places: RefCell<HashMap<CountedKey, Rc<HashMap<NodeId, i64>>>>,
+    controls: form::Controls,
+}
 
 /// The list, by where it is kept, the parent, the direction, and what `:scope` and `:host` are.
 type CountedKey = (usize, NodeId, bool, Option<NodeId>, Option<NodeId>);
@@ -432,7 +435,14 @@ impl<'a> Matcher<'a> {
             PseudoClass::Form(state) => {
                 self.states.has(id, State::Form(*state))
                     || (!self.states.contradicts(id, *state)
-                        && form::has_state(document, id, *state))
+                        && match self.counted {
+                            Some(counted) => {
+                                form::has_state(document, id, *state, &counted.controls)
+                            }
+                            None => {
+                                form::has_state(document, id, *state, &form::Controls::default())
+                            }
+                        })
             }
             PseudoClass::NotYet(_) => false,
         }
@@ -482,7 +492,7 @@ impl<'a> Matcher<'a> {
         );
         let known = self
             .counted
-            .and_then(|counted| counted.0.borrow().get(&key).cloned());
+            .and_then(|counted| counted.places.borrow().get(&key).cloned());
         if let Some(known) = known {
             return known;
         }
@@ -497,7 +507,7 @@ impl<'a> Matcher<'a> {
         let places: HashMap<NodeId, i64> = matching.into_iter().zip(1..).collect();
         let places = Rc::new(places);
         if let Some(counted) = self.counted {
-            counted.0.borrow_mut().insert(key, places.clone());
+            counted.places.borrow_mut().insert(key, places.clone());
         }
         places
     }
