@@ -543,12 +543,16 @@ fn asking_during_a_save_is_answered() {
                 })
             })
             .collect();
-        for _ in 0..15 {
-            site.good(&set);
-            site.good(&["save"]);
-            site.good(&["unsave"]);
-        }
+        // The readers stop also where a save fails.
+        let saved = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
+            for _ in 0..15 {
+                site.good(&set);
+                site.good(&["save"]);
+                site.good(&["unsave"]);
+            }
+        }));
         done.store(true, std::sync::atomic::Ordering::SeqCst);
+        saved.unwrap();
         let asked: usize = readers
             .into_iter()
             .map(|reader| reader.join().unwrap())

@@ -8,12 +8,17 @@ const CARDS: usize = 526;
 
 /// The page's HTML, with its sheet linked as `bootstrap.css`.
 pub fn html() -> String {
+    html_of(CARDS)
+}
+
+/// The same with another number of cards.
+pub fn html_of(cards: usize) -> String {
     let mut html = String::from(
         "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n\
          <title>Large</title>\n<link rel=\"stylesheet\" href=\"bootstrap.css\">\n</head>\n\
          <body class=\"bg-light\">\n<main class=\"container py-4\" id=\"content\">\n<div class=\"row g-3\">\n",
     );
-    for card in 0..CARDS {
+    for card in 0..cards {
         let _ = write!(
             html,
             "<div class=\"col-12 col-md-6 col-lg-4\">\n  <article class=\"card h-100 shadow-sm\" id=\"card-{card}\">\n    \

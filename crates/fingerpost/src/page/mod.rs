@@ -353,7 +353,7 @@ impl Page {
         let readings = readings.unwrap_or_default();
         let known = known.filter(|known| {
             known.document.is_quirks() == document.is_quirks()
-                && rules::ask_alike(&known.rules, &rules)
+                && rules::ask_alike(&known.sheets, &sheets)
         });
         let index = match known {
             Some(known) => known.index.clone(),

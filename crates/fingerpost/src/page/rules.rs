@@ -93,21 +93,25 @@ pub struct ContainerGate {
     pub queries: Vec<ContainerQuery>,
 }
 
-/// Whether two lists of rules ask the same of elements, rule by rule, whatever their conditions and declarations.
-pub(super) fn ask_alike(before: &[StyleRule], after: &[StyleRule]) -> bool {
-    let same_selectors = |a: &StyleRule, b: &StyleRule| match (&a.selectors, &b.selectors) {
-        (Ok(a), Ok(b)) => Arc::ptr_eq(a, b) || a == b,
-        (Err(_), Err(_)) => true,
-        _ => false,
+/// Whether the rules of two lists of sheets ask the same of elements, whatever their conditions and declarations. It
+/// is told from the heads as they are written: selectors that stand in each other are too much to compare.
+pub(super) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
+    let same_rules = |a: &StyleSheet, b: &StyleSheet| {
+        let (one, other) = (a.sheet(), b.sheet());
+        a.namespaces == b.namespaces
+            && one.rule_count() == other.rule_count()
+            && one.rules().zip(other.rules()).all(|((_, a), (_, b))| {
+                a.kind == b.kind
+                    && a.parent == b.parent
+                    && one.prelude_source(a) == other.prelude_source(b)
+            })
     };
     before.len() == after.len()
         && before.iter().zip(after).all(|(a, b)| {
-            a.sheet == b.sheet
-                && a.origin == b.origin
+            a.origin == b.origin
                 && a.host == b.host
-                && a.containers.is_some() == b.containers.is_some()
-                && same_selectors(a, b)
-                && a.scope == b.scope
+                && a.layer == b.layer
+                && (Arc::ptr_eq(&a.styles, &b.styles) || same_rules(&a.styles, &b.styles))
         })
 }
 

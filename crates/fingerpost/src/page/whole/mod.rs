@@ -12,6 +12,7 @@
 //! once ([`shared`]). Up to there nothing depends on the surroundings; a page at another width shares it all.
 //! The reasons are not stored: the list is the reason, and a contest is built from it when somebody asks.
 
+mod asked;
 mod groups;
 mod lists;
 mod names;

@@ -3,12 +3,13 @@
 
 use std::ops::Range;
 
+use super::asked::{Asked, Keys};
 use super::names::{Names, Place, Symbol, Wanted};
 use crate::page::{Page, StyleRule};
-use crate::selector::{Combinator, Compound, Matcher, PseudoClass, Selector, SelectorList, Simple};
+use crate::selector::{Combinator, Matcher, Selector, Simple};
 
 /// How many names of ancestors are asked for before the steps are tried. Real selectors have one or two.
-const MOST_ANCESTORS: usize = 4;
+pub(super) const MOST_ANCESTORS: usize = 4;
 
 /// All selectors of a page that some element could match.
 #[derive(Debug)]
@@ -80,19 +81,27 @@ impl<'p> Program<'p> {
             of_root: Vec::new(),
             of_any: Vec::new(),
         };
+        let asked = Asked::new(page, names);
         for (rule, style_rule) in page.rules.iter().enumerate() {
             let Ok(list) = &style_rule.selectors else {
                 continue;
             };
             for (at, selector) in list.selectors.iter().enumerate() {
-                program.add(rule as u32, at as u32, style_rule, selector);
+                let number = (rule as u32, at as u32);
+                program.add(&asked, number, style_rule, selector);
             }
         }
         program
     }
 
-    fn add(&mut self, rule: u32, at: u32, rule_itself: &'p StyleRule, selector: &'p Selector) {
-        if self.is_dead(selector) {
+    fn add(
+        &mut self,
+        asked: &Asked<'p>,
+        (rule, at): (u32, u32),
+        rule_itself: &'p StyleRule,
+        selector: &'p Selector,
+    ) {
+        if asked.is_dead(selector) {
             return;
         }
         let first_step = self.steps.len() as u32;
@@ -106,7 +115,7 @@ impl<'p> Program<'p> {
                 tests: first_test..self.tests.len() as u32,
             });
         }
-        let (ancestors, ancestor_count) = self.ancestors(selector);
+        let (ancestors, ancestor_count) = asked.ancestors(selector);
         let number = self.selectors.len() as u32;
         self.selectors.push(Compiled {
             rule,
@@ -117,7 +126,7 @@ impl<'p> Program<'p> {
             ancestors,
             ancestor_count,
         });
-        match self.keys(selector.subject()) {
+        match asked.keys(selector.subject()) {
             Keys::Root => self.of_root.push(number),
             Keys::Any => self.of_any.push(number),
             Keys::Names(symbols, _) => {
@@ -125,38 +134,6 @@ impl<'p> Program<'p> {
                     self.by_symbol[symbol as usize].push(number);
                 }
             }
-        }
-    }
-
-    /// Whether no element of the page can match, whatever else is asked.
-    fn is_dead(&self, selector: &Selector) -> bool {
-        // What leads into a shadow tree leads nowhere on a page without one.
-        selector.through.is_some()
-            || selector.compounds.iter().any(|(_, compound)| {
-                let mut simples = compound.simples.iter();
-                simples.any(|(simple, _)| self.is_impossible(simple))
-            })
-    }
-
-    fn is_impossible(&self, simple: &Simple) -> bool {
-        if let Wanted::Names(symbols) = self.names.wanted(simple) {
-            return symbols == [None, None];
-        }
-        let all_dead = |list: &SelectorList| {
-            let mut selectors = list.selectors.iter();
-            selectors.all(|s| s.pseudo_element.is_some() || self.is_dead(s))
-        };
-        match simple {
-            Simple::PseudoClass(class) => match class {
-                PseudoClass::Is(list)
-                | PseudoClass::Where(list)
-                | PseudoClass::Nesting(Some(list)) => all_dead(list),
-                PseudoClass::Has(list) => list.selectors.iter().all(|s| self.is_dead(s)),
-                PseudoClass::Action(_) => self.page.states().is_empty(),
-                PseudoClass::Host(_) | PseudoClass::HostContext(_) | PseudoClass::NotYet(_) => true,
-                _ => false,
-            },
-            _ => false,
         }
     }
 
@@ -169,85 +146,6 @@ impl<'p> Program<'p> {
                 Some(Test::Name(first, other.unwrap_or(first)))
             }
         }
-    }
-
-    /// The rarest names that the subject must have one of.
-    fn keys(&self, compound: &Compound) -> Keys {
-        let mut best = Keys::Any;
-        for (simple, _) in &compound.simples {
-            let keys = match self.names.wanted(simple) {
-                Wanted::Names(symbols) => {
-                    let symbols: Vec<Symbol> = symbols.into_iter().flatten().collect();
-                    let count = symbols.iter().map(|s| self.names.count(*s)).sum();
-                    Keys::Names(symbols, count)
-                }
-                Wanted::Else => match simple {
-                    Simple::PseudoClass(PseudoClass::Root) => Keys::Root,
-                    Simple::PseudoClass(
-                        PseudoClass::Is(list)
-                        | PseudoClass::Where(list)
-                        | PseudoClass::Nesting(Some(list)),
-                    ) => self.keys_of_list(list),
-                    _ => Keys::Any,
-                },
-            };
-            if keys.cost() < best.cost() {
-                best = keys;
-            }
-        }
-        best
-    }
-
-    fn keys_of_list(&self, list: &SelectorList) -> Keys {
-        let mut all = Vec::new();
-        let mut count = 0;
-        for selector in &list.selectors {
-            if selector.pseudo_element.is_some() || self.is_dead(selector) {
-                continue;
-            }
-            match self.keys(selector.subject()) {
-                Keys::Names(symbols, more) => {
-                    all.extend(symbols);
-                    count += more;
-                }
-                Keys::Root | Keys::Any => return Keys::Any,
-            }
-        }
-        all.sort_unstable();
-        all.dedup();
-        Keys::Names(all, count)
-    }
-
-    /// Names that some ancestor of the subject must have, the rarest first.
-    fn ancestors(&self, selector: &Selector) -> ([Symbol; MOST_ANCESTORS], u8) {
-        let mut found: Vec<Symbol> = Vec::new();
-        let rightwards = selector.compounds.iter().skip(1).rev();
-        let leftwards = selector.compounds.iter().rev().skip(1);
-        for ((combinator, _), (_, compound)) in rightwards.zip(leftwards) {
-            // What is above a sibling of the subject is above the subject too.
-            let sideways = matches!(
-                combinator,
-                Some(Combinator::NextSibling | Combinator::SubsequentSibling)
-            );
-            if sideways {
-                continue;
-            }
-            let names =
-                compound
-                    .simples
-                    .iter()
-                    .filter_map(|(simple, _)| match self.names.wanted(simple) {
-                        Wanted::Names([Some(one), None] | [None, Some(one)]) => Some(one),
-                        _ => None,
-                    });
-            found.extend(names.min_by_key(|symbol| self.names.count(*symbol)));
-        }
-        found.sort_by_key(|symbol| self.names.count(*symbol));
-        found.dedup();
-        let mut ancestors = [0; MOST_ANCESTORS];
-        let count = found.len().min(MOST_ANCESTORS);
-        ancestors[..count].copy_from_slice(&found[..count]);
-        (ancestors, count as u8)
     }
 
     /// A selector by its number: they are numbered in order of appearance.
@@ -336,26 +234,6 @@ impl<'p> Program<'p> {
                 (End::TryHigherAncestor, Combinator::Child) => return end,
                 _ => {}
             }
-        }
-    }
-}
-
-/// What the subject of a selector must be.
-enum Keys {
-    /// Called one of these, which so many elements are.
-    Names(Vec<Symbol>, u32),
-    /// The root element.
-    Root,
-    /// Anything.
-    Any,
-}
-
-impl Keys {
-    fn cost(&self) -> u32 {
-        match self {
-            Keys::Names(_, count) => *count,
-            Keys::Root => 1,
-            Keys::Any => u32::MAX,
         }
     }
 }

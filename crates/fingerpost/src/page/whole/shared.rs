@@ -29,7 +29,7 @@ const MOST_STYLES_AT_ONCE: usize = 64;
 /// let values: Vec<_> = last.values().collect();
 /// let (property, value) = values.iter().find(|(p, _)| p.to_string() == "color").unwrap();
 /// assert_eq!(value.computed, "rgb(0, 128, 128)");
-/// assert_eq!(last.winner(property).map(|w| whole.place(w).to_string()).as_deref(), Some("a.html:1"));
+/// assert_eq!(last.winner(property).map(|w| whole.place(w).to_string()).as_deref(), Some("a.html:1:12"));
 /// // The first paragraph and the last are alike: their style was worked out once.
 /// assert!(whole.style_count() < whole.elements().count());
 /// ```
