@@ -43,8 +43,8 @@ fn same_values(html: &str) {
     // The same page in other surroundings shares what matches.
     for conditions in surroundings() {
         let text = Text::new("p.html", html);
-        let anew = Page::build(text, conditions.clone(), &mut no_sheets);
-        same_values_of(&anew, &shared.under(&conditions), html);
+        let rebuilt = Page::build(text, conditions.clone(), &mut no_sheets);
+        same_values_of(&rebuilt, &shared.under(&conditions), html);
     }
 }
 

@@ -248,7 +248,7 @@ fn style_of_line(property: PropertyId) -> Option<PropertyId> {
     })
 }
 
-/// What a property says of the edges of a box.
+/// Which part of the edge of a box a property sets.
 enum Edge {
     Style,
     Color,

@@ -70,7 +70,7 @@ fn path(source: &str, span: TextRange, tokens: &[Token]) -> Option<Mismatch> {
     (!is_path).then(|| expected(text.span(), "path data, such as \"M 0 0 L 10 10\""))
 }
 
-/// Transitions 1 § 2.5: `none` is no item of a longer list.
+/// Transitions 1 § 2.5: `none` can't be one of several items.
 fn none_among_others(source: &str, tokens: &[Token]) -> Option<Mismatch> {
     let layers = split_commas(tokens);
     if layers.len() < 2 {

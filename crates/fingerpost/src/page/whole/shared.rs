@@ -148,7 +148,7 @@ impl<'w> ElementStyle<'w> {
     }
 
     /// Every value that some declaration sets, here or on an element above that this one inherits from; the
-    /// element's own first. A property that nobody sets has its initial value and is left out.
+    /// element's own first. Properties that keep their initial value are left out.
     pub fn values(&self) -> impl Iterator<Item = (&'w PropertyName, &'w Value)> {
         let own = self.own();
         let mut seen: Vec<&'w PropertyName> = own.iter().map(|(name, _)| name).collect();
@@ -168,8 +168,8 @@ impl<'w> ElementStyle<'w> {
         all.into_iter()
     }
 
-    /// What a physical longhand or a custom property comes to; none where nobody sets it, so that it has its initial
-    /// value.
+    /// The value of a physical longhand or a custom property; none where no declaration sets it, so that it has its
+    /// initial value.
     pub fn value(&self, property: &PropertyName) -> Option<&'w Value> {
         let mut at = Some(*self);
         while let Some(here) = at {

@@ -105,7 +105,7 @@ impl Gathered {
             }
             Definition::Type(index) => {
                 let (name, syntax) = type_entry(*index);
-                // What is only taken for old themes is offered to nobody.
+                // What is only read for the sake of old themes is not offered.
                 if name.starts_with("-webkit-") && !self.word.starts_with('-') {
                     return false;
                 }
