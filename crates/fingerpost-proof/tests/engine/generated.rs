@@ -50,7 +50,7 @@ pub fn page(sheet_name: &str, css: &str, most: usize) -> String {
         "<!doctype html>\n<html lang=en>\n<head><meta charset=utf-8><title>Made for {sheet_name}</title>\n\
          <link rel=stylesheet href={sheet_name}>\n\
          <!-- An animation that runs is told by the engine and not by us. -->\n\
-         <style>*, ::before, ::after {{ animation-delay: 10000s !important }}</style></head>\n<body>\n{body}</body>\n</html>\n"
+         <style>*, ::before, ::after {{ animation-delay: 10000s !important; animation-fill-mode: none !important }}</style></head>\n<body>\n{body}</body>\n</html>\n"
     )
 }
 
