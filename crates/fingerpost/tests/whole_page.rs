@@ -1,7 +1,7 @@
 //! A page worked out at once says what it says element by element.
 
 use fingerpost::condition::Conditions;
-use fingerpost::page::{Page, PropertyName, Target, ValueSource};
+use fingerpost::page::{Page, PropertyName, Request, Target, ValueSource};
 use fingerpost::prelude::no_sheets;
 use fingerpost::text::Text;
 use fingerpost::value::PropertyId;
@@ -111,6 +111,36 @@ fn same_values_of(lazy: &Page, shared: &Page, html: &str) {
                 );
             }
         }
+    }
+}
+
+#[test]
+fn what_asks_the_element_is_shared_by_nobody() {
+    let elements = "<p data-w=1>a<p data-w=2>b<p data-w=3>c";
+    // Names of functions are read in any letter case, and with escapes.
+    for function in ["attr", "ATTR", "\\61 ttr"] {
+        let css = format!("p {{ width: {function}(data-w px) }}");
+        same_values(&format!("<!doctype html><style>{css}</style>{elements}"));
+        let style = format!("<p style='width: {function}(data-w px)'");
+        same_values(&format!(
+            "<!doctype html>{}",
+            elements.replace("<p", &style)
+        ));
+        // Nor after an edit that brings it.
+        let html = "<!doctype html><link rel=stylesheet href=a.css><p data-w=1>a<p data-w=2>b";
+        let text = Text::new("p.html", html);
+        let build = |before: Option<&Page>, css: &str| {
+            let sheet = Text::new("a.css", css);
+            let mut load = |_: &Request<'_>| Ok(sheet.clone());
+            let conditions = Conditions::default();
+            match before {
+                Some(page) => page.again(text.clone(), None, conditions, &mut load),
+                None => Page::build(text.clone(), conditions, &mut load),
+            }
+        };
+        let before = build(None, "p { width: 1px }");
+        drop(before.whole());
+        same_values_of(&build(None, &css), &build(Some(&before), &css), html);
     }
 }
 

@@ -11,10 +11,8 @@ use super::names::Place;
 use crate::markup::{Element, Namespace, NodeId};
 use crate::page::hints;
 use crate::page::{Page, PageSheet};
-use crate::value::substitution::substitutions;
-
-/// The functions whose value depends on the element that asks, or on what no source says.
-const ASK_THE_ELEMENT: [&str; 5] = ["attr(", "env(", "if(", "inherit(", "random-item("];
+use crate::sheet::{Declaration, Sheet};
+use crate::value::substitution::{substitutions, value_tokens};
 
 /// A style, by its number.
 pub(super) type StyleId = u32;
@@ -92,10 +90,11 @@ pub(in crate::page) fn same_groups(before: &Page, after: &Page) -> bool {
     before.conditions.container_sizes == after.conditions.container_sizes
         && before.sheets.len() == after.sheets.len()
         && before.sheets.iter().zip(&after.sheets).all(|(a, b)| {
-            let asks = |sheet: &PageSheet| {
-                let source = sheet.styles.sheet().text().source();
-                let mut functions = ASK_THE_ELEMENT.iter();
-                functions.any(|function| source.contains(function))
+            let asks = |page_sheet: &PageSheet| {
+                let sheet = page_sheet.styles.sheet();
+                sheet
+                    .declarations()
+                    .any(|(_, declaration)| asks_element(sheet, declaration))
             };
             Arc::ptr_eq(&a.styles, &b.styles) || !(asks(a) || asks(b))
         })
@@ -119,6 +118,12 @@ fn control(element: &Element) -> Option<Box<str>> {
     })
 }
 
+/// Whether the value of a declaration depends on the element, or on what no source says: `attr()`, `env()` and
+/// their kin.
+fn asks_element(sheet: &Sheet, declaration: &Declaration) -> bool {
+    substitutions(sheet.text().source(), sheet.value_tokens(declaration)).others
+}
+
 /// Which lists have declarations whose value depends on the element itself.
 struct Singular {
     lists: Vec<bool>,
@@ -129,15 +134,14 @@ struct Singular {
 impl Singular {
     fn of(page: &Page) -> Singular {
         let matches = page.all_matches();
-        let asks_element = |rule: u32| {
+        let of_rule = |rule: u32| {
             let rule = &page.rules[rule as usize];
             let sheet = page.sheets[rule.sheet as usize].styles.sheet();
-            let source = sheet.text().source();
             let mut declarations = sheet.declarations_of(rule.rule);
-            declarations.any(|(_, d)| substitutions(source, sheet.value_tokens(d)).others)
+            declarations.any(|(_, declaration)| asks_element(sheet, declaration))
         };
         let mut rules: FxHashMap<u32, bool> = FxHashMap::default();
-        let mut asks = |rule: u32| *rules.entry(rule).or_insert_with(|| asks_element(rule));
+        let mut asks = |rule: u32| *rules.entry(rule).or_insert_with(|| of_rule(rule));
         let lists = matches.lists();
         Singular {
             lists: lists
@@ -149,6 +153,6 @@ impl Singular {
 
     fn is_alone(&self, list: ListId, attached: Option<&(Box<str>, Box<str>)>) -> bool {
         let style = attached.map_or("", |(style, _)| style);
-        self.all || self.lists[list as usize] || style.contains('(') && style.contains("attr")
+        self.all || self.lists[list as usize] || substitutions(style, &value_tokens(style)).others
     }
 }
