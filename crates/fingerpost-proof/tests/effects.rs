@@ -113,8 +113,8 @@ fn surroundings(words: &str) -> Option<Conditions> {
 fn computed(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> String {
     const FROM_OTHERS: [&str; 5] = ["display", "float", "overflow-x", "overflow-y", "text-align"];
     match FROM_OTHERS.contains(&property.to_string().as_str()) {
-        true => styles.resolved(target, property),
-        false => styles.value(target, property).computed.clone(),
+        true => styles.resolved(target, property).to_string(),
+        false => styles.value(target, property).computed.to_string(),
     }
 }
 

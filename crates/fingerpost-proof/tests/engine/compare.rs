@@ -158,7 +158,7 @@ pub async fn compare(
             }
             outcome.comparisons += 1;
             let ours = styles.resolved(&target, &PropertyName::Known(known));
-            let ours = ours.trim();
+            let ours = ours.text().trim();
             // The engine's URLs begin with the server, ours with the site's root.
             let value = &value.replace(&files.url(""), "/");
             if ours == value || same_color(ours, value) {

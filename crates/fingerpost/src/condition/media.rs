@@ -5,9 +5,11 @@ use std::cmp::Ordering;
 use super::{Conditions, Truth, Verdict, Viewport, logic};
 use crate::sheet::{Kind, Token, cover, split_commas};
 use crate::text::Cut;
-use crate::value::computed::{Measures, evaluate, number};
+use crate::value::computed::evaluate;
 use crate::value::math;
-use crate::value::units::{self, Dimension, Scale};
+use crate::value::measures::Measures;
+use crate::value::serialise::number;
+use crate::value::units::{Dimension, Scale, Unit};
 
 /// Evaluates a media query list; an empty list holds.
 pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict {
@@ -427,20 +429,23 @@ impl Reader<'_> {
                 only.number(self.source)
             }
             (Present::Resolution(_), [only]) => match only.kind {
-                Kind::Dimension => match units::unit(&only.name(self.source))? {
-                    (Dimension::Resolution, Scale::Fixed(scale)) => {
-                        // Values 4 § 7.4: it can't be negative.
-                        let number = only.number(self.source)?;
-                        (number >= 0.0).then_some(number * scale)
-                    }
-                    _ => None,
-                },
+                Kind::Dimension => {
+                    let unit = Unit::named(&only.name(self.source))?;
+                    let Scale::Fixed(scale) = unit.scale else {
+                        return None;
+                    };
+                    // Values 4 § 7.4: it can't be negative.
+                    let number = only.number(self.source)?;
+                    (unit.dimension == Dimension::Resolution && number >= 0.0)
+                        .then_some(number * scale)
+                }
                 Kind::Ident if only.is_name(self.source, "infinite") => Some(f64::INFINITY),
                 _ => None,
             },
             (Present::Length(_), [only]) => match only.kind {
                 Kind::Dimension => {
-                    measures.pixels(only.number(self.source)?, &only.name(self.source))
+                    let unit = Unit::named(&only.name(self.source))?;
+                    measures.pixels(only.number(self.source)?, unit)
                 }
                 Kind::Number if only.number(self.source)? == 0.0 => Some(0.0),
                 _ => None,

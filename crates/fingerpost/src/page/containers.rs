@@ -7,8 +7,8 @@ use super::styles::{PropertyName, Styles, Target, known};
 use crate::condition::{Axes, ContainerQuery, Containers, Size, Truth, Verdict, Viewport};
 use crate::markup::NodeId;
 use crate::selector::{Matcher, SelectorList};
-use crate::value::computed::Measures;
 use crate::value::logical::WritingMode;
+use crate::value::measures::Measures;
 use crate::value::substitution::value_tokens;
 use crate::value::{PropertyId, is_css_wide};
 
@@ -117,7 +117,7 @@ impl Styles<'_> {
         let words = |property: PropertyId| self.value(&target, &known(property)).computed.clone();
         if let Some(name) = &query.name {
             let names = words(PropertyId::CONTAINER_NAME);
-            if !names.split_ascii_whitespace().any(|n| *n == **name) {
+            if !names.has(name) {
                 return false;
             }
         }
@@ -125,7 +125,6 @@ impl Styles<'_> {
             return true;
         }
         let kind = words(PropertyId::CONTAINER_TYPE);
-        let has = |word: &str| kind.split_ascii_whitespace().any(|w| w == word);
         let mode: WritingMode = self.writing_mode(&target);
         let only_inline = !axes.block
             && if mode.vertical {
@@ -133,7 +132,7 @@ impl Styles<'_> {
             } else {
                 !axes.height
             };
-        has("size") || (has("inline-size") && only_inline)
+        kind.has("size") || (kind.has("inline-size") && only_inline)
     }
 }
 
@@ -177,17 +176,18 @@ impl Containers for View<'_, '_> {
     fn style(&self, property: &str, value: Option<&str>) -> Option<(bool, String)> {
         let name = PropertyName::parse(property)?;
         let target = Target::from(self.container);
-        let present = self.styles.value(&target, &name).computed.trim().to_owned();
+        let present = self.styles.value(&target, &name);
+        let present = present.computed.text().trim().to_owned();
         let wanted = match (value, &name) {
             (None, PropertyName::Custom(_)) => return Some((!present.is_empty(), present)),
             (None, PropertyName::Known(property)) => {
                 let initial = self
                     .styles
                     .as_if(&target, *property, property.facts().initial);
-                return Some((present != initial, present));
+                return Some((initial != *present, present));
             }
             (Some(value), PropertyName::Known(property)) => {
-                self.styles.as_if(&target, *property, value)
+                self.styles.as_if(&target, *property, value).to_string()
             }
             (Some(value), PropertyName::Custom(_)) if is_css_wide(value) => {
                 return Some(((present.is_empty()) == (value != "inherit"), present));

@@ -5,11 +5,11 @@
 //! and sizes relative to those are scaled when the family changes between the two.
 
 use super::styles::{Styles, Target, known};
-use super::values::{Value, ValueSource, pixels};
+use super::values::{Value, ValueSource};
 use crate::sheet::Kind;
-use crate::value::computed::MEDIUM_FONT_SIZE;
+use crate::value::measures::MEDIUM_FONT_SIZE;
 use crate::value::substitution::value_tokens;
-use crate::value::units::{self, Scale};
+use crate::value::units::Unit;
 use crate::value::{PropertyId, is_css_wide};
 
 /// What `medium` is in monospace text.
@@ -41,8 +41,8 @@ pub(super) struct FontState {
 }
 
 impl Styles<'_> {
-    /// The computed font size, given the value as the cascade and inheritance have it.
-    pub(super) fn font_size(&self, target: &Target, value: &Value) -> String {
+    /// The computed font size, in px, given the value as the cascade and inheritance have it.
+    pub(super) fn font_size(&self, target: &Target, value: &Value) -> f64 {
         let parent = self.parent(target);
         let above = match &parent {
             Some(parent) => {
@@ -60,7 +60,7 @@ impl Styles<'_> {
         });
         let family = self.value(target, &known(PropertyId::FONT_FAMILY));
         let state = FontState {
-            monospace: family.computed.trim() == "monospace",
+            monospace: family.computed.is("monospace"),
             ..above
         };
         let state = match said(value) {
@@ -72,7 +72,7 @@ impl Styles<'_> {
             }
             .adapted(!state.monospace),
             Said::Size { relative } => FontState {
-                size: pixels(&value.computed).unwrap_or(above.size),
+                size: value.computed.pixels().unwrap_or(above.size),
                 keyword: None,
                 absolute: !relative || above.absolute,
                 ..state
@@ -81,7 +81,7 @@ impl Styles<'_> {
         };
         let mut states = self.font_states.borrow_mut();
         states.insert(target.clone(), state);
-        format!("{}px", state.size)
+        state.size
     }
 }
 
@@ -127,7 +127,7 @@ fn said(value: &Value) -> Said {
         Kind::Ident => matches!(&*token.name(&text), "larger" | "smaller"),
         Kind::Dimension => {
             let unit = token.name(&text);
-            matches!(units::unit(&unit), Some((_, Scale::Font(_)))) && !unit.starts_with('r')
+            Unit::named(&unit).is_some_and(Unit::is_of_font) && !unit.starts_with('r')
         }
         _ => false,
     });

@@ -104,7 +104,7 @@ impl Collected {
                 ("face", "font") if !value.is_empty() => {
                     let families: Vec<String> = value
                         .split(',')
-                        .map(|f| crate::value::computed::string(f.trim_matches(['"', '\'', ' '])))
+                        .map(|f| crate::value::serialise::string(f.trim_matches(['"', '\'', ' '])))
                         .collect();
                     self.say(attribute, "font-family", &families.join(", "));
                 }
@@ -263,7 +263,7 @@ impl Collected {
         } else {
             value.to_owned()
         };
-        if let crate::value::color::Colour::Known(_) = crate::value::color::read(&color) {
+        if crate::value::color::read(&color).absolute().is_some() {
             self.say(attribute, property, &color);
         }
     }

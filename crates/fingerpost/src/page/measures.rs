@@ -2,15 +2,11 @@
 
 use std::cell::Cell;
 
-use super::styles::{PropertyName, Styles, Target, known};
-use super::values::pixels;
+use super::styles::{Styles, Target, known};
 use crate::condition::{Axes, ContainerQuery};
 use crate::markup::NodeId;
-use crate::sheet::Kind;
-use crate::value::PropertyId;
-use crate::value::computed::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT};
-use crate::value::substitution::value_tokens;
-use crate::value::units::{self, Scale};
+use crate::value::measures::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT};
+use crate::value::{Asks, PropertyId};
 
 thread_local! {
     /// Whether it is being decided whether a scheme is dark.
@@ -35,7 +31,7 @@ impl Styles<'_> {
         }
         let _decided = Decided;
         let scheme = self.value(target, &known(PropertyId::COLOR_SCHEME));
-        let has = |word: &str| scheme.computed.split_ascii_whitespace().any(|w| w == word);
+        let has = |word: &str| scheme.computed.has(word);
         let features = &self.page.conditions().features;
         let prefers = features.get("prefers-color-scheme");
         has("dark") && (!has("light") || prefers.is_some_and(|p| p == "dark"))
@@ -74,67 +70,56 @@ impl Styles<'_> {
 
     /// What relative units refer to on a target.
     pub(super) fn measures_of(&self, target: &Target) -> Measures {
-        let PropertyName::Known(width) = known(PropertyId::WIDTH) else {
-            unreachable!("the table has it");
-        };
-        self.measures(target, width, "1em")
+        let lengths = Asks::FONT | Asks::LINE | Asks::ROOT_FONT | Asks::ROOT_LINE;
+        self.measures(target, PropertyId::WIDTH, lengths)
     }
 
-    /// What relative units of a property refer to.
-    pub(super) fn measures(&self, target: &Target, property: PropertyId, text: &str) -> Measures {
+    /// What a value of a property refers to, as far as it asks.
+    pub(super) fn measures(&self, target: &Target, property: PropertyId, asks: Asks) -> Measures {
         let viewport = self.page.conditions().viewport;
         let mut measures = Measures::initial(viewport.width, viewport.height);
         measures.resolution = self.page.conditions().resolution;
-        if text.to_ascii_lowercase().contains("cq") {
+        if asks.contains(Asks::CONTAINER) {
             measures.container = self.container_of(target);
         }
-        // Most values are words, colours and px.
-        if !has_font_units(text)
-            && !matches!(
-                property,
-                PropertyId::FONT_SIZE | PropertyId::LINE_HEIGHT | PropertyId::FONT_WEIGHT
-            )
-        {
-            return measures;
-        }
-        let size_of =
-            |target: &Target| pixels(&self.value(target, &known(PropertyId::FONT_SIZE)).computed);
-        let height_of = |target: &Target, size: f64| {
-            let height = self.value(target, &known(PropertyId::LINE_HEIGHT));
-            match height.computed.parse::<f64>() {
-                Ok(times) => times * size,
-                Err(_) => pixels(&height.computed).unwrap_or(size * NORMAL_LINE_HEIGHT),
-            }
-        };
         let of_font = property == PropertyId::FONT_SIZE;
         let of_line = property == PropertyId::LINE_HEIGHT;
-        let basis = if of_font {
-            self.parent(target)
-        } else {
-            Some(target.clone())
+        let basis = match of_font {
+            true => self.parent(target),
+            false => Some(target.clone()),
         };
-        let root = Target::from(self.page.document().root_element());
-        if let Some(basis) = basis {
-            measures.font_size = size_of(&basis).unwrap_or(MEDIUM_FONT_SIZE);
-            if !of_line && !of_font {
-                measures.line_height = height_of(&basis, measures.font_size);
+        if let Some(basis) = basis.filter(|_| asks.intersects(Asks::FONT | Asks::LINE)) {
+            measures.font_size = self.font_size_in_px(&basis);
+            if asks.contains(Asks::LINE) && !of_line && !of_font {
+                measures.line_height = self.line_height_in_px(&basis, measures.font_size);
             }
         }
-        if !(of_font && *target == root) {
-            measures.root_font_size = size_of(&root).unwrap_or(MEDIUM_FONT_SIZE);
-            if !of_font && (!of_line || *target != root) {
-                measures.root_line_height = height_of(&root, measures.root_font_size);
+        let root = Target::from(self.page.document().root_element());
+        let asks_root = asks.intersects(Asks::ROOT_FONT | Asks::ROOT_LINE);
+        if asks_root && !(of_font && *target == root) {
+            measures.root_font_size = self.font_size_in_px(&root);
+            let goes_round = of_font || (of_line && *target == root);
+            if asks.contains(Asks::ROOT_LINE) && !goes_round {
+                let size = measures.root_font_size;
+                measures.root_line_height = self.line_height_in_px(&root, size);
             }
         }
         measures
     }
-}
 
-/// Whether a value has lengths in units of a font or line.
-pub(super) fn has_font_units(text: &str) -> bool {
-    text.bytes().any(|b| b.is_ascii_digit())
-        && value_tokens(text).iter().any(|token| {
-            token.kind == Kind::Dimension
-                && matches!(units::unit(&token.name(text)), Some((_, Scale::Font(_))))
-        })
+    pub(super) fn font_size_in_px(&self, target: &Target) -> f64 {
+        let size = self.value(target, &known(PropertyId::FONT_SIZE));
+        size.computed.pixels().unwrap_or(MEDIUM_FONT_SIZE)
+    }
+
+    fn line_height_in_px(&self, target: &Target, font_size: f64) -> f64 {
+        let height = self
+            .value(target, &known(PropertyId::LINE_HEIGHT))
+            .computed
+            .clone();
+        let times = height.number().map(|times| times * font_size);
+        times
+            .or(height.pixels())
+            .unwrap_or(font_size * NORMAL_LINE_HEIGHT)
+    }
 }

@@ -11,6 +11,7 @@ mod hints;
 mod index;
 mod load;
 mod measures;
+mod readings;
 mod registrations;
 mod resolved;
 mod rules;
@@ -231,7 +232,7 @@ pub struct Page {
     /// Which rules match which element, once somebody has asked for all; the same in whatever surroundings.
     matches: Arc<OnceLock<whole::Matches>>,
     /// What values with their variables put in say.
-    readings: Arc<variables::Readings>,
+    readings: Arc<readings::Readings>,
     /// The values that are the same on every element in whatever surroundings.
     constants: Arc<values::Constants>,
     /// Those that are the same on every element, but ask the viewport or the resolution.

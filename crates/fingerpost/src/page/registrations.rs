@@ -6,7 +6,7 @@ use super::StyleSheet;
 use crate::sheet::{Kind, RuleId, Token};
 use crate::value::grammar::{Definition, match_definition};
 use crate::value::substitution::value_tokens;
-use crate::value::units::{self, Scale};
+use crate::value::units::Unit;
 
 /// A custom property that has a type.
 #[derive(Clone, Debug)]
@@ -121,7 +121,6 @@ fn is_syntax(text: &str) -> bool {
 /// Whether a value depends on an element's font: an initial value must not.
 fn is_relative(source: &str, tokens: &[Token]) -> bool {
     tokens.iter().any(|t| {
-        t.kind == Kind::Dimension
-            && matches!(units::unit(&t.name(source)), Some((_, Scale::Font(_))))
+        t.kind == Kind::Dimension && Unit::named(&t.name(source)).is_some_and(Unit::is_of_font)
     })
 }

@@ -2,145 +2,148 @@
 //! properties of the element.
 
 use super::styles::{PropertyName, Styles, Target, known};
-use super::values::pixels;
 use crate::markup::Namespace;
 use crate::value::PropertyId;
-use crate::value::computed::{MEDIUM_FONT_SIZE, number};
+use crate::value::behaviour::{Behaviour, Resolved};
+use crate::value::color::{self, Color};
+use crate::value::typed::{Component, Computed};
 
 impl Styles<'_> {
     /// A property's value as CSSOM gives it: the computed value with `currentcolor` and the like
     /// replaced, and adjusted to the other properties of the element. What only layout can know
     /// stays as computed.
-    pub fn resolved(&self, target: &Target, property: &PropertyName) -> String {
+    pub fn resolved(&self, target: &Target, property: &PropertyName) -> Computed {
         let property = self.physical(target, property);
         let value = self.value(target, &property);
         let PropertyName::Known(id) = property else {
             return value.computed.clone();
         };
-        let computed = value.computed.as_str();
-        self.adjusted(target, id, computed)
-            .unwrap_or_else(|| self.with_color(target, id, computed))
+        self.adjusted(target, id, &value.computed)
+            .unwrap_or_else(|| self.with_color(target, id, &value.computed))
     }
 
-    fn resolved_of(&self, target: &Target, property: PropertyId) -> String {
+    fn resolved_of(&self, target: &Target, property: PropertyId) -> Computed {
         self.resolved(target, &known(property))
     }
 
-    fn with_color(&self, target: &Target, property: PropertyId, computed: &str) -> String {
-        if property == PropertyId::COLOR || !computed.contains("currentcolor") {
-            return computed.to_owned();
-        }
-        let color = self.resolved_of(target, PropertyId::COLOR);
-        let replaced = computed.replace("currentcolor", &color);
-        // What was mixed from it, or made relative to it, can be worked out now.
-        if replaced.contains("color-mix(") || replaced.contains("(from ") {
-            return self.as_if(target, property, &replaced);
-        }
-        replaced
+    fn computed_of(&self, target: &Target, property: PropertyId) -> Computed {
+        self.value(target, &known(property)).computed.clone()
     }
 
-    fn adjusted(&self, target: &Target, property: PropertyId, computed: &str) -> Option<String> {
-        // Backgrounds 3 § 3.3: no line, no width.
-        if let Some(style) = style_of_line(property)
-            && matches!(self.resolved_of(target, style).as_str(), "none" | "hidden")
-        {
-            return Some("0px".to_owned());
+    /// A value with the element's color in the place of `currentcolor`.
+    fn with_color(&self, target: &Target, property: PropertyId, computed: &Computed) -> Computed {
+        if property == PropertyId::COLOR || !computed.components().iter().any(names_color) {
+            return computed.clone();
         }
-        // Engines draw these controls without the edges that a page gives them.
-        if let Some(edge) = edge(property)
-            && self.is_drawn_whole(target)
-        {
-            return Some(match edge {
-                Edge::Style => "none".to_owned(),
-                Edge::Color => self.resolved_of(target, PropertyId::COLOR),
-                Edge::Length => "0px".to_owned(),
-            });
-        }
-        match property {
-            // CSSOM § 9: the used value.
-            // UI 4 § 6.1: auto follows a parent that can't be selected, or only whole.
-            PropertyId::USER_SELECT if computed == "auto" => {
-                let above = self.resolved(&self.parent(target)?, &PropertyName::Known(property));
-                matches!(above.as_str(), "none" | "all").then_some(above)
-            }
-            // Text 4 § 6.1: the parent's value, with its start and end made left and right.
-            PropertyId::TEXT_ALIGN
-                if matches!(computed, "match-parent" | "-webkit-match-parent") =>
-            {
-                let Some(parent) = self.parent(target) else {
-                    return Some("start".to_owned());
-                };
-                let above = self.resolved_of(&parent, PropertyId::TEXT_ALIGN);
-                let rtl = self.resolved_of(&parent, PropertyId::DIRECTION) == "rtl";
-                Some(match (above.as_str(), rtl) {
-                    ("start", false) | ("end", true) => "left".to_owned(),
-                    ("start", true) | ("end", false) => "right".to_owned(),
-                    _ => above,
-                })
-            }
-            PropertyId::LINE_HEIGHT => {
-                let times: f64 = computed.parse().ok()?;
-                let size = self.value(target, &known(PropertyId::FONT_SIZE));
-                let size = pixels(&size.computed).unwrap_or(MEDIUM_FONT_SIZE);
-                Some(format!("{}px", number(times * size)))
-            }
-            PropertyId::FONT_SIZE => Some(format!("{}px", number(pixels(computed)?))),
-            PropertyId::CARET_COLOR | PropertyId::OUTLINE_COLOR if computed == "auto" => {
-                Some(self.resolved_of(target, PropertyId::COLOR))
-            }
-            // Sizing 4 § 4.2: what may be skipped remembers its size.
-            PropertyId::CONTAIN_INTRINSIC_WIDTH | PropertyId::CONTAIN_INTRINSIC_HEIGHT
-                if !computed.starts_with("auto")
-                    && computed != "none"
-                    && self.resolved_of(target, PropertyId::CONTENT_VISIBILITY) == "auto" =>
-            {
-                Some(format!("auto {computed}"))
-            }
-            PropertyId::DISPLAY => self.display(target, computed),
-            // CSS 2 § 9.7: what is positioned does not float.
-            PropertyId::FLOAT if self.is_out_of_flow(target) => Some("none".to_owned()),
-            // HTML § 15.5.20: a text area scrolls.
-            PropertyId::OVERFLOW_X | PropertyId::OVERFLOW_Y
-                if computed == "visible" && self.is_text_area(target) =>
-            {
-                Some("auto".to_owned())
+        let color = self.resolved_of(target, PropertyId::COLOR);
+        let components = computed.components().iter();
+        Computed::new(components.map(|c| colored(c, &color)).collect())
+    }
+
+    fn adjusted(
+        &self,
+        target: &Target,
+        property: PropertyId,
+        computed: &Computed,
+    ) -> Option<Computed> {
+        let keyword = |word| Some(Computed::keyword(word));
+        let nothing = || Some(Computed::new(vec![Component::pixels(0.0)]));
+        match Behaviour::of(property).resolved {
+            Resolved::AsComputed => None,
+            // Backgrounds 3 § 3.3: no line, no width.
+            Resolved::BorderWidth(style) => {
+                let style = self.resolved_of(target, style);
+                let none = style.is("none") || style.is("hidden");
+                (none || self.is_drawn_whole(target)).then(nothing)?
             }
             // Engines draw these controls without the edges that a page gives them.
-            PropertyId::BORDER_TOP_LEFT_RADIUS
-            | PropertyId::BORDER_TOP_RIGHT_RADIUS
-            | PropertyId::BORDER_BOTTOM_LEFT_RADIUS
-            | PropertyId::BORDER_BOTTOM_RIGHT_RADIUS
-                if self.is_drawn_whole(target) =>
-            {
+            Resolved::BorderStyle if self.is_drawn_whole(target) => keyword("none"),
+            Resolved::BorderColor if self.is_drawn_whole(target) => {
+                Some(self.resolved_of(target, PropertyId::COLOR))
+            }
+            Resolved::Padding if self.is_drawn_whole(target) => nothing(),
+            Resolved::Radius if self.is_drawn_whole(target) => {
                 let element = self.page.document().expect_element(target.element);
-                let round = element
-                    .attribute("type")
-                    .is_some_and(|t| t.eq_ignore_ascii_case("radio"));
-                Some(if round { "50%" } else { "0px" }.to_owned())
+                let kind = element.attribute("type");
+                let round = kind.is_some_and(|kind| kind.eq_ignore_ascii_case("radio"));
+                let radius = match round {
+                    true => Component::Percentage(50.0),
+                    false => Component::pixels(0.0),
+                };
+                Some(Computed::new(vec![radius]))
+            }
+            Resolved::BorderStyle
+            | Resolved::BorderColor
+            | Resolved::Padding
+            | Resolved::Radius => None,
+            // UI 4 § 6.1: auto follows a parent that can't be selected, or only whole.
+            Resolved::UserSelect => {
+                let parent = self.parent(target).filter(|_| computed.is("auto"))?;
+                let above = self.resolved_of(&parent, property);
+                (above.is("none") || above.is("all")).then_some(above)
+            }
+            Resolved::TextAlign => self.text_align(target, computed),
+            // CSSOM § 9: the used value.
+            Resolved::LineHeight => {
+                let pixels = computed.number()? * self.font_size_in_px(target);
+                Some(Computed::new(vec![Component::pixels(pixels)]))
+            }
+            Resolved::FontSize => None,
+            Resolved::AutoColor if computed.is("auto") => {
+                Some(self.resolved_of(target, PropertyId::COLOR))
+            }
+            Resolved::AutoColor => None,
+            // Sizing 4 § 4.2: what may be skipped remembers its size.
+            Resolved::ContainIntrinsicSize => {
+                let visibility = self.resolved_of(target, PropertyId::CONTENT_VISIBILITY);
+                let remembers =
+                    visibility.is("auto") && !computed.has("auto") && !computed.is("none");
+                let size = computed.components().iter().cloned();
+                let auto = std::iter::once(Component::keyword("auto"));
+                remembers.then(|| Computed::new(auto.chain(size).collect()))
+            }
+            Resolved::Display => self.display(target, computed.text()),
+            // CSS 2 § 9.7: what is positioned does not float.
+            Resolved::Float if self.is_out_of_flow(target) => keyword("none"),
+            Resolved::Float => None,
+            // HTML § 15.5.20: a text area scrolls.
+            Resolved::Overflow(_) if computed.is("visible") && self.is_text_area(target) => {
+                keyword("auto")
             }
             // Overflow 3 § 3.1.
-            PropertyId::OVERFLOW_X | PropertyId::OVERFLOW_Y => {
-                let other = if property == PropertyId::OVERFLOW_X {
-                    PropertyId::OVERFLOW_Y
-                } else {
-                    PropertyId::OVERFLOW_X
-                };
-                let other = self.value(target, &known(other));
-                let scrolls = !matches!(other.computed.as_str(), "visible" | "clip");
-                match computed {
-                    "visible" if scrolls => Some("auto".to_owned()),
-                    "clip" if scrolls => Some("hidden".to_owned()),
+            Resolved::Overflow(other) => {
+                let other = self.computed_of(target, other);
+                let scrolls = !other.is("visible") && !other.is("clip");
+                match computed.word() {
+                    Some("visible") if scrolls => keyword("auto"),
+                    Some("clip") if scrolls => keyword("hidden"),
                     _ => None,
                 }
             }
             // Sizing 3 § 3.2.2: `auto` is zero except for flex and grid items.
-            PropertyId::MIN_WIDTH | PropertyId::MIN_HEIGHT if computed == "auto" => {
-                (!self.is_item(target)).then(|| "0px".to_owned())
+            Resolved::MinimumSize => {
+                (computed.is("auto") && !self.is_item(target)).then(nothing)?
             }
             // Align 3 § 6.2: a lone `legacy` that inherits none is `normal`.
-            PropertyId::JUSTIFY_ITEMS if computed == "legacy" => Some("normal".to_owned()),
-            _ => None,
+            Resolved::JustifyItems => computed.is("legacy").then(|| Computed::keyword("normal")),
         }
+    }
+
+    /// Text 4 § 6.1: the parent's value, with its start and end made left and right.
+    fn text_align(&self, target: &Target, computed: &Computed) -> Option<Computed> {
+        if !computed.is("match-parent") && !computed.is("-webkit-match-parent") {
+            return None;
+        }
+        let Some(parent) = self.parent(target) else {
+            return Some(Computed::keyword("start"));
+        };
+        let above = self.resolved_of(&parent, PropertyId::TEXT_ALIGN);
+        let rtl = self.resolved_of(&parent, PropertyId::DIRECTION).is("rtl");
+        Some(match (above.word(), rtl) {
+            (Some("start"), false) | (Some("end"), true) => Computed::keyword("left"),
+            (Some("start"), true) | (Some("end"), false) => Computed::keyword("right"),
+            _ => above,
+        })
     }
 
     fn is_text_area(&self, target: &Target) -> bool {
@@ -157,22 +160,21 @@ impl Styles<'_> {
             && ["checkbox", "radio"]
                 .iter()
                 .any(|k| kind.eq_ignore_ascii_case(k))
-            && self.value(target, &known(PropertyId::APPEARANCE)).computed != "none"
+            && !self.computed_of(target, PropertyId::APPEARANCE).is("none")
     }
 
     fn is_out_of_flow(&self, target: &Target) -> bool {
-        let position = self.value(target, &known(PropertyId::POSITION));
-        matches!(position.computed.as_str(), "absolute" | "fixed")
+        let position = self.computed_of(target, PropertyId::POSITION);
+        position.is("absolute") || position.is("fixed")
     }
 
     /// Whether the parent lays its children out as flex or grid items.
     fn is_item(&self, target: &Target) -> bool {
         let mut above = self.parent(target);
         while let Some(parent) = above {
-            let display = self.value(&parent, &known(PropertyId::DISPLAY));
-            match display.computed.as_str() {
-                "contents" => above = self.parent(&parent),
-                "flex" | "inline-flex" | "grid" | "inline-grid" => return true,
+            match self.computed_of(&parent, PropertyId::DISPLAY).word() {
+                Some("contents") => above = self.parent(&parent),
+                Some("flex" | "inline-flex" | "grid" | "inline-grid") => return true,
                 _ => return false,
             }
         }
@@ -180,7 +182,7 @@ impl Styles<'_> {
     }
 
     /// Display 3 § 2.7: automatic box type transformations.
-    fn display(&self, target: &Target, computed: &str) -> Option<String> {
+    fn display(&self, target: &Target, computed: &str) -> Option<Computed> {
         let element = self.page.document().expect_element(target.element);
         // MathML Core § 4.1: math is for MathML elements.
         let computed = match computed {
@@ -196,7 +198,10 @@ impl Styles<'_> {
             },
             other => other,
         };
-        let plain = || Some(computed.to_owned());
+        let plain = || {
+            let words = computed.split(' ').map(|word| Component::Word(word.into()));
+            Some(Computed::new(words.collect()))
+        };
         // Writing Modes 4 § 3.1: text of another direction than its parent's is a block inside.
         if computed == "inline"
             && let Some(parent) = self.parent(target)
@@ -204,7 +209,7 @@ impl Styles<'_> {
                 != self.resolved_of(&parent, PropertyId::WRITING_MODE)
             && !self.is_blockified(target)
         {
-            return Some("inline-block".to_owned());
+            return Some(Computed::keyword("inline-block"));
         }
         if !self.is_blockified(target) {
             return plain();
@@ -222,57 +227,57 @@ impl Styles<'_> {
             "contents" if root => "block",
             _ => return plain(),
         };
-        Some(block.to_owned())
+        Some(Computed::keyword(block))
     }
 
     fn is_cut_off(&self, target: &Target) -> bool {
-        self.resolved_of(target, PropertyId::WEBKIT_LINE_CLAMP) != "none"
-            && self.resolved_of(target, PropertyId::WEBKIT_BOX_ORIENT) == "vertical"
+        !self
+            .resolved_of(target, PropertyId::WEBKIT_LINE_CLAMP)
+            .is("none")
+            && self
+                .resolved_of(target, PropertyId::WEBKIT_BOX_ORIENT)
+                .is("vertical")
     }
 
     fn is_blockified(&self, target: &Target) -> bool {
-        let floats = self.value(target, &known(PropertyId::FLOAT)).computed != "none";
+        let floats = !self.computed_of(target, PropertyId::FLOAT).is("none");
         let root = target.pseudo.is_none() && self.parent(target).is_none();
         root || floats || self.is_out_of_flow(target) || self.is_item(target)
     }
 }
 
-/// The style of the border whose width a property is.
-fn style_of_line(property: PropertyId) -> Option<PropertyId> {
-    Some(match property {
-        PropertyId::BORDER_TOP_WIDTH => PropertyId::BORDER_TOP_STYLE,
-        PropertyId::BORDER_RIGHT_WIDTH => PropertyId::BORDER_RIGHT_STYLE,
-        PropertyId::BORDER_BOTTOM_WIDTH => PropertyId::BORDER_BOTTOM_STYLE,
-        PropertyId::BORDER_LEFT_WIDTH => PropertyId::BORDER_LEFT_STYLE,
-        _ => return None,
-    })
+/// Whether a part of a value is the element's color, or made of it.
+fn names_color(component: &Component) -> bool {
+    match component {
+        Component::Color(Color::Current) => true,
+        Component::Color(Color::AsWritten(text)) | Component::Written(text) => {
+            text.contains("currentcolor")
+        }
+        Component::Function(_, inside) | Component::Brackets(inside) => {
+            inside.iter().any(names_color)
+        }
+        _ => false,
+    }
 }
 
-/// Which part of the edge of a box a property sets.
-enum Edge {
-    Style,
-    Color,
-    Length,
-}
-
-fn edge(property: PropertyId) -> Option<Edge> {
-    Some(match property {
-        PropertyId::BORDER_TOP_STYLE
-        | PropertyId::BORDER_RIGHT_STYLE
-        | PropertyId::BORDER_BOTTOM_STYLE
-        | PropertyId::BORDER_LEFT_STYLE => Edge::Style,
-        PropertyId::BORDER_TOP_COLOR
-        | PropertyId::BORDER_RIGHT_COLOR
-        | PropertyId::BORDER_BOTTOM_COLOR
-        | PropertyId::BORDER_LEFT_COLOR => Edge::Color,
-        PropertyId::BORDER_TOP_WIDTH
-        | PropertyId::BORDER_RIGHT_WIDTH
-        | PropertyId::BORDER_BOTTOM_WIDTH
-        | PropertyId::BORDER_LEFT_WIDTH
-        | PropertyId::PADDING_TOP
-        | PropertyId::PADDING_RIGHT
-        | PropertyId::PADDING_BOTTOM
-        | PropertyId::PADDING_LEFT => Edge::Length,
-        _ => return None,
-    })
+/// A part of a value with a color in the place of `currentcolor`.
+fn colored(component: &Component, color: &Computed) -> Component {
+    let all = |inside: &[Component]| inside.iter().map(|c| colored(c, color)).collect();
+    match component {
+        Component::Color(Color::Current) => match color.components() {
+            [only] => only.clone(),
+            _ => component.clone(),
+        },
+        // What is mixed from it, or relative to it, can be worked out now.
+        Component::Color(Color::AsWritten(text)) => {
+            let text = text.replace("currentcolor", color.text());
+            Component::Color(color::read(&text))
+        }
+        Component::Written(text) => {
+            Component::Written(text.replace("currentcolor", color.text()).into())
+        }
+        Component::Function(name, inside) => Component::Function(name.clone(), all(inside)),
+        Component::Brackets(inside) => Component::Brackets(all(inside)),
+        other => other.clone(),
+    }
 }

@@ -591,7 +591,7 @@ impl<'p> Styles<'p> {
     pub(super) fn writing_mode(&self, target: &Target) -> WritingMode {
         let mode = self.value(target, &known(PropertyId::WRITING_MODE));
         let direction = self.value(target, &known(PropertyId::DIRECTION));
-        WritingMode::new(&mode.computed, &direction.computed)
+        WritingMode::new(mode.computed.text(), direction.computed.text())
     }
 
     /// The declaration that wins the contest for a longhand or custom property: the same as the contest's head, found

@@ -4,20 +4,22 @@ use std::sync::{Arc, PoisonError, RwLock};
 
 use rustc_hash::FxHashMap;
 
-use super::measures::has_font_units;
 use super::styles::{DeclarationRef, PropertyName, SheetRef, Styles, Target, is, known};
 use super::variables::explain;
 use crate::cascade::Origin;
 use crate::markup::NodeId;
-use crate::sheet::{DeclarationId, Kind, Token};
-use crate::value::PropertyId;
-use crate::value::color::depends_on_scheme;
-use crate::value::computed::{Measures, Surroundings, computed, computed_free, number};
+use crate::sheet::{DeclarationId, Token};
+use crate::value::color::{self, Color};
+use crate::value::computed::Surroundings;
 use crate::value::declared::{Meaning, Name};
-use crate::value::grammar::{Definition, match_definition, match_property};
+use crate::value::grammar::{Definition, match_definition};
 use crate::value::logical;
+use crate::value::measures::Measures;
 use crate::value::shorthand::Piece;
+use crate::value::specified::Specified;
 use crate::value::substitution::value_tokens;
+use crate::value::typed::{Component, Computed};
+use crate::value::{Asks, PropertyId};
 
 /// How far a custom property may refer to others through others. Real themes go a handful deep.
 const DEEPEST_VARIABLES: usize = 100;
@@ -55,9 +57,9 @@ pub struct VariableStep {
 pub struct Value {
     /// The value that was declared, with variables put in; for a longhand set by a shorthand its
     /// part. The initial value where there is none.
-    pub specified: String,
+    pub specified: Arc<str>,
     /// The computed value: what is inherited. [`Styles::resolved`] is what CSSOM shows.
-    pub computed: String,
+    pub computed: Computed,
     /// Where it comes from.
     pub source: ValueSource,
     /// The custom properties it went through, in order.
@@ -66,19 +68,25 @@ pub struct Value {
     pub fell_through: Option<String>,
     /// Whether it is the guaranteed-invalid value that `var()` finds on its way round a cycle, which
     /// not even a registered initial value stands in for.
-    pub hollow: bool,
+    pub guaranteed_invalid: bool,
 }
 
 impl Value {
-    fn initial(specified: String, computed: String) -> Value {
+    fn new(specified: Arc<str>, computed: Computed, source: ValueSource) -> Value {
         Value {
             specified,
             computed,
-            source: ValueSource::Initial,
+            source,
             variables: Vec::new(),
             fell_through: None,
-            hollow: false,
+            guaranteed_invalid: false,
         }
+    }
+
+    /// A value that is the text that was written.
+    pub(super) fn written(text: &str, source: ValueSource) -> Value {
+        let text: Arc<str> = text.into();
+        Value::new(text.clone(), Computed::written(text), source)
     }
 }
 
@@ -174,7 +182,7 @@ impl Styles<'_> {
             if seen.is_some() || open.len() > DEEPEST_VARIABLES {
                 drop(open);
                 let mut value = self.initial(target, property);
-                value.hollow = matches!(property, PropertyName::Custom(_));
+                value.guaranteed_invalid = matches!(property, PropertyName::Custom(_));
                 return Arc::new(value);
             }
             open.push(key.clone());
@@ -195,17 +203,20 @@ impl Styles<'_> {
                     Some("it refers to itself, so its own value does not count".to_owned());
                 let kept = Arc::new(value.clone());
                 self.remember(target, property, kept);
-                value.hollow = above;
+                value.guaranteed_invalid = above;
                 return Arc::new(value);
             }
         }
         if is(property, PropertyId::FONT_SIZE) {
             let size = self.font_size(target, &value);
-            Arc::make_mut(&mut value).computed = size;
+            if value.computed.pixels() != Some(size) {
+                let computed = Computed::new(vec![Component::pixels(size)]);
+                Arc::make_mut(&mut value).computed = computed;
+            }
         }
         if is(property, PropertyId::LINE_HEIGHT) && self.is_drop_down(target) {
             let value = Arc::make_mut(&mut value);
-            "normal".clone_into(&mut value.computed);
+            value.computed = Computed::keyword("normal");
             let why =
                 "engines draw a drop-down list in its own line height while appearance is auto";
             value.fell_through = Some(why.to_owned());
@@ -234,7 +245,8 @@ impl Styles<'_> {
             && element.is_html("th")
             && target.pseudo.is_none()
             && self.parent(target).is_some_and(|parent| {
-                self.value(&parent, &known(PropertyId::TEXT_ALIGN)).computed != "start"
+                let above = self.value(&parent, &known(PropertyId::TEXT_ALIGN));
+                !above.computed.is("start")
             })
     }
 
@@ -247,7 +259,10 @@ impl Styles<'_> {
         element.is_html("select")
             && !is_list
             && target.pseudo.is_none()
-            && self.value(target, &known(PropertyId::APPEARANCE)).computed != "none"
+            && !self
+                .value(target, &known(PropertyId::APPEARANCE))
+                .computed
+                .is("none")
     }
 
     fn work_out(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
@@ -272,7 +287,7 @@ impl Styles<'_> {
                     return constant;
                 }
                 let text = self.piece(target, *wanted, pieces, source);
-                self.declared(target, *wanted, reference, text, Vec::new())
+                self.declared(target, *wanted, reference, text)
             }
             (Name::Custom, Meaning::Free) => {
                 let tokens = sheet.value_tokens(declaration);
@@ -305,16 +320,23 @@ impl Styles<'_> {
             return known;
         }
         let (_, piece) = pieces.iter().find(|(property, _)| *property == wanted)?;
-        let text = piece_text(piece, source);
-        let text = text.unwrap_or_else(|| wanted.facts().initial.to_owned());
-        let anywhere = !asks_surroundings(wanted, &text);
-        let value = is_constant(wanted, &text).then(|| {
-            let value = self.declared(target, wanted, reference, Some(text), Vec::new());
-            Arc::new(value)
-        });
-        match anywhere {
-            true => self.page.constants.keep(key, value.clone()),
-            false => self.page.own_constants.keep(key, value.clone()),
+        let text = piece.text(source).unwrap_or(wanted.facts().initial);
+        let asks = match self.read(wanted, reference, text) {
+            Some(specified) => specified.asks(),
+            None => Asks::empty(),
+        };
+        // What is relative to the root is the same on every element but the root.
+        let root = self.page.document().root_element();
+        if !asks.is_empty() && asks.is_of_page() && target.element == root {
+            return None;
+        }
+        let value = (asks.is_empty() || asks.is_of_page())
+            .then(|| Arc::new(self.declared(target, wanted, reference, Some(text))));
+        match (Asks::RESOLUTION | Asks::VIEWPORT | Asks::ROOT_FONT | Asks::ROOT_LINE)
+            .intersects(asks)
+        {
+            false => self.page.constants.keep(key, value.clone()),
+            true => self.page.own_constants.keep(key, value.clone()),
         }
         value
     }
@@ -333,17 +355,11 @@ impl Styles<'_> {
         let PropertyName::Custom(name) = property else {
             return self.default(target, property, None);
         };
+        let declared = ValueSource::Declared(reference);
         let registration = self.page.registration(name);
         let syntax = registration.and_then(|r| Some((r, r.syntax.as_ref()?)));
         let mut value = match (result, syntax) {
-            (Ok(text), None) => Value {
-                computed: text.clone(),
-                specified: text,
-                source: ValueSource::Declared(reference),
-                variables: Vec::new(),
-                fell_through: None,
-                hollow: false,
-            },
+            (Ok(text), None) => Value::written(&text, declared),
             // Custom Properties 1 § 3.1: without a type it is not even inherited.
             (Err(error), None) => {
                 let mut value = self.initial(target, property);
@@ -352,14 +368,7 @@ impl Styles<'_> {
             }
             (Err(error), Some(_)) => self.default(target, property, Some(explain(&error))),
             (Ok(text), Some((registration, syntax))) => match self.typed(target, syntax, &text) {
-                Some(computed) => Value {
-                    specified: text,
-                    computed,
-                    source: ValueSource::Declared(reference),
-                    variables: Vec::new(),
-                    fell_through: None,
-                    hollow: false,
-                },
+                Some(computed) => Value::new(text.into(), computed, declared),
                 None => {
                     let why = format!(
                         "'{}' is no {}, as which it is registered, so it is invalid at \
@@ -376,32 +385,24 @@ impl Styles<'_> {
     }
 
     /// The computed value of a registered custom property.
-    fn typed(&self, target: &Target, syntax: &Definition, text: &str) -> Option<String> {
+    fn typed(&self, target: &Target, syntax: &Definition, text: &str) -> Option<Computed> {
         let tokens = value_tokens(text);
         let matched = match_definition(syntax, text, &tokens).ok()?;
-        let PropertyName::Known(width) = known(PropertyId::WIDTH) else {
-            unreachable!("the table has it");
-        };
-        let measures = self.measures(target, width, text);
-        let surroundings = Surroundings {
-            measures: &measures,
-            current_color: "currentcolor",
-            dark: self.is_dark(target),
-            base: None,
-        };
-        Some(computed_free(text, &tokens, &matched, &surroundings))
+        let specified = Specified::read_registered(text, &tokens, &matched);
+        // Its units are those of any length.
+        Some(self.compute(target, PropertyId::WIDTH, &specified))
     }
 
     /// What a declaration says of a property, under its own name or its logical one.
-    pub(super) fn piece(
+    pub(super) fn piece<'a>(
         &self,
         target: &Target,
         wanted: PropertyId,
-        pieces: &[(PropertyId, Piece)],
-        source: &str,
-    ) -> Option<String> {
+        pieces: &'a [(PropertyId, Piece)],
+        source: &'a str,
+    ) -> Option<&'a str> {
         let piece = self.piece_of(target, wanted, pieces);
-        piece.and_then(|piece| piece_text(piece, source))
+        piece.and_then(|piece| piece.text(source))
     }
 
     /// The piece of a declaration that a longhand gets, under its physical or its logical name.
@@ -441,7 +442,7 @@ impl Styles<'_> {
         if let PropertyName::Custom(_) = property {
             return value;
         }
-        word.clone_into(&mut value.specified);
+        value.specified = word.into();
         value.source = ValueSource::Declared(reference);
         value
     }
@@ -476,14 +477,7 @@ impl Styles<'_> {
             },
             ValueSource::Initial => ValueSource::Initial,
         };
-        Value {
-            specified: above.specified.clone(),
-            computed: above.computed.clone(),
-            source,
-            variables: Vec::new(),
-            fell_through: None,
-            hollow: false,
-        }
+        Value::new(above.specified.clone(), above.computed.clone(), source)
     }
 
     /// HTML § 15.5.17: engines put what a drop-down holds into a slot of their own, which has the initial
@@ -505,18 +499,17 @@ impl Styles<'_> {
             unreachable!("every other property has an initial value");
         };
         let registration = self.page.registration(name);
-        let specified = registration
-            .and_then(|r| r.initial.clone())
-            .unwrap_or_default();
+        let specified = registration.and_then(|r| r.initial.as_deref());
+        let specified = specified.unwrap_or_default();
         let syntax = registration.and_then(|r| r.syntax.as_ref());
-        let computed = syntax
-            .and_then(|syntax| self.typed_initial(syntax, &specified))
-            .unwrap_or_else(|| specified.clone());
-        Value::initial(specified, computed)
+        let computed = syntax.and_then(|syntax| self.typed_initial(syntax, specified));
+        match computed {
+            Some(computed) => Value::new(specified.into(), computed, ValueSource::Initial),
+            None => Value::written(specified, ValueSource::Initial),
+        }
     }
 
-    /// The initial value of a property of the standards. None is relative to anything but the colour
-    /// scheme, so one computation serves all.
+    /// The initial value of a property of the standards, shared by all elements where it hangs on none.
     fn shared_initial(&self, target: &Target, property: &PropertyName) -> Option<Arc<Value>> {
         let PropertyName::Known(id) = property else {
             return None;
@@ -524,156 +517,102 @@ impl Styles<'_> {
         if let Some(known) = self.initial_values.borrow().get(id) {
             return Some(known.clone());
         }
-        let specified = id.facts().initial.to_owned();
-        let computed = self.compute(target, *id, &specified);
-        // A system colour is another one in each colour scheme.
-        let shared = !depends_on_scheme(&specified);
-        let value = Arc::new(Value::initial(specified, computed));
-        if shared {
+        let text = id.facts().initial;
+        let specified = self.page.readings.specified(*id, text, || None);
+        let asks = specified.as_ref().map_or(Asks::empty(), |s| s.asks());
+        let computed = match specified {
+            Some(specified) => self.compute(target, *id, &specified),
+            None => Computed::written(text),
+        };
+        let value = Arc::new(Value::new(text.into(), computed, ValueSource::Initial));
+        // A system color is another one in each color scheme.
+        if asks.is_of_page() {
             self.initial_values.borrow_mut().insert(*id, value.clone());
         }
         Some(value)
     }
 
     /// An initial value depends on nothing of the element.
-    fn typed_initial(&self, syntax: &Definition, text: &str) -> Option<String> {
+    fn typed_initial(&self, syntax: &Definition, text: &str) -> Option<Computed> {
         let tokens = value_tokens(text);
         let matched = match_definition(syntax, text, &tokens).ok()?;
         let viewport = self.page.conditions().viewport;
-        let surroundings = Surroundings {
-            measures: &Measures::initial(viewport.width, viewport.height),
-            current_color: "currentcolor",
-            dark: false,
-            base: None,
-        };
-        Some(computed_free(text, &tokens, &matched, &surroundings))
+        let measures = Measures::initial(viewport.width, viewport.height);
+        let specified = Specified::read_registered(text, &tokens, &matched);
+        Some(specified.computed(&Surroundings::of_nothing(&measures)))
     }
 
+    /// What a declaration gives a longhand; none where its shorthand says nothing of it.
     pub(super) fn declared(
         &self,
         target: &Target,
         property: PropertyId,
         reference: DeclarationRef,
-        text: Option<String>,
-        variables: Vec<VariableStep>,
+        text: Option<&str>,
     ) -> Value {
-        let specified = text.unwrap_or_else(|| property.facts().initial.to_owned());
-        let computed = self.compute(target, property, &specified);
-        Value {
-            specified,
-            computed,
-            source: ValueSource::Declared(reference),
-            variables,
-            fell_through: None,
-            hollow: false,
-        }
+        let text = text.unwrap_or_else(|| property.facts().initial);
+        let computed = match self.read(property, reference, text) {
+            Some(specified) => self.compute(target, property, &specified),
+            None => Computed::written(text),
+        };
+        Value::new(text.into(), computed, ValueSource::Declared(reference))
     }
 
-    pub(super) fn compute(&self, target: &Target, property: PropertyId, text: &str) -> String {
-        if property == PropertyId::FONT_WEIGHT
-            && let Some(weight) = self.relative_weight(target, text.trim())
+    /// A value that stands in a declaration.
+    fn read(
+        &self,
+        property: PropertyId,
+        reference: DeclarationRef,
+        text: &str,
+    ) -> Option<Arc<Specified>> {
+        self.page.readings.specified(property, text, || {
+            let sheet = self.sheet(reference.sheet);
+            Some(sheet.sheet().text().name().to_owned())
+        })
+    }
+
+    fn compute(&self, target: &Target, property: PropertyId, specified: &Specified) -> Computed {
+        if let Specified::Same(value) = specified {
+            return value.clone();
+        }
+        let asks = specified.asks();
+        let measures = self.measures(target, property, asks);
+        let mut surroundings = Surroundings::of_nothing(&measures);
+        surroundings.dark = asks.contains(Asks::SCHEME) && self.is_dark(target);
+        if asks.contains(Asks::PARENT_COLOR) {
+            surroundings.parent_color = self.parent_color(target);
+        }
+        if asks.contains(Asks::PARENT_WEIGHT)
+            && let Some(parent) = self.parent(target)
+            && let Some(weight) = self.value(&parent, &known(property)).computed.number()
         {
-            return weight;
+            surroundings.parent_weight = weight;
         }
-        let tokens = value_tokens(text);
-        let Ok(matched) = match_property(property, text, &tokens) else {
-            return text.to_owned();
-        };
-        let measures = self.measures(target, property, text);
-        // The keyword stays: what inherits it takes the color of the element that it comes to.
-        let color = if property == PropertyId::COLOR {
-            match self.parent(target) {
-                Some(parent) => self
-                    .step(&parent, &known(PropertyId::COLOR))
-                    .computed
-                    .clone(),
-                None => "rgb(0, 0, 0)".to_owned(),
-            }
-        } else {
-            "currentcolor".to_owned()
-        };
-        let lower = text.to_ascii_lowercase();
-        let names_files = ["url", "src(", "image"]
-            .iter()
-            .any(|word| lower.contains(word));
-        let base = names_files
-            .then(|| self.base_of(target, property))
-            .flatten();
-        let surroundings = Surroundings {
-            measures: &measures,
-            current_color: &color,
-            dark: depends_on_scheme(text) && self.is_dark(target),
-            base: base.as_deref(),
-        };
-        computed(property, text, &tokens, &matched, &surroundings)
+        specified.computed(&surroundings)
     }
 
-    /// Fonts 4 § 2.2.1: bolder and lighter than the parent's weight.
-    fn relative_weight(&self, target: &Target, text: &str) -> Option<String> {
-        let bolder = text.eq_ignore_ascii_case("bolder");
-        if !bolder && !text.eq_ignore_ascii_case("lighter") {
-            return None;
+    /// What `color: currentcolor` is.
+    fn parent_color(&self, target: &Target) -> Color {
+        let parent = self.parent(target);
+        let value = parent.map(|parent| self.step(&parent, &known(PropertyId::COLOR)));
+        match value.as_ref().map(|value| value.computed.components()) {
+            Some([Component::Color(color)]) => color.clone(),
+            Some(_) => Color::Current,
+            None => color::read("black"),
         }
-        let inherited = self
-            .parent(target)
-            .and_then(|p| {
-                self.value(&p, &known(PropertyId::FONT_WEIGHT))
-                    .computed
-                    .parse::<f64>()
-                    .ok()
-            })
-            .unwrap_or(400.0);
-        Some(number(match (bolder, inherited) {
-            (true, weight) if weight < 350.0 => 400.0,
-            (true, weight) if weight < 550.0 => 700.0,
-            (true, weight) if weight < 900.0 => 900.0,
-            (false, weight) if weight < 100.0 => weight,
-            (false, weight) if weight < 550.0 => 100.0,
-            (false, weight) if weight < 750.0 => 400.0,
-            (false, _) => 700.0,
-            (true, weight) => weight,
-        }))
-    }
-
-    /// The file that relative URLs of a property's declaration refer to.
-    fn base_of(&self, target: &Target, property: PropertyId) -> Option<String> {
-        let winner = self.winner(target, &PropertyName::Known(property))?;
-        Some(self.sheet(winner.sheet).sheet().text().name().to_owned())
     }
 
     /// What a value of a property would compute to on a target.
-    pub(super) fn as_if(&self, target: &Target, property: PropertyId, value: &str) -> String {
-        self.compute(target, property, value)
+    pub(super) fn as_if(&self, target: &Target, property: PropertyId, value: &str) -> Computed {
+        let base = || {
+            let winner = self.winner(target, &PropertyName::Known(property))?;
+            Some(self.sheet(winner.sheet).sheet().text().name().to_owned())
+        };
+        match self.page.readings.specified(property, value, base) {
+            Some(specified) => self.compute(target, property, &specified),
+            None => Computed::written(value),
+        }
     }
-}
-
-/// Whether a value computes to the same on every element of a page: it asks neither the parent nor a font, nor the
-/// element's colour scheme or container.
-fn is_constant(property: PropertyId, text: &str) -> bool {
-    let lower = text.to_ascii_lowercase();
-    match property {
-        PropertyId::FONT_SIZE | PropertyId::LINE_HEIGHT => return false,
-        PropertyId::FONT_WEIGHT if lower.contains("er") => return false,
-        PropertyId::COLOR if lower.contains("current") => return false,
-        _ => {}
-    }
-    !has_font_units(text) && !lower.contains("cq") && !depends_on_scheme(text)
-}
-
-/// Whether what a value computes to depends on the viewport or the resolution.
-fn asks_surroundings(property: PropertyId, text: &str) -> bool {
-    property
-        .facts()
-        .computed
-        .ends_with("snapped as a border width")
-        || text.bytes().any(|b| b.is_ascii_digit())
-            && value_tokens(text).iter().any(|token| {
-                token.kind == Kind::Dimension
-                    && token
-                        .name(text)
-                        .bytes()
-                        .any(|b| b.eq_ignore_ascii_case(&b'v'))
-            })
 }
 
 /// The values of declarations that are the same on every element of a page, by sheet, declaration and longhand;
@@ -692,17 +631,5 @@ impl Constants {
     fn keep(&self, key: ConstantKey, value: Option<Arc<Value>>) {
         let mut known = self.0.write().unwrap_or_else(PoisonError::into_inner);
         known.insert(key, value);
-    }
-}
-
-pub(super) fn pixels(text: &str) -> Option<f64> {
-    text.strip_suffix("px")?.parse().ok()
-}
-
-fn piece_text(piece: &Piece, source: &str) -> Option<String> {
-    match piece {
-        Piece::Part(span) => Some(source[*span].to_owned()),
-        Piece::Composed(text) => Some(text.clone()),
-        Piece::Initial => None,
     }
 }

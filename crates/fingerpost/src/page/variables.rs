@@ -1,47 +1,18 @@
 //! Substitution: `var()`, `env()` and `attr()` of an element, with every step remembered.
 
 use std::ops::Range;
-use std::sync::{Arc, PoisonError, RwLock};
-
-use rustc_hash::FxHashMap;
 
 use super::styles::{DeclarationRef, PropertyName, Styles, Target};
 use super::values::{Value, ValueSource, VariableStep};
 use crate::sheet::Token;
 use crate::value::PropertyId;
-use crate::value::computed::string;
-use crate::value::declared::{self, Meaning};
+use crate::value::declared::Meaning;
 use crate::value::grammar::{Definition, match_definition};
+use crate::value::serialise::string;
 use crate::value::shorthand::Piece;
 use crate::value::substitution::{
     Ask, AttributeType, Mark, SubstitutionError, named_variables, substitute_marked, value_tokens,
 };
-
-/// Texts longer than this are read each time: they are rare.
-const LONGEST_REMEMBERED: usize = 512;
-
-/// What texts say as values of properties: many elements come to the same ones.
-#[derive(Debug, Default)]
-pub(super) struct Readings(RwLock<FxHashMap<PropertyId, ByText>>);
-
-type ByText = FxHashMap<Box<str>, Arc<Meaning>>;
-
-impl Readings {
-    fn of(&self, property: PropertyId, text: &str) -> Arc<Meaning> {
-        let known = self.0.read().unwrap_or_else(PoisonError::into_inner);
-        if let Some(meaning) = known.get(&property).and_then(|texts| texts.get(text)) {
-            return meaning.clone();
-        }
-        drop(known);
-        let meaning = Arc::new(declared::meaning(property, text, &value_tokens(text)));
-        if text.len() <= LONGEST_REMEMBERED {
-            let mut known = self.0.write().unwrap_or_else(PoisonError::into_inner);
-            let texts = known.entry(property).or_default();
-            texts.insert(text.into(), meaning.clone());
-        }
-        meaning
-    }
-}
 
 /// A value with its variables put in.
 pub(super) struct PutIn {
@@ -81,7 +52,7 @@ fn once<'a>(all: impl Iterator<Item = &'a VariableStep>) -> Vec<VariableStep> {
 impl Styles<'_> {
     /// Whether a custom property has a value at all, so that `var()` takes it and no fallback.
     pub(super) fn has_value(&self, name: &str, value: &Value) -> bool {
-        if value.hollow {
+        if value.guaranteed_invalid {
             return false;
         }
         value.source != ValueSource::Initial
@@ -115,7 +86,7 @@ impl Styles<'_> {
         let PropertyName::Known(wanted) = property else {
             return fallen("a shorthand sets no custom property".to_owned());
         };
-        match &*self.page.readings.of(declared, &text) {
+        match &*self.page.readings.meaning(declared, &text) {
             Meaning::Wide(word) => {
                 let mut value = self.wide(word, target, property, reference);
                 value.variables = variables;
@@ -130,17 +101,16 @@ impl Styles<'_> {
                     _ => variables,
                 };
                 let part = self.piece(target, *wanted, pieces, &text);
-                self.declared(target, *wanted, reference, part, variables)
+                Value {
+                    variables,
+                    ..self.declared(target, *wanted, reference, part)
+                }
             }
             Meaning::Pending(_) => {
                 // What `env()` or `attr()` give is not in the sources: kept as written.
                 Value {
-                    specified: text.clone(),
-                    computed: text,
-                    source: ValueSource::Declared(reference),
                     variables,
-                    fell_through: None,
-                    hollow: false,
+                    ..Value::written(&text, ValueSource::Declared(reference))
                 }
             }
             _ => fallen(format!(
@@ -185,7 +155,9 @@ impl Styles<'_> {
                 }
                 ValueSource::Initial => (None, target.element),
             };
-            let text = self.has_value(name, &value).then(|| value.computed.clone());
+            let text = self
+                .has_value(name, &value)
+                .then(|| value.computed.text().to_owned());
             let mut steps = vec![VariableStep {
                 name: name.to_owned(),
                 value: text.clone(),

@@ -133,9 +133,9 @@ pub fn values(
         }
         let name = property.to_string();
         let shown = styles.resolved(target, &property);
-        let keeps = wanted
-            .as_ref()
-            .is_none_or(|word| name.contains(word) || shown.to_ascii_lowercase().contains(word));
+        let keeps = wanted.as_ref().is_none_or(|word| {
+            name.contains(word) || shown.text().to_ascii_lowercase().contains(word)
+        });
         if !keeps {
             continue;
         }
@@ -162,7 +162,7 @@ pub fn values(
         };
         rows.push(ValueRow {
             property: name,
-            value: shown.trim().to_owned(),
+            value: shown.text().trim().to_owned(),
             source,
             place,
             shorthand: given
@@ -243,7 +243,7 @@ fn all_values(styles: &Styles<'_>, id: NodeId, all: bool) -> BTreeMap<String, St
         let kept = all || value.source != ValueSource::Initial;
         kept.then(|| {
             let shown = styles.resolved(&target, &property);
-            (property.to_string(), shown.trim().to_owned())
+            (property.to_string(), shown.text().trim().to_owned())
         })
     });
     values.collect()

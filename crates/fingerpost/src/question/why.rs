@@ -257,13 +257,17 @@ fn passing(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Vec
     let PropertyName::Known(id) = property else {
         return Vec::new();
     };
-    let computed = |name: &str| {
-        let name = PropertyName::parse(name).expect("the table has it");
-        styles.value(target, &name).computed.clone()
+    let items = |property: PropertyId| -> Vec<String> {
+        let value = styles
+            .value(target, &PropertyName::Known(property))
+            .computed
+            .clone();
+        let items = value.text().split(',').map(|item| item.trim().to_owned());
+        items.collect()
     };
     let mut notes = Vec::new();
-    for name in computed("animation-name").split(',').map(str::trim) {
-        let Some(place) = keyframes_setting(styles, name, *id) else {
+    for name in items(PropertyId::ANIMATION_NAME) {
+        let Some(place) = keyframes_setting(styles, &name, *id) else {
             continue;
         };
         notes.push(format!(
@@ -271,13 +275,11 @@ fn passing(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Vec
              declarations are stronger"
         ));
     }
-    let durations = computed("transition-duration");
-    let durations: Vec<&str> = durations.split(',').map(str::trim).collect();
-    let transitioned = computed("transition-property");
-    for (at, name) in transitioned.split(',').map(str::trim).enumerate() {
-        let duration = durations[at % durations.len()];
-        let meant = name == "all" || PropertyId::named(name).is_some_and(|p| p.sets(*id));
-        if meant && duration != "0s" && name != "all" {
+    let durations = items(PropertyId::TRANSITION_DURATION);
+    let transitioned = items(PropertyId::TRANSITION_PROPERTY);
+    for (name, duration) in transitioned.iter().zip(durations.iter().cycle()) {
+        let meant = PropertyId::named(name).is_some_and(|property| property.sets(*id));
+        if meant && duration != "0s" {
             notes.push(format!(
                 "when it changes, a transition of {duration} leads there"
             ));
@@ -355,7 +357,7 @@ pub(super) fn value(styles: &Styles<'_>, target: &Target, property: &PropertyNam
     };
     ValueAnswer {
         specified: value.specified.trim().to_owned(),
-        computed: styles.resolved(target, property),
+        computed: styles.resolved(target, property).to_string(),
         source,
         inherited_from: from,
         inherited_declaration: inherited,

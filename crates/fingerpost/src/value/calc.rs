@@ -2,15 +2,16 @@
 
 use std::f64::consts::PI;
 
-use super::computed::{Measures, number};
 use super::math::{Expression, Operator};
-use super::units::{self, Dimension, Scale};
+use super::measures::Measures;
+use super::serialise::number;
+use super::units::{DEG, PX, Scale, Unit};
 
 /// A simplified calculation.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Calc {
-    /// A number with a canonical unit: empty for a plain number, `%` for a percentage.
-    Leaf(f64, Unit),
+    /// A number with its unit.
+    Leaf(f64, LeafUnit),
     /// Terms that can't be added up.
     Sum(Vec<Calc>),
     /// Factors that can't be multiplied out.
@@ -23,62 +24,22 @@ pub enum Calc {
     Word(Box<str>),
 }
 
-/// What a leaf measures.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+/// What a leaf is a number of.
+#[derive(Clone, Copy, Debug, PartialEq)]
 #[allow(missing_docs)]
-pub enum Unit {
+pub enum LeafUnit {
     Number,
     Percentage,
-    /// A canonical unit.
-    Of(&'static str),
-    /// A unit of a container whose size only layout knows.
-    Container(ContainerUnit),
+    /// A canonical unit, or one of a container whose size only layout knows.
+    Of(&'static Unit),
 }
 
-/// A unit of a query container.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-#[allow(missing_docs)]
-pub enum ContainerUnit {
-    Cqw,
-    Cqh,
-    Cqi,
-    Cqb,
-    Cqmin,
-    Cqmax,
-}
-
-impl ContainerUnit {
-    fn named(name: &str) -> Option<Self> {
-        Some(match name {
-            "cqw" => ContainerUnit::Cqw,
-            "cqh" => ContainerUnit::Cqh,
-            "cqi" => ContainerUnit::Cqi,
-            "cqb" => ContainerUnit::Cqb,
-            "cqmin" => ContainerUnit::Cqmin,
-            "cqmax" => ContainerUnit::Cqmax,
-            _ => return None,
-        })
-    }
-
+impl LeafUnit {
     fn text(self) -> &'static str {
         match self {
-            ContainerUnit::Cqw => "cqw",
-            ContainerUnit::Cqh => "cqh",
-            ContainerUnit::Cqi => "cqi",
-            ContainerUnit::Cqb => "cqb",
-            ContainerUnit::Cqmin => "cqmin",
-            ContainerUnit::Cqmax => "cqmax",
-        }
-    }
-}
-
-impl Unit {
-    fn text(self) -> &'static str {
-        match self {
-            Unit::Number => "",
-            Unit::Percentage => "%",
-            Unit::Of(name) => name,
-            Unit::Container(unit) => unit.text(),
+            LeafUnit::Number => "",
+            LeafUnit::Percentage => "%",
+            LeafUnit::Of(unit) => unit.name,
         }
     }
 }
@@ -96,23 +57,23 @@ pub struct Basis<'a> {
 /// Works an expression out as far as can be.
 pub fn simplify(expression: &Expression, basis: &Basis<'_>) -> Calc {
     match expression {
-        Expression::Number(value) => Calc::Leaf(*value, Unit::Number),
+        Expression::Number(value) => Calc::Leaf(*value, LeafUnit::Number),
         Expression::Percentage(value) => match basis.percentage {
-            Some(whole) => Calc::Leaf(whole * value / 100.0, Unit::Of("px")),
-            None => Calc::Leaf(*value, Unit::Percentage),
+            Some(whole) => Calc::Leaf(whole * value / 100.0, LeafUnit::Of(&PX)),
+            None => Calc::Leaf(*value, LeafUnit::Percentage),
         },
         Expression::Dimension(value, unit) => dimension(*value, unit, basis.measures),
         Expression::Name(name) => {
             let channel = basis.channels.iter().find(|(n, _)| *n == &**name);
             match channel {
-                Some((_, value)) => Calc::Leaf(*value, Unit::Number),
+                Some((_, value)) => Calc::Leaf(*value, LeafUnit::Number),
                 None => Calc::Word(name.clone()),
             }
         }
         Expression::Sum(terms) => sum(terms.iter().map(|(operator, term)| {
             let term = simplify(term, basis);
             if *operator == Operator::Minus {
-                product(vec![Calc::Leaf(-1.0, Unit::Number), term])
+                product(vec![Calc::Leaf(-1.0, LeafUnit::Number), term])
             } else {
                 term
             }
@@ -137,36 +98,19 @@ pub fn simplify(expression: &Expression, basis: &Basis<'_>) -> Calc {
     }
 }
 
-fn dimension(value: f64, unit: &str, measures: &Measures) -> Calc {
+fn dimension(value: f64, unit: &'static Unit, measures: &Measures) -> Calc {
     if let Some(pixels) = measures.pixels(value, unit) {
-        return Calc::Leaf(pixels, Unit::Of("px"));
+        return Calc::Leaf(pixels, LeafUnit::Of(&PX));
     }
-    if let Some(unit) = ContainerUnit::named(unit) {
-        return Calc::Leaf(value, Unit::Container(unit));
-    }
-    let canonical = match units::unit(unit) {
-        Some((dimension, Scale::Fixed(scale))) => {
-            let name = match dimension {
-                Dimension::Angle => "deg",
-                Dimension::Flex => "fr",
-                Dimension::Frequency => "hz",
-                Dimension::Length => "px",
-                Dimension::Resolution => "dppx",
-                Dimension::Time => "s",
-            };
-            Some((value * scale, name))
-        }
-        _ => None,
-    };
-    match canonical {
-        Some((value, name)) => Calc::Leaf(value, Unit::Of(name)),
-        None => Calc::Word(unit.into()),
+    match unit.scale {
+        Scale::Fixed(scale) => Calc::Leaf(value * scale, LeafUnit::Of(unit.canonical())),
+        _ => Calc::Leaf(value, LeafUnit::Of(unit)),
     }
 }
 
 /// Adds up what is alike.
 fn sum(terms: impl Iterator<Item = Calc>) -> Calc {
-    let mut leaves: Vec<(f64, Unit)> = Vec::new();
+    let mut leaves: Vec<(f64, LeafUnit)> = Vec::new();
     let mut others = Vec::new();
     let mut open: Vec<Calc> = terms.collect();
     open.reverse();
@@ -190,7 +134,7 @@ fn sum(terms: impl Iterator<Item = Calc>) -> Calc {
 
 fn invert(calc: Calc) -> Calc {
     match calc {
-        Calc::Leaf(value, Unit::Number) => Calc::Leaf(1.0 / value, Unit::Number),
+        Calc::Leaf(value, LeafUnit::Number) => Calc::Leaf(1.0 / value, LeafUnit::Number),
         Calc::Invert(inner) => *inner,
         other => Calc::Invert(Box::new(other)),
     }
@@ -200,15 +144,15 @@ fn invert(calc: Calc) -> Calc {
 /// sum of leaves.
 fn product(factors: Vec<Calc>) -> Calc {
     let mut scale = 1.0;
-    let mut measured: Vec<(f64, Unit)> = Vec::new();
-    let mut divisors: Vec<(f64, Unit)> = Vec::new();
+    let mut measured: Vec<(f64, LeafUnit)> = Vec::new();
+    let mut divisors: Vec<(f64, LeafUnit)> = Vec::new();
     let mut others = Vec::new();
     let mut open = factors;
     open.reverse();
     while let Some(factor) = open.pop() {
         match factor {
             Calc::Product(inner) => open.extend(inner.into_iter().rev()),
-            Calc::Leaf(value, Unit::Number) => scale *= value,
+            Calc::Leaf(value, LeafUnit::Number) => scale *= value,
             Calc::Leaf(value, unit) => measured.push((value, unit)),
             Calc::Invert(inner) => match *inner {
                 Calc::Leaf(value, unit) => divisors.push((value, unit)),
@@ -230,7 +174,7 @@ fn product(factors: Vec<Calc>) -> Calc {
         others.push(Calc::Invert(Box::new(Calc::Leaf(value, unit))));
     }
     match (&measured[..], &others[..]) {
-        ([], []) => return Calc::Leaf(scale, Unit::Number),
+        ([], []) => return Calc::Leaf(scale, LeafUnit::Number),
         ([(value, unit)], []) => return Calc::Leaf(value * scale, *unit),
         ([], [Calc::Sum(terms)]) if terms.iter().all(|t| matches!(t, Calc::Leaf(..))) => {
             let scaled = terms.iter().map(|term| match term {
@@ -244,7 +188,7 @@ fn product(factors: Vec<Calc>) -> Calc {
     }
     let mut all: Vec<Calc> = Vec::new();
     if scale != 1.0 {
-        all.push(Calc::Leaf(scale, Unit::Number));
+        all.push(Calc::Leaf(scale, LeafUnit::Number));
     }
     all.extend(measured.into_iter().map(|(v, u)| Calc::Leaf(v, u)));
     all.extend(others);
@@ -277,11 +221,11 @@ fn function(name: &str, arguments: &[Calc]) -> Option<Calc> {
         values.push(*value);
     }
     let unit = unit?;
-    let number = |value| Some(Calc::Leaf(value, Unit::Number));
+    let number = |value| Some(Calc::Leaf(value, LeafUnit::Number));
     let same = |value| Some(Calc::Leaf(value, unit));
-    let angle = |radians: f64| Some(Calc::Leaf(radians.to_degrees(), Unit::Of("deg")));
+    let angle = |radians: f64| Some(Calc::Leaf(radians.to_degrees(), LeafUnit::Of(&DEG)));
     let radians = |value: f64| match unit {
-        Unit::Of("deg") => value * PI / 180.0,
+        LeafUnit::Of(unit) if *unit == DEG => value * PI / 180.0,
         _ => value,
     };
     match (name, &values[..]) {
@@ -348,7 +292,7 @@ fn rounded(strategy: &str, value: f64, step: f64) -> f64 {
 
 impl Calc {
     /// The value, where one number with one unit is left.
-    pub fn leaf(&self) -> Option<(f64, Unit)> {
+    pub fn leaf(&self) -> Option<(f64, LeafUnit)> {
         match self {
             Calc::Leaf(value, unit) => Some((*value, *unit)),
             _ => None,
@@ -363,9 +307,9 @@ impl Calc {
             // Engines keep a percentage and a length in one: no length is none.
             Calc::Sum(terms) => match in_order(terms)[..] {
                 [
-                    Calc::Leaf(percent, Unit::Percentage),
-                    Calc::Leaf(0.0, Unit::Of("px")),
-                ] => leaf(*percent, Unit::Percentage),
+                    Calc::Leaf(percent, LeafUnit::Percentage),
+                    Calc::Leaf(0.0, LeafUnit::Of(unit)),
+                ] if **unit == PX => leaf(*percent, LeafUnit::Percentage),
                 _ => format!("calc({})", self.inner()),
             },
             _ => format!("calc({})", self.inner()),
@@ -385,7 +329,7 @@ impl Calc {
                     "-infinity"
                 };
                 match unit {
-                    Unit::Number => word.to_owned(),
+                    LeafUnit::Number => word.to_owned(),
                     unit => format!("{word} * 1{}", unit.text()),
                 }
             }
@@ -445,7 +389,7 @@ impl Calc {
         match self {
             Calc::Leaf(value, unit) if *value < 0.0 => Some(Calc::Leaf(-value, *unit)),
             Calc::Product(factors) => {
-                let [Calc::Leaf(value, Unit::Number), rest @ ..] = &factors[..] else {
+                let [Calc::Leaf(value, LeafUnit::Number), rest @ ..] = &factors[..] else {
                     return None;
                 };
                 if *value >= 0.0 {
@@ -453,7 +397,7 @@ impl Calc {
                 }
                 let mut all = rest.to_vec();
                 if *value != -1.0 {
-                    all.insert(0, Calc::Leaf(-value, Unit::Number));
+                    all.insert(0, Calc::Leaf(-value, LeafUnit::Number));
                 }
                 Some(match all.len() {
                     1 => all.remove(0),
@@ -465,7 +409,7 @@ impl Calc {
     }
 }
 
-fn leaf(value: f64, unit: Unit) -> String {
+fn leaf(value: f64, unit: LeafUnit) -> String {
     format!("{}{}", number(value), unit.text())
 }
 
@@ -473,8 +417,8 @@ fn leaf(value: f64, unit: Unit) -> String {
 fn in_order(parts: &[Calc]) -> Vec<&Calc> {
     let mut sorted: Vec<&Calc> = parts.iter().collect();
     sorted.sort_by_key(|part| match part {
-        Calc::Leaf(_, Unit::Number) => (0, ""),
-        Calc::Leaf(_, Unit::Percentage) => (1, ""),
+        Calc::Leaf(_, LeafUnit::Number) => (0, ""),
+        Calc::Leaf(_, LeafUnit::Percentage) => (1, ""),
         Calc::Leaf(_, unit) => (2, unit.text()),
         _ => (3, ""),
     });

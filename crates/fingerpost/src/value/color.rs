@@ -1,101 +1,143 @@
-//! Colours: from the tokens of a `<color>` to its computed value as CSSOM serialises it.
+//! Colors: from the tokens of a `<color>` to its computed value as CSSOM serialises it.
 //!
-//! Converting between colour spaces and mixing are the `color` package's; reading follows Color 4
+//! Converting between color spaces and mixing are the `color` package's; reading follows Color 4
 //! and 5, and which form the result takes Color 4 § 15 and Color 5 § 9.
+
+use std::fmt;
+use std::sync::Arc;
 
 use ::color::{ColorSpaceTag, DynamicColor, Flags, HueDirection, Missing, parse_color};
 
-use super::calc::{Basis, Unit, simplify};
-use super::computed::{Measures, number};
+use super::asks::Asks;
+use super::calc::{Basis, LeafUnit, simplify};
 use super::math;
+use super::measures::Measures;
+use super::serialise::number;
 use super::substitution::{arguments, value_tokens};
+use super::units::{DEG, Unit};
 use crate::sheet::{Kind, Token, split_commas, trim};
 use crate::text::Cut;
 
-/// How deep colours may stand in each other.
-const DEEPEST_COLOUR: usize = 64;
+/// How deep colors may stand in each other.
+const DEEPEST_COLOR: usize = 64;
 
-/// What a colour's text comes to.
+/// A `<color>`.
 #[derive(Clone, Debug, PartialEq)]
-pub enum Colour {
-    /// A colour with all its components known.
-    Known(String),
+pub enum Color {
+    /// A color with all its components known (Color 4 § 4.4: an absolute color).
+    Absolute(AbsoluteColor),
     /// `currentcolor`
     Current,
-    /// One that depends on `currentcolor`, or on something that the sources don't say.
-    AsWritten,
+    /// One that depends on `currentcolor`, or on something that the sources don't say; in lower case.
+    AsWritten(Arc<str>),
 }
 
-/// What colours are read in.
+/// A color with all its components known, and whether it was written in a form that is serialised as `rgb()`.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct AbsoluteColor {
+    color: DynamicColor,
+    legacy: bool,
+}
+
+impl AbsoluteColor {
+    /// The color in its own space.
+    pub fn color(self) -> DynamicColor {
+        self.color
+    }
+}
+
+impl Color {
+    /// The color, where it is absolute.
+    pub fn absolute(&self) -> Option<AbsoluteColor> {
+        match self {
+            Color::Absolute(color) => Some(*color),
+            _ => None,
+        }
+    }
+}
+
+impl fmt::Display for Color {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Color::Absolute(color) => color.fmt(f),
+            Color::Current => f.write_str("currentcolor"),
+            Color::AsWritten(text) => f.write_str(text),
+        }
+    }
+}
+
+/// What colors are read in.
 #[derive(Clone, Copy, Debug)]
-pub struct Light<'a> {
+pub struct ColorContext<'a> {
     /// What `currentcolor` is, where that is known.
-    pub current: Option<&'a str>,
-    /// Whether the element's used colour scheme is dark.
+    pub current: Option<AbsoluteColor>,
+    /// Whether the element's used color scheme is dark.
     pub dark: bool,
     /// What relative units in math functions refer to.
     pub measures: &'a Measures,
 }
 
 /// Reads a `<color>` on its own.
-pub fn read(text: &str) -> Colour {
+pub fn read(text: &str) -> Color {
     let measures = Measures::initial(0.0, 0.0);
-    let light = Light {
+    let context = ColorContext {
         current: None,
         dark: false,
         measures: &measures,
     };
-    read_in(text, &light)
+    read_in(text, &context)
 }
 
 /// Reads a `<color>`.
-pub fn read_in(text: &str, light: &Light<'_>) -> Colour {
+pub fn read_in(text: &str, context: &ColorContext<'_>) -> Color {
     let text = text.trim();
     if text.eq_ignore_ascii_case("currentcolor") {
-        return Colour::Current;
+        return Color::Current;
     }
     let tokens = value_tokens(text);
     let reader = Reader {
         source: text,
-        light,
+        context,
     };
-    match reader.shade(&tokens, 0) {
-        Some(shade) => Colour::Known(shade.text()),
-        None => Colour::AsWritten,
+    match reader.color(&tokens, 0) {
+        Some(color) => Color::Absolute(color),
+        None => Color::AsWritten(text.to_ascii_lowercase().into()),
     }
 }
 
-/// The keywords of opaque colours (Color 4 § 6.1).
+/// The keywords of opaque colors (Color 4 § 6.1).
 pub fn names() -> impl Iterator<Item = &'static str> {
     let list =
         super::facts::type_index("named-color").map_or("", |at| super::facts::type_entry(at).1);
     list.split(" | ").filter(|name| *name != "transparent")
 }
 
-/// Whether a text has a colour in it that depends on the colour scheme.
-pub fn depends_on_scheme(text: &str) -> bool {
-    let lower = text.to_ascii_lowercase();
-    lower.contains("light-dark(")
-        || lower
-            .split(|c: char| !c.is_ascii_alphanumeric())
-            .any(|word| system(word, false).is_some())
-}
-
-/// A colour, and whether it was written in a form that is serialised as `rgb()`.
-#[derive(Clone, Copy, Debug)]
-struct Shade {
-    color: DynamicColor,
-    legacy: bool,
+/// What the color that some tokens are depends on, besides themselves.
+pub(super) fn asks(source: &str, tokens: &[Token]) -> Asks {
+    let mut asks = Asks::empty();
+    for token in tokens {
+        let named = |name: &str| token.is_name(source, name);
+        asks |= match token.kind {
+            Kind::Ident if named("currentcolor") => Asks::PARENT_COLOR,
+            Kind::Ident if system(&token.name(source).to_ascii_lowercase(), false).is_some() => {
+                Asks::SCHEME
+            }
+            Kind::Function if named("light-dark") => Asks::SCHEME,
+            Kind::Dimension => Unit::named(&token.name(source)).map_or(Asks::empty(), Asks::of),
+            _ => Asks::empty(),
+        };
+    }
+    asks
 }
 
 struct Reader<'a> {
     source: &'a str,
-    light: &'a Light<'a>,
+    context: &'a ColorContext<'a>,
 }
 
 impl Reader<'_> {
-    fn shade(&self, tokens: &[Token], depth: usize) -> Option<Shade> {
-        if depth > DEEPEST_COLOUR {
+    fn color(&self, tokens: &[Token], depth: usize) -> Option<AbsoluteColor> {
+        if depth > DEEPEST_COLOR {
             return None;
         }
         let tokens = trim(tokens);
@@ -106,15 +148,9 @@ impl Reader<'_> {
             Kind::Ident => {
                 let name = source.to_ascii_lowercase();
                 if name == "currentcolor" {
-                    let current = self.light.current?;
-                    let tokens = value_tokens(current);
-                    let reader = Reader {
-                        source: current,
-                        light: self.light,
-                    };
-                    return reader.shade(&tokens, depth + 1);
+                    return self.context.current;
                 }
-                legacy(&name).or_else(|| legacy(system(&name, self.light.dark)?))
+                legacy(&name).or_else(|| legacy(system(&name, self.context.dark)?))
             }
             Kind::Function => {
                 let (inside, _) = arguments(tokens, 0);
@@ -126,8 +162,8 @@ impl Reader<'_> {
                         let [light, dark] = parts[..] else {
                             return None;
                         };
-                        let chosen = if self.light.dark { dark } else { light };
-                        self.shade(chosen, depth + 1)
+                        let chosen = if self.context.dark { dark } else { light };
+                        self.color(chosen, depth + 1)
                     }
                     _ => self.function(&name, inside, depth),
                 }
@@ -137,13 +173,13 @@ impl Reader<'_> {
     }
 
     /// `rgb()` and its kin, absolute or relative.
-    fn function(&self, name: &str, inside: &[Token], depth: usize) -> Option<Shade> {
+    fn function(&self, name: &str, inside: &[Token], depth: usize) -> Option<AbsoluteColor> {
         let mut parts = components(inside);
         let mut origin = None;
         if let [from, of, ..] = parts[..]
             && from.first()?.is_name(self.source, "from")
         {
-            origin = Some(self.shade(of, depth + 1)?);
+            origin = Some(self.color(of, depth + 1)?);
             parts.drain(..2);
         }
         let mut form = Form::named(name)?;
@@ -193,11 +229,11 @@ impl Reader<'_> {
         );
         // Color 5 § 9.2: a relative one in a form of sRGB comes to color(srgb …).
         Some(match (srgb && name != "color", origin.is_some()) {
-            (true, true) => Shade {
+            (true, true) => AbsoluteColor {
                 color: color.convert(ColorSpaceTag::Srgb),
                 legacy: false,
             },
-            (legacy, _) => Shade { color, legacy },
+            (legacy, _) => AbsoluteColor { color, legacy },
         })
     }
 
@@ -214,12 +250,12 @@ impl Reader<'_> {
         let (scale, whole) = of_channels.nth(at).unwrap_or(alpha);
         let token = part.first()?;
         let (value, unit) = match token.kind {
-            Kind::Number => (token.number(self.source)?, Unit::Number),
-            Kind::Percentage => (token.number(self.source)?, Unit::Percentage),
+            Kind::Number => (token.number(self.source)?, LeafUnit::Number),
+            Kind::Percentage => (token.number(self.source)?, LeafUnit::Percentage),
             Kind::Dimension | Kind::Function => {
                 let expression = math::parse(self.source, part)?;
                 let basis = Basis {
-                    measures: self.light.measures,
+                    measures: self.context.measures,
                     percentage: None,
                     channels,
                 };
@@ -231,30 +267,31 @@ impl Reader<'_> {
                     return Some(None);
                 }
                 let (_, value) = channels.iter().find(|(known, _)| *known == name)?;
-                (*value, Unit::Number)
+                (*value, LeafUnit::Number)
             }
             _ => return None,
         };
         Some(Some(match unit {
-            Unit::Number | Unit::Of("deg") => value / scale,
-            Unit::Percentage => value / 100.0 * whole,
+            LeafUnit::Number => value / scale,
+            LeafUnit::Of(unit) if *unit == DEG => value / scale,
+            LeafUnit::Percentage => value / 100.0 * whole,
             _ => return None,
         }))
     }
 
     /// Color 5 § 3: `color-mix()`.
-    fn mix(&self, inside: &[Token], depth: usize) -> Option<Shade> {
+    fn mix(&self, inside: &[Token], depth: usize) -> Option<AbsoluteColor> {
         let parts: Vec<&[Token]> = split_commas(inside).into_iter().map(trim).collect();
         let mut space = ColorSpaceTag::Oklab;
         let mut direction = HueDirection::Shorter;
-        let mut colours = &parts[..];
+        let mut colors = &parts[..];
         let words: Vec<&Token> = parts
             .first()?
             .iter()
             .filter(|t| !t.kind.is_blank())
             .collect();
         if words.first()?.is_name(self.source, "in") {
-            colours = parts.cut(1..);
+            colors = parts.cut(1..);
             let word = |at: usize| {
                 words
                     .get(at)
@@ -268,7 +305,7 @@ impl Reader<'_> {
                 _ => HueDirection::Shorter,
             };
         }
-        let [first, second] = colours else {
+        let [first, second] = colors else {
             return None;
         };
         let (first, first_share) = self.share(first, depth)?;
@@ -292,14 +329,14 @@ impl Reader<'_> {
             ColorSpaceTag::Hsl | ColorSpaceTag::Hwb => mixed.convert(ColorSpaceTag::Srgb),
             _ => mixed,
         };
-        Some(Shade {
+        Some(AbsoluteColor {
             color,
             legacy: false,
         })
     }
 
-    /// A colour of a mix and its percentage.
-    fn share(&self, part: &[Token], depth: usize) -> Option<(Shade, Option<f64>)> {
+    /// A color of a mix and its percentage.
+    fn share(&self, part: &[Token], depth: usize) -> Option<(AbsoluteColor, Option<f64>)> {
         let parts = components(part);
         let percentage = |tokens: &[Token]| match tokens.first()? {
             only if only.kind == Kind::Percentage => only.number(self.source),
@@ -307,12 +344,12 @@ impl Reader<'_> {
                 if first.kind == Kind::Function && math::is_function(&first.name(self.source)) =>
             {
                 let basis = Basis {
-                    measures: self.light.measures,
+                    measures: self.context.measures,
                     percentage: None,
                     channels: &[],
                 };
                 let (value, unit) = simplify(&math::parse(self.source, tokens)?, &basis).leaf()?;
-                (unit == Unit::Percentage).then_some(value)
+                (unit == LeafUnit::Percentage).then_some(value)
             }
             _ => None,
         };
@@ -322,7 +359,7 @@ impl Reader<'_> {
             .iter()
             .enumerate()
             .find(|(other, _)| Some(*other) != at)?;
-        let shade = self.shade(color.1, depth + 1)?;
+        let shade = self.color(color.1, depth + 1)?;
         Some((shade, share.map(|s| s.clamp(0.0, 100.0))))
     }
 }
@@ -347,7 +384,7 @@ fn components(tokens: &[Token]) -> Vec<&[Token]> {
     found
 }
 
-/// How a colour function's components are written: how many of the written unit make one of the
+/// How a color function's components are written: how many of the written unit make one of the
 /// space's, what 100 % is, and the names of its channels.
 struct Form {
     space: ColorSpaceTag,
@@ -469,7 +506,7 @@ fn space_named(name: &str) -> Option<ColorSpaceTag> {
 }
 
 /// A name or a hexadecimal notation.
-fn legacy(text: &str) -> Option<Shade> {
+fn legacy(text: &str) -> Option<AbsoluteColor> {
     // Some names are written with an e as well.
     let is_name = text.bytes().all(|b| b.is_ascii_alphabetic());
     let color = match is_name.then(|| text.to_ascii_lowercase().replace("grey", "gray")) {
@@ -477,10 +514,10 @@ fn legacy(text: &str) -> Option<Shade> {
         None => parse_color(text).ok()?,
     };
     let legacy = true;
-    Some(Shade { color, legacy })
+    Some(AbsoluteColor { color, legacy })
 }
 
-/// CSS Color 4 § 6.2 and § 10: the system colours as engines commonly give them.
+/// CSS Color 4 § 6.2 and § 10: the system colors as engines commonly give them.
 fn system(name: &str, dark: bool) -> Option<&'static str> {
     let pick = |light, other| if dark { other } else { light };
     Some(match name {
@@ -502,17 +539,17 @@ fn system(name: &str, dark: bool) -> Option<&'static str> {
     })
 }
 
-impl Shade {
-    fn text(&self) -> String {
-        if self.legacy {
+impl fmt::Display for AbsoluteColor {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&if self.legacy {
             rgb(self.color)
         } else {
             modern(self.color)
-        }
+        })
     }
 }
 
-/// Color 4 § 15.2 and § 15.3: in the colour's own space, with `none` where it is missing.
+/// Color 4 § 15.2 and § 15.3: in the color's own space, with `none` where it is missing.
 fn modern(color: DynamicColor) -> String {
     let missing = color.flags.missing();
     let hue = matches!(color.cs, ColorSpaceTag::Lch | ColorSpaceTag::Oklch);
@@ -566,7 +603,7 @@ fn byte(part: f32) -> u8 {
     ((scaled * 1000.0).round() / 1000.0).round() as u8
 }
 
-/// CSS Color 4 § 15.1: of a colour kept in bytes, two decimals where they give the same byte, else
+/// CSS Color 4 § 15.1: of a color kept in bytes, two decimals where they give the same byte, else
 /// three.
 fn alpha_text(alpha: f32) -> String {
     let byte = f64::from(byte(alpha));
@@ -584,9 +621,9 @@ mod tests {
     use super::*;
 
     #[test]
-    fn legacy_colours_serialise_as_rgb() {
+    fn legacy_colors_serialise_as_rgb() {
         let known = |text: &str| match read(text) {
-            Colour::Known(text) => text,
+            Color::Absolute(color) => color.to_string(),
             other => format!("{other:?}"),
         };
         assert_eq!(known("#0b3d5c"), "rgb(11, 61, 92)");
@@ -597,6 +634,6 @@ mod tests {
         assert_eq!(known("rgb(1 2 3 / 20%)"), "rgba(1, 2, 3, 0.2)");
         assert_eq!(known("rgb(255 200 0 / .9)"), "rgba(255, 200, 0, 0.9)");
         assert_eq!(known("rgba(0, 0, 0, .175)"), "rgba(0, 0, 0, 0.176)");
-        assert_eq!(read("currentColor"), Colour::Current);
+        assert_eq!(read("currentColor"), Color::Current);
     }
 }

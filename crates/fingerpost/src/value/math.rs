@@ -2,7 +2,7 @@
 
 use crate::sheet::{Kind as TokenKind, Token};
 use crate::text::Cut;
-use crate::value::units::{self, Dimension};
+use crate::value::units::{Dimension, Unit};
 
 /// How deep expressions may stand in each other.
 const DEEPEST_EXPRESSION: usize = 128;
@@ -37,8 +37,8 @@ pub enum Expression {
     Number(f64),
     /// A percentage: 50 for `50%`.
     Percentage(f64),
-    /// A number and its unit in lower case.
-    Dimension(f64, Box<str>),
+    /// A number and its unit.
+    Dimension(f64, &'static Unit),
     /// A name: a colour channel in a relative colour, or an argument such as `nearest`.
     Name(Box<str>),
     /// Terms with the operator before each; the first has `Plus` or `Times`.
@@ -184,9 +184,8 @@ impl Reader<'_> {
             TokenKind::Number => Expression::Number(token.number(self.source)?),
             TokenKind::Percentage => Expression::Percentage(token.number(self.source)?),
             TokenKind::Dimension => {
-                let unit = token.name(self.source).to_ascii_lowercase();
-                units::unit(&unit)?;
-                Expression::Dimension(token.number(self.source)?, unit.into())
+                let unit = Unit::named(&token.name(self.source))?;
+                Expression::Dimension(token.number(self.source)?, unit)
             }
             TokenKind::Ident => {
                 let name = token.name(self.source).to_ascii_lowercase();
@@ -332,8 +331,7 @@ impl Expression {
             Expression::Name(name) => is_channel(name).then(Measure::default),
             Expression::Percentage(_) => Some(Measure::of(PERCENTAGE)),
             Expression::Dimension(_, unit) => {
-                let (dimension, _) = units::unit(unit)?;
-                let at = DIMENSIONS.iter().position(|d| *d == dimension)?;
+                let at = DIMENSIONS.iter().position(|d| *d == unit.dimension)?;
                 Some(Measure::of(at))
             }
             Expression::Sum(terms) => same(terms.iter().map(|(_, term)| term)),

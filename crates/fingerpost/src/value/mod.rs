@@ -1,6 +1,7 @@
 //! Values: what the standards say of each property, and what a value comes to.
 
-mod arranged;
+mod asks;
+pub(crate) mod behaviour;
 pub mod calc;
 pub mod color;
 pub mod computed;
@@ -13,12 +14,19 @@ mod grid;
 mod layers;
 pub mod logical;
 pub mod math;
+pub mod measures;
 pub mod nearest;
+mod order;
+mod part;
 mod prose;
+pub mod serialise;
 pub mod shorthand;
+pub mod specified;
 pub mod substitution;
+pub mod typed;
 pub mod units;
 
+pub use asks::Asks;
 pub use facts::{Property, PropertyId};
 
 /// CSS Cascade 5 § 7.3: the keywords that every property takes.

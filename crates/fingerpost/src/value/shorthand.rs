@@ -23,6 +23,17 @@ pub enum Piece {
     Initial,
 }
 
+impl Piece {
+    /// Its text, given the source of the declaration's value; none for the initial value.
+    pub fn text<'a>(&'a self, source: &'a str) -> Option<&'a str> {
+        match self {
+            Piece::Part(span) => Some(source.cut(*span)),
+            Piece::Composed(text) => Some(text),
+            Piece::Initial => None,
+        }
+    }
+}
+
 /// The longhands that a valid value of a shorthand sets, each with its piece. A longhand gives
 /// itself. CSS-wide keywords and values with `var()` are not for this function.
 ///

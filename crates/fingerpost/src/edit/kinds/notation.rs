@@ -12,7 +12,7 @@ use crate::edit::intent::Where;
 use crate::edit::{At, EditError, Made};
 use crate::page::Target;
 use crate::sheet::{Kind as TokenKind, Token, component_length};
-use crate::value::color::{self, Colour};
+use crate::value::color;
 use crate::value::substitution::value_tokens;
 
 /// The notations that there are (Color 4 § 4).
@@ -117,9 +117,9 @@ fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize
         let part = tokens.cut(at..at + length);
         at += length;
         let source = source_of(value, part);
-        match (may_be_colour(first), color::read(source)) {
-            (true, Colour::Known(known)) => {
-                let mut colour = parse_color(&known).ok()?;
+        match (may_be_colour(first), color::read(source).absolute()) {
+            (true, Some(known)) => {
+                let mut colour = parse_color(&known.to_string()).ok()?;
                 if let Some(alpha) = alpha {
                     colour = colour.with_alpha(alpha);
                 }

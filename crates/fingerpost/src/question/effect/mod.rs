@@ -332,8 +332,8 @@ fn condensed(styles: &Styles<'_>, target: &Target, own: &[&ChangedValue]) -> Vec
             let found = styles.value(target, &value.property);
             ValueChange {
                 property: value.property.to_string(),
-                before: value.before.clone(),
-                after: value.after.clone(),
+                before: value.before.to_string(),
+                after: value.after.to_string(),
                 place: match &found.source {
                     ValueSource::Declared(reference) => Some(declaration_place(styles, *reference)),
                     _ => None,

@@ -13,6 +13,7 @@ use crate::markup::NodeId;
 use crate::page::{Page, PropertyName, Styles, Target};
 use crate::selector::PseudoElement;
 use crate::value::PropertyId;
+use crate::value::typed::Computed;
 
 /// Changed rules up to so many are tried on each element; with more, everything is matched.
 const MOST_TRIED: usize = 40;
@@ -21,8 +22,8 @@ const MOST_TRIED: usize = 40;
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct ChangedValue {
     pub property: PropertyName,
-    pub before: String,
-    pub after: String,
+    pub before: Computed,
+    pub after: Computed,
     /// Whether it only came down from the element around it.
     pub inherited: bool,
 }
@@ -293,7 +294,7 @@ fn with(element: NodeId, pseudo: &PseudoElement) -> Target {
 /// The computed value of a property, with what the standard computes from other properties of the
 /// element worked in. What only [`Styles::resolved`] shows (the colour that `currentcolor` is, a width
 /// where no line is drawn) stays out: it changes with the other property, which is told.
-pub(crate) fn effective(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> String {
+pub(crate) fn effective(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Computed {
     match FIXED_UP.contains(property) {
         true => styles.resolved(target, property),
         false => styles.value(target, property).computed.clone(),

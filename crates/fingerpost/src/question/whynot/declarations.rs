@@ -10,7 +10,9 @@ use crate::question::describe;
 use crate::selector::Selector;
 use crate::sheet::DeclarationId;
 use crate::value::PropertyId;
-use crate::value::declared::{Meaning, Name};
+use crate::value::declared::{self, Meaning, Name};
+use crate::value::shorthand::Piece;
+use crate::value::substitution::value_tokens;
 
 /// A declaration that could win.
 struct Usable {
@@ -279,9 +281,23 @@ impl Question<'_, '_> {
     }
 
     pub(super) fn effectless(&self, name: &PropertyName, value: &str) -> Option<Obstacle> {
+        let meaning = match name {
+            PropertyName::Known(id) => declared::meaning(*id, value, &value_tokens(value)),
+            PropertyName::Custom(_) => Meaning::Free,
+        };
+        let pieces: &[(PropertyId, Piece)] = match &meaning {
+            Meaning::Fits(pieces) => pieces,
+            _ => &[],
+        };
         let mut reasons = longhands(name).into_iter().map(|longhand| {
+            let own = pieces
+                .iter()
+                .find(|(property, _)| longhand == PropertyName::Known(*property));
+            let text = own
+                .and_then(|(_, piece)| piece.text(value))
+                .unwrap_or(value);
             let property = self.styles.physical(self.target, &longhand);
-            effect::no_effect(self.styles, self.target, &property, value)
+            effect::no_effect(self.styles, self.target, &property, text)
         });
         let first = reasons.next()??;
         // A shorthand has no effect where none of its longhands has.

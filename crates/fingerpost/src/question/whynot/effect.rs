@@ -5,6 +5,8 @@ use crate::markup::{Element, Namespace, NodeId};
 use crate::page::{PropertyName, Styles, Target};
 use crate::selector::PseudoElement;
 use crate::sheet::{AtRule, RuleKind};
+use crate::value::PropertyId as P;
+use crate::value::typed::Computed;
 
 /// Why a property has no effect on a target, in a sentence; `None` where it has, or where only
 /// layout knows.
@@ -14,17 +16,16 @@ pub(super) fn no_effect(
     property: &PropertyName,
     value: &str,
 ) -> Option<String> {
-    let PropertyName::Known(id) = property else {
+    let PropertyName::Known(property) = *property else {
         return None;
     };
     let around = Around { styles, target };
-    let name = id.name();
     around
-        .not_generated(name)
-        .or_else(|| around.not_shown(name))
-        .or_else(|| around.of_box(name))
-        .or_else(|| around.of_layout(name))
-        .or_else(|| around.of_others(name, value))
+        .not_generated(property)
+        .or_else(|| around.not_shown(property))
+        .or_else(|| around.of_box(property))
+        .or_else(|| around.of_layout(property))
+        .or_else(|| around.of_others(property, value))
 }
 
 struct Around<'a, 'p> {
@@ -32,14 +33,26 @@ struct Around<'a, 'p> {
     target: &'a Target,
 }
 
+/// A box's kind, as far as it is asked: the words of its `display`, `inline-flex` being two.
+struct Display(Computed);
+
+impl Display {
+    fn is(&self, kind: &str) -> bool {
+        self.0.text().split(['-', ' ']).any(|part| part == kind)
+    }
+}
+
 impl Around<'_, '_> {
-    fn resolved(&self, target: &Target, name: &str) -> String {
-        let property = PropertyName::parse(name).expect("the table has it");
-        self.styles.resolved(target, &property)
+    fn resolved(&self, target: &Target, property: P) -> Computed {
+        self.styles.resolved(target, &PropertyName::Known(property))
     }
 
-    fn own(&self, name: &str) -> String {
-        self.resolved(self.target, name)
+    fn own(&self, property: P) -> Computed {
+        self.resolved(self.target, property)
+    }
+
+    fn is_static(&self) -> bool {
+        self.own(P::POSITION).is("static")
     }
 
     fn element(&self) -> &Element {
@@ -53,13 +66,8 @@ impl Around<'_, '_> {
         format!("<{}>", self.element().name)
     }
 
-    fn parent_display(&self) -> String {
-        let parent = self.styles.parent(self.target);
-        parent.map_or_else(String::new, |p| self.resolved(&p, "display"))
-    }
-
     fn is_inline(&self) -> bool {
-        self.own("display") == "inline" && !self.is_replaced()
+        self.own(P::DISPLAY).is("inline") && !self.is_replaced()
     }
 
     /// Elements whose content is another document's, or a control's.
@@ -87,12 +95,13 @@ impl Around<'_, '_> {
     }
 
     /// Content 3 § 1.2: without content `::before` and `::after` have no box.
-    fn not_generated(&self, name: &str) -> Option<String> {
+    fn not_generated(&self, property: P) -> Option<String> {
         let pseudo = self.target.pseudo.as_ref();
         let pseudo =
             pseudo.filter(|p| matches!(p, PseudoElement::Before | PseudoElement::After))?;
-        let content = self.own("content");
-        (name != "content" && matches!(content.as_str(), "none" | "normal")).then(|| {
+        let content = self.own(P::CONTENT);
+        let has_no_box = content.is("none") || content.is("normal");
+        (property != P::CONTENT && has_no_box).then(|| {
             format!(
                 "{pseudo} has no box: its content is {content}. content: \"\" would give it one"
             )
@@ -100,13 +109,13 @@ impl Around<'_, '_> {
     }
 
     /// An element that is not shown, or whose ancestor is not.
-    fn not_shown(&self, name: &str) -> Option<String> {
-        if matches!(name, "display" | "content-visibility") {
+    fn not_shown(&self, property: P) -> Option<String> {
+        if matches!(property, P::DISPLAY | P::CONTENT_VISIBILITY) {
             return None;
         }
         let page = self.styles.page();
         let document = page.document();
-        let hidden = |id: &NodeId| self.resolved(&Target::from(*id), "display") == "none";
+        let hidden = |id: &NodeId| self.resolved(&Target::from(*id), P::DISPLAY).is("none");
         let trail = document.flat_trail(self.target.element);
         let hidden = trail.into_iter().find(hidden)?;
         if hidden == self.target.element {
@@ -122,53 +131,54 @@ impl Around<'_, '_> {
     }
 
     /// What inline boxes don't take.
-    fn of_box(&self, name: &str) -> Option<String> {
-        let sized = matches!(
-            name,
-            "width"
-                | "height"
-                | "min-width"
-                | "max-width"
-                | "min-height"
-                | "max-height"
-                | "inline-size"
-                | "block-size"
-                | "min-inline-size"
-                | "max-inline-size"
-                | "min-block-size"
-                | "max-block-size"
-                | "aspect-ratio"
+    fn of_box(&self, property: P) -> Option<String> {
+        let takes_no_inline_box = matches!(
+            property,
+            // Sizes.
+            P::WIDTH
+                | P::HEIGHT
+                | P::MIN_WIDTH
+                | P::MAX_WIDTH
+                | P::MIN_HEIGHT
+                | P::MAX_HEIGHT
+                | P::INLINE_SIZE
+                | P::BLOCK_SIZE
+                | P::MIN_INLINE_SIZE
+                | P::MAX_INLINE_SIZE
+                | P::MIN_BLOCK_SIZE
+                | P::MAX_BLOCK_SIZE
+                | P::ASPECT_RATIO
+                // Space above and below.
+                | P::MARGIN_TOP
+                | P::MARGIN_BOTTOM
+                | P::MARGIN_BLOCK_START
+                | P::MARGIN_BLOCK_END
+                // What is about lines and columns inside.
+                | P::TEXT_ALIGN
+                | P::TEXT_ALIGN_LAST
+                | P::TEXT_INDENT
+                | P::TEXT_OVERFLOW
+                | P::OVERFLOW_X
+                | P::OVERFLOW_Y
+                | P::COLUMN_COUNT
+                | P::COLUMN_WIDTH
+                // What moves or seals the box.
+                | P::TRANSFORM
+                | P::ROTATE
+                | P::SCALE
+                | P::TRANSLATE
+                | P::RESIZE
+                | P::CONTAIN
         );
-        let vertical = matches!(
-            name,
-            "margin-top" | "margin-bottom" | "margin-block-start" | "margin-block-end"
-        );
-        let of_blocks = matches!(
-            name,
-            "text-align"
-                | "text-indent"
-                | "overflow-x"
-                | "overflow-y"
-                | "text-overflow"
-                | "column-count"
-                | "column-width"
-                | "text-align-last"
-        );
-        let moved = matches!(
-            name,
-            "transform" | "rotate" | "scale" | "translate" | "resize" | "contain"
-        );
-        if !(sized || vertical || of_blocks || moved) {
-            return None;
-        }
-        if self.is_inline() {
+        if takes_no_inline_box && self.is_inline() {
             return Some(format!(
-                "{name} has no effect on an inline box; the display of {} is inline. inline-block \
+                "{} has no effect on an inline box; the display of {} is inline. inline-block \
                  or block would take it",
+                property.name(),
                 self.tag()
             ));
         }
-        if name == "text-overflow" && self.own("overflow-x") == "visible" {
+        if property == P::TEXT_OVERFLOW && self.own(P::OVERFLOW_X).is("visible") {
             return Some(
                 "text-overflow has no effect while overflow is visible: nothing is cut off"
                     .to_owned(),
@@ -178,134 +188,154 @@ impl Around<'_, '_> {
     }
 
     /// What only some kinds of containers and their items take.
-    fn of_layout(&self, name: &str) -> Option<String> {
-        let display = self.own("display");
-        let is = |display: &str, kind: &str| display.split(['-', ' ']).any(|part| part == kind);
-        let (flex, grid) = (is(&display, "flex"), is(&display, "grid"));
-        let columns = self.own("column-count") != "auto" || self.own("column-width") != "auto";
-        let says = |wanted: &str| {
-            Some(format!(
-                "{name} has an effect only on {wanted}; the display of {} is {display}",
-                self.tag()
-            ))
-        };
-        match name {
-            "row-gap" | "column-gap" if !(flex || grid || (columns && name == "column-gap")) => {
-                return says("a flex, grid or multi-column container");
+    fn of_layout(&self, property: P) -> Option<String> {
+        self.of_container(property)
+            .or_else(|| self.of_item(property))
+    }
+
+    fn of_container(&self, property: P) -> Option<String> {
+        let display = Display(self.own(P::DISPLAY));
+        let (flex, grid) = (display.is("flex"), display.is("grid"));
+        let columns =
+            !self.own(P::COLUMN_COUNT).is("auto") || !self.own(P::COLUMN_WIDTH).is("auto");
+        let wanted = match property {
+            P::ROW_GAP if !(flex || grid) => "a flex, grid or multi-column container",
+            P::COLUMN_GAP if !(flex || grid || columns) => "a flex, grid or multi-column container",
+            P::ALIGN_CONTENT if !(flex || grid || columns || display.is("block")) => {
+                "a flex or grid container"
             }
-            "justify-content" | "align-content"
-                if !(flex || grid || columns || is(&display, "block")) =>
+            P::JUSTIFY_CONTENT if !(flex || grid || columns) => "a flex or grid container",
+            P::ALIGN_ITEMS | P::JUSTIFY_ITEMS if !(flex || grid) => "a flex or grid container",
+            P::FLEX_DIRECTION | P::FLEX_WRAP if !flex => "a flex container",
+            P::GRID_TEMPLATE_AREAS
+            | P::GRID_TEMPLATE_COLUMNS
+            | P::GRID_TEMPLATE_ROWS
+            | P::GRID_AUTO_COLUMNS
+            | P::GRID_AUTO_FLOW
+            | P::GRID_AUTO_ROWS
+                if !grid =>
             {
-                return says("a flex or grid container");
+                "a grid container"
             }
-            "justify-content" if !(flex || grid || columns) => {
-                return says("a flex or grid container");
+            P::BORDER_COLLAPSE | P::TABLE_LAYOUT | P::BORDER_SPACING if !display.is("table") => {
+                "a table"
             }
-            "align-items" | "justify-items" if !(flex || grid) => {
-                return says("a flex or grid container");
-            }
-            "flex-direction" | "flex-wrap" if !flex => return says("a flex container"),
-            _ if (name.starts_with("grid-template") || name.starts_with("grid-auto")) && !grid => {
-                return says("a grid container");
-            }
-            "border-collapse" | "border-spacing" | "table-layout" if !is(&display, "table") => {
-                return says("a table");
-            }
-            _ => {}
-        }
-        let parent = self.parent_display();
-        let (in_flex, in_grid) = (is(&parent, "flex"), is(&parent, "grid"));
+            _ => return None,
+        };
+        Some(format!(
+            "{} has an effect only on {wanted}; the display of {} is {}",
+            property.name(),
+            self.tag(),
+            display.0
+        ))
+    }
+
+    fn of_item(&self, property: P) -> Option<String> {
+        let parent = self.styles.parent(self.target);
+        let parent = parent.map(|parent| Display(self.resolved(&parent, P::DISPLAY)));
+        let is_in = |kind: &str| parent.as_ref().is_some_and(|parent| parent.is(kind));
+        let (in_flex, in_grid) = (is_in("flex"), is_in("grid"));
+        let of_parent = || parent.as_ref().map_or("", |parent| parent.0.text());
+        let name = property.name();
         let item = |wanted: &str, holds: bool| {
             (!holds).then(|| {
                 format!(
-                    "{name} has an effect only on {wanted}; the display of the parent is {parent}"
+                    "{name} has an effect only on {wanted}; the display of the parent is {}",
+                    of_parent()
                 )
             })
         };
-        match name {
-            "flex-grow" | "flex-shrink" | "flex-basis" => {
+        match property {
+            P::FLEX_GROW | P::FLEX_SHRINK | P::FLEX_BASIS => {
                 item("an item of a flex container", in_flex)
             }
-            "order" => item("an item of a flex or grid container", in_flex || in_grid),
-            "align-self" => item("an item of a flex or grid container", in_flex || in_grid),
-            _ if name.starts_with("grid-row") || name.starts_with("grid-column") => {
+            P::ORDER | P::ALIGN_SELF => {
+                item("an item of a flex or grid container", in_flex || in_grid)
+            }
+            P::GRID_ROW_START | P::GRID_ROW_END | P::GRID_COLUMN_START | P::GRID_COLUMN_END => {
                 item("an item of a grid container", in_grid)
             }
-            "float" if in_flex || in_grid => Some(format!(
+            P::FLOAT if in_flex || in_grid => Some(format!(
                 "float has no effect on an item of a flex or grid container; the display of the \
-                 parent is {parent}"
+                 parent is {}",
+                of_parent()
             )),
-            "vertical-align"
-                if !self.is_inline()
-                    && !display.starts_with("inline")
-                    && display != "table-cell" =>
-            {
-                Some(format!(
-                    "vertical-align has an effect only on inline boxes and table cells; the display \
-                     of {} is {display}",
-                    self.tag()
-                ))
+            P::FLOAT => {
+                let position = self.own(P::POSITION);
+                let absolute = position.is("absolute") || position.is("fixed");
+                absolute.then(|| {
+                    "float has no effect on an element that is positioned absolutely".to_owned()
+                })
             }
-            "z-index" if self.own("position") == "static" && !in_flex && !in_grid => Some(
+            P::VERTICAL_ALIGN => {
+                let display = self.own(P::DISPLAY);
+                let taken = self.is_inline()
+                    || display.text().starts_with("inline")
+                    || display.is("table-cell");
+                (!taken).then(|| {
+                    format!(
+                        "vertical-align has an effect only on inline boxes and table cells; the \
+                         display of {} is {display}",
+                        self.tag()
+                    )
+                })
+            }
+            P::Z_INDEX if !in_flex && !in_grid && self.is_static() => Some(
                 "z-index has an effect only on a positioned element, or an item of a flex or grid \
                  container; its position is static"
                     .to_owned(),
             ),
-            "top" | "right" | "bottom" | "left" | "inset-block-start" | "inset-block-end"
-            | "inset-inline-start" | "inset-inline-end"
-                if self.own("position") == "static" =>
+            P::TOP
+            | P::RIGHT
+            | P::BOTTOM
+            | P::LEFT
+            | P::INSET_BLOCK_START
+            | P::INSET_BLOCK_END
+            | P::INSET_INLINE_START
+            | P::INSET_INLINE_END
+                if self.is_static() =>
             {
                 Some(format!(
                     "{name} has an effect only on a positioned element; its position is static"
                 ))
-            }
-            "float" if matches!(self.own("position").as_str(), "absolute" | "fixed") => {
-                Some("float has no effect on an element that is positioned absolutely".to_owned())
             }
             _ => None,
         }
     }
 
     /// What needs another property, or something else of the page.
-    fn of_others(&self, name: &str, value: &str) -> Option<String> {
-        let side = name
-            .strip_suffix("-width")
-            .or(name.strip_suffix("-color"))
-            .filter(|side| {
-                (side.starts_with("border-") && !side.contains("image"))
-                    || matches!(*side, "outline" | "column-rule")
-            });
-        if let Some(side) = side {
-            let style = self.own(&format!("{side}-style"));
-            if matches!(style.as_str(), "none" | "hidden") {
+    fn of_others(&self, property: P, value: &str) -> Option<String> {
+        let name = property.name();
+        if let Some(style) = style_of_line(property) {
+            let value = self.own(style);
+            if value.is("none") || value.is("hidden") {
                 return Some(format!(
-                    "{name} has no effect while {side}-style is {style}: no line is drawn"
+                    "{name} has no effect while {} is {value}: no line is drawn",
+                    style.name()
                 ));
             }
         }
-        match name {
-            "object-fit" | "object-position" if !self.is_replaced() => Some(format!(
+        match property {
+            P::OBJECT_FIT | P::OBJECT_POSITION if !self.is_replaced() => Some(format!(
                 "{name} has an effect only on an element such as <img> or <video>"
             )),
-            "background-size"
-            | "background-repeat"
-            | "background-position-x"
-            | "background-position-y"
-            | "background-attachment"
-            | "background-origin"
-                if self.own("background-image") == "none" =>
+            P::BACKGROUND_SIZE
+            | P::BACKGROUND_REPEAT
+            | P::BACKGROUND_POSITION_X
+            | P::BACKGROUND_POSITION_Y
+            | P::BACKGROUND_ATTACHMENT
+            | P::BACKGROUND_ORIGIN
+                if self.own(P::BACKGROUND_IMAGE).is("none") =>
             {
                 Some(format!("{name} has no effect without a background-image"))
             }
-            "content" if self.target.pseudo.is_none() && !value.contains("url(") => Some(
+            P::CONTENT if self.target.pseudo.is_none() && !value.contains("url(") => Some(
                 "content has an effect only on pseudo-elements such as ::before, and as an image"
                     .to_owned(),
             ),
-            "animation-name" => {
-                let missing = value
-                    .split(',')
-                    .map(str::trim)
-                    .find(|name| *name != "none" && !self.has_keyframes(name))?;
+            P::ANIMATION_NAME => {
+                let mut names = value.split(',').map(str::trim);
+                let missing = names.find(|name| *name != "none" && !self.has_keyframes(name))?;
                 Some(format!(
                     "no @keyframes rule of this page is called {missing}"
                 ))
@@ -324,4 +354,21 @@ impl Around<'_, '_> {
             })
         })
     }
+}
+
+/// The style of the line whose width or color a property is.
+fn style_of_line(property: P) -> Option<P> {
+    Some(match property {
+        P::BORDER_TOP_WIDTH | P::BORDER_TOP_COLOR => P::BORDER_TOP_STYLE,
+        P::BORDER_RIGHT_WIDTH | P::BORDER_RIGHT_COLOR => P::BORDER_RIGHT_STYLE,
+        P::BORDER_BOTTOM_WIDTH | P::BORDER_BOTTOM_COLOR => P::BORDER_BOTTOM_STYLE,
+        P::BORDER_LEFT_WIDTH | P::BORDER_LEFT_COLOR => P::BORDER_LEFT_STYLE,
+        P::BORDER_BLOCK_START_WIDTH | P::BORDER_BLOCK_START_COLOR => P::BORDER_BLOCK_START_STYLE,
+        P::BORDER_BLOCK_END_WIDTH | P::BORDER_BLOCK_END_COLOR => P::BORDER_BLOCK_END_STYLE,
+        P::BORDER_INLINE_START_WIDTH | P::BORDER_INLINE_START_COLOR => P::BORDER_INLINE_START_STYLE,
+        P::BORDER_INLINE_END_WIDTH | P::BORDER_INLINE_END_COLOR => P::BORDER_INLINE_END_STYLE,
+        P::OUTLINE_WIDTH | P::OUTLINE_COLOR => P::OUTLINE_STYLE,
+        P::COLUMN_RULE_WIDTH | P::COLUMN_RULE_COLOR => P::COLUMN_RULE_STYLE,
+        _ => return None,
+    })
 }

@@ -118,7 +118,7 @@ impl Terminal {
         let token = *tokens.get(at).filter(|_| at < end)?;
         let within = |number: f64| range.is_none_or(|(low, high)| number >= low && number <= high);
         let dimensioned = |wanted: Dimension| {
-            let (dimension, _) = crate::value::units::unit(&token.name(source))?;
+            let dimension = crate::value::units::Unit::named(&token.name(source))?.dimension;
             (dimension == wanted && within(token.number(source)?)).then_some(1)
         };
         let math = |wanted: math::Kind| {

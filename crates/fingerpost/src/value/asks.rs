@@ -1,0 +1,52 @@
+//! What a value depends on besides its own text, so that nobody looks up more than that.
+
+use bitflags::bitflags;
+
+use super::units::{FontMeasure, Scale, Unit};
+
+bitflags! {
+    /// What a value depends on besides its own text.
+    #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+    pub struct Asks: u16 {
+        /// The element's font size; for `font-size` its parent's.
+        const FONT = 1;
+        /// The element's line height.
+        const LINE = 1 << 1;
+        /// The root element's font size.
+        const ROOT_FONT = 1 << 2;
+        /// The root element's line height.
+        const ROOT_LINE = 1 << 9;
+        /// The viewport.
+        const VIEWPORT = 1 << 3;
+        /// The size of a query container.
+        const CONTAINER = 1 << 4;
+        /// Device pixels for each px.
+        const RESOLUTION = 1 << 5;
+        /// Whether the used color scheme is dark.
+        const SCHEME = 1 << 6;
+        /// The parent's color.
+        const PARENT_COLOR = 1 << 7;
+        /// The parent's font weight.
+        const PARENT_WEIGHT = 1 << 8;
+    }
+}
+
+impl Asks {
+    /// What a length in a unit depends on.
+    pub fn of(unit: &Unit) -> Asks {
+        match unit.scale {
+            Scale::Fixed(_) => Asks::empty(),
+            Scale::Font(FontMeasure::Rlh) => Asks::ROOT_LINE,
+            Scale::Font(measure) if measure.is_of_root() => Asks::ROOT_FONT,
+            Scale::Font(FontMeasure::Lh) => Asks::FONT | Asks::LINE,
+            Scale::Font(_) => Asks::FONT,
+            Scale::Viewport(_) => Asks::VIEWPORT,
+            Scale::Container(_) => Asks::CONTAINER | Asks::VIEWPORT,
+        }
+    }
+
+    /// Whether the answers are the same on every element of a page, its root aside.
+    pub fn is_of_page(self) -> bool {
+        (Asks::VIEWPORT | Asks::RESOLUTION | Asks::ROOT_FONT | Asks::ROOT_LINE).contains(self)
+    }
+}

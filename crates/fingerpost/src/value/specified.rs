@@ -1,0 +1,375 @@
+//! Specified values: what a declaration's text comes to before anybody knows on which element.
+//!
+//! A text is read once, with what its grammar captured. What depends on nothing is computed there and
+//! then; of the rest the value remembers what it [asks](Asks), so that nobody looks up more than that.
+
+use std::sync::Arc;
+
+use smol_str::{SmolStr, ToSmolStr};
+
+use super::asks::Asks;
+use super::behaviour::Behaviour;
+use super::color;
+use super::computed::{Surroundings, computed};
+use super::facts::PropertyId;
+use super::grammar::{Label, Match};
+use super::math;
+use super::measures::Measures;
+use super::part::{Open, Part, alone, is_of_font_size};
+use super::serialise::{is_generic_family, is_plain_name, number};
+use super::substitution::arguments;
+use super::typed::{Component, Computed};
+use super::units::{Scale, Unit};
+use crate::sheet::{Kind, Token, cover};
+use crate::text::{Cut, TextRange};
+
+/// What a declared text says, read once.
+#[derive(Debug)]
+pub enum Specified {
+    /// It computes to the same everywhere.
+    Same(Computed),
+    /// It depends on where it stands.
+    Open(Open),
+}
+
+impl Specified {
+    /// Reads a value that fits its property's grammar. The base is the file that relative URLs refer to, by its name
+    /// in the site; none leaves them as they are.
+    pub fn read(
+        property: PropertyId,
+        source: &str,
+        tokens: &[Token],
+        matched: &Match,
+        base: Option<&str>,
+    ) -> Specified {
+        let mut reader = Reader::new(Some(property), source, matched, base);
+        let tokens = without_blanks(tokens);
+        if let [first, ..] = tokens[..]
+            && first.kind == Kind::Function
+            && math::is_function(&first.name(source))
+            && arguments(&tokens, 0).1 == tokens.len()
+            && let Some(expression) = math::parse(source, &tokens)
+        {
+            reader.ask_expression(&tokens);
+            let whole = vec![Part::WholeMath(Arc::new(expression))];
+            return reader.finish(whole);
+        }
+        if let [only] = tokens[..]
+            && let Some(parts) = alone(property, source, only)
+        {
+            for part in &parts {
+                reader.asks |= match part {
+                    Part::Length(_, unit) => Asks::of(unit),
+                    Part::OfFontSize(_) => Asks::FONT,
+                    Part::Weight(_) => Asks::PARENT_WEIGHT,
+                    _ => Asks::empty(),
+                };
+            }
+            return reader.finish(parts);
+        }
+        let parts = reader.parts(&tokens);
+        reader.finish(parts)
+    }
+
+    /// Reads the value of a registered custom property, which has a type but no rules of its own.
+    pub fn read_registered(source: &str, tokens: &[Token], matched: &Match) -> Specified {
+        let mut reader = Reader::new(None, source, matched, None);
+        let parts = reader.parts(&without_blanks(tokens));
+        reader.finish(parts)
+    }
+
+    /// What it depends on.
+    pub fn asks(&self) -> Asks {
+        match self {
+            Specified::Same(_) => Asks::empty(),
+            Specified::Open(open) => open.asks,
+        }
+    }
+
+    /// What it computes to.
+    pub fn computed(&self, surroundings: &Surroundings<'_>) -> Computed {
+        match self {
+            Specified::Same(value) => value.clone(),
+            Specified::Open(open) => computed(open, surroundings),
+        }
+    }
+}
+
+fn without_blanks(tokens: &[Token]) -> Vec<Token> {
+    let words = tokens.iter().copied();
+    words.filter(|t| !t.kind.is_blank()).collect()
+}
+
+struct Reader<'a> {
+    property: Option<PropertyId>,
+    source: &'a str,
+    matched: &'a Match,
+    base: Option<&'a str>,
+    /// Whether the strings are font families, which are written without quotes where they can be.
+    families: bool,
+    asks: Asks,
+}
+
+impl<'a> Reader<'a> {
+    fn new(
+        property: Option<PropertyId>,
+        source: &'a str,
+        matched: &'a Match,
+        base: Option<&'a str>,
+    ) -> Self {
+        Reader {
+            property,
+            source,
+            matched,
+            base,
+            families: property == Some(PropertyId::FONT_FAMILY),
+            asks: Asks::empty(),
+        }
+    }
+
+    fn finish(mut self, parts: Vec<Part>) -> Specified {
+        let is_length =
+            |part: &Part| !matches!(part, Part::Fixed(Component::Word(_) | Component::Color(_)));
+        if self.property.is_some_and(|p| Behaviour::of(p).snapped) && parts.iter().any(is_length) {
+            self.asks |= Asks::RESOLUTION;
+        }
+        let open = Open {
+            property: self.property,
+            parts,
+            asks: self.asks,
+        };
+        if open.asks.is_empty() {
+            let measures = Measures::initial(0.0, 0.0);
+            return Specified::Same(computed(&open, &Surroundings::of_nothing(&measures)));
+        }
+        Specified::Open(open)
+    }
+
+    fn parts(&mut self, tokens: &[Token]) -> Vec<Part> {
+        let mut parts = Vec::new();
+        let mut at = 0;
+        while let Some(&token) = tokens.get(at) {
+            if let Some(span) = self.color_at(token) {
+                let inside = tokens.cut(at..).iter();
+                let count = inside
+                    .take_while(|t| t.end <= u32::from(span.end()))
+                    .count()
+                    .max(1);
+                parts.push(self.color(span, tokens.cut(at..at + count)));
+                at += count;
+                continue;
+            }
+            match token.kind {
+                Kind::Function if math::is_function(&token.name(self.source)) => {
+                    let (_, after) = arguments(tokens, at);
+                    parts.push(self.math(tokens.cut(at..after)));
+                    at = after;
+                }
+                Kind::Function | Kind::OpenParenthesis => {
+                    let (inner, after) = arguments(tokens, at);
+                    parts.push(self.function(token, inner));
+                    at = after;
+                }
+                Kind::OpenSquare => {
+                    let (inner, after) = arguments(tokens, at);
+                    let inside = self.parts(inner);
+                    parts.push(match all_fixed(&inside) {
+                        Some(fixed) => Part::Fixed(Component::Brackets(fixed)),
+                        None => Part::Brackets(inside),
+                    });
+                    at = after;
+                }
+                Kind::Ident if self.families => {
+                    let words = tokens.cut(at..).iter();
+                    let words = words.take_while(|t| t.kind == Kind::Ident);
+                    let names: Vec<_> = words.map(|t| t.name(self.source)).collect();
+                    let family = match &names[..] {
+                        [generic] if is_generic_family(generic) => {
+                            Component::Word(generic.to_ascii_lowercase().into())
+                        }
+                        names => family(&names.join(" ")),
+                    };
+                    parts.push(Part::Fixed(family));
+                    at += names.len();
+                }
+                _ => {
+                    parts.push(self.part(token));
+                    at += 1;
+                }
+            }
+        }
+        parts
+    }
+
+    fn color_at(&self, token: Token) -> Option<TextRange> {
+        let found =
+            self.matched.captured.iter().filter(|c| {
+                c.label == Label::Type("color") && c.span.start() == token.span().start()
+            });
+        found.map(|c| c.span).max_by_key(|span| span.len())
+    }
+
+    fn color(&mut self, span: TextRange, tokens: &[Token]) -> Part {
+        let text = self.source.cut(span);
+        let mut asks = color::asks(self.source, tokens);
+        // The keyword stays, but for the color itself, where it is the parent's: what inherits it takes the color of
+        // the element that it comes to.
+        if self.property != Some(PropertyId::COLOR) {
+            asks -= Asks::PARENT_COLOR;
+        }
+        self.asks |= asks;
+        if asks.is_empty() {
+            Part::Fixed(Component::Color(color::read(text)))
+        } else {
+            Part::Color(text.into())
+        }
+    }
+
+    fn function(&mut self, token: Token, inner: &[Token]) -> Part {
+        let name = match token.kind {
+            Kind::Function => token.name(self.source).to_ascii_lowercase().to_smolstr(),
+            _ => SmolStr::default(),
+        };
+        if let ("url", [only]) = (name.as_str(), inner)
+            && only.kind == Kind::Text
+        {
+            return Part::Fixed(Component::Url(self.absolute_url(&only.string(self.source))));
+        }
+        let inside = self.parts(inner);
+        match all_fixed(&inside) {
+            Some(fixed) => Part::Fixed(Component::Function(name, fixed)),
+            None => Part::Function(name, inside),
+        }
+    }
+
+    fn part(&mut self, token: Token) -> Part {
+        let raw = token.source(self.source);
+        let value = || token.number(self.source).unwrap_or(0.0);
+        Part::Fixed(match token.kind {
+            Kind::Dimension => {
+                let name = token.name(self.source);
+                return match Unit::named(&name) {
+                    Some(unit) => self.dimension(value(), unit),
+                    // No property takes it; what a grammar lets through is kept.
+                    None => {
+                        let text = format!("{}{}", number(value()), name.to_ascii_lowercase());
+                        Part::Fixed(Component::Mark(text.into()))
+                    }
+                };
+            }
+            Kind::Number if value() == 0.0 && self.is_length(token) => Component::pixels(0.0),
+            Kind::Number => Component::Number(value()),
+            Kind::Percentage => Component::Percentage(value()),
+            Kind::Ident if self.is_keyword(token) => {
+                Component::Word(raw.to_ascii_lowercase().into())
+            }
+            Kind::Ident => Component::Word(raw.into()),
+            Kind::Text if self.families => family(&token.string(self.source)),
+            Kind::Text => Component::Text((&*token.string(self.source)).into()),
+            Kind::Url => Component::Url(self.absolute_url(&token.string(self.source))),
+            Kind::Comma => Component::Comma,
+            _ => Component::Mark(raw.into()),
+        })
+    }
+
+    fn dimension(&mut self, value: f64, unit: &'static Unit) -> Part {
+        let asks = Asks::of(unit);
+        self.asks |= asks;
+        match unit.scale {
+            // CSSOM § 6.7.2: lengths in px, times in seconds, angles in degrees, resolutions in dppx.
+            Scale::Fixed(size) => Part::Fixed(Component::Dimension(value * size, unit.canonical())),
+            _ => Part::Length(value, unit),
+        }
+    }
+
+    /// A math function; one that makes no sense stays as it is written.
+    fn math(&mut self, tokens: &[Token]) -> Part {
+        let Some(expression) = math::parse(self.source, tokens) else {
+            let text = self.source.cut(cover(tokens));
+            return Part::Fixed(Component::Written(text.into()));
+        };
+        self.ask_expression(tokens);
+        // CSS Values 4 § 10.9.1: where an integer is asked for, a number is rounded.
+        let integer = match (tokens.first(), tokens.last()) {
+            (Some(first), Some(last)) => {
+                let span = first.span().cover(last.span());
+                let mut all = self.matched.captured.iter();
+                all.any(|c| c.span == span && c.label == Label::Type("integer"))
+            }
+            _ => false,
+        };
+        Part::Math {
+            expression: Arc::new(expression),
+            integer,
+        }
+    }
+
+    fn ask_expression(&mut self, tokens: &[Token]) {
+        for token in tokens {
+            self.asks |= match token.kind {
+                Kind::Dimension => {
+                    Unit::named(&token.name(self.source)).map_or(Asks::empty(), Asks::of)
+                }
+                Kind::Percentage if self.property.is_some_and(is_of_font_size) => Asks::FONT,
+                _ => Asks::empty(),
+            };
+        }
+    }
+
+    /// CSS Values 4 § 4.5.1: a URL's computed value is absolute; ours begin at the site's root.
+    fn absolute_url(&self, url: &str) -> Arc<str> {
+        // URL § 4.4: what follows a question mark is encoded, also of data; engines encode apostrophes too.
+        if url.len() > 5
+            && url.is_char_boundary(5)
+            && url.cut(..5).eq_ignore_ascii_case("data:")
+            && let Ok(data) = url::Url::parse(url)
+            && let Some(query) = data.query()
+        {
+            let encoded = query.replace('\'', "%27");
+            return data.as_str().replace(query, &encoded).into();
+        }
+        let joined = self.base.and_then(|base| {
+            let root = url::Url::parse("http://site.invalid/").ok()?;
+            let absolute = root.join(base).ok()?.join(url).ok()?;
+            (absolute.host_str() == Some("site.invalid") && !url.starts_with('#'))
+                .then(|| absolute[url::Position::BeforePath..].into())
+        });
+        joined.unwrap_or_else(|| url.into())
+    }
+
+    fn is_length(&self, token: Token) -> bool {
+        self.captured(token, |label| {
+            matches!(
+                label,
+                Label::Type("length" | "length-percentage" | "line-width")
+            )
+        })
+    }
+
+    fn is_keyword(&self, token: Token) -> bool {
+        self.captured(token, |label| label == Label::Keyword)
+    }
+
+    fn captured(&self, token: Token, wanted: impl Fn(Label) -> bool) -> bool {
+        let mut all = self.matched.captured.iter();
+        all.any(|c| c.span == token.span() && wanted(c.label))
+    }
+}
+
+/// The components, where all parts are known.
+fn all_fixed(parts: &[Part]) -> Option<Vec<Component>> {
+    let fixed = parts.iter().map(|part| match part {
+        Part::Fixed(component) => Some(component.clone()),
+        _ => None,
+    });
+    fixed.collect()
+}
+
+/// CSSOM § 6.7.2: in quotes unless it is one identifier.
+fn family(name: &str) -> Component {
+    if is_plain_name(name) {
+        Component::Word(name.into())
+    } else {
+        Component::Text(name.into())
+    }
+}
