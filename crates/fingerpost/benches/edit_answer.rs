@@ -68,7 +68,7 @@ fn edit_answer(criterion: &mut Criterion) {
     ]);
     let page = built(&bases);
     assert!(page.failures().is_empty());
-    let element = "#card-300 .btn-primary";
+    let element = "#card-304 .btn-primary";
     answer(&page, element, "color");
 
     let edits = [

@@ -324,4 +324,123 @@ proptest! {
         same_matches(&html);
         same_values(&html);
     }
+
+    /// Whatever is taken over from the page before an edit, the page after it is as if it had been read anew.
+    #[test]
+    fn random_edits(
+        body in prop::collection::vec(element(3), 1..4),
+        mut rules in prop::collection::vec(part(), 2..10),
+        edits in prop::collection::vec((any::<prop::sample::Index>(), part(), 0..3u8), 1..4),
+    ) {
+        let html = format!("<!doctype html><link rel=stylesheet href=a.css><body>{}", body.concat());
+        let text = Text::new("p.html", html.as_str());
+        let css = |rules: &[Part]| rules.iter().map(Part::text).collect::<Vec<_>>().join("\n");
+        let build = |before: Option<&Page>, css: &str| {
+            let sheet = Text::new("a.css", css);
+            let mut load = |_: &Request<'_>| Ok(sheet.clone());
+            match before {
+                Some(page) => page.again(text.clone(), None, Conditions::default(), &mut load),
+                None => Page::build(text.clone(), Conditions::default(), &mut load),
+            }
+        };
+        let mut page = build(None, &css(&rules));
+        drop(page.whole());
+        for (at, other, kind) in edits {
+            let rule = at.get_mut(&mut rules);
+            match kind {
+                0 => rule.selector = other.selector,
+                1 => rule.value = other.value,
+                _ => *rule = other,
+            }
+            let css = css(&rules);
+            page = build(Some(&page), &css);
+            let story = format!("{css}\n{html}");
+            same_values_of(&build(None, &css), &page, &story);
+        }
+    }
+}
+
+/// A rule that can be edited.
+#[derive(Clone, Debug)]
+struct Part {
+    around: &'static str,
+    selector: String,
+    property: &'static str,
+    value: &'static str,
+}
+
+impl Part {
+    fn text(&self) -> String {
+        let Part {
+            around,
+            selector,
+            property,
+            value,
+        } = self;
+        let rule = format!("{selector} {{ {property}: {value}; --y: {value} }}");
+        match *around {
+            "" => rule,
+            around => format!("{around} {{ {rule} }}"),
+        }
+    }
+}
+
+fn part() -> impl Strategy<Value = Part> {
+    let around = prop::sample::select(vec![
+        "",
+        "",
+        "",
+        "@layer one",
+        "@media (width > 900px)",
+        "@media print",
+        "@scope (.a)",
+        "@container (width > 1px)",
+        ".b &",
+        "@keyframes k",
+    ]);
+    let property = prop::sample::select(vec![
+        "color",
+        "font-size",
+        "font-family",
+        "border",
+        "margin",
+        "padding-inline-start",
+        "writing-mode",
+        "line-height",
+        "all",
+        "display",
+        "container-type",
+        "text-align",
+        "--x",
+        "font-weight",
+        "width",
+    ]);
+    let value = prop::sample::select(vec![
+        "red",
+        "2em",
+        "1.5rem",
+        "3px",
+        "inherit",
+        "initial",
+        "revert",
+        "var(--x)",
+        "var(--y, inherit)",
+        "currentcolor",
+        "vertical-rl",
+        "monospace",
+        "1lh",
+        "50cqw",
+        "bolder",
+        "none",
+        "inline-size",
+        "center !important",
+        "calc(1em + 2vw)",
+        "attr(title)",
+    ]);
+    (around, selector(), property, value).prop_map(|(around, selector, property, value)| Part {
+        around,
+        selector,
+        property,
+        value,
+    })
 }

@@ -5,8 +5,8 @@
 use super::meant::Declared;
 use super::write;
 use super::{EditError, Made};
-use crate::page::{DeclarationRef, Styles};
-use crate::sheet::Sheet;
+use crate::page::{DeclarationRef, StyleSheet, Styles};
+use crate::sheet::{DeclarationId, Sheet};
 use crate::text::{Cut, TextRange};
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, meaning};
@@ -23,8 +23,8 @@ pub(super) fn set_longhand(
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
-    let (_, declared) = style_sheet.meaning(reference.id);
-    if let Meaning::Fits(pieces) = declared {
+    if let Meaning::Fits(pieces) = &style_sheet.reading(reference.id).meaning {
+        let pieces = &*in_sheet(&style_sheet, reference.id, pieces);
         if let Some(part) = own_part(pieces, wanted) {
             return write::part(styles, reference, part, value);
         }
@@ -45,6 +45,19 @@ pub(super) fn set_longhand(
         was: Some(String::new()),
         ..write::added_behind(styles, reference, &[new])
     })
+}
+
+/// The pieces of a declaration, with their places in the text of its sheet.
+fn in_sheet(
+    style_sheet: &StyleSheet,
+    id: DeclarationId,
+    pieces: &[(PropertyId, Piece)],
+) -> Vec<(PropertyId, Piece)> {
+    let placed = pieces.iter().map(|(property, piece)| {
+        let part = style_sheet.part(id, piece).map(Piece::Part);
+        (*property, part.unwrap_or_else(|| piece.clone()))
+    });
+    placed.collect()
 }
 
 /// The part of a shorthand's value that one longhand has for itself.

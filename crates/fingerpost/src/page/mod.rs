@@ -15,6 +15,7 @@ mod readings;
 mod registrations;
 mod resolved;
 mod rules;
+mod style_sheet;
 mod styles;
 mod values;
 mod variables;
@@ -25,6 +26,7 @@ pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
 pub(crate) use load::{asked_for, imported};
 pub use registrations::Registration;
 pub use rules::{Blocked, ContainerGate, StyleRule};
+pub use style_sheet::{Reading, StyleSheet};
 pub use styles::{
     DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, Row,
     SheetRef, Styles, Target,
@@ -37,183 +39,9 @@ use std::sync::{Arc, OnceLock};
 
 use crate::condition::{Conditions, Viewport};
 use crate::markup::{Document, NodeId};
-use crate::selector::{Action, Namespaces, SelectorError, SelectorList, Setting, State, States};
-use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet, Token, again};
+use crate::selector::{Action, SelectorList, State, States};
 use crate::text::Text;
-use crate::value::declared::{self, Meaning, Name};
 use registrations::Registrations;
-
-type Selectors = Result<Arc<SelectorList>, SelectorError>;
-
-/// A sheet with what its selectors and declarations mean, worked out when first asked for, once
-/// for all pages that have the sheet.
-#[derive(Debug)]
-pub struct StyleSheet {
-    sheet: Sheet,
-    namespaces: Namespaces,
-    /// Whether it is read with the quirks of a page in quirks mode.
-    quirks: bool,
-    selectors: Vec<OnceLock<Selectors>>,
-    meanings: Vec<OnceLock<(Name, Meaning)>>,
-}
-
-impl StyleSheet {
-    /// A sheet whose declarations nobody has asked about yet; `quirks` where its page is in quirks
-    /// mode, in which some values may be written without their units.
-    pub fn new(sheet: Sheet, quirks: bool) -> Arc<Self> {
-        let selectors = (0..sheet.rule_count()).map(|_| OnceLock::new()).collect();
-        let meanings = (0..sheet.declaration_count())
-            .map(|_| OnceLock::new())
-            .collect();
-        Arc::new(StyleSheet {
-            namespaces: Namespaces::of(&sheet),
-            quirks,
-            sheet,
-            selectors,
-            meanings,
-        })
-    }
-
-    /// The sheet.
-    pub fn sheet(&self) -> &Sheet {
-        &self.sheet
-    }
-
-    /// The selectors of a style rule; `parent` are those of the rule that it is nested in.
-    fn selectors(
-        &self,
-        id: RuleId,
-        parent: Option<&Arc<SelectorList>>,
-        scoped: bool,
-    ) -> &Selectors {
-        self.selectors[id.index()].get_or_init(|| {
-            // Spans that count from the rule's beginning stay true when the rule moves.
-            let rule = self.sheet.rule(id);
-            let base = u32::from(rule.span.start());
-            let tokens = self.sheet.prelude_tokens(rule).iter().map(|token| Token {
-                kind: token.kind,
-                start: token.start - base,
-                end: token.end - base,
-            });
-            let tokens: Vec<Token> = tokens.collect();
-            let source = &self.sheet.text().source()[base as usize..];
-            self.read_in(source, &tokens, parent, scoped)
-        })
-    }
-
-    /// The sheet with another text; what the change does not touch is not worked out again.
-    fn renewed(&self, text: &Arc<Text>) -> Option<Arc<StyleSheet>> {
-        let (sheet, kept) = again(&self.sheet, text)?;
-        let namespaces = Namespaces::of(&sheet);
-        let same = namespaces == self.namespaces;
-        let known = |at: usize| -> Option<&OnceLock<Selectors>> {
-            match at {
-                at if at < kept.new.start => self.selectors.get(at),
-                at if at < kept.new.end => None,
-                at => self.selectors.get(at - kept.new.end + kept.old.end),
-            }
-        };
-        let selectors = (0..sheet.rule_count()).map(|at| {
-            // What is no selector says so with a place, which may have moved.
-            let valid = known(at).filter(|_| same).and_then(OnceLock::get);
-            match valid {
-                Some(Ok(list)) => OnceLock::from(Ok(list.clone())),
-                _ => OnceLock::new(),
-            }
-        });
-        Some(Arc::new(StyleSheet {
-            selectors: selectors.collect(),
-            meanings: self.moved_meanings(&sheet),
-            namespaces,
-            quirks: self.quirks,
-            sheet,
-        }))
-    }
-
-    /// What is known of the declarations before and behind a change, with its places moved.
-    fn moved_meanings(&self, changed: &Sheet) -> Vec<OnceLock<(Name, Meaning)>> {
-        let count = changed.declaration_count();
-        let same = |(before, after): (DeclarationId, DeclarationId)| {
-            let (a, b) = (self.sheet.declaration(before), changed.declaration(after));
-            self.sheet.text().slice(a.span) == changed.text().slice(b.span)
-        };
-        let ids = |sheet: &Sheet| sheet.declarations().map(|(id, _)| id).collect::<Vec<_>>();
-        let (old, new) = (ids(&self.sheet), ids(changed));
-        let front = old.iter().copied().zip(new.iter().copied());
-        let front = front.take_while(|pair| same(*pair)).count();
-        let rest = old.len().min(new.len()) - front;
-        let back = old.iter().rev().copied().zip(new.iter().rev().copied());
-        let back = back.take(rest).take_while(|pair| same(*pair)).count();
-        let twin = |at: usize| match at {
-            at if at < front => Some(old[at]),
-            at if at >= count - back => Some(old[old.len() - (count - at)]),
-            _ => None,
-        };
-        let meanings = new.iter().enumerate().map(|(at, id)| {
-            let known = twin(at).and_then(|twin| Some((twin, self.meanings[twin.index()].get()?)));
-            let Some((twin, (name, meaning))) = known else {
-                return OnceLock::new();
-            };
-            let from = u32::from(self.sheet.declaration(twin).span.start());
-            let to = u32::from(changed.declaration(*id).span.start());
-            OnceLock::from((name.clone(), meaning.moved(i64::from(to) - i64::from(from))))
-        });
-        meanings.collect()
-    }
-
-    fn read_selectors(
-        &self,
-        tokens: &[Token],
-        parent: Option<&Arc<SelectorList>>,
-        scoped: bool,
-    ) -> Selectors {
-        self.read_in(self.sheet.text().source(), tokens, parent, scoped)
-    }
-
-    fn read_in(
-        &self,
-        source: &str,
-        tokens: &[Token],
-        parent: Option<&Arc<SelectorList>>,
-        scoped: bool,
-    ) -> Selectors {
-        let setting = Setting {
-            parent,
-            namespaces: Some(&self.namespaces),
-            scoped,
-            unforgiving: false,
-        };
-        SelectorList::parse_tokens(source, tokens, setting).map(Arc::new)
-    }
-
-    /// The property that a declaration names, and what its value says.
-    pub fn meaning(&self, id: DeclarationId) -> &(Name, Meaning) {
-        self.meanings[id.index()].get_or_init(|| {
-            let declaration = self.sheet.declaration(id);
-            let name = declared::name(&self.sheet, declaration);
-            let meaning = self.meaning_of(&name, declaration);
-            (name, meaning)
-        })
-    }
-
-    fn meaning_of(&self, name: &Name, declaration: &Declaration) -> Meaning {
-        let source = self.sheet.text().source();
-        let tokens = self.sheet.value_tokens(declaration);
-        match name {
-            Name::Property(property) => {
-                let meaning = declared::meaning(*property, source, tokens);
-                match &meaning {
-                    Meaning::Misfit(_) if self.quirks => {
-                        declared::quirky(*property, source, tokens).unwrap_or(meaning)
-                    }
-                    _ => meaning,
-                }
-            }
-            Name::Custom => declared::custom_meaning(source, tokens),
-            Name::Unknown => Meaning::Free,
-        }
-    }
-}
 
 /// A page with its sheets.
 #[derive(Debug)]
@@ -223,22 +51,25 @@ pub struct Page {
     failures: Vec<Failure>,
     /// What each request for a sheet came to, by the file that asks and the URL.
     loads: HashMap<(String, String), Result<Arc<Text>, LoadError>>,
-    rules: Vec<StyleRule>,
-    index: Arc<index::RuleIndex>,
+    rules: Arc<Vec<StyleRule>>,
+    index: Arc<OnceLock<index::RuleIndex>>,
     conditions: Conditions,
     states: States,
     registrations: Registrations,
     container_sizes: Vec<(SelectorList, Viewport)>,
-    /// Which rules match which element, once somebody has asked for all; the same in whatever surroundings.
-    matches: Arc<OnceLock<whole::Matches>>,
     /// What values with their variables put in say.
     readings: Arc<readings::Readings>,
-    /// The values that are the same on every element in whatever surroundings.
-    constants: Arc<values::Constants>,
-    /// Those that are the same on every element, but ask the viewport or the resolution.
-    own_constants: values::Constants,
+    /// What the elements are called, and what of their styles hangs on the document alone.
+    names: Arc<OnceLock<whole::Names>>,
+    bearings: Arc<OnceLock<whole::Bearings>>,
+    /// Which rules match which element, once somebody has asked for all; the same in whatever surroundings.
+    matches: Arc<OnceLock<whole::Matches>>,
     /// Which elements are alike; the same.
     groups: Arc<OnceLock<whole::Groups>>,
+    /// The styles of those groups.
+    styles: whole::AllStyles,
+    /// The state before an edit, which some of this can be taken from.
+    before: Option<whole::Before>,
 }
 
 impl Page {
@@ -350,53 +181,58 @@ impl Page {
             known_sheets,
         );
         let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
-        let readings = known.map(|known| known.readings.clone());
-        let readings = readings.unwrap_or_default();
-        let known = known.filter(|known| {
-            known.document.is_quirks() == document.is_quirks()
-                && rules::ask_alike(&known.sheets, &sheets)
-        });
-        let index = match known {
-            Some(known) => known.index.clone(),
-            None => Arc::new(index::RuleIndex::new(&rules, document.is_quirks())),
-        };
-        let known = known.filter(|known| Arc::ptr_eq(&known.document, &document));
-        let known = known.filter(|known| known.states.is_empty());
-        let same_sheets = |known: &&Page| {
-            let pairs = known.sheets.iter().zip(&sheets);
-            known.sheets.len() == sheets.len()
-                && pairs
-                    .into_iter()
-                    .all(|(a, b)| Arc::ptr_eq(&a.styles, &b.styles))
-        };
-        let constants = known
-            .filter(same_sheets)
-            .map(|known| known.constants.clone());
-        let constants = constants.unwrap_or_default();
-        let matches = known.map(|known| known.matches.clone()).unwrap_or_default();
         let mut page = Page {
             loads,
+            container_sizes: containers::given_sizes(&conditions.container_sizes),
             document,
             sheets,
             failures,
-            rules,
-            index,
-            container_sizes: containers::given_sizes(&conditions.container_sizes),
-            matches,
-            readings,
-            constants,
-            own_constants: values::Constants::default(),
-            groups: Arc::default(),
+            rules: Arc::new(rules),
+            index: Arc::default(),
             conditions,
             states: States::default(),
             registrations,
+            readings: Arc::default(),
+            names: Arc::default(),
+            bearings: Arc::default(),
+            matches: Arc::default(),
+            groups: Arc::default(),
+            styles: Arc::default(),
+            before: None,
         };
-        if let Some(known) = known
-            && whole::same_groups(known, &page)
-        {
-            page.groups = known.groups.clone();
+        if let Some(known) = known {
+            page.take_over(known);
         }
         page
+    }
+
+    /// Takes over from the state before whatever is the same.
+    fn take_over(&mut self, known: &Page) {
+        self.readings = known.readings.clone();
+        let alike = known.document.is_quirks() == self.document.is_quirks()
+            && rules::ask_alike(&known.sheets, &self.sheets);
+        if alike {
+            self.index = known.index.clone();
+        }
+        if !Arc::ptr_eq(&known.document, &self.document) {
+            return;
+        }
+        self.names = known.names.clone();
+        self.bearings = known.bearings.clone();
+        if !known.states.is_empty() {
+            return;
+        }
+        if alike {
+            self.matches = known.matches.clone();
+            if whole::same_groups(known, self) {
+                self.groups = known.groups.clone();
+            }
+        }
+        if known.conditions == self.conditions {
+            let sheets = (&known.sheets[..], &self.sheets[..]);
+            let changes = whole::Changes::between(sheets, (&known.rules, &self.rules));
+            self.before = changes.and_then(|changes| whole::Before::of(known, changes));
+        }
     }
 
     /// The document.
@@ -447,8 +283,7 @@ impl Page {
     /// Pretends that an element is in a state, and whatever that implies of the elements around it:
     /// who hovers an element hovers those around it, and a focus is within them.
     pub fn pretend(&mut self, element: NodeId, state: State) {
-        self.matches = Arc::default();
-        self.groups = Arc::default();
+        self.forget_matches();
         self.states.pretend(element, state);
         let State::Action(action) = state else { return };
         let implied: &[Action] = match action {
@@ -473,9 +308,15 @@ impl Page {
 
     /// Pretends that every element is in a state.
     pub(crate) fn pretend_everywhere(&mut self, state: State) {
+        self.forget_matches();
+        self.states.pretend_everywhere(state);
+    }
+
+    fn forget_matches(&mut self) {
         self.matches = Arc::default();
         self.groups = Arc::default();
-        self.states.pretend_everywhere(state);
+        self.styles = Arc::default();
+        self.before = None;
     }
 
     /// Matches every rule against every element at once, in parallel. Whoever asks about most elements of a page
@@ -485,11 +326,38 @@ impl Page {
     }
 
     pub(crate) fn all_matches(&self) -> &whole::Matches {
-        self.matches.get_or_init(|| whole::Matches::of(self))
+        self.matches.get_or_init(|| {
+            let before = self.before.as_ref();
+            let known = before.and_then(|before| before.matches(self));
+            known.unwrap_or_else(|| whole::Matches::of(self))
+        })
     }
 
     pub(crate) fn groups(&self) -> &whole::Groups {
         self.groups.get_or_init(|| whole::Groups::of(self))
+    }
+
+    fn shared_styles(&self) -> &[Arc<whole::Style>] {
+        self.styles.get_or_init(|| {
+            let before = self.before.as_ref();
+            let known = before.and_then(|before| before.styles(self));
+            known.unwrap_or_else(|| whole::all_styles(self))
+        })
+    }
+
+    fn names(&self) -> &whole::Names {
+        self.names.get_or_init(|| whole::Names::of(&self.document))
+    }
+
+    fn bearings(&self) -> &whole::Bearings {
+        let all = || whole::Bearings::of(&self.document);
+        self.bearings.get_or_init(all)
+    }
+
+    fn index(&self) -> &index::RuleIndex {
+        let quirks = self.document.is_quirks();
+        self.index
+            .get_or_init(|| index::RuleIndex::new(&self.rules, quirks))
     }
 
     /// Works out every set value of every element, in parallel.

@@ -111,7 +111,7 @@ pub(super) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
             a.origin == b.origin
                 && a.host == b.host
                 && a.layer == b.layer
-                && (Arc::ptr_eq(&a.styles, &b.styles) || same_rules(&a.styles, &b.styles))
+                && (a.styles.has_same_heads(&b.styles) || same_rules(&a.styles, &b.styles))
         })
 }
 

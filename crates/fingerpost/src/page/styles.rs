@@ -295,7 +295,7 @@ impl<'p> Styles<'p> {
         let matcher = Matcher::new(document, self.page.states()).counting(&self.counted);
         let mut candidates: Vec<_> = self
             .page
-            .index
+            .index()
             .candidates(document.expect_element(element), shadowed)
             .collect();
         candidates.sort_unstable();
@@ -390,7 +390,7 @@ impl<'p> Styles<'p> {
         };
         for (at, (reference, _, _)) in prepared.rows.iter().enumerate() {
             let styles = self.sheet(reference.sheet);
-            match &styles.meaning(reference.id).0 {
+            match &styles.reading(reference.id).name {
                 Name::Property(property) => {
                     for longhand in property.longhands() {
                         let places = prepared.by_property.entry(*longhand).or_default();
@@ -607,7 +607,7 @@ impl<'p> Styles<'p> {
                 continue;
             }
             let styles = self.sheet(declaration.sheet);
-            match &styles.meaning(declaration.id).1 {
+            match &styles.reading(declaration.id).meaning {
                 Meaning::Misfit(_) => {}
                 // What rolls back needs all the others.
                 Meaning::Wide(word) if word.starts_with("revert") => {
@@ -634,11 +634,11 @@ impl<'p> Styles<'p> {
                 continue;
             }
             let styles = self.sheet(declaration.sheet);
-            if let (_, Meaning::Misfit(mismatch)) = styles.meaning(declaration.id) {
+            if let Some(mismatch) = styles.misfit(declaration.id) {
                 excluded.push(Excluded {
                     declaration,
                     rank,
-                    because: ExcludedBecause::Misfit(mismatch.clone()),
+                    because: ExcludedBecause::Misfit(mismatch),
                 });
                 continue;
             }
@@ -647,9 +647,9 @@ impl<'p> Styles<'p> {
         excluded.sort_by(|a, b| b.rank.compare(&a.rank).0);
         let contest = Contest::decide(competing, |declaration| {
             let styles = self.sheet(declaration.sheet);
-            match styles.meaning(declaration.id) {
-                (_, Meaning::Wide(word)) if &**word == "revert" => Turn::Reverts,
-                (_, Meaning::Wide(word)) if &**word == "revert-layer" => Turn::RevertsLayer,
+            match &styles.reading(declaration.id).meaning {
+                Meaning::Wide(word) if &**word == "revert" => Turn::Reverts,
+                Meaning::Wide(word) if &**word == "revert-layer" => Turn::RevertsLayer,
                 _ => Turn::Gives,
             }
         });

@@ -1,14 +1,13 @@
 //! Values: from a contest's winner to the computed value, with every step remembered.
 
-use std::sync::{Arc, PoisonError, RwLock};
+use std::sync::Arc;
 
-use rustc_hash::FxHashMap;
-
+use super::style_sheet::Longhand;
 use super::styles::{DeclarationRef, PropertyName, SheetRef, Styles, Target, is, known};
 use super::variables::explain;
 use crate::cascade::Origin;
 use crate::markup::NodeId;
-use crate::sheet::{DeclarationId, Token};
+use crate::sheet::Token;
 use crate::value::color::{self, Color};
 use crate::value::computed::Surroundings;
 use crate::value::declared::{Meaning, Name};
@@ -273,7 +272,8 @@ impl Styles<'_> {
         let sheet = styles.sheet();
         let declaration = sheet.declaration(reference.id);
         let source = sheet.text().source();
-        Arc::new(match styles.meaning(reference.id) {
+        let reading = styles.reading(reference.id);
+        Arc::new(match (&reading.name, &reading.meaning) {
             (_, Meaning::Wide(word)) => self.wide(word, target, property, reference),
             (Name::Property(declared), Meaning::Pending(_)) => {
                 let tokens = sheet.value_tokens(declaration);
@@ -283,11 +283,11 @@ impl Styles<'_> {
                 let PropertyName::Known(wanted) = property else {
                     return Arc::new(self.default(target, property, None));
                 };
-                if let Some(constant) = self.constant(target, *wanted, reference, pieces, source) {
-                    return constant;
+                let place = self.place_of_piece(target, *wanted, pieces);
+                match place.and_then(|at| styles.longhand(reference.id, at)) {
+                    Some(longhand) => self.longhand(target, *wanted, reference, longhand),
+                    None => self.declared(target, *wanted, reference, None),
                 }
-                let text = self.piece(target, *wanted, pieces, source);
-                self.declared(target, *wanted, reference, text)
             }
             (Name::Custom, Meaning::Free) => {
                 let tokens = sheet.value_tokens(declaration);
@@ -297,48 +297,23 @@ impl Styles<'_> {
         })
     }
 
-    /// What a declaration of a sheet gives a longhand, where that is the same for every element: worked out once
-    /// for the page.
-    fn constant(
+    /// What a declaration whose value is read gives a longhand.
+    fn longhand(
         &self,
         target: &Target,
-        wanted: PropertyId,
+        property: PropertyId,
         reference: DeclarationRef,
-        pieces: &[(PropertyId, Piece)],
-        source: &str,
-    ) -> Option<Arc<Value>> {
-        let SheetRef::Listed(sheet) = reference.sheet else {
-            return None;
+        longhand: &Longhand,
+    ) -> Value {
+        let computed = match &longhand.specified {
+            Some(specified) => self.compute(target, property, specified),
+            None => Computed::written(longhand.text.clone()),
         };
-        let key = (sheet, reference.id, wanted);
-        if let Some(known) = self
-            .page
-            .constants
-            .of(&key)
-            .or(self.page.own_constants.of(&key))
-        {
-            return known;
-        }
-        let (_, piece) = pieces.iter().find(|(property, _)| *property == wanted)?;
-        let text = piece.text(source).unwrap_or(wanted.facts().initial);
-        let asks = match self.read(wanted, reference, text) {
-            Some(specified) => specified.asks(),
-            None => Asks::empty(),
-        };
-        // What is relative to the root is the same on every element but the root.
-        let root = self.page.document().root_element();
-        if !asks.is_empty() && asks.is_of_page() && target.element == root {
-            return None;
-        }
-        let value = (asks.is_empty() || asks.is_of_page())
-            .then(|| Arc::new(self.declared(target, wanted, reference, Some(text))));
-        match (Asks::RESOLUTION | Asks::VIEWPORT | Asks::ROOT_FONT | Asks::ROOT_LINE)
-            .intersects(asks)
-        {
-            false => self.page.constants.keep(key, value.clone()),
-            true => self.page.own_constants.keep(key, value.clone()),
-        }
-        value
+        Value::new(
+            longhand.text.clone(),
+            computed,
+            ValueSource::Declared(reference),
+        )
     }
 
     /// A custom property: its tokens with variables put in, or a typed value where it is registered.
@@ -393,18 +368,6 @@ impl Styles<'_> {
         Some(self.compute(target, PropertyId::WIDTH, &specified))
     }
 
-    /// What a declaration says of a property, under its own name or its logical one.
-    pub(super) fn piece<'a>(
-        &self,
-        target: &Target,
-        wanted: PropertyId,
-        pieces: &'a [(PropertyId, Piece)],
-        source: &'a str,
-    ) -> Option<&'a str> {
-        let piece = self.piece_of(target, wanted, pieces);
-        piece.and_then(|piece| piece.text(source))
-    }
-
     /// The piece of a declaration that a longhand gets, under its physical or its logical name.
     pub(super) fn piece_of<'a>(
         &self,
@@ -412,11 +375,18 @@ impl Styles<'_> {
         wanted: PropertyId,
         pieces: &'a [(PropertyId, Piece)],
     ) -> Option<&'a Piece> {
-        let piece = pieces.iter().find(|(p, _)| *p == wanted).or_else(|| {
-            let other = logical::logical(wanted, self.writing_mode(target))?;
-            pieces.iter().find(|(p, _)| *p == other)
-        });
-        piece.map(|(_, piece)| piece)
+        let at = self.place_of_piece(target, wanted, pieces)?;
+        pieces.get(at).map(|(_, piece)| piece)
+    }
+
+    fn place_of_piece(
+        &self,
+        target: &Target,
+        wanted: PropertyId,
+        pieces: &[(PropertyId, Piece)],
+    ) -> Option<usize> {
+        let place = |wanted: PropertyId| pieces.iter().position(|(p, _)| *p == wanted);
+        place(wanted).or_else(|| place(logical::logical(wanted, self.writing_mode(target))?))
     }
 
     /// Cascade 5 § 7.3.
@@ -612,24 +582,5 @@ impl Styles<'_> {
             Some(specified) => self.compute(target, property, &specified),
             None => Computed::written(value),
         }
-    }
-}
-
-/// The values of declarations that are the same on every element of a page, by sheet, declaration and longhand;
-/// none for one that is not.
-#[derive(Debug, Default)]
-pub(super) struct Constants(RwLock<FxHashMap<ConstantKey, Option<Arc<Value>>>>);
-
-type ConstantKey = (u32, DeclarationId, PropertyId);
-
-impl Constants {
-    fn of(&self, key: &ConstantKey) -> Option<Option<Arc<Value>>> {
-        let known = self.0.read().unwrap_or_else(PoisonError::into_inner);
-        known.get(key).cloned()
-    }
-
-    fn keep(&self, key: ConstantKey, value: Option<Arc<Value>>) {
-        let mut known = self.0.write().unwrap_or_else(PoisonError::into_inner);
-        known.insert(key, value);
     }
 }

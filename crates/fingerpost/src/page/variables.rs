@@ -100,7 +100,7 @@ impl Styles<'_> {
                     Some(Piece::Initial) => Vec::new(),
                     _ => variables,
                 };
-                let part = self.piece(target, *wanted, pieces, &text);
+                let part = own.and_then(|piece| piece.text(&text));
                 Value {
                     variables,
                     ..self.declared(target, *wanted, reference, part)

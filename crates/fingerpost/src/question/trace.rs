@@ -14,7 +14,7 @@ use crate::selector::{PseudoElement, Selector};
 use crate::sheet::RuleId;
 use crate::text::Place;
 use crate::value::PropertyId;
-use crate::value::declared::{Meaning, Name};
+use crate::value::declared::Name;
 
 /// Everything that reaches an element.
 #[derive(Debug, Serialize)]
@@ -368,7 +368,7 @@ impl Tracer<'_, '_> {
             beaten_by: Vec::new(),
             remark: None,
         };
-        let (name, meaning) = style_sheet.meaning(reference.id);
+        let name = &style_sheet.reading(reference.id).name;
         if let Name::Unknown = name {
             let near = PropertyId::nearest(&answer.property);
             answer.standing = "unknown-property";
@@ -378,9 +378,9 @@ impl Tracer<'_, '_> {
             });
             return answer;
         }
-        if let Meaning::Misfit(mismatch) = meaning {
+        if let Some(mismatch) = style_sheet.misfit(reference.id) {
             answer.standing = "invalid-value";
-            answer.remark = Some(describe::misfit(styles, *reference, mismatch));
+            answer.remark = Some(describe::misfit(styles, *reference, &mismatch));
             return answer;
         }
         if blocked.is_some() {

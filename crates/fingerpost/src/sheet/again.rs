@@ -17,6 +17,30 @@ pub(crate) struct Kept {
     pub old: Range<usize>,
     /// … and these came in their place. All others are the same, the later ones moved.
     pub new: Range<usize>,
+    /// The same of the declarations: those before…
+    pub old_declarations: Range<usize>,
+    /// … and those that came in their place.
+    pub new_declarations: Range<usize>,
+}
+
+impl Kept {
+    /// Which rule of the sheet before a rule is; none for one that was parsed anew.
+    pub fn rule_before(&self, at: usize) -> Option<usize> {
+        before(at, &self.old, &self.new)
+    }
+
+    /// Which declaration of the sheet before a declaration is; none for one that was parsed anew.
+    pub fn declaration_before(&self, at: usize) -> Option<usize> {
+        before(at, &self.old_declarations, &self.new_declarations)
+    }
+}
+
+fn before(at: usize, old: &Range<usize>, new: &Range<usize>) -> Option<usize> {
+    match at {
+        at if at < new.start => Some(at),
+        at if at < new.end => None,
+        at => Some(at - new.end + old.end),
+    }
 }
 
 /// A sheet parsed from a text that differs from that of `before`; `None` where the change can't be
@@ -223,6 +247,8 @@ fn spliced(
     let kept = Kept {
         old: rules,
         new: new_rules,
+        new_declarations: declarations.start..declarations.start + part.declarations.len(),
+        old_declarations: declarations,
     };
     (sheet, kept)
 }

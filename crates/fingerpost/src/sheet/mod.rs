@@ -12,7 +12,7 @@ mod at;
 mod parse;
 mod token;
 
-pub(crate) use again::again;
+pub(crate) use again::{Kept, again};
 pub use parse::DEEPEST_NESTING;
 pub use token::{Kind, Token, tokenize};
 pub(crate) use token::{component_length, cover, split_commas, trim, trim_end};

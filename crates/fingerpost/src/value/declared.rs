@@ -8,7 +8,7 @@ use super::is_css_wide;
 use super::shorthand::{Piece, expand};
 use super::substitution::{Substitutions, malformed, substitutions};
 use crate::sheet::{Declaration, Kind, Sheet, Token};
-use crate::text::{Cut, TextRange, TextSize};
+use crate::text::Cut;
 
 /// The property that a declaration names.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -34,32 +34,6 @@ pub enum Meaning {
     Misfit(Mismatch),
     /// Anything: the value of a custom property, or of one that nobody knows.
     Free,
-}
-
-impl Meaning {
-    /// The same of a declaration that stands so many bytes further back.
-    pub(crate) fn moved(&self, by: i64) -> Meaning {
-        let moved = |span: TextRange| {
-            let offset = |at: TextSize| {
-                let moved = i64::from(u32::from(at)) + by;
-                TextSize::new(u32::try_from(moved).unwrap_or_default())
-            };
-            TextRange::new(offset(span.start()), offset(span.end()))
-        };
-        let mut meaning = self.clone();
-        match &mut meaning {
-            Meaning::Fits(pieces) => {
-                for (_, piece) in pieces {
-                    if let Piece::Part(span) = piece {
-                        *span = moved(*span);
-                    }
-                }
-            }
-            Meaning::Misfit(mismatch) => mismatch.span = moved(mismatch.span),
-            Meaning::Wide(_) | Meaning::Pending(_) | Meaning::Free => {}
-        }
-        meaning
-    }
 }
 
 /// Which property a declaration names.

@@ -34,8 +34,8 @@ impl Matches {
         if !page.document().shadow_roots().is_empty() {
             return Matches::one_by_one(page);
         }
-        let names = Names::of(page.document());
-        let program = Program::of(page, &names);
+        let names = page.names();
+        let program = Program::of(page, names);
         let count = page.document().elements().len();
         let chunks: Vec<(usize, usize)> = (0..count)
             .step_by(ELEMENTS_AT_ONCE)
@@ -43,7 +43,7 @@ impl Matches {
             .collect();
         let parts: Vec<Part> = chunks
             .into_par_iter()
-            .map(|(start, end)| Part::of(page, &names, &program, start as Place..end as Place))
+            .map(|(start, end)| Part::of(page, names, &program, start as Place..end as Place))
             .collect();
         let mut interned: FxHashMap<Vec<Hit>, ListId> = FxHashMap::default();
         let mut lists: Vec<MatchedByPseudo> = Vec::new();
@@ -63,6 +63,53 @@ impl Matches {
                 })
                 .collect();
             of_element.extend(part.of_element.iter().map(|at| numbers[*at as usize]));
+        }
+        Matches { lists, of_element }
+    }
+
+    /// The matches of a page of which only some rules have other selectors than those that `before` tells of.
+    pub fn with_other_selectors(before: &Matches, page: &Page, rules: &[u32]) -> Matches {
+        let names = page.names();
+        let program = Program::of_rules(page, names, rules.iter().copied());
+        let counted = Counted::default();
+        let matcher = Matcher::new(page.document(), page.states()).counting(&counted);
+        // A few selectors are tried without knowing what is above an element.
+        let anything = vec![1; names.len()];
+        let is_changed = |rule: u32| rules.binary_search(&rule).is_ok();
+        let lost: Vec<bool> = before
+            .lists
+            .iter()
+            .map(|list| list.iter().any(|(_, matched)| is_changed(matched.rule)))
+            .collect();
+        let mut lists = before.lists.clone();
+        let mut of_element = before.of_element.clone();
+        let mut known: FxHashMap<(ListId, Vec<Hit>), ListId> = FxHashMap::default();
+        let mut hits: Vec<Hit> = Vec::new();
+        for (place, list) in of_element.iter_mut().enumerate() {
+            hits.clear();
+            program.candidates(place as Place, &anything, |number| {
+                if let Some(proximity) = program.proximity(number, place as Place, &matcher) {
+                    hits.push((number, proximity));
+                }
+            });
+            if hits.is_empty() && !lost[*list as usize] {
+                continue;
+            }
+            hits.sort_unstable();
+            hits.dedup();
+            *list = *known.entry((*list, hits.clone())).or_insert_with(|| {
+                let kept = before.lists[*list as usize].iter();
+                let kept = kept.filter(|(_, matched)| !is_changed(matched.rule));
+                let mut all: Vec<_> = kept.cloned().collect();
+                all.extend(strongest(&program, &hits).iter().cloned());
+                // What matches of one rule stays in the order in which it was found.
+                all.sort_by_key(|(_, matched)| matched.rule);
+                let same = lists.iter().position(|list| **list == *all);
+                same.unwrap_or_else(|| {
+                    lists.push(all.into());
+                    lists.len() - 1
+                }) as ListId
+            });
         }
         Matches { lists, of_element }
     }

@@ -13,13 +13,17 @@
 //! The reasons are not stored: the list is the reason, and a contest is built from it when somebody asks.
 
 mod asked;
+mod carried;
 mod groups;
 mod lists;
 mod names;
 mod program;
 mod shared;
 
-pub(crate) use groups::Groups;
+pub(in crate::page) use carried::{AllStyles, Before, Changes, all_styles};
 pub(in crate::page) use groups::same_groups;
+pub(crate) use groups::{Bearings, Groups};
 pub(crate) use lists::Matches;
+pub(in crate::page) use names::Names;
+pub(crate) use shared::Style;
 pub use shared::{ElementStyle, WholePage};

@@ -20,7 +20,7 @@ pub(super) const NOBODY: Place = Place::MAX;
 
 /// What every element of a page is called, and who stands above and before it.
 #[derive(Debug, Default)]
-pub(super) struct Names {
+pub(in crate::page) struct Names {
     /// By whether it is the name of an HTML element.
     tags: [FxHashMap<LocalName, Symbol>; 2],
     /// By whether it is on an HTML element.
@@ -131,7 +131,7 @@ impl Names {
     }
 
     /// What a simple selector asks of names.
-    pub fn wanted(&self, simple: &Simple) -> Wanted {
+    pub(super) fn wanted(&self, simple: &Simple) -> Wanted {
         let fold = |name: &'_ str| fold(name, self.quirks).into_owned();
         Wanted::Names(match simple {
             Simple::Type { name, lower } => [

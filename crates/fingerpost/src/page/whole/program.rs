@@ -71,6 +71,15 @@ enum End {
 impl<'p> Program<'p> {
     /// Compiles the selectors of a page without shadow trees.
     pub fn of(page: &'p Page, names: &'p Names) -> Program<'p> {
+        Program::of_rules(page, names, 0..page.rules.len() as u32)
+    }
+
+    /// Compiles the selectors of some rules, in order of appearance.
+    pub fn of_rules(
+        page: &'p Page,
+        names: &'p Names,
+        rules: impl IntoIterator<Item = u32>,
+    ) -> Program<'p> {
         let mut program = Program {
             page,
             names,
@@ -82,12 +91,13 @@ impl<'p> Program<'p> {
             of_any: Vec::new(),
         };
         let asked = Asked::new(page, names);
-        for (rule, style_rule) in page.rules.iter().enumerate() {
+        for rule in rules {
+            let style_rule = page.rule(rule);
             let Ok(list) = &style_rule.selectors else {
                 continue;
             };
             for (at, selector) in list.selectors.iter().enumerate() {
-                let number = (rule as u32, at as u32);
+                let number = (rule, at as u32);
                 program.add(&asked, number, style_rule, selector);
             }
         }

@@ -2,8 +2,6 @@
 
 use std::sync::Arc;
 
-use rayon::prelude::*;
-
 use super::groups::{Groups, StyleId};
 use crate::markup::NodeId;
 use crate::page::styles::known;
@@ -12,9 +10,6 @@ use crate::page::{
     ValueSource,
 };
 use crate::value::PropertyId;
-
-/// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
-const MOST_STYLES_AT_ONCE: usize = 64;
 
 /// Every element of a page with its style.
 ///
@@ -36,37 +31,23 @@ const MOST_STYLES_AT_ONCE: usize = 64;
 #[derive(Debug)]
 pub struct WholePage<'p> {
     page: &'p Page,
-    styles: Vec<Style>,
+    styles: &'p [Arc<Style>],
     groups: &'p Groups,
 }
 
 /// What all elements of one style have in common.
 #[derive(Debug)]
-struct Style {
+pub(crate) struct Style {
     /// What its own declarations are about, sorted by name, each with what it comes to.
-    own: Vec<(PropertyName, Arc<Value>)>,
+    pub own: Vec<(PropertyName, Arc<Value>)>,
 }
 
 impl<'p> WholePage<'p> {
     pub(in crate::page) fn of(page: &'p Page) -> WholePage<'p> {
-        let groups = page.groups();
-        let representatives = &groups.representatives;
-        let shares = rayon::current_num_threads() * 4;
-        let at_once = representatives
-            .len()
-            .div_ceil(shares)
-            .clamp(1, MOST_STYLES_AT_ONCE);
-        let styles: Vec<Vec<Style>> = representatives
-            .par_chunks(at_once)
-            .map(|chunk| {
-                let styles = page.styles();
-                chunk.iter().map(|id| Style::of(&styles, *id)).collect()
-            })
-            .collect();
         WholePage {
             page,
-            styles: styles.into_iter().flatten().collect(),
-            groups,
+            styles: page.shared_styles(),
+            groups: page.groups(),
         }
     }
 
@@ -217,7 +198,7 @@ impl<'w> ElementStyle<'w> {
 }
 
 impl Style {
-    fn of(styles: &Styles<'_>, id: NodeId) -> Style {
+    pub fn of(styles: &Styles<'_>, id: NodeId) -> Style {
         let target = Target::from(id);
         let mut own: Vec<(PropertyName, Arc<Value>)> = styles
             .spoken_of(&target)
@@ -245,7 +226,7 @@ impl Style {
     }
 }
 
-fn by_name(a: &PropertyName, b: &PropertyName) -> std::cmp::Ordering {
+pub(super) fn by_name(a: &PropertyName, b: &PropertyName) -> std::cmp::Ordering {
     match (a, b) {
         (PropertyName::Known(a), PropertyName::Known(b)) => a.cmp(b),
         (PropertyName::Custom(a), PropertyName::Custom(b)) => a.cmp(b),

@@ -22,7 +22,7 @@ use crate::markup::NodeId;
 use crate::page::{Blocked, Page, Styles, Target, ValueSource};
 use crate::text::{Patch, Place};
 use crate::value::PropertyId;
-use crate::value::declared::{Meaning, Name};
+use crate::value::declared::Name;
 
 /// A property that has another value.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
@@ -264,13 +264,12 @@ impl States<'_> {
                     continue;
                 }
                 let place = sheet.place(declaration.span.start());
-                let (name, meaning) = styles.meaning(id);
-                match (name, meaning) {
+                match (&styles.reading(id).name, styles.misfit(id)) {
                     (Name::Unknown, _) => notes.push(format!(
                         "no property is called {}, at {place}",
                         sheet.name_source(declaration)
                     )),
-                    (Name::Property(property), Meaning::Misfit(mismatch)) => {
+                    (Name::Property(property), Some(mismatch)) => {
                         let found = sheet.text().slice(mismatch.span);
                         let problem = misfit_text(property.name(), found, &mismatch.expected);
                         notes.push(format!("{problem}, at {place}"));

@@ -129,7 +129,10 @@ impl Question<'_, '_> {
     pub(super) fn unusable(&self, reference: DeclarationRef) -> Option<Obstacle> {
         let style_sheet = self.styles.sheet(reference.sheet);
         let place = describe::declaration_place(self.styles, reference);
-        match style_sheet.meaning(reference.id) {
+        match (
+            &style_sheet.reading(reference.id).name,
+            style_sheet.misfit(reference.id),
+        ) {
             (Name::Unknown, _) => {
                 let name = describe::name_of(self.styles, reference);
                 let mut obstacle = Obstacle::new(
@@ -142,8 +145,8 @@ impl Question<'_, '_> {
                     .extend(near.map(|near| format!("is '{near}' meant?")));
                 Some(obstacle.at(place))
             }
-            (_, Meaning::Misfit(mismatch)) => {
-                let sentence = describe::misfit(self.styles, reference, mismatch);
+            (_, Some(mismatch)) => {
+                let sentence = describe::misfit(self.styles, reference, &mismatch);
                 Some(Obstacle::new("invalid-value", sentence).at(place))
             }
             _ => None,

@@ -1,0 +1,313 @@
+//! A sheet with what its selectors and declarations say, read when somebody first asks.
+//!
+//! Readings count places from where their rule or declaration begins, so that they stay true when the text
+//! before them changes: the next state of an edited sheet takes them over.
+
+use std::sync::{Arc, OnceLock};
+
+use crate::selector::{Namespaces, SelectorError, SelectorList, Setting};
+use crate::sheet::{DeclarationId, Kept, RuleId, Sheet, Token, again};
+use crate::text::{Cut, Text, TextRange, TextSize};
+use crate::value::PropertyId;
+use crate::value::declared::{self, Meaning, Name};
+use crate::value::grammar::{Mismatch, match_property};
+use crate::value::shorthand::Piece;
+use crate::value::specified::Specified;
+use crate::value::substitution::{substitutions, value_tokens};
+
+pub(super) type Selectors = Result<Arc<SelectorList>, SelectorError>;
+
+/// A sheet with what its selectors and declarations mean, worked out when first asked for, once
+/// for all pages that have the sheet.
+#[derive(Debug)]
+pub struct StyleSheet {
+    sheet: Sheet,
+    pub(super) namespaces: Namespaces,
+    /// Whether it is read with the quirks of a page in quirks mode.
+    pub(super) quirks: bool,
+    selectors: Vec<OnceLock<Selectors>>,
+    readings: Vec<OnceLock<Arc<Reading>>>,
+    /// The same in all states of a sheet whose rules have the same heads.
+    heads: Arc<()>,
+    asks_element: OnceLock<bool>,
+}
+
+/// What a declaration says. Places in it count from where the declaration begins.
+#[derive(Debug)]
+pub struct Reading {
+    /// The property that it names.
+    pub name: Name,
+    /// What its value says.
+    pub meaning: Meaning,
+    /// The values of longhands, in step with the pieces of a meaning that fits.
+    longhands: Box<[OnceLock<Arc<Longhand>>]>,
+}
+
+/// What a declaration gives a longhand.
+#[derive(Debug)]
+pub(super) struct Longhand {
+    /// The value's text.
+    pub text: Arc<str>,
+    /// The same, read; none where the text does not fit the longhand's grammar.
+    pub specified: Option<Specified>,
+}
+
+impl Longhand {
+    fn read(property: PropertyId, text: &str, file: &str) -> Longhand {
+        let tokens = value_tokens(text);
+        let matched = match_property(property, text, &tokens).ok();
+        let read = |matched| Specified::read(property, text, &tokens, &matched, Some(file));
+        Longhand {
+            text: text.into(),
+            specified: matched.map(read),
+        }
+    }
+}
+
+impl StyleSheet {
+    /// A sheet whose declarations nobody has asked about yet; `quirks` where its page is in quirks
+    /// mode, in which some values may be written without their units.
+    pub fn new(sheet: Sheet, quirks: bool) -> Arc<Self> {
+        let selectors = (0..sheet.rule_count()).map(|_| OnceLock::new()).collect();
+        let readings = (0..sheet.declaration_count())
+            .map(|_| OnceLock::new())
+            .collect();
+        Arc::new(StyleSheet {
+            namespaces: Namespaces::of(&sheet),
+            quirks,
+            sheet,
+            selectors,
+            readings,
+            heads: Arc::new(()),
+            asks_element: OnceLock::new(),
+        })
+    }
+
+    /// The sheet.
+    pub fn sheet(&self) -> &Sheet {
+        &self.sheet
+    }
+
+    /// The selectors of a style rule; `parent` are those of the rule that it is nested in.
+    pub(super) fn selectors(
+        &self,
+        id: RuleId,
+        parent: Option<&Arc<SelectorList>>,
+        scoped: bool,
+    ) -> &Selectors {
+        self.selectors[id.index()].get_or_init(|| {
+            let rule = self.sheet.rule(id);
+            let tokens = counted_from(rule.span.start(), self.sheet.prelude_tokens(rule));
+            let source = self.source_from(rule.span.start());
+            self.read_in(source, &tokens, parent, scoped)
+        })
+    }
+
+    /// The sheet with another text; what the change does not touch is not worked out again.
+    pub(super) fn renewed(&self, text: &Arc<Text>) -> Option<Arc<StyleSheet>> {
+        let (sheet, kept) = again(&self.sheet, text)?;
+        let namespaces = Namespaces::of(&sheet);
+        let same_namespaces = namespaces == self.namespaces;
+        let selectors = (0..sheet.rule_count()).map(|at| {
+            let known = kept.rule_before(at).and_then(|at| self.selectors.get(at));
+            // What is not a valid selector says so with a place, which may have moved.
+            let valid = known.filter(|_| same_namespaces).and_then(OnceLock::get);
+            match valid {
+                Some(Ok(list)) => OnceLock::from(Ok(list.clone())),
+                _ => OnceLock::new(),
+            }
+        });
+        let readings = (0..sheet.declaration_count()).map(|at| {
+            let known = kept.declaration_before(at);
+            let known = known.and_then(|at| self.readings.get(at)?.get());
+            known.cloned().map_or_else(OnceLock::new, OnceLock::from)
+        });
+        let mut renewed = StyleSheet {
+            selectors: selectors.collect(),
+            readings: readings.collect(),
+            namespaces,
+            quirks: self.quirks,
+            sheet,
+            heads: Arc::new(()),
+            asks_element: OnceLock::new(),
+        };
+        if same_namespaces && renewed.has_heads_of(self, &kept) {
+            renewed.heads = self.heads.clone();
+        }
+        if self.asks_element.get() == Some(&false) {
+            let mut new = kept.new_declarations.clone();
+            let asks = new.any(|at| renewed.does_ask_element(DeclarationId(at as u32)));
+            renewed.asks_element = OnceLock::from(asks);
+        }
+        Some(Arc::new(renewed))
+    }
+
+    /// Whether the rules that a change touched have the heads that they had.
+    fn has_heads_of(&self, before: &StyleSheet, kept: &Kept) -> bool {
+        let head = |sheet: &StyleSheet, at: usize| {
+            let rule = sheet.sheet.rule(RuleId(at as u32));
+            (
+                rule.kind.clone(),
+                sheet.sheet.prelude_source(rule).to_owned(),
+            )
+        };
+        let pairs = kept.old.clone().zip(kept.new.clone());
+        // Rules stand in the same rules where as many of them stand in each other.
+        let parent = |sheet: &StyleSheet, at: usize| sheet.sheet.rule(RuleId(at as u32)).parent;
+        kept.old == kept.new
+            && pairs.into_iter().all(|(old, new)| {
+                head(before, old) == head(self, new) && parent(before, old) == parent(self, new)
+            })
+    }
+
+    /// Whether its rules are known to have the same heads as those of another.
+    pub(super) fn has_same_heads(&self, other: &StyleSheet) -> bool {
+        Arc::ptr_eq(&self.heads, &other.heads)
+    }
+
+    /// Whether the value of some declaration depends on the element itself, or on what no source says: `attr()`,
+    /// `env()` and their kin.
+    pub(super) fn asks_element(&self) -> bool {
+        *self.asks_element.get_or_init(|| {
+            let mut ids = self.sheet.declarations();
+            ids.any(|(id, _)| self.does_ask_element(id))
+        })
+    }
+
+    /// The same of one declaration.
+    pub(super) fn does_ask_element(&self, id: DeclarationId) -> bool {
+        let tokens = self.sheet.value_tokens(self.sheet.declaration(id));
+        substitutions(self.sheet.text().source(), tokens).others
+    }
+
+    pub(super) fn read_selectors(
+        &self,
+        tokens: &[Token],
+        parent: Option<&Arc<SelectorList>>,
+        scoped: bool,
+    ) -> Selectors {
+        self.read_in(self.sheet.text().source(), tokens, parent, scoped)
+    }
+
+    fn read_in(
+        &self,
+        source: &str,
+        tokens: &[Token],
+        parent: Option<&Arc<SelectorList>>,
+        scoped: bool,
+    ) -> Selectors {
+        let setting = Setting {
+            parent,
+            namespaces: Some(&self.namespaces),
+            scoped,
+            unforgiving: false,
+        };
+        SelectorList::parse_tokens(source, tokens, setting).map(Arc::new)
+    }
+
+    /// The property that a declaration names, and what its value says.
+    pub fn reading(&self, id: DeclarationId) -> &Reading {
+        self.readings[id.index()].get_or_init(|| {
+            let declaration = self.sheet.declaration(id);
+            let start = declaration.span.start();
+            let tokens = counted_from(start, self.sheet.value_tokens(declaration));
+            let name = declared::name(&self.sheet, declaration);
+            let meaning = self.meaning_of(&name, self.source_from(start), &tokens);
+            let count = match &meaning {
+                Meaning::Fits(pieces) => pieces.len(),
+                _ => 0,
+            };
+            Arc::new(Reading {
+                name,
+                meaning,
+                longhands: (0..count).map(|_| OnceLock::new()).collect(),
+            })
+        })
+    }
+
+    fn meaning_of(&self, name: &Name, source: &str, tokens: &[Token]) -> Meaning {
+        match name {
+            Name::Property(property) => {
+                let meaning = declared::meaning(*property, source, tokens);
+                match &meaning {
+                    Meaning::Misfit(_) if self.quirks => {
+                        declared::quirky(*property, source, tokens).unwrap_or(meaning)
+                    }
+                    _ => meaning,
+                }
+            }
+            Name::Custom => declared::custom_meaning(source, tokens),
+            Name::Unknown => Meaning::Free,
+        }
+    }
+
+    /// What a declaration gives a longhand, by the place of its piece.
+    pub(super) fn longhand(&self, id: DeclarationId, at: usize) -> Option<&Arc<Longhand>> {
+        let reading = self.reading(id);
+        let Meaning::Fits(pieces) = &reading.meaning else {
+            return None;
+        };
+        let (property, piece) = pieces.get(at)?;
+        let known = reading.longhands.get(at)?;
+        Some(known.get_or_init(|| {
+            let source = self.source_from(self.sheet.declaration(id).span.start());
+            let text = piece.text(source).unwrap_or(property.facts().initial);
+            Arc::new(Longhand::read(*property, text, self.sheet.text().name()))
+        }))
+    }
+
+    /// What does not fit in the value of a declaration, with its place in the text.
+    pub fn misfit(&self, id: DeclarationId) -> Option<Mismatch> {
+        match &self.reading(id).meaning {
+            Meaning::Misfit(mismatch) => Some(Mismatch {
+                span: mismatch.span + self.sheet.declaration(id).span.start(),
+                expected: mismatch.expected.clone(),
+            }),
+            _ => None,
+        }
+    }
+
+    /// The part of the text that a piece of a declaration's value is.
+    pub fn part(&self, id: DeclarationId, piece: &Piece) -> Option<TextRange> {
+        match piece {
+            Piece::Part(span) => Some(*span + self.sheet.declaration(id).span.start()),
+            _ => None,
+        }
+    }
+
+    fn source_from(&self, start: TextSize) -> &str {
+        self.sheet.text().source().cut(usize::from(start)..)
+    }
+
+    /// The rules whose declarations differ between two states of a sheet that have the same heads, where every
+    /// declaration has kept its number; none where they haven't.
+    pub(super) fn changed_rules(&self, other: &StyleSheet) -> Option<Vec<RuleId>> {
+        let count = self.sheet.declaration_count();
+        if !self.has_same_heads(other) || other.sheet.declaration_count() != count {
+            return None;
+        }
+        let mut changed = Vec::new();
+        for ((_, a), (_, b)) in self.sheet.declarations().zip(other.sheet.declarations()) {
+            if a.rule != b.rule {
+                return None;
+            }
+            let same = self.sheet.text().slice(a.span) == other.sheet.text().slice(b.span);
+            if !same && changed.last() != Some(&a.rule) {
+                changed.push(a.rule);
+            }
+        }
+        changed.dedup();
+        Some(changed)
+    }
+}
+
+/// Tokens whose places count from an offset on.
+fn counted_from(start: TextSize, tokens: &[Token]) -> Vec<Token> {
+    let base = u32::from(start);
+    let moved = tokens.iter().map(|token| Token {
+        kind: token.kind,
+        start: token.start - base,
+        end: token.end - base,
+    });
+    moved.collect()
+}

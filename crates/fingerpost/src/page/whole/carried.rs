@@ -1,0 +1,342 @@
+//! What a page takes over from its state before an edit: the matches of all rules but those with other selectors,
+//! and the styles that no changed rule has a part in.
+//!
+//! The elements must be the same, and the rules must stand where they stood. Then a style is as it was where the
+//! element's rules are, and where nothing came down from above that is another now.
+
+use std::sync::{Arc, OnceLock};
+
+use rayon::prelude::*;
+
+use super::groups::{Groups, StyleId};
+use super::lists::Matches;
+use super::names::Place;
+use super::shared::{Style, by_name};
+use crate::markup::NodeId;
+use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles, Target};
+use crate::sheet::{AtRule, RuleId, RuleKind, Sheet};
+use crate::value::PropertyId;
+use crate::value::declared::Meaning;
+
+/// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
+const MOST_STYLES_AT_ONCE: usize = 64;
+
+/// Where the rules of more styles changed, all are worked out, in parallel.
+const MOST_TOUCHED: usize = 64;
+
+/// The styles of all groups.
+pub(in crate::page) type AllStyles = Arc<OnceLock<Vec<Arc<Style>>>>;
+
+/// The state of a page before, as far as the next one can use it.
+#[derive(Debug)]
+pub(in crate::page) struct Before {
+    matches: Arc<OnceLock<Matches>>,
+    groups: Arc<OnceLock<Groups>>,
+    styles: AllStyles,
+    changes: Changes,
+}
+
+/// The rules that changed, by their places on the page, in order.
+#[derive(Debug, Default)]
+pub(in crate::page) struct Changes {
+    /// Those with other selectors.
+    pub selectors: Vec<u32>,
+    /// Those with other declarations.
+    pub declarations: Vec<u32>,
+    /// Whether nothing but values differ that style rules set, so that styles can be compared at all.
+    pub only_values: bool,
+}
+
+impl Changes {
+    /// What differs between the rules of two states of a page; none where they can't be told apart rule by rule.
+    pub fn between(
+        sheets: (&[PageSheet], &[PageSheet]),
+        rules: (&[StyleRule], &[StyleRule]),
+    ) -> Option<Changes> {
+        let same = |(a, b): (&StyleRule, &StyleRule)| (a.sheet, a.rule) == (b.sheet, b.rule);
+        if sheets.0.len() != sheets.1.len()
+            || rules.0.len() != rules.1.len()
+            || !rules.0.iter().zip(rules.1).all(same)
+        {
+            return None;
+        }
+        let mut changes = Changes {
+            only_values: true,
+            ..Changes::default()
+        };
+        for (at, (a, b)) in sheets.0.iter().zip(sheets.1).enumerate() {
+            if a.origin != b.origin || a.host != b.host || a.layer != b.layer {
+                return None;
+            }
+            if !Arc::ptr_eq(&a.styles, &b.styles) {
+                changes.of_sheet(at as u32, a, b, rules.1)?;
+            }
+        }
+        Some(changes)
+    }
+
+    fn of_sheet(
+        &mut self,
+        at: u32,
+        a: &PageSheet,
+        b: &PageSheet,
+        rules: &[StyleRule],
+    ) -> Option<()> {
+        let (a, b) = (&a.styles, &b.styles);
+        let first = rules.partition_point(|rule| rule.sheet < at);
+        let of_rule = |id: RuleId| {
+            let found = rules.iter().skip(first).take_while(|rule| rule.sheet == at);
+            let places = found.enumerate().filter(move |(_, rule)| rule.rule == id);
+            places.map(move |(place, _)| (first + place) as u32)
+        };
+        if !a.has_same_heads(b) {
+            if a.namespaces != b.namespaces {
+                return None;
+            }
+            let heads = other_heads(a.sheet(), b.sheet())?;
+            let inside = |id: RuleId| {
+                let mut around = std::iter::successors(Some(id), |id| b.sheet().rule(*id).parent);
+                around.any(|id| heads.contains(&id))
+            };
+            let touched = rules.iter().enumerate().skip(first);
+            let touched = touched.take_while(|(_, rule)| rule.sheet == at);
+            let touched = touched.filter(|(_, rule)| inside(rule.rule));
+            self.selectors
+                .extend(touched.map(|(place, _)| place as u32));
+        }
+        for id in a.changed_rules(b)? {
+            if matches!(b.sheet().rule(id).kind, RuleKind::At(AtRule::Property)) {
+                self.only_values = false;
+            }
+            self.declarations.extend(of_rule(id));
+        }
+        Some(())
+    }
+}
+
+/// The style rules whose selectors differ between two states of a sheet; none where anything else does about the
+/// heads of its rules.
+fn other_heads(a: &Sheet, b: &Sheet) -> Option<Vec<RuleId>> {
+    if a.rule_count() != b.rule_count() {
+        return None;
+    }
+    let mut changed = Vec::new();
+    for ((id, one), (_, other)) in a.rules().zip(b.rules()) {
+        if one.kind != other.kind || one.parent != other.parent {
+            return None;
+        }
+        if a.prelude_source(one) != b.prelude_source(other) {
+            if one.kind != RuleKind::Style {
+                return None;
+            }
+            changed.push(id);
+        }
+    }
+    Some(changed)
+}
+
+impl Before {
+    /// What is left of a page for its next state.
+    pub fn of(page: &Page, changes: Changes) -> Option<Before> {
+        page.matches.get()?;
+        Some(Before {
+            matches: page.matches.clone(),
+            groups: page.groups.clone(),
+            styles: page.styles.clone(),
+            changes,
+        })
+    }
+
+    /// The matches of the page now; none where they were not known before.
+    pub fn matches(&self, page: &Page) -> Option<Matches> {
+        let before = self.matches.get()?;
+        // More than a few are found sooner in one walk over all.
+        (self.changes.selectors.len() <= MOST_TOUCHED && page.document.shadow_roots().is_empty())
+            .then(|| Matches::with_other_selectors(before, page, &self.changes.selectors))
+    }
+
+    /// The styles of the page now; none where it is better to work them all out.
+    pub fn styles(&self, page: &Page) -> Option<Vec<Arc<Style>>> {
+        if !self.changes.only_values {
+            return None;
+        }
+        let carrier = Carrier {
+            page,
+            before: self,
+            matches: (self.matches.get()?, page.all_matches()),
+            groups: (self.groups.get()?, page.groups()),
+            styles: self.styles.get()?,
+        };
+        carrier.styles()
+    }
+}
+
+/// What came of a style.
+#[derive(Clone, Debug)]
+enum State {
+    /// It is as it was.
+    Kept,
+    /// These values of it are others; what is below takes them only where it says `inherit`.
+    Changed(Vec<PropertyName>),
+    /// Something is another that comes down to what is below.
+    Inherited,
+}
+
+struct Carrier<'a> {
+    page: &'a Page,
+    before: &'a Before,
+    matches: (&'a Matches, &'a Matches),
+    groups: (&'a Groups, &'a Groups),
+    styles: &'a [Arc<Style>],
+}
+
+impl Carrier<'_> {
+    fn styles(&self) -> Option<Vec<Arc<Style>>> {
+        let touched = self.touched_lists();
+        let representatives = &self.groups.1.representatives;
+        let place_of = |id: NodeId| self.page.document.expect_element(id).index;
+        let is_touched = |place: Place| {
+            let list = self.matches.1.list_of(place);
+            touched[list as usize] || self.matches.0.list_of(place) != list
+        };
+        let count = representatives
+            .iter()
+            .filter(|id| is_touched(place_of(**id)));
+        if count.count() > MOST_TOUCHED {
+            return None;
+        }
+        let styles = self.page.styles();
+        let mut states: Vec<State> = Vec::with_capacity(representatives.len());
+        let mut found: Vec<Option<Arc<Style>>> = Vec::with_capacity(representatives.len());
+        for id in representatives {
+            let place = place_of(*id);
+            let before = self.style_before(*id, place);
+            let state = match (self.state_above(place, &states), before) {
+                (State::Inherited, _) | (_, None) => (State::Inherited, None),
+                (State::Kept, Some(before)) if !is_touched(place) => {
+                    (State::Kept, Some(before.clone()))
+                }
+                (State::Changed(names), Some(before))
+                    if !is_touched(place) && !takes(&styles, *id, &names) =>
+                {
+                    (State::Kept, Some(before.clone()))
+                }
+                (_, Some(before)) => {
+                    let now = Arc::new(Style::of(&styles, *id));
+                    match changed(before, &now) {
+                        names if names.is_empty() => (State::Kept, Some(now)),
+                        names if names.iter().any(|name| comes_down(&styles, name)) => {
+                            (State::Inherited, Some(now))
+                        }
+                        names => (State::Changed(names), Some(now)),
+                    }
+                }
+            };
+            states.push(state.0);
+            found.push(state.1);
+        }
+        Some(with_the_rest(self.page, found))
+    }
+
+    /// Which lists have a changed rule in them.
+    fn touched_lists(&self) -> Vec<bool> {
+        let Changes {
+            selectors,
+            declarations,
+            ..
+        } = &self.before.changes;
+        let is_changed = |rule: u32| selectors.contains(&rule) || declarations.contains(&rule);
+        let lists = self.matches.1.lists();
+        lists
+            .map(|(list, _)| list.iter().any(|(_, matched)| is_changed(matched.rule)))
+            .collect()
+    }
+
+    /// The style that an element had, where it stood for its group then as it does now.
+    fn style_before(&self, id: NodeId, place: Place) -> Option<&Arc<Style>> {
+        let group = self.groups.0.style_of(place);
+        let stood = self.groups.0.representatives.get(group as usize) == Some(&id);
+        self.styles.get(group as usize).filter(|_| stood)
+    }
+
+    /// What came of the style above an element.
+    fn state_above(&self, place: Place, states: &[State]) -> State {
+        let Some(above) = self.page.bearings().above(place) else {
+            return State::Kept;
+        };
+        let group: StyleId = self.groups.1.style_of(above);
+        let first = self.groups.1.representatives[group as usize];
+        let first = self.page.document.expect_element(first).index;
+        // What is told of the group is told of its first element; the one above may have come from another.
+        let alike = self.groups.0.style_of(above) == self.groups.0.style_of(first);
+        match states.get(group as usize) {
+            Some(state) if alike => state.clone(),
+            _ => State::Inherited,
+        }
+    }
+}
+
+/// The properties that two states of a style don't agree on.
+fn changed(before: &Style, now: &Style) -> Vec<PropertyName> {
+    let find = |style: &Style, name: &PropertyName| {
+        let found = style
+            .own
+            .binary_search_by(|(other, _)| by_name(other, name));
+        found.ok().map(|at| style.own[at].1.clone())
+    };
+    let names = before.own.iter().chain(&now.own).map(|(name, _)| name);
+    let mut changed: Vec<PropertyName> = names
+        .filter(|name| find(before, name) != find(now, name))
+        .cloned()
+        .collect();
+    changed.dedup();
+    changed
+}
+
+/// Whether what is below an element may hang on a property of it without asking.
+fn comes_down(styles: &Styles<'_>, name: &PropertyName) -> bool {
+    let asked_from_below = [PropertyId::CONTAINER_TYPE, PropertyId::CONTAINER_NAME];
+    styles.inherits(name)
+        || matches!(name, PropertyName::Custom(_))
+        || asked_from_below.map(PropertyName::Known).contains(name)
+}
+
+/// Whether a declaration of an element takes one of some properties from above, or may do so.
+fn takes(styles: &Styles<'_>, id: NodeId, names: &[PropertyName]) -> bool {
+    let rows = styles.declarations(&Target::from(id));
+    rows.iter().any(|(reference, ..)| {
+        let sheet = styles.sheet(reference.sheet);
+        let reading = sheet.reading(reference.id);
+        match &reading.meaning {
+            Meaning::Wide(word) => &**word == "inherit" && !names.is_empty(),
+            Meaning::Pending(_) => true,
+            _ => false,
+        }
+    })
+}
+
+/// All styles, in the order of the groups: those that are not known are worked out in parallel.
+fn with_the_rest(page: &Page, known: Vec<Option<Arc<Style>>>) -> Vec<Arc<Style>> {
+    let representatives = &page.groups().representatives;
+    let missing: Vec<usize> = (0..known.len()).filter(|at| known[*at].is_none()).collect();
+    let shares = rayon::current_num_threads() * 4;
+    let at_once = missing.len().div_ceil(shares).clamp(1, MOST_STYLES_AT_ONCE);
+    let made: Vec<Vec<Arc<Style>>> = missing
+        .par_chunks(at_once)
+        .map(|chunk| {
+            let styles = page.styles();
+            let made = chunk
+                .iter()
+                .map(|at| Style::of(&styles, representatives[*at]));
+            made.map(Arc::new).collect()
+        })
+        .collect();
+    let mut made = made.into_iter().flatten();
+    let all = known.into_iter().map(|known| known.or_else(|| made.next()));
+    all.flatten().collect()
+}
+
+/// The styles of all groups of a page.
+pub(in crate::page) fn all_styles(page: &Page) -> Vec<Arc<Style>> {
+    with_the_rest(page, vec![None; page.groups().representatives.len()])
+}
