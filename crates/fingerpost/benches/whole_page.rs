@@ -124,8 +124,25 @@ fn timed<T>(work: impl FnOnce() -> T) -> Duration {
     begun.elapsed()
 }
 
+/// The stages that are measured, each as a ratio of what `html5ever` takes.
+struct Stages {
+    parse: Duration,
+    /// Only stages with this in their name: `cargo bench -- --stages selector`.
+    only: Option<String>,
+}
+
+impl Stages {
+    fn measure(&self, stage: &str, measured: impl FnMut() -> Duration) {
+        if self.only.as_ref().is_none_or(|only| stage.contains(only)) {
+            let time = median(measured);
+            let ratio = time.as_secs_f64() / self.parse.as_secs_f64();
+            println!("{stage:<44} {time:>9.1?}  {ratio:>6.2}");
+        }
+    }
+}
+
 /// Every stage of a whole page beside parsing its HTML.
-fn ratios() {
+fn ratios(only: Option<String>) {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("benches/fetched/bootstrap.css");
     let Ok(css) = std::fs::read_to_string(path) else {
         return;
@@ -145,41 +162,34 @@ fn ratios() {
         example.rules().len(),
         whole.style_count(),
     );
-    let line = |what: &str, time: Duration| {
-        let ratio = time.as_secs_f64() / parse.as_secs_f64();
-        println!("{what:<44} {time:>9.1?}  {ratio:>6.2}");
-    };
+    let stages = Stages { parse, only };
     let one = rayon::ThreadPoolBuilder::new().num_threads(1).build();
     let one = one.expect("a pool of one thread");
-    let build = median(|| timed(|| page(&css)));
-    line("reading the page and its sheet", build);
+    stages.measure("reading the page and its sheet", || timed(|| page(&css)));
     for (cores, pool) in [("one core", Some(&one)), ("all cores", None)] {
         let run = |work: &(dyn Fn() + Sync)| match pool {
             Some(pool) => pool.install(work),
             None => work(),
         };
-        let matching = median(|| {
+        stages.measure(&format!("matching, {cores}"), || {
             let page = page(&css);
             timed(|| run(&|| page.match_all()))
         });
-        line(&format!("matching, {cores}"), matching);
-        let styles = median(|| {
+        stages.measure(&format!("styles, {cores}"), || {
             let page = page(&css);
             page.match_all();
             timed(|| run(&|| drop(black_box(page.whole()))))
         });
-        line(&format!("styles, {cores}"), styles);
-        let all = median(|| {
+        stages.measure(&format!("the whole page, {cores}"), || {
             let page = page(&css);
             timed(|| run(&|| drop(black_box(page.whole()))))
         });
-        line(&format!("the whole page, {cores}"), all);
     }
-    after_a_change(&css, &html, &line);
+    after_a_change(&css, &html, &stages);
 }
 
 /// The whole page right again: in other surroundings, and after an edit.
-fn after_a_change(css: &str, html: &str, line: &dyn Fn(&str, Duration)) {
+fn after_a_change(css: &str, html: &str, stages: &Stages) {
     let warm = page(css);
     drop(black_box(warm.whole()));
     let mut narrow = Conditions::default();
@@ -191,9 +201,10 @@ fn after_a_change(css: &str, html: &str, line: &dyn Fn(&str, Duration)) {
         media: "print".to_owned(),
         ..Conditions::default()
     };
-    for (what, conditions) in [("500px wide", narrow), ("dark", dark), ("print", print)] {
-        let time = median(|| timed(|| drop(black_box(warm.under(&conditions).whole()))));
-        line(what, time);
+    for (stage, conditions) in [("500px wide", narrow), ("dark", dark), ("print", print)] {
+        stages.measure(stage, || {
+            timed(|| drop(black_box(warm.under(&conditions).whole())))
+        });
     }
     let again = |css: &str, html: &str| {
         let css = Text::new("bootstrap.css", css);
@@ -214,24 +225,23 @@ fn after_a_change(css: &str, html: &str, line: &dyn Fn(&str, Duration)) {
             ".card-text {",
         ),
     ];
-    for (what, from, to) in edits {
+    for (stage, from, to) in edits {
         assert!(css.contains(from), "{from}");
         let edited = css.replacen(from, to, 1);
-        line(what, median(|| timed(|| again(&edited, html))));
+        stages.measure(stage, || timed(|| again(&edited, html)));
     }
     let edited = html.replacen("class=\"card-title h5\"", "class=\"card-title h4\"", 1);
-    line(
-        "after an edit of a class",
-        median(|| timed(|| again(css, &edited))),
-    );
+    stages.measure("after an edit of a class", || timed(|| again(css, &edited)));
 }
 
 criterion_group!(benches, whole_page);
 
 fn main() {
-    ratios();
-    // `cargo bench -- --stages` stops here.
-    if !std::env::args().any(|argument| argument == "--stages") {
+    // `cargo bench -- --stages` stops behind the ratios.
+    let mut arguments = std::env::args().skip_while(|argument| argument != "--stages");
+    let only_ratios = arguments.next().is_some();
+    ratios(arguments.next());
+    if !only_ratios {
         benches();
         Criterion::default().configure_from_args().final_summary();
     }

@@ -357,6 +357,15 @@ proptest! {
             let story = format!("{css}\n{html}");
             same_values_of(&build(None, &css), &page, &story);
         }
+        // And so is the page in other surroundings.
+        let css = css(&rules);
+        for conditions in surroundings() {
+            let sheet = Text::new("a.css", css.as_str());
+            let mut load = |_: &Request<'_>| Ok(sheet.clone());
+            let anew = Page::build(text.clone(), conditions.clone(), &mut load);
+            let story = format!("{css}\n{html}");
+            same_values_of(&anew, &page.under(&conditions), &story);
+        }
     }
 }
 
@@ -393,8 +402,11 @@ fn part() -> impl Strategy<Value = Part> {
         "@layer one",
         "@media (width > 900px)",
         "@media print",
+        "@media (prefers-color-scheme: dark)",
         "@scope (.a)",
         "@container (width > 1px)",
+        "@container style(--y: red)",
+        "@container style(display: none)",
         ".b &",
         "@keyframes k",
     ]);
@@ -414,6 +426,8 @@ fn part() -> impl Strategy<Value = Part> {
         "--x",
         "font-weight",
         "width",
+        "color-scheme",
+        "border-top",
     ]);
     let value = prop::sample::select(vec![
         "red",
@@ -436,6 +450,10 @@ fn part() -> impl Strategy<Value = Part> {
         "center !important",
         "calc(1em + 2vw)",
         "attr(title)",
+        "light-dark(red, blue)",
+        "canvastext",
+        "10vw",
+        "thin solid",
     ]);
     (around, selector(), property, value).prop_map(|(around, selector, property, value)| Part {
         around,

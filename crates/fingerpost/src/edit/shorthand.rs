@@ -10,7 +10,7 @@ use crate::sheet::{DeclarationId, Sheet};
 use crate::text::{Cut, TextRange};
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, meaning};
-use crate::value::shorthand::Piece;
+use crate::value::shorthand::{Piece, sides};
 use crate::value::substitution::value_tokens;
 
 /// Another value for a longhand that the declaration of a shorthand sets.
@@ -77,29 +77,6 @@ fn piece_text(sheet: &Sheet, pieces: &[(PropertyId, Piece)], wanted: PropertyId)
         Piece::Part(part) => Some(sheet.text().slice(*part).to_owned()),
         _ => None,
     }
-}
-
-/// The longhands of a shorthand of two or four sides, in the order in which it names them: top, right,
-/// bottom, left; start, end; and so on (CSSOM, Logical Properties 1 § 4.1).
-pub(super) fn sides(shorthand: PropertyId) -> Option<Vec<PropertyId>> {
-    const ORDERS: [&[&str]; 6] = [
-        &["top", "right", "bottom", "left"],
-        &["start", "end"],
-        &["x", "y"],
-        &["row", "column"],
-        &["align", "justify"],
-        &["inline", "block"],
-    ];
-    let longhands = shorthand.longhands();
-    ORDERS.iter().find_map(|order| {
-        let mut found = Vec::new();
-        for side in *order {
-            let of_side = |id: &&PropertyId| id.name().split('-').any(|part| part == *side);
-            let mut all = longhands.iter().filter(of_side);
-            found.push(*all.next().filter(|_| all.next().is_none())?);
-        }
-        (found.len() == longhands.len()).then_some(found)
-    })
 }
 
 /// The shortest value of a shorthand of two or four sides that gives one of them another value; none

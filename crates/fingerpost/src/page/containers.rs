@@ -24,7 +24,7 @@ impl Styles<'_> {
         for above in self.page.document().flat_trail(target.element) {
             let above = Target::from(above);
             if above != *target {
-                self.prepared(&above);
+                self.declarations_of(&above);
             }
         }
         let mut undecided = None;

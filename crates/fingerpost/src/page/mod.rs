@@ -6,6 +6,7 @@
 //! question is answered. A page is immutable and can be shared between threads; a `Styles` is not.
 
 mod containers;
+mod declarations;
 mod font_size;
 mod hints;
 mod index;
@@ -21,6 +22,7 @@ mod values;
 mod variables;
 mod whole;
 
+pub use declarations::Row;
 pub use hints::Hints;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
 pub(crate) use load::{asked_for, imported};
@@ -28,8 +30,8 @@ pub use registrations::Registration;
 pub use rules::{Blocked, ContainerGate, StyleRule};
 pub use style_sheet::{Reading, StyleSheet};
 pub use styles::{
-    DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, Row,
-    SheetRef, Styles, Target,
+    DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, SheetRef,
+    Styles, Target,
 };
 pub use values::{Value, ValueSource, VariableStep};
 pub use whole::{ElementStyle, WholePage};
@@ -68,6 +70,8 @@ pub struct Page {
     groups: Arc<OnceLock<whole::Groups>>,
     /// The styles of those groups.
     styles: whole::AllStyles,
+    /// The declarations of elements with the same list of matches, by its number.
+    declarations: OnceLock<Box<[OnceLock<Arc<declarations::Declarations>>]>>,
     /// The state before an edit, which some of this can be taken from.
     before: Option<whole::Before>,
 }
@@ -198,6 +202,7 @@ impl Page {
             matches: Arc::default(),
             groups: Arc::default(),
             styles: Arc::default(),
+            declarations: OnceLock::new(),
             before: None,
         };
         if let Some(known) = known {
@@ -228,11 +233,8 @@ impl Page {
                 self.groups = known.groups.clone();
             }
         }
-        if known.conditions == self.conditions {
-            let sheets = (&known.sheets[..], &self.sheets[..]);
-            let changes = whole::Changes::between(sheets, (&known.rules, &self.rules));
-            self.before = changes.and_then(|changes| whole::Before::of(known, changes));
-        }
+        let changes = whole::Changes::between(known, self);
+        self.before = changes.and_then(|changes| whole::Before::of(known, changes));
     }
 
     /// The document.
@@ -316,6 +318,7 @@ impl Page {
         self.matches = Arc::default();
         self.groups = Arc::default();
         self.styles = Arc::default();
+        self.declarations = OnceLock::new();
         self.before = None;
     }
 
@@ -343,6 +346,17 @@ impl Page {
             let known = before.and_then(|before| before.styles(self));
             known.unwrap_or_else(|| whole::all_styles(self))
         })
+    }
+
+    fn declarations_of_list(
+        &self,
+        list: usize,
+    ) -> Option<&OnceLock<Arc<declarations::Declarations>>> {
+        let all = self.declarations.get_or_init(|| {
+            let count = self.all_matches().lists().count();
+            (0..count).map(|_| OnceLock::new()).collect()
+        });
+        all.get(list)
     }
 
     fn names(&self) -> &whole::Names {

@@ -28,6 +28,15 @@ pub struct Registration {
 /// The registered custom properties of a page, by name.
 pub(super) type Registrations = FxHashMap<Box<str>, Registration>;
 
+/// Whether two states of a page have the same custom properties registered in the same way.
+pub(super) fn alike(one: &Registrations, other: &Registrations) -> bool {
+    let told = |r: &Registration| (r.syntax_source.clone(), r.inherits, r.initial.clone());
+    one.len() == other.len()
+        && one
+            .iter()
+            .all(|(name, a)| other.get(name).is_some_and(|b| told(a) == told(b)))
+}
+
 /// Reads an `@property` rule. An incomplete one registers nothing (§ 3.1).
 ///
 /// # Errors

@@ -236,7 +236,7 @@ impl StyleSheet {
                     _ => meaning,
                 }
             }
-            Name::Custom => declared::custom_meaning(source, tokens),
+            Name::Custom(_) => declared::custom_meaning(source, tokens),
             Name::Unknown => Meaning::Free,
         }
     }

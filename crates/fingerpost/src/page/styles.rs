@@ -4,23 +4,24 @@
 //! ([`Styles::contest`]), the winner's value with its variables put in, inheritance or the initial
 //! value where there is none, and the computed value ([`Styles::value`], in `values.rs`).
 
-use std::cell::RefCell;
+use std::cell::{Cell, RefCell};
 use std::fmt;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::declarations::Declarations;
 use super::font_size::FontState;
 use super::hints::{self, Hints};
 use super::values::Value;
 use super::{Blocked, Page, StyleRule, StyleSheet};
-use crate::cascade::{Contest, LayerOrder, Origin, Rank, Turn};
+use crate::cascade::{Contest, Origin, Rank, Turn};
 use crate::markup::NodeId;
 use crate::selector::{Counted, Matcher, PseudoElement, Selector, Specificity};
 use crate::sheet::{DeclarationId, RuleId, Sheet};
 use crate::text::Text;
 use crate::value::PropertyId;
-use crate::value::declared::{self, Meaning, Name};
+use crate::value::declared::{self, Meaning};
 use crate::value::grammar::Mismatch;
 use crate::value::logical::{self, WritingMode};
 
@@ -48,7 +49,7 @@ pub enum PropertyName {
     /// A property of the standards.
     Known(PropertyId),
     /// A custom property, with its dashes.
-    Custom(Box<str>),
+    Custom(Arc<str>),
 }
 
 impl PropertyName {
@@ -166,17 +167,6 @@ pub struct PropertyContest {
     pub excluded: Vec<Excluded>,
 }
 
-/// A declaration that matches a target, with its rank and what blocks it.
-pub type Row = (DeclarationRef, Rank, Option<Arc<Blocked>>);
-
-/// The declarations that match a target, and which of them are about a property.
-#[derive(Debug, Default)]
-pub(super) struct Prepared {
-    rows: Vec<Row>,
-    by_property: FxHashMap<PropertyId, Vec<u32>>,
-    by_custom: FxHashMap<Box<str>, Vec<u32>>,
-}
-
 /// The rules that match an element, each with the pseudo-element that it is about, in order of appearance.
 pub(super) type MatchedByPseudo = Arc<[(Option<PseudoElement>, Matched)]>;
 
@@ -186,8 +176,13 @@ pub struct Styles<'p> {
     matched: RefCell<FxHashMap<NodeId, MatchedByPseudo>>,
     attributes: RefCell<FxHashMap<NodeId, Option<Arc<StyleSheet>>>>,
     hints: RefCell<FxHashMap<NodeId, Option<Arc<Hints>>>>,
-    prepared: RefCell<FxHashMap<Target, Arc<Prepared>>>,
+    pub(super) declared: RefCell<FxHashMap<Target, Arc<Declarations>>>,
+    writing_modes: RefCell<FxHashMap<Target, WritingMode>>,
     pub(super) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Arc<Value>>>>,
+    /// What the element that a property is declared on hands down to those below it.
+    pub(super) handed_down: RefCell<FxHashMap<(NodeId, PropertyName), Arc<Value>>>,
+    /// How many values are being worked out for the sake of others.
+    pub(super) depth: Cell<usize>,
     pub(super) font_states: RefCell<FxHashMap<Target, FontState>>,
     pub(super) initial_values: RefCell<FxHashMap<PropertyId, Arc<Value>>>,
     counted: Counted,
@@ -210,7 +205,10 @@ impl<'p> Styles<'p> {
             matched: RefCell::default(),
             attributes: RefCell::default(),
             hints: RefCell::default(),
-            prepared: RefCell::default(),
+            declared: RefCell::default(),
+            writing_modes: RefCell::default(),
+            handed_down: RefCell::default(),
+            depth: Cell::new(0),
             values: RefCell::default(),
             font_states: RefCell::default(),
             initial_values: RefCell::default(),
@@ -374,121 +372,6 @@ impl<'p> Styles<'p> {
         }
     }
 
-    /// Every declaration that matches a target, with the rank it has and what blocks it, in order
-    /// of appearance; the style attribute's come last.
-    pub fn declarations(&self, target: &Target) -> Vec<Row> {
-        self.prepared(target).rows.clone()
-    }
-
-    pub(super) fn prepared(&self, target: &Target) -> Arc<Prepared> {
-        if let Some(known) = self.prepared.borrow().get(target) {
-            return known.clone();
-        }
-        let mut prepared = Prepared {
-            rows: self.rows(target),
-            ..Prepared::default()
-        };
-        for (at, (reference, _, _)) in prepared.rows.iter().enumerate() {
-            let styles = self.sheet(reference.sheet);
-            match &styles.reading(reference.id).name {
-                Name::Property(property) => {
-                    for longhand in property.longhands() {
-                        let places = prepared.by_property.entry(*longhand).or_default();
-                        places.push(at as u32);
-                    }
-                }
-                Name::Custom => {
-                    let declaration = styles.sheet().declaration(reference.id);
-                    let name = declared::unescaped(styles.sheet().name_source(declaration));
-                    let places = prepared.by_custom.entry(name.into()).or_default();
-                    places.push(at as u32);
-                }
-                Name::Unknown => {}
-            }
-        }
-        let prepared = Arc::new(prepared);
-        let mut all = self.prepared.borrow_mut();
-        all.insert(target.clone(), prepared.clone());
-        prepared
-    }
-
-    fn rows(&self, target: &Target) -> Vec<Row> {
-        let mut found = Vec::new();
-        let mut gates = FxHashMap::default();
-        for matched in self.matched(target) {
-            let rule = &self.page.rules[matched.rule as usize];
-            let blocked = rule.blocked.clone().or_else(|| {
-                let gate = rule.containers.as_ref()?;
-                let verdict = gates
-                    .entry(Arc::as_ptr(gate))
-                    .or_insert_with(|| self.closed_container(target, rule.sheet, gate));
-                verdict.clone()
-            });
-            let styles = &self.page.sheets[rule.sheet as usize].styles;
-            for (id, declaration) in styles.sheet().declarations_of(rule.rule) {
-                let rank = Rank {
-                    origin: rule.origin,
-                    important: declaration.important.is_some(),
-                    context: rule.depth,
-                    attached: false,
-                    layer: rule.layer_order,
-                    specificity: matched.specificity,
-                    proximity: matched.proximity,
-                    order: (rule.sheet, id.index() as u32),
-                };
-                let reference = DeclarationRef {
-                    sheet: SheetRef::Listed(rule.sheet),
-                    id,
-                };
-                found.push((reference, rank, blocked.clone()));
-            }
-        }
-        let depth = self.page.document().shadow_depth(target.element);
-        if target.pseudo.is_none()
-            && let Some(hints) = self.hints(target.element)
-        {
-            for (id, _) in hints.styles.sheet().declarations() {
-                let rank = Rank {
-                    origin: Origin::Hint,
-                    important: false,
-                    context: depth,
-                    attached: false,
-                    layer: LayerOrder::UNLAYERED,
-                    specificity: Specificity::default(),
-                    proximity: u32::MAX,
-                    order: (0, id.index() as u32),
-                };
-                let reference = DeclarationRef {
-                    sheet: SheetRef::Hints(target.element),
-                    id,
-                };
-                found.push((reference, rank, None));
-            }
-        }
-        if target.pseudo.is_none()
-            && let Some(styles) = self.attribute_sheet(target.element)
-        {
-            for (id, declaration) in styles.sheet().declarations_of(RuleId(0)) {
-                let rank = Rank {
-                    origin: Origin::Author,
-                    important: declaration.important.is_some(),
-                    context: depth,
-                    attached: true,
-                    layer: LayerOrder::UNLAYERED,
-                    specificity: Specificity::default(),
-                    proximity: u32::MAX,
-                    order: (u32::MAX, id.index() as u32),
-                };
-                let reference = DeclarationRef {
-                    sheet: SheetRef::Attribute(target.element),
-                    id,
-                };
-                found.push((reference, rank, None));
-            }
-        }
-        found
-    }
-
     /// Whether a property is inherited; for a custom one as it is registered.
     pub fn inherits(&self, property: &PropertyName) -> bool {
         match property {
@@ -508,21 +391,6 @@ impl<'p> Styles<'p> {
             }
             other => other.clone(),
         }
-    }
-
-    /// The physical longhands and custom properties that the declarations of a target are about, whether
-    /// they win or not.
-    pub(crate) fn spoken_of(&self, target: &Target) -> Vec<PropertyName> {
-        let prepared = self.prepared(target);
-        let custom = prepared.by_custom.keys().cloned();
-        let mut found: Vec<PropertyName> = custom.map(PropertyName::Custom).collect();
-        for id in prepared.by_property.keys() {
-            let physical = self.physical(target, &PropertyName::Known(*id));
-            if !found.contains(&physical) {
-                found.push(physical);
-            }
-        }
-        found
     }
 
     /// Whether a selector of one of some rules, by their places in [`Page::rules`], finds an element or a
@@ -546,52 +414,16 @@ impl<'p> Styles<'p> {
         self.matched_by_pseudo(element).to_vec()
     }
 
-    /// Whether any declaration of a target is about a property.
-    pub(super) fn is_spoken_of(&self, target: &Target, property: &PropertyName) -> bool {
-        match property {
-            PropertyName::Custom(name) => self.prepared(target).by_custom.contains_key(name),
-            PropertyName::Known(id) if id.facts().logical_group.is_empty() => {
-                self.prepared(target).by_property.contains_key(id)
-            }
-            PropertyName::Known(_) => !self.about(target, property).is_empty(),
-        }
-    }
-
-    /// The declarations of a target that are about a property, under its physical and its logical
-    /// name.
-    fn about(&self, target: &Target, property: &PropertyName) -> Vec<Row> {
-        let prepared = self.prepared(target);
-        let mut places: Vec<u32> = Vec::new();
-        match property {
-            PropertyName::Custom(name) => {
-                places.extend(prepared.by_custom.get(name).into_iter().flatten());
-            }
-            PropertyName::Known(id) => {
-                let mut of = |id: PropertyId| {
-                    places.extend(prepared.by_property.get(&id).into_iter().flatten());
-                };
-                if id.facts().logical_group.is_empty() {
-                    of(*id);
-                } else {
-                    let mode = self.writing_mode(target);
-                    let physical = logical::physical(*id, mode);
-                    of(physical);
-                    logical::logical(physical, mode).into_iter().for_each(of);
-                }
-            }
-        }
-        places.sort_unstable();
-        places.dedup();
-        places
-            .into_iter()
-            .map(|at| prepared.rows[at as usize].clone())
-            .collect()
-    }
-
     pub(super) fn writing_mode(&self, target: &Target) -> WritingMode {
+        if let Some(known) = self.writing_modes.borrow().get(target) {
+            return *known;
+        }
         let mode = self.value(target, &known(PropertyId::WRITING_MODE));
         let direction = self.value(target, &known(PropertyId::DIRECTION));
-        WritingMode::new(mode.computed.text(), direction.computed.text())
+        let mode = WritingMode::new(mode.computed.text(), direction.computed.text());
+        let mut known = self.writing_modes.borrow_mut();
+        known.insert(target.clone(), mode);
+        mode
     }
 
     /// The declaration that wins the contest for a longhand or custom property: the same as the contest's head, found
@@ -602,7 +434,9 @@ impl<'p> Styles<'p> {
         property: &PropertyName,
     ) -> Option<DeclarationRef> {
         let mut best: Option<(DeclarationRef, Rank)> = None;
-        for (declaration, rank, blocked) in self.about(target, property) {
+        let declarations = self.declarations_of(target);
+        for (declaration, rank, blocked) in self.about(&declarations, target, property) {
+            let (declaration, rank) = (*declaration, *rank);
             if blocked.is_some() || best.is_some_and(|(_, other)| rank.compare(&other).0.is_lt()) {
                 continue;
             }
@@ -624,7 +458,7 @@ impl<'p> Styles<'p> {
     pub fn contest(&self, target: &Target, property: &PropertyName) -> PropertyContest {
         let mut competing = Vec::new();
         let mut excluded = Vec::new();
-        for (declaration, rank, blocked) in self.about(target, property) {
+        for (declaration, rank, blocked) in self.about_in_order(target, property) {
             if let Some(blocked) = blocked {
                 excluded.push(Excluded {
                     declaration,

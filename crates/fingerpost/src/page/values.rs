@@ -23,6 +23,10 @@ use crate::value::{Asks, PropertyId};
 /// How far a custom property may refer to others through others. Real themes go a handful deep.
 const DEEPEST_VARIABLES: usize = 100;
 
+/// How many values may be worked out for the sake of each other before the way to the root is taken from its
+/// other end.
+const DEEPEST_DETOUR: usize = 100;
+
 /// Where a value comes from.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum ValueSource {
@@ -68,6 +72,8 @@ pub struct Value {
     /// Whether it is the guaranteed-invalid value that `var()` finds on its way round a cycle, which
     /// not even a registered initial value stands in for.
     pub guaranteed_invalid: bool,
+    /// What it was computed from besides its text and what it inherits.
+    pub asks: Asks,
 }
 
 impl Value {
@@ -79,6 +85,7 @@ impl Value {
             variables: Vec::new(),
             fell_through: None,
             guaranteed_invalid: false,
+            asks: Asks::empty(),
         }
     }
 
@@ -107,26 +114,46 @@ impl Styles<'_> {
     /// A shorthand has no value of its own; ask for its longhands.
     pub fn value(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         let property = &self.physical(target, property);
-        // From the root down, so that no step has to go up more than one element: a tree may be
-        // deep, the stack is not.
         if let Some(known) = self.remembered(target, property) {
             return known;
         }
-        if self.inherits(property) {
+        let depth = self.depth.replace(self.depth.get() + 1);
+        if depth >= DEEPEST_DETOUR && self.inherits(property) {
+            // From the root down, so that no step has to go up more than one element: a tree may be
+            // deep, the stack is not.
             let mut open = Vec::new();
-            let mut at = self.parent(target);
+            let mut at = self.inherited_from(target, property);
             while let Some(above) = at {
                 if self.remembered(&above, property).is_some() {
                     break;
                 }
-                at = self.parent(&above);
+                at = self.inherited_from(&above, property);
                 open.push(above);
             }
             for above in open.iter().rev() {
                 self.step(above, property);
             }
         }
-        self.step(target, property)
+        let value = self.step(target, property);
+        self.depth.set(depth);
+        value
+    }
+
+    /// Where a property of a target comes from when nothing on the target sets it: the next element up that says
+    /// something of it, and for want of one the root. Font sizes and line heights are looked at on every element,
+    /// since they follow the family and the kind of element.
+    fn inherited_from(&self, target: &Target, property: &PropertyName) -> Option<Target> {
+        let mut at = self.parent(target)?;
+        if is_of_font(property) || !self.inherits(property) {
+            return Some(at);
+        }
+        while let Some(above) = self.parent(&at) {
+            if self.is_spoken_of(&at, property) {
+                break;
+            }
+            at = above;
+        }
+        Some(at)
     }
 
     fn remembered(&self, target: &Target, property: &PropertyName) -> Option<Arc<Value>> {
@@ -152,19 +179,37 @@ impl Styles<'_> {
         if !self.inherits(property) {
             return self.shared_initial(target, property);
         }
-        let parent = self.parent(target)?;
-        let above = self.step(&parent, property);
+        let from = self.inherited_from(target, property)?;
+        let above = self.value(&from, property);
         match above.source {
+            _ if above.guaranteed_invalid => None,
             ValueSource::Inherited { .. } if above.fell_through.is_none() => Some(above),
+            ValueSource::Declared(_) => Some(self.handed_down(&from, property, &above)),
             _ => None,
         }
+    }
+
+    /// What a value that is declared on an element is to those below that inherit it.
+    fn handed_down(&self, from: &Target, property: &PropertyName, value: &Value) -> Arc<Value> {
+        let key = (from.element, property.clone());
+        let mut known = self.handed_down.borrow_mut();
+        let handed = known.entry(key).or_insert_with(|| {
+            let from = from.element;
+            let source = ValueSource::Inherited { from };
+            Arc::new(Value::new(
+                value.specified.clone(),
+                value.computed.clone(),
+                source,
+            ))
+        });
+        handed.clone()
     }
 
     pub(super) fn step(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         if let Some(known) = self.remembered(target, property) {
             return known;
         }
-        let of_font = is(property, PropertyId::FONT_SIZE) || is(property, PropertyId::LINE_HEIGHT);
+        let of_font = is_of_font(property);
         if !of_font && let Some(shared) = self.shared(target, property) {
             self.remember(target, property, shared.clone());
             return shared;
@@ -289,7 +334,7 @@ impl Styles<'_> {
                     None => self.declared(target, *wanted, reference, None),
                 }
             }
-            (Name::Custom, Meaning::Free) => {
+            (Name::Custom(_), Meaning::Free) => {
                 let tokens = sheet.value_tokens(declaration);
                 self.custom(target, property, reference, source, tokens)
             }
@@ -309,11 +354,14 @@ impl Styles<'_> {
             Some(specified) => self.compute(target, property, specified),
             None => Computed::written(longhand.text.clone()),
         };
-        Value::new(
-            longhand.text.clone(),
-            computed,
-            ValueSource::Declared(reference),
-        )
+        let source = ValueSource::Declared(reference);
+        Value {
+            asks: longhand
+                .specified
+                .as_ref()
+                .map_or(Asks::empty(), Specified::asks),
+            ..Value::new(longhand.text.clone(), computed, source)
+        }
     }
 
     /// A custom property: its tokens with variables put in, or a typed value where it is registered.
@@ -343,7 +391,10 @@ impl Styles<'_> {
             }
             (Err(error), Some(_)) => self.default(target, property, Some(explain(&error))),
             (Ok(text), Some((registration, syntax))) => match self.typed(target, syntax, &text) {
-                Some(computed) => Value::new(text.into(), computed, declared),
+                Some((computed, asks)) => Value {
+                    asks,
+                    ..Value::new(text.into(), computed, declared)
+                },
                 None => {
                     let why = format!(
                         "'{}' is no {}, as which it is registered, so it is invalid at \
@@ -360,12 +411,13 @@ impl Styles<'_> {
     }
 
     /// The computed value of a registered custom property.
-    fn typed(&self, target: &Target, syntax: &Definition, text: &str) -> Option<Computed> {
+    fn typed(&self, target: &Target, syntax: &Definition, text: &str) -> Option<(Computed, Asks)> {
         let tokens = value_tokens(text);
         let matched = match_definition(syntax, text, &tokens).ok()?;
         let specified = Specified::read_registered(text, &tokens, &matched);
         // Its units are those of any length.
-        Some(self.compute(target, PropertyId::WIDTH, &specified))
+        let computed = self.compute(target, PropertyId::WIDTH, &specified);
+        Some((computed, specified.asks()))
     }
 
     /// The piece of a declaration that a longhand gets, under its physical or its logical name.
@@ -433,13 +485,13 @@ impl Styles<'_> {
     }
 
     fn inherited(&self, target: &Target, property: &PropertyName) -> Value {
-        let Some(parent) = self.parent(target) else {
+        let Some(parent) = self.inherited_from(target, property) else {
             return self.initial(target, property);
         };
         if !self.inherits(property) && self.is_slotted_by_engines(target) {
             return self.initial(target, property);
         }
-        let above = self.step(&parent, property);
+        let above = self.value(&parent, property);
         let source = match &above.source {
             ValueSource::Inherited { from } => ValueSource::Inherited { from: *from },
             ValueSource::Declared(_) => ValueSource::Inherited {
@@ -474,7 +526,10 @@ impl Styles<'_> {
         let syntax = registration.and_then(|r| r.syntax.as_ref());
         let computed = syntax.and_then(|syntax| self.typed_initial(syntax, specified));
         match computed {
-            Some(computed) => Value::new(specified.into(), computed, ValueSource::Initial),
+            Some(computed) => Value {
+                asks: Asks::VIEWPORT,
+                ..Value::new(specified.into(), computed, ValueSource::Initial)
+            },
             None => Value::written(specified, ValueSource::Initial),
         }
     }
@@ -494,7 +549,10 @@ impl Styles<'_> {
             Some(specified) => self.compute(target, *id, &specified),
             None => Computed::written(text),
         };
-        let value = Arc::new(Value::new(text.into(), computed, ValueSource::Initial));
+        let value = Arc::new(Value {
+            asks,
+            ..Value::new(text.into(), computed, ValueSource::Initial)
+        });
         // A system color is another one in each color scheme.
         if asks.is_of_page() {
             self.initial_values.borrow_mut().insert(*id, value.clone());
@@ -521,11 +579,18 @@ impl Styles<'_> {
         text: Option<&str>,
     ) -> Value {
         let text = text.unwrap_or_else(|| property.facts().initial);
-        let computed = match self.read(property, reference, text) {
-            Some(specified) => self.compute(target, property, &specified),
-            None => Computed::written(text),
-        };
-        Value::new(text.into(), computed, ValueSource::Declared(reference))
+        let source = ValueSource::Declared(reference);
+        match self.read(property, reference, text) {
+            Some(specified) => Value {
+                asks: specified.asks(),
+                ..Value::new(
+                    text.into(),
+                    self.compute(target, property, &specified),
+                    source,
+                )
+            },
+            None => Value::written(text, source),
+        }
     }
 
     /// A value that stands in a declaration.
@@ -583,4 +648,8 @@ impl Styles<'_> {
             None => Computed::written(value),
         }
     }
+}
+
+fn is_of_font(property: &PropertyName) -> bool {
+    is(property, PropertyId::FONT_SIZE) || is(property, PropertyId::LINE_HEIGHT)
 }

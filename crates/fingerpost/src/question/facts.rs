@@ -75,7 +75,7 @@ pub fn facts(property: PropertyId) -> FactsAnswer {
         longhands: owned(facts.longhands),
         reset_only: owned(facts.reset_only),
         shorthands: PropertyId::all()
-            .filter(|other| other.is_shorthand() && *other != property && other.name() != "all")
+            .filter(|other| other.is_shorthand() && *other != property && *other != PropertyId::ALL)
             .filter(|other| property.longhands().iter().all(|l| other.sets(*l)))
             .map(|other| other.name().to_owned())
             .collect(),

@@ -1,6 +1,7 @@
 //! What a declaration means: which property it names, and whether its value fits.
 
 use std::borrow::Cow;
+use std::sync::Arc;
 
 use super::facts::PropertyId;
 use super::grammar::Mismatch;
@@ -15,8 +16,8 @@ use crate::text::Cut;
 pub enum Name {
     /// A property of the standards.
     Property(PropertyId),
-    /// A custom property.
-    Custom,
+    /// A custom property, by its name with the dashes, escapes resolved.
+    Custom(Arc<str>),
     /// A name that no standard knows.
     Unknown,
 }
@@ -40,7 +41,7 @@ pub enum Meaning {
 pub fn name(sheet: &Sheet, declaration: &Declaration) -> Name {
     let name = sheet.name_source(declaration);
     if name.starts_with("--") && name.len() > 2 {
-        return Name::Custom;
+        return Name::Custom(unescaped(name).into());
     }
     let resolved = PropertyId::named(&unescaped(name));
     resolved.map_or(Name::Unknown, Name::Property)

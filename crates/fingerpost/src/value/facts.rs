@@ -124,6 +124,12 @@ impl PropertyId {
         })
     }
 
+    /// The properties that a shorthand names, in the standard's order; some are shorthands themselves.
+    pub fn parts(self) -> impl Iterator<Item = PropertyId> {
+        let names = self.facts().longhands.iter();
+        names.filter_map(|name| PropertyId::named(name))
+    }
+
     /// Whether a declaration of this property sets `longhand`.
     pub fn sets(self, longhand: PropertyId) -> bool {
         self == longhand

@@ -1,17 +1,18 @@
 //! `grid` and `grid-template`: Grid 2 § 7.4 and § 7.8. The value is known to fit the grammar.
 
+use super::facts::PropertyId as P;
 use super::shorthand::Piece;
 use crate::sheet::{Kind, Token, cover};
 use crate::text::Cut;
 
-pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(&'static str, Piece)> {
+pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(P, Piece)> {
     let text = |tokens: &[Token]| -> Option<Piece> {
         let (first, last) = (tokens.first()?, tokens.last()?);
         Some(Piece::Part(first.span().cover(last.span())))
     };
     let mut out = Vec::new();
-    let mut put = |name: &'static str, piece: Option<Piece>| {
-        out.extend(piece.map(|p| (name, p)));
+    let mut put = |longhand: P, piece: Option<Piece>| {
+        out.extend(piece.map(|p| (longhand, p)));
     };
     let slash = top_level_slash(source, tokens);
     let (before, after) = match slash {
@@ -42,26 +43,26 @@ pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(&'static str, Piece
         } else {
             direction.to_owned()
         };
-        put("grid-auto-flow", Some(Piece::Composed(value)));
+        put(P::GRID_AUTO_FLOW, Some(Piece::Composed(value)));
         if in_rows {
-            put("grid-auto-rows", text(&tracks));
-            put("grid-template-columns", text(template));
+            put(P::GRID_AUTO_ROWS, text(&tracks));
+            put(P::GRID_TEMPLATE_COLUMNS, text(template));
         } else {
-            put("grid-auto-columns", text(&tracks));
-            put("grid-template-rows", text(template));
+            put(P::GRID_AUTO_COLUMNS, text(&tracks));
+            put(P::GRID_TEMPLATE_ROWS, text(template));
         }
         return out;
     }
     if before.iter().any(|t| t.kind == Kind::Text) {
         let (areas, rows) = areas_and_rows(source, before);
-        put("grid-template-areas", Some(Piece::Composed(areas)));
-        put("grid-template-rows", Some(Piece::Composed(rows)));
-        put("grid-template-columns", text(after));
+        put(P::GRID_TEMPLATE_AREAS, Some(Piece::Composed(areas)));
+        put(P::GRID_TEMPLATE_ROWS, Some(Piece::Composed(rows)));
+        put(P::GRID_TEMPLATE_COLUMNS, text(after));
         return out;
     }
     if slash.is_some() {
-        put("grid-template-rows", text(before));
-        put("grid-template-columns", text(after));
+        put(P::GRID_TEMPLATE_ROWS, text(before));
+        put(P::GRID_TEMPLATE_COLUMNS, text(after));
     }
     out
 }

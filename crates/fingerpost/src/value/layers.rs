@@ -1,66 +1,66 @@
 //! The shorthands whose value is a list of layers: `background`, `mask`, `transition`, `animation`.
 
-use super::PropertyId;
+use super::facts::PropertyId as P;
 use super::grammar::{Captured, Label};
 use super::shorthand::Piece;
 use crate::sheet::{Kind, Token};
 use crate::text::{Cut, TextRange};
 
-/// A longhand of a layered shorthand: its name and what a layer that leaves it out gives it.
-type Longhand = (&'static str, &'static str);
+/// A longhand of a layered shorthand, and what a layer that leaves it out gives it.
+type Longhand = (P, &'static str);
 
 const BACKGROUND: &[Longhand] = &[
-    ("background-image", "none"),
-    ("background-position-x", "0%"),
-    ("background-position-y", "0%"),
-    ("background-size", "auto"),
-    ("background-repeat", "repeat"),
-    ("background-attachment", "scroll"),
-    ("background-origin", "padding-box"),
-    ("background-clip", "border-box"),
+    (P::BACKGROUND_IMAGE, "none"),
+    (P::BACKGROUND_POSITION_X, "0%"),
+    (P::BACKGROUND_POSITION_Y, "0%"),
+    (P::BACKGROUND_SIZE, "auto"),
+    (P::BACKGROUND_REPEAT, "repeat"),
+    (P::BACKGROUND_ATTACHMENT, "scroll"),
+    (P::BACKGROUND_ORIGIN, "padding-box"),
+    (P::BACKGROUND_CLIP, "border-box"),
 ];
 
 const MASK: &[Longhand] = &[
-    ("mask-image", "none"),
-    ("mask-position", "0% 0%"),
-    ("mask-size", "auto"),
-    ("mask-repeat", "repeat"),
-    ("mask-origin", "border-box"),
-    ("mask-clip", "border-box"),
-    ("mask-composite", "add"),
-    ("mask-mode", "match-source"),
+    (P::MASK_IMAGE, "none"),
+    (P::MASK_POSITION, "0% 0%"),
+    (P::MASK_SIZE, "auto"),
+    (P::MASK_REPEAT, "repeat"),
+    (P::MASK_ORIGIN, "border-box"),
+    (P::MASK_CLIP, "border-box"),
+    (P::MASK_COMPOSITE, "add"),
+    (P::MASK_MODE, "match-source"),
 ];
 
 const TRANSITION: &[Longhand] = &[
-    ("transition-property", "all"),
-    ("transition-duration", "0s"),
-    ("transition-timing-function", "ease"),
-    ("transition-delay", "0s"),
-    ("transition-behavior", "normal"),
+    (P::TRANSITION_PROPERTY, "all"),
+    (P::TRANSITION_DURATION, "0s"),
+    (P::TRANSITION_TIMING_FUNCTION, "ease"),
+    (P::TRANSITION_DELAY, "0s"),
+    (P::TRANSITION_BEHAVIOR, "normal"),
 ];
 
 const ANIMATION: &[Longhand] = &[
-    ("animation-duration", "0s"),
-    ("animation-timing-function", "ease"),
-    ("animation-delay", "0s"),
-    ("animation-iteration-count", "1"),
-    ("animation-direction", "normal"),
-    ("animation-fill-mode", "none"),
-    ("animation-play-state", "running"),
-    ("animation-name", "none"),
+    (P::ANIMATION_DURATION, "0s"),
+    (P::ANIMATION_TIMING_FUNCTION, "ease"),
+    (P::ANIMATION_DELAY, "0s"),
+    (P::ANIMATION_ITERATION_COUNT, "1"),
+    (P::ANIMATION_DIRECTION, "normal"),
+    (P::ANIMATION_FILL_MODE, "none"),
+    (P::ANIMATION_PLAY_STATE, "running"),
+    (P::ANIMATION_NAME, "none"),
 ];
 
 pub(super) fn expand(
-    shorthand: &str,
+    shorthand: P,
     source: &str,
     captured: &[Captured],
     tokens: &[Token],
-) -> Vec<(&'static str, Piece)> {
+) -> Vec<(P, Piece)> {
     let longhands = match shorthand {
-        "background" => BACKGROUND,
-        "background-position" => BACKGROUND.cut(1..3),
-        "mask" => MASK,
-        "transition" => TRANSITION,
+        P::BACKGROUND => BACKGROUND,
+        P::BACKGROUND_POSITION => BACKGROUND.cut(1..3),
+        P::MASK => MASK,
+        P::TRANSITION => TRANSITION,
         _ => ANIMATION,
     };
     let layers = split_layers(tokens);
@@ -72,28 +72,28 @@ pub(super) fn expand(
         let mut found = Layer {
             shorthand,
             source,
-            said: Vec::new(),
+            found: Vec::new(),
         };
         for part in parts {
             found.take(part);
         }
-        for (column, (name, _)) in columns.iter_mut().zip(longhands) {
-            let said = found.said.iter().find(|(n, _)| n == name);
-            column.push(said.map(|(_, piece)| piece.clone()));
+        for (column, (longhand, _)) in columns.iter_mut().zip(longhands) {
+            let given = found.found.iter().find(|(p, _)| p == longhand);
+            column.push(given.map(|(_, piece)| piece.clone()));
         }
         if let Some((_, piece)) = found
-            .said
+            .found
             .into_iter()
-            .find(|(n, _)| *n == "background-color")
+            .find(|(p, _)| *p == P::BACKGROUND_COLOR)
         {
             color = Some(piece);
         }
     }
     let mut out = Vec::new();
-    for ((name, default), column) in longhands.iter().zip(columns) {
+    for ((longhand, default), column) in longhands.iter().zip(columns) {
         if let [only] = &column[..] {
             if let Some(piece) = only {
-                out.push((*name, piece.clone()));
+                out.push((*longhand, piece.clone()));
             }
             continue;
         }
@@ -105,9 +105,9 @@ pub(super) fn expand(
                 _ => (*default).to_owned(),
             })
             .collect();
-        out.push((*name, Piece::Composed(values.join(", "))));
+        out.push((*longhand, Piece::Composed(values.join(", "))));
     }
-    out.extend(color.map(|piece| ("background-color", piece)));
+    out.extend(color.map(|piece| (P::BACKGROUND_COLOR, piece)));
     out
 }
 
@@ -165,95 +165,94 @@ fn split_layers(tokens: &[Token]) -> Vec<TextRange> {
 }
 
 struct Layer<'a> {
-    shorthand: &'a str,
+    shorthand: P,
     source: &'a str,
-    said: Vec<(&'static str, Piece)>,
+    found: Vec<(P, Piece)>,
 }
 
 impl Layer<'_> {
-    fn has(&self, name: &str) -> bool {
-        self.said.iter().any(|(n, _)| *n == name)
+    fn has(&self, longhand: P) -> bool {
+        self.found.iter().any(|(p, _)| *p == longhand)
     }
 
-    fn say(&mut self, name: &'static str, span: TextRange) {
-        self.said.push((name, Piece::Part(span)));
+    fn put(&mut self, longhand: P, span: TextRange) {
+        self.found.push((longhand, Piece::Part(span)));
     }
 
     fn take(&mut self, part: Captured) {
         let span = part.span;
         match (self.shorthand, part.label) {
-            ("background", Label::Type("bg-image")) => self.say("background-image", span),
-            ("background" | "background-position", Label::Type("bg-position")) => {
+            (P::BACKGROUND, Label::Type("bg-image")) => self.put(P::BACKGROUND_IMAGE, span),
+            (P::BACKGROUND | P::BACKGROUND_POSITION, Label::Type("bg-position")) => {
                 let (x, y) = split_position(self.source, span);
-                self.said.push(("background-position-x", x));
-                self.said.push(("background-position-y", y));
+                self.found.push((P::BACKGROUND_POSITION_X, x));
+                self.found.push((P::BACKGROUND_POSITION_Y, y));
             }
-            ("background", Label::Type("bg-size")) => self.say("background-size", span),
-            ("background", Label::Type("repeat-style")) => self.say("background-repeat", span),
-            ("background", Label::Type("attachment")) => self.say("background-attachment", span),
-            ("background", Label::Type("visual-box" | "bg-clip")) => {
+            (P::BACKGROUND, Label::Type("bg-size")) => self.put(P::BACKGROUND_SIZE, span),
+            (P::BACKGROUND, Label::Type("repeat-style")) => self.put(P::BACKGROUND_REPEAT, span),
+            (P::BACKGROUND, Label::Type("attachment")) => self.put(P::BACKGROUND_ATTACHMENT, span),
+            (P::BACKGROUND, Label::Type("visual-box" | "bg-clip")) => {
                 // One box is for both, a second one for the clip.
-                if self.has("background-origin") {
-                    self.said.retain(|(n, _)| *n != "background-clip");
+                if self.has(P::BACKGROUND_ORIGIN) {
+                    self.found.retain(|(p, _)| *p != P::BACKGROUND_CLIP);
                 } else if part.label == Label::Type("visual-box") {
-                    self.say("background-origin", span);
+                    self.put(P::BACKGROUND_ORIGIN, span);
                 }
-                self.say("background-clip", span);
+                self.put(P::BACKGROUND_CLIP, span);
             }
-            ("background", Label::Property(_)) => self.say("background-color", span),
-            ("mask", Label::Type("mask-reference")) => self.say("mask-image", span),
-            ("mask", Label::Type("bg-position" | "position")) => self.say("mask-position", span),
-            ("mask", Label::Type("bg-size")) => self.say("mask-size", span),
-            ("mask", Label::Type("repeat-style")) => self.say("mask-repeat", span),
-            ("mask", Label::Type("geometry-box" | "coord-box")) => {
-                if self.has("mask-origin") {
-                    self.said.retain(|(n, _)| *n != "mask-clip");
+            (P::BACKGROUND, Label::Property(_)) => self.put(P::BACKGROUND_COLOR, span),
+            (P::MASK, Label::Type("mask-reference")) => self.put(P::MASK_IMAGE, span),
+            (P::MASK, Label::Type("bg-position" | "position")) => self.put(P::MASK_POSITION, span),
+            (P::MASK, Label::Type("bg-size")) => self.put(P::MASK_SIZE, span),
+            (P::MASK, Label::Type("repeat-style")) => self.put(P::MASK_REPEAT, span),
+            (P::MASK, Label::Type("geometry-box" | "coord-box")) => {
+                if self.has(P::MASK_ORIGIN) {
+                    self.found.retain(|(p, _)| *p != P::MASK_CLIP);
                 } else {
-                    self.say("mask-origin", span);
+                    self.put(P::MASK_ORIGIN, span);
                 }
-                self.say("mask-clip", span);
+                self.put(P::MASK_CLIP, span);
             }
-            ("mask", Label::Keyword) => self.say("mask-clip", span),
-            ("mask", Label::Type("compositing-operator")) => self.say("mask-composite", span),
-            ("mask", Label::Type("masking-mode")) => self.say("mask-mode", span),
-            ("transition", Label::Type("time")) => {
+            (P::MASK, Label::Keyword) => self.put(P::MASK_CLIP, span),
+            (P::MASK, Label::Type("compositing-operator")) => self.put(P::MASK_COMPOSITE, span),
+            (P::MASK, Label::Type("masking-mode")) => self.put(P::MASK_MODE, span),
+            (P::TRANSITION, Label::Type("time")) => {
                 let negative = self.source.cut(span).starts_with('-');
-                let name = if negative || self.has("transition-duration") {
-                    "transition-delay"
+                let longhand = if negative || self.has(P::TRANSITION_DURATION) {
+                    P::TRANSITION_DELAY
                 } else {
-                    "transition-duration"
+                    P::TRANSITION_DURATION
                 };
-                self.say(name, span);
+                self.put(longhand, span);
             }
-            ("transition", Label::Type("easing-function")) => {
-                self.say("transition-timing-function", span);
+            (P::TRANSITION, Label::Type("easing-function")) => {
+                self.put(P::TRANSITION_TIMING_FUNCTION, span);
             }
-            ("transition", Label::Type("transition-behavior-value")) => {
-                self.say("transition-behavior", span);
+            (P::TRANSITION, Label::Type("transition-behavior-value")) => {
+                self.put(P::TRANSITION_BEHAVIOR, span);
             }
-            ("transition", _) => self.say("transition-property", span),
-            ("animation", Label::Property(property)) => {
-                let name = if property == PropertyId::ANIMATION_DURATION
-                    && !self.has("animation-duration")
-                {
-                    "animation-duration"
-                } else {
-                    "animation-delay"
+            (P::TRANSITION, _) => self.put(P::TRANSITION_PROPERTY, span),
+            (P::ANIMATION, Label::Property(property)) => {
+                let longhand =
+                    if property == P::ANIMATION_DURATION && !self.has(P::ANIMATION_DURATION) {
+                        P::ANIMATION_DURATION
+                    } else {
+                        P::ANIMATION_DELAY
+                    };
+                self.put(longhand, span);
+            }
+            (P::ANIMATION, Label::Type(kind)) => {
+                let longhand = match kind {
+                    "easing-function" => P::ANIMATION_TIMING_FUNCTION,
+                    "single-animation-iteration-count" => P::ANIMATION_ITERATION_COUNT,
+                    "single-animation-direction" => P::ANIMATION_DIRECTION,
+                    "single-animation-fill-mode" => P::ANIMATION_FILL_MODE,
+                    "single-animation-play-state" => P::ANIMATION_PLAY_STATE,
+                    _ => P::ANIMATION_NAME,
                 };
-                self.say(name, span);
+                self.put(longhand, span);
             }
-            ("animation", Label::Type(kind)) => {
-                let name = match kind {
-                    "easing-function" => "animation-timing-function",
-                    "single-animation-iteration-count" => "animation-iteration-count",
-                    "single-animation-direction" => "animation-direction",
-                    "single-animation-fill-mode" => "animation-fill-mode",
-                    "single-animation-play-state" => "animation-play-state",
-                    _ => "animation-name",
-                };
-                self.say(name, span);
-            }
-            ("animation", Label::Keyword) => self.say("animation-name", span),
+            (P::ANIMATION, Label::Keyword) => self.put(P::ANIMATION_NAME, span),
             _ => {}
         }
     }

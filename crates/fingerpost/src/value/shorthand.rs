@@ -77,18 +77,22 @@ fn of_rule(
     source: &str,
     tokens: &[Token],
 ) -> Option<Vec<(PropertyId, Piece)>> {
-    let column = named("column-rule");
     let (rows, columns) = match property {
         PropertyId::ROW_RULE => (true, false),
         PropertyId::RULE => (true, true),
         _ => return None,
     };
-    let pieces = expand(column, source, tokens).ok()?;
+    let pieces = expand(PropertyId::COLUMN_RULE, source, tokens).ok()?;
     let mut all = Vec::new();
     for (longhand, piece) in pieces {
+        let row = match longhand {
+            PropertyId::COLUMN_RULE_WIDTH => PropertyId::ROW_RULE_WIDTH,
+            PropertyId::COLUMN_RULE_STYLE => PropertyId::ROW_RULE_STYLE,
+            PropertyId::COLUMN_RULE_COLOR => PropertyId::ROW_RULE_COLOR,
+            _ => continue,
+        };
         if rows {
-            let row = longhand.name().replacen("column", "row", 1);
-            all.push((PropertyId::named(&row)?, piece.clone()));
+            all.push((row, piece.clone()));
         }
         if columns {
             all.push((longhand, piece));
@@ -104,10 +108,6 @@ fn whole(tokens: &[Token]) -> Piece {
     }
 }
 
-fn named(name: &str) -> PropertyId {
-    PropertyId::named(name).expect("the table has it")
-}
-
 struct Pieces<'a> {
     source: &'a str,
     set: Vec<(PropertyId, Piece)>,
@@ -118,12 +118,6 @@ impl Pieces<'_> {
         match self.set.iter_mut().find(|(p, _)| *p == property) {
             Some((_, old)) => *old = piece,
             None => self.set.push((property, piece)),
-        }
-    }
-
-    fn put_named(&mut self, name: &str, piece: Piece) {
-        if let Some(property) = PropertyId::named(name) {
-            self.put(property, piece);
         }
     }
 
@@ -143,31 +137,41 @@ impl Pieces<'_> {
             | PropertyId::TRANSITION
             | PropertyId::ANIMATION
             | PropertyId::BACKGROUND_POSITION => {
-                for (name, piece) in layers::expand(property.name(), self.source, captured, tokens)
-                {
-                    self.put_named(name, piece);
+                for (longhand, piece) in layers::expand(property, self.source, captured, tokens) {
+                    self.put(longhand, piece);
                 }
             }
             PropertyId::FONT => self.font(&outer, tokens),
             PropertyId::FLEX => self.flex(&outer, tokens),
             PropertyId::LIST_STYLE => self.list_style(&outer),
-            PropertyId::BORDER_RADIUS => self.corners(property, tokens),
+            PropertyId::BORDER_RADIUS
+            | PropertyId::BORDER_TOP_RADIUS
+            | PropertyId::BORDER_RIGHT_RADIUS
+            | PropertyId::BORDER_BOTTOM_RADIUS
+            | PropertyId::BORDER_LEFT_RADIUS
+            | PropertyId::BORDER_BLOCK_START_RADIUS
+            | PropertyId::BORDER_BLOCK_END_RADIUS
+            | PropertyId::BORDER_INLINE_START_RADIUS
+            | PropertyId::BORDER_INLINE_END_RADIUS => self.corners(property, tokens),
             PropertyId::CONTAIN_INTRINSIC_SIZE => self.intrinsic_sizes(tokens),
             PropertyId::GRID_AREA | PropertyId::GRID_ROW | PropertyId::GRID_COLUMN => {
                 self.grid_lines(property, &outer);
             }
             PropertyId::GRID | PropertyId::GRID_TEMPLATE => {
-                for (name, piece) in super::grid::expand(self.source, tokens) {
-                    self.put_named(name, piece);
+                for (longhand, piece) in super::grid::expand(self.source, tokens) {
+                    self.put(longhand, piece);
                 }
             }
             PropertyId::FONT_VARIANT => self.font_variant(&outer),
             PropertyId::FONT_SYNTHESIS => {
-                for part in ["weight", "style", "small-caps"] {
-                    let on = outer.iter().any(|c| self.is(c.span, part));
+                for (longhand, word) in [
+                    (PropertyId::FONT_SYNTHESIS_WEIGHT, "weight"),
+                    (PropertyId::FONT_SYNTHESIS_STYLE, "style"),
+                    (PropertyId::FONT_SYNTHESIS_SMALL_CAPS, "small-caps"),
+                ] {
+                    let on = outer.iter().any(|c| self.is(c.span, word));
                     let value = if on { "auto" } else { "none" };
-                    let piece = Piece::Composed(value.to_owned());
-                    self.put_named(&format!("font-synthesis-{part}"), piece);
+                    self.put(longhand, Piece::Composed(value.to_owned()));
                 }
             }
             PropertyId::WHITE_SPACE => self.white_space(&outer),
@@ -175,8 +179,8 @@ impl Pieces<'_> {
             | PropertyId::TEXT_SPACING
             | PropertyId::LINE_CLAMP
             | PropertyId::MARKER => {
-                for name in property.facts().longhands {
-                    self.put_named(name, whole(tokens));
+                for part in property.parts() {
+                    self.put(part, whole(tokens));
                 }
             }
             _ => self.by_shape(property, &outer, captured, tokens),
@@ -191,40 +195,24 @@ impl Pieces<'_> {
         captured: &[Captured],
         tokens: &[Token],
     ) {
-        let longhands: Vec<PropertyId> = property
-            .facts()
-            .longhands
-            .iter()
-            .filter_map(|name| PropertyId::named(name))
-            .collect();
-        // `border`, a side of it, `outline`: told by what the component is.
-        let line = ["line-width", "line-style", "color"];
-        let is_line = captured
-            .iter()
-            .any(|c| matches!(c.label, Label::Type("line-width" | "line-style")))
-            || property.name().starts_with("border");
-        let sides = matches!(
-            property.facts().syntax.rsplit_once('{'),
-            Some((_, "1,4}" | "1,2}"))
-        );
+        let longhands: Vec<PropertyId> = property.parts().collect();
+        let sides = is_repeated(property);
         let only_copies = longhands.len() == 2 && outer.len() == 1;
-        if !sides
-            && is_line
-            && property.name().starts_with("border")
-            && !property.name().contains("image")
-            && !property.name().ends_with("clip")
-        {
-            for (label, suffix) in line.iter().zip(["width", "style", "color"]) {
-                // A colour may hold others: the outermost is meant.
+        // `border`, a side of it, a pair of sides: told by what the component is.
+        if is_border(property) {
+            for (label, part) in [
+                ("line-width", LinePart::Width),
+                ("line-style", LinePart::Style),
+                ("color", LinePart::Color),
+            ] {
+                // A color may hold others: the outermost is meant.
                 let all = captured.iter().filter(|c| c.label == Label::Type(label));
-                let Some(part) = all.min_by_key(|c| c.depth) else {
+                let Some(found) = all.min_by_key(|c| c.depth) else {
                     continue;
                 };
-                for longhand in property.longhands() {
-                    let name = longhand.name();
-                    if name.ends_with(suffix) && !name.contains("image") {
-                        self.put(*longhand, Piece::Part(part.span));
-                    }
+                let longhands = property.longhands().iter();
+                for longhand in longhands.filter(|p| LinePart::of(**p) == Some(part)) {
+                    self.put(*longhand, Piece::Part(found.span));
                 }
             }
             return;
@@ -254,13 +242,8 @@ impl Pieces<'_> {
                     self.put_all(component, part.span, tokens);
                 }
             }
-            let one_for_both = [
-                "gap", "place-", "min-size", "max-size", "size", "cue", "pause", "rest",
-            ]
-            .iter()
-            .any(|n| property.name().starts_with(n));
             if let ([_, second, ..], [only, ..]) = (&longhands[..], outer)
-                && one_for_both
+                && is_pair(property)
                 && only_copies
             {
                 self.put_all(*second, only.span, tokens);
@@ -321,7 +304,6 @@ impl Pieces<'_> {
                 }
                 Label::Type("font-width-css3") => {
                     self.put(PropertyId::FONT_WIDTH, Piece::Part(part.span));
-                    self.put(PropertyId::FONT_WIDTH, Piece::Part(part.span));
                 }
                 Label::Type("system-font-family-name") => {
                     // A system font: the whole font is what the system says.
@@ -370,9 +352,9 @@ impl Pieces<'_> {
             }
         }
         for none in nones {
-            for name in ["list-style-type", "list-style-image"] {
-                if !self.set.iter().any(|(p, _)| p.name() == name) {
-                    self.put_named(name, Piece::Part(none));
+            for longhand in [PropertyId::LIST_STYLE_TYPE, PropertyId::LIST_STYLE_IMAGE] {
+                if !self.set.iter().any(|(p, _)| *p == longhand) {
+                    self.put(longhand, Piece::Part(none));
                 }
             }
         }
@@ -407,7 +389,7 @@ impl Pieces<'_> {
             (3, 3) => values.get(1).copied(),
             (_, at) => values.get(at).copied(),
         };
-        for (at, name) in property.facts().longhands.iter().enumerate() {
+        for (at, longhand) in property.parts().enumerate() {
             let piece = match (pick(&across, at), pick(&down, at)) {
                 (Some(across), None) => Piece::Part(across),
                 (Some(across), Some(down)) => {
@@ -415,7 +397,7 @@ impl Pieces<'_> {
                 }
                 _ => Piece::Initial,
             };
-            self.put_named(name, piece);
+            self.put(longhand, piece);
         }
     }
 
@@ -434,10 +416,8 @@ impl Pieces<'_> {
             return;
         };
         self.put(PropertyId::CONTAIN_INTRINSIC_WIDTH, Piece::Part(first));
-        self.put_named(
-            "contain-intrinsic-height",
-            Piece::Part(last.unwrap_or(first)),
-        );
+        let last = Piece::Part(last.unwrap_or(first));
+        self.put(PropertyId::CONTAIN_INTRINSIC_HEIGHT, last);
     }
 
     /// Grid 2 § 8.4: a line left out is the same name as its opposite, or `auto`.
@@ -465,9 +445,9 @@ impl Pieces<'_> {
             let line = lines.get(at).copied();
             set.push(line.or_else(|| opposite.filter(|span| is_name(*span))));
         }
-        for (name, span) in property.facts().longhands.iter().zip(set) {
+        for (longhand, span) in property.parts().zip(set) {
             let auto = || Piece::Composed("auto".to_owned());
-            self.put_named(name, span.map_or_else(auto, Piece::Part));
+            self.put(longhand, span.map_or_else(auto, Piece::Part));
         }
     }
 
@@ -482,7 +462,7 @@ impl Pieces<'_> {
         let mut parts: Vec<(PropertyId, Vec<TextRange>)> = Vec::new();
         for part in outer {
             let tokens = super::substitution::value_tokens(self.slice(part.span));
-            let longhand = named("font-variant")
+            let longhand = PropertyId::FONT_VARIANT
                 .longhands()
                 .iter()
                 .copied()
@@ -532,6 +512,96 @@ impl Pieces<'_> {
     }
 }
 
+/// Whether a shorthand takes one value for each of its longhands, or fewer that count for several.
+fn is_repeated(property: PropertyId) -> bool {
+    let syntax = property.facts().syntax;
+    matches!(syntax.rsplit_once('{'), Some((_, "1,4}" | "1,2}")))
+}
+
+/// Whether a shorthand names its two longhands one after the other, and one value is for both.
+fn is_pair(property: PropertyId) -> bool {
+    matches!(
+        property,
+        PropertyId::GAP
+            | PropertyId::PLACE_CONTENT
+            | PropertyId::PLACE_ITEMS
+            | PropertyId::PLACE_SELF
+            | PropertyId::MIN_SIZE
+            | PropertyId::MAX_SIZE
+            | PropertyId::SIZE
+            | PropertyId::CUE
+            | PropertyId::PAUSE
+            | PropertyId::REST
+    )
+}
+
+/// The longhands of a shorthand of two or four sides, in the order in which it names them: top, right,
+/// bottom, left; start, end; and so on (CSSOM, Logical Properties 1 § 4.1).
+pub(crate) fn sides(shorthand: PropertyId) -> Option<Vec<PropertyId>> {
+    let parts: Vec<PropertyId> = shorthand.parts().collect();
+    let of_sides = is_repeated(shorthand) || is_pair(shorthand);
+    let is_whole = parts.len() == shorthand.longhands().len();
+    (of_sides && is_whole && parts.iter().all(|part| !part.is_shorthand())).then_some(parts)
+}
+
+/// Whether a shorthand is of whole lines around a box: the border, a side of it, a pair of sides.
+fn is_border(property: PropertyId) -> bool {
+    matches!(
+        property,
+        PropertyId::BORDER
+            | PropertyId::BORDER_TOP
+            | PropertyId::BORDER_RIGHT
+            | PropertyId::BORDER_BOTTOM
+            | PropertyId::BORDER_LEFT
+            | PropertyId::BORDER_BLOCK
+            | PropertyId::BORDER_BLOCK_START
+            | PropertyId::BORDER_BLOCK_END
+            | PropertyId::BORDER_INLINE
+            | PropertyId::BORDER_INLINE_START
+            | PropertyId::BORDER_INLINE_END
+    )
+}
+
+/// Which part of the line of a border a longhand is.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum LinePart {
+    Width,
+    Style,
+    Color,
+}
+
+impl LinePart {
+    fn of(longhand: PropertyId) -> Option<LinePart> {
+        Some(match longhand {
+            PropertyId::BORDER_TOP_WIDTH
+            | PropertyId::BORDER_RIGHT_WIDTH
+            | PropertyId::BORDER_BOTTOM_WIDTH
+            | PropertyId::BORDER_LEFT_WIDTH
+            | PropertyId::BORDER_BLOCK_START_WIDTH
+            | PropertyId::BORDER_BLOCK_END_WIDTH
+            | PropertyId::BORDER_INLINE_START_WIDTH
+            | PropertyId::BORDER_INLINE_END_WIDTH => LinePart::Width,
+            PropertyId::BORDER_TOP_STYLE
+            | PropertyId::BORDER_RIGHT_STYLE
+            | PropertyId::BORDER_BOTTOM_STYLE
+            | PropertyId::BORDER_LEFT_STYLE
+            | PropertyId::BORDER_BLOCK_START_STYLE
+            | PropertyId::BORDER_BLOCK_END_STYLE
+            | PropertyId::BORDER_INLINE_START_STYLE
+            | PropertyId::BORDER_INLINE_END_STYLE => LinePart::Style,
+            PropertyId::BORDER_TOP_COLOR
+            | PropertyId::BORDER_RIGHT_COLOR
+            | PropertyId::BORDER_BOTTOM_COLOR
+            | PropertyId::BORDER_LEFT_COLOR
+            | PropertyId::BORDER_BLOCK_START_COLOR
+            | PropertyId::BORDER_BLOCK_END_COLOR
+            | PropertyId::BORDER_INLINE_START_COLOR
+            | PropertyId::BORDER_INLINE_END_COLOR => LinePart::Color,
+            _ => return None,
+        })
+    }
+}
+
 /// The spans of the values that stand side by side, functions whole.
 pub(super) fn split_values(tokens: &[Token]) -> Vec<TextRange> {
     let mut spans = Vec::new();
@@ -558,7 +628,8 @@ mod tests {
 
     fn expanded(property: &str, value: &str) -> String {
         let tokens = value_tokens(value);
-        let pieces = expand(named(property), value, &tokens).unwrap();
+        let property = PropertyId::named(property).unwrap();
+        let pieces = expand(property, value, &tokens).unwrap();
         let mut out: Vec<String> = pieces
             .iter()
             .filter(|(_, piece)| *piece != Piece::Initial)
@@ -621,6 +692,10 @@ mod tests {
             "border-bottom-left-radius=2px 3px; border-bottom-right-radius=1px 3px; border-top-left-radius=1px 3px; border-top-right-radius=2px 3px"
         );
         assert_eq!(expanded("outline", "none"), "outline-style=none");
+        assert_eq!(
+            expanded("border-top-radius", "1px / 2px 3px"),
+            "border-top-left-radius=1px 2px; border-top-right-radius=1px 3px"
+        );
     }
 
     #[test]

@@ -9,11 +9,13 @@ use crate::edit::find::{Found, declaration};
 use crate::edit::given::value_of;
 use crate::edit::meant::Declared;
 use crate::edit::place::property;
-use crate::edit::shorthand::sides;
+
 use crate::edit::intent::Where;
 use crate::edit::{At, EditError, Made};
 use crate::page::{PropertyName, Target};
 use crate::sheet::Kind as TokenKind;
+use crate::value::PropertyId;
+use crate::value::shorthand::sides;
 use crate::value::substitution::value_tokens;
 
 /// The number that a property is grows or shrinks, in its own unit.
@@ -166,13 +168,24 @@ fn stepped(
 /// A fine and a coarse step for a unit. What is a coarse step for pixels is far too large for an
 /// em: a step changes a usual value by about a tenth, a coarse one by about a half.
 fn fitting(property: &PropertyName, unit: &str) -> (&'static str, &'static str) {
-    let name = property.to_string();
+    if unit.is_empty()
+        && let PropertyName::Known(property) = property
+    {
+        return match *property {
+            PropertyId::FONT_WEIGHT => ("100", "300"),
+            PropertyId::OPACITY
+            | PropertyId::FILL_OPACITY
+            | PropertyId::FLOOD_OPACITY
+            | PropertyId::STOP_OPACITY
+            | PropertyId::STROKE_OPACITY
+            | PropertyId::SHAPE_IMAGE_THRESHOLD
+            | PropertyId::LINE_HEIGHT
+            | PropertyId::ZOOM => ("0.05", "0.25"),
+            PropertyId::FLEX_GROW | PropertyId::FLEX_SHRINK | PropertyId::SCALE => ("0.1", "0.5"),
+            _ => ("1", "10"),
+        };
+    }
     match unit.to_ascii_lowercase().as_str() {
-        "" if name == "font-weight" => ("100", "300"),
-        "" if name.contains("opacity") || name == "line-height" || name == "zoom" => {
-            ("0.05", "0.25")
-        }
-        "" if name.starts_with("flex-") || name == "scale" => ("0.1", "0.5"),
         "em" | "rem" | "ex" | "rex" | "ch" | "rch" | "cap" | "rcap" | "ic" | "ric" | "lh"
         | "rlh" | "fr" | "s" | "in" | "pc" | "turn" | "rad" | "dppx" | "x" => ("0.1", "0.5"),
         "cm" => ("0.1", "1"),

@@ -1,28 +1,32 @@
-//! What a page takes over from its state before an edit: the matches of all rules but those with other selectors,
-//! and the styles that no changed rule has a part in.
+//! What a page takes over from its state before an edit or in other surroundings: the matches of all rules but those
+//! with other selectors, and the styles that no changed rule has a part in.
 //!
 //! The elements must be the same, and the rules must stand where they stood. Then a style is as it was where the
-//! element's rules are, and where nothing came down from above that is another now.
+//! element's rules are and hold as before, where no value asked what is another now, and where nothing came down from
+//! above that is another.
 
 use std::sync::{Arc, OnceLock};
 
 use rayon::prelude::*;
+use rustc_hash::FxHashSet;
 
 use super::groups::{Groups, StyleId};
 use super::lists::Matches;
 use super::names::Place;
 use super::shared::{Style, by_name};
+use crate::condition::Conditions;
 use crate::markup::NodeId;
+use crate::page::registrations;
 use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles, Target};
-use crate::sheet::{AtRule, RuleId, RuleKind, Sheet};
-use crate::value::PropertyId;
+use crate::sheet::{RuleId, RuleKind, Sheet};
 use crate::value::declared::Meaning;
+use crate::value::{Asks, PropertyId};
 
 /// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
 const MOST_STYLES_AT_ONCE: usize = 64;
 
-/// Where the rules of more styles changed, all are worked out, in parallel.
-const MOST_TOUCHED: usize = 64;
+/// Where more rules have other selectors, all are matched again in one walk.
+const MOST_SELECTORS: usize = 64;
 
 /// The styles of all groups.
 pub(in crate::page) type AllStyles = Arc<OnceLock<Vec<Arc<Style>>>>;
@@ -36,40 +40,48 @@ pub(in crate::page) struct Before {
     changes: Changes,
 }
 
-/// The rules that changed, by their places on the page, in order.
-#[derive(Debug, Default)]
+/// What differs between two states of a page.
+#[derive(Debug)]
 pub(in crate::page) struct Changes {
-    /// Those with other selectors.
-    pub selectors: Vec<u32>,
-    /// Those with other declarations.
-    pub declarations: Vec<u32>,
-    /// Whether nothing but values differ that style rules set, so that styles can be compared at all.
-    pub only_values: bool,
+    /// The rules with other selectors, by their places on the page, in order.
+    selectors: Vec<u32>,
+    /// The rules with other declarations, and those that hold only in one of the states.
+    declarations: Vec<u32>,
+    /// What has another answer for whoever asks it.
+    asks: Asks,
 }
 
 impl Changes {
-    /// What differs between the rules of two states of a page; none where they can't be told apart rule by rule.
-    pub fn between(
-        sheets: (&[PageSheet], &[PageSheet]),
-        rules: (&[StyleRule], &[StyleRule]),
-    ) -> Option<Changes> {
-        let same = |(a, b): (&StyleRule, &StyleRule)| (a.sheet, a.rule) == (b.sheet, b.rule);
-        if sheets.0.len() != sheets.1.len()
-            || rules.0.len() != rules.1.len()
-            || !rules.0.iter().zip(rules.1).all(same)
+    /// What differs between two states of a page; none where they can't be told apart rule by rule.
+    pub fn between(before: &Page, after: &Page) -> Option<Changes> {
+        let same = |(a, b): (&StyleRule, &StyleRule)| {
+            (a.sheet, a.rule, a.layer_order) == (b.sheet, b.rule, b.layer_order)
+        };
+        if before.sheets.len() != after.sheets.len()
+            || before.rules.len() != after.rules.len()
+            || !before.rules.iter().zip(&*after.rules).all(same)
+            || !registrations::alike(&before.registrations, &after.registrations)
+            || before.conditions.container_sizes != after.conditions.container_sizes
         {
             return None;
         }
+        let holding = before.rules.iter().zip(&*after.rules).enumerate();
+        let holding = holding.filter(|(_, (a, b))| a.blocked.is_some() != b.blocked.is_some());
         let mut changes = Changes {
-            only_values: true,
-            ..Changes::default()
+            selectors: Vec::new(),
+            declarations: holding.map(|(at, _)| at as u32).collect(),
+            asks: other_answers(&before.conditions, &after.conditions),
         };
-        for (at, (a, b)) in sheets.0.iter().zip(sheets.1).enumerate() {
+        // What a container query asks is not told by the value that it is around.
+        if !changes.asks.is_empty() && has_container_queries(after) {
+            return None;
+        }
+        for (at, (a, b)) in before.sheets.iter().zip(&after.sheets).enumerate() {
             if a.origin != b.origin || a.host != b.host || a.layer != b.layer {
                 return None;
             }
             if !Arc::ptr_eq(&a.styles, &b.styles) {
-                changes.of_sheet(at as u32, a, b, rules.1)?;
+                changes.of_sheet(at as u32, a, b, &after.rules)?;
             }
         }
         Some(changes)
@@ -105,13 +117,26 @@ impl Changes {
                 .extend(touched.map(|(place, _)| place as u32));
         }
         for id in a.changed_rules(b)? {
-            if matches!(b.sheet().rule(id).kind, RuleKind::At(AtRule::Property)) {
-                self.only_values = false;
-            }
             self.declarations.extend(of_rule(id));
         }
         Some(())
     }
+}
+
+/// What has other answers in other surroundings.
+fn other_answers(before: &Conditions, after: &Conditions) -> Asks {
+    let mut asks = Asks::empty();
+    asks.set(
+        Asks::VIEWPORT | Asks::CONTAINER,
+        before.viewport != after.viewport,
+    );
+    asks.set(Asks::RESOLUTION, before.resolution != after.resolution);
+    asks.set(Asks::SCHEME, before.features != after.features);
+    asks
+}
+
+fn has_container_queries(page: &Page) -> bool {
+    page.rules.iter().any(|rule| rule.containers.is_some())
 }
 
 /// The style rules whose selectors differ between two states of a sheet; none where anything else does about the
@@ -150,24 +175,21 @@ impl Before {
     /// The matches of the page now; none where they were not known before.
     pub fn matches(&self, page: &Page) -> Option<Matches> {
         let before = self.matches.get()?;
-        // More than a few are found sooner in one walk over all.
-        (self.changes.selectors.len() <= MOST_TOUCHED && page.document.shadow_roots().is_empty())
+        (self.changes.selectors.len() <= MOST_SELECTORS && page.document.shadow_roots().is_empty())
             .then(|| Matches::with_other_selectors(before, page, &self.changes.selectors))
     }
 
     /// The styles of the page now; none where it is better to work them all out.
     pub fn styles(&self, page: &Page) -> Option<Vec<Arc<Style>>> {
-        if !self.changes.only_values {
-            return None;
-        }
         let carrier = Carrier {
             page,
             before: self,
             matches: (self.matches.get()?, page.all_matches()),
             groups: (self.groups.get()?, page.groups()),
             styles: self.styles.get()?,
+            containers: has_container_queries(page),
         };
-        carrier.styles()
+        Some(carrier.styles())
     }
 }
 
@@ -188,54 +210,77 @@ struct Carrier<'a> {
     matches: (&'a Matches, &'a Matches),
     groups: (&'a Groups, &'a Groups),
     styles: &'a [Arc<Style>],
+    /// Whether what is below an element may ask for any property of it.
+    containers: bool,
 }
 
 impl Carrier<'_> {
-    fn styles(&self) -> Option<Vec<Arc<Style>>> {
-        let touched = self.touched_lists();
+    fn styles(&self) -> Vec<Arc<Style>> {
+        let lists = self.touched_lists();
         let representatives = &self.groups.1.representatives;
-        let place_of = |id: NodeId| self.page.document.expect_element(id).index;
+        let places: Vec<Place> = representatives
+            .iter()
+            .map(|id| self.page.document.expect_element(*id).index)
+            .collect();
         let is_touched = |place: Place| {
             let list = self.matches.1.list_of(place);
-            touched[list as usize] || self.matches.0.list_of(place) != list
+            lists[list as usize] || self.matches.0.list_of(place) != list
         };
-        let count = representatives
-            .iter()
-            .filter(|id| is_touched(place_of(**id)));
-        if count.count() > MOST_TOUCHED {
-            return None;
-        }
+        let asks = |at: usize| {
+            let before = self.style_before(representatives[at], places[at]);
+            before.is_some_and(|style| style.asks.intersects(self.before.changes.asks))
+        };
+        let all = 0..places.len();
+        let touched = all.filter(|at| is_touched(places[*at]) || asks(*at));
+        let touched: Vec<usize> = touched.collect();
+        let mut made = made(self.page, &touched).into_iter().peekable();
         let styles = self.page.styles();
-        let mut states: Vec<State> = Vec::with_capacity(representatives.len());
-        let mut found: Vec<Option<Arc<Style>>> = Vec::with_capacity(representatives.len());
-        for id in representatives {
-            let place = place_of(*id);
-            let before = self.style_before(*id, place);
-            let state = match (self.state_above(place, &states), before) {
-                (State::Inherited, _) | (_, None) => (State::Inherited, None),
-                (State::Kept, Some(before)) if !is_touched(place) => {
-                    (State::Kept, Some(before.clone()))
-                }
-                (State::Changed(names), Some(before))
-                    if !is_touched(place) && !takes(&styles, *id, &names) =>
-                {
-                    (State::Kept, Some(before.clone()))
-                }
-                (_, Some(before)) => {
-                    let now = Arc::new(Style::of(&styles, *id));
-                    match changed(before, &now) {
-                        names if names.is_empty() => (State::Kept, Some(now)),
-                        names if names.iter().any(|name| comes_down(&styles, name)) => {
-                            (State::Inherited, Some(now))
-                        }
-                        names => (State::Changed(names), Some(now)),
-                    }
-                }
+        let mut states: Vec<State> = Vec::with_capacity(places.len());
+        let mut found: Vec<Option<Arc<Style>>> = Vec::with_capacity(places.len());
+        for (at, (id, place)) in representatives.iter().zip(&places).enumerate() {
+            let own = made
+                .next_if(|(other, _)| *other == at)
+                .map(|(_, style)| style);
+            let (state, style) = match (self.state_above(*place, &states), own) {
+                (State::Inherited, own) => (State::Inherited, own),
+                (above, own) => match self.style_before(*id, *place) {
+                    None => (State::Inherited, own),
+                    Some(before) => self.compared(&styles, *id, before, &above, own),
+                },
             };
-            states.push(state.0);
-            found.push(state.1);
+            states.push(state);
+            found.push(style);
         }
-        Some(with_the_rest(self.page, found))
+        with_the_rest(self.page, found)
+    }
+
+    /// What came of a style to which nothing came down from above unasked.
+    fn compared(
+        &self,
+        styles: &Styles<'_>,
+        id: NodeId,
+        before: &Arc<Style>,
+        above: &State,
+        own: Option<Arc<Style>>,
+    ) -> (State, Option<Arc<Style>>) {
+        let asked = match above {
+            State::Changed(names) => takes(styles, id, names),
+            _ => false,
+        };
+        let now = match own {
+            Some(own) => own,
+            None if asked => Arc::new(Style::of(styles, id)),
+            None => return (State::Kept, Some(before.clone())),
+        };
+        let names = changed(before, &now);
+        let state = match names {
+            names if names.is_empty() => State::Kept,
+            names if self.containers || names.iter().any(|name| comes_down(styles, name)) => {
+                State::Inherited
+            }
+            names => State::Changed(names),
+        };
+        (state, Some(now))
     }
 
     /// Which lists have a changed rule in them.
@@ -245,7 +290,8 @@ impl Carrier<'_> {
             declarations,
             ..
         } = &self.before.changes;
-        let is_changed = |rule: u32| selectors.contains(&rule) || declarations.contains(&rule);
+        let changed: FxHashSet<u32> = selectors.iter().chain(declarations).copied().collect();
+        let is_changed = |rule: u32| changed.contains(&rule);
         let lists = self.matches.1.lists();
         lists
             .map(|(list, _)| list.iter().any(|(_, matched)| is_changed(matched.rule)))
@@ -315,23 +361,26 @@ fn takes(styles: &Styles<'_>, id: NodeId, names: &[PropertyName]) -> bool {
     })
 }
 
-/// All styles, in the order of the groups: those that are not known are worked out in parallel.
-fn with_the_rest(page: &Page, known: Vec<Option<Arc<Style>>>) -> Vec<Arc<Style>> {
+/// The styles of some groups, worked out in parallel.
+fn made(page: &Page, groups: &[usize]) -> Vec<(usize, Arc<Style>)> {
     let representatives = &page.groups().representatives;
-    let missing: Vec<usize> = (0..known.len()).filter(|at| known[*at].is_none()).collect();
     let shares = rayon::current_num_threads() * 4;
-    let at_once = missing.len().div_ceil(shares).clamp(1, MOST_STYLES_AT_ONCE);
-    let made: Vec<Vec<Arc<Style>>> = missing
+    let at_once = groups.len().div_ceil(shares).clamp(1, MOST_STYLES_AT_ONCE);
+    let made: Vec<Vec<(usize, Arc<Style>)>> = groups
         .par_chunks(at_once)
         .map(|chunk| {
             let styles = page.styles();
-            let made = chunk
-                .iter()
-                .map(|at| Style::of(&styles, representatives[*at]));
-            made.map(Arc::new).collect()
+            let style = |at: usize| Arc::new(Style::of(&styles, representatives[at]));
+            chunk.iter().map(|at| (*at, style(*at))).collect()
         })
         .collect();
-    let mut made = made.into_iter().flatten();
+    made.into_iter().flatten().collect()
+}
+
+/// All styles, in the order of the groups, those too that are not known.
+fn with_the_rest(page: &Page, known: Vec<Option<Arc<Style>>>) -> Vec<Arc<Style>> {
+    let missing: Vec<usize> = (0..known.len()).filter(|at| known[*at].is_none()).collect();
+    let mut made = made(page, &missing).into_iter().map(|(_, style)| style);
     let all = known.into_iter().map(|known| known.or_else(|| made.next()));
     all.flatten().collect()
 }

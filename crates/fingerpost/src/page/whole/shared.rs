@@ -9,7 +9,7 @@ use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, SheetRef, Styles, Target, Value,
     ValueSource,
 };
-use crate::value::PropertyId;
+use crate::value::{Asks, PropertyId};
 
 /// Every element of a page with its style.
 ///
@@ -40,6 +40,8 @@ pub struct WholePage<'p> {
 pub(crate) struct Style {
     /// What its own declarations are about, sorted by name, each with what it comes to.
     pub own: Vec<(PropertyName, Arc<Value>)>,
+    /// What those were computed from besides their texts and what they inherit.
+    pub asks: Asks,
 }
 
 impl<'p> WholePage<'p> {
@@ -222,7 +224,8 @@ impl Style {
             }
         }
         own.sort_by(|(a, _), (b, _)| by_name(a, b));
-        Style { own }
+        let asks = own.iter().map(|(_, value)| value.asks).collect();
+        Style { own, asks }
     }
 }
 
