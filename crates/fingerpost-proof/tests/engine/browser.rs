@@ -171,6 +171,33 @@ impl Browser {
         serde_json::from_value(answer).map_err(|error| error.to_string())
     }
 
+    /// Opens a page and has all of its styles worked out anew, some times over. Gives the color of an element and
+    /// how long each time took.
+    ///
+    /// # Errors
+    /// Where the browser does not answer as expected.
+    pub async fn recalculate(
+        &self,
+        url: &str,
+        selector: &str,
+        rounds: usize,
+    ) -> Result<(String, Vec<Duration>), String> {
+        let failed = |error: CmdError| format!("{url}: {error}");
+        self.client.goto(url).await.map_err(failed)?;
+        let script = include_str!("recalculate.js");
+        let answer = self
+            .client
+            .execute(script, vec![json!(selector), json!(rounds)])
+            .await
+            .map_err(failed)?;
+        let (color, times): (String, Vec<f64>) =
+            serde_json::from_value(answer).map_err(|error| format!("{url}: {error}"))?;
+        let times = times
+            .into_iter()
+            .map(|ms| Duration::from_secs_f64(ms / 1000.0));
+        Ok((color, times.collect()))
+    }
+
     /// Closes the browser.
     pub async fn close(self) {
         let closing = self.client.clone().close();

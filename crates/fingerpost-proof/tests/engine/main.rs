@@ -15,6 +15,7 @@ mod edited;
 mod generated;
 #[path = "../exact/numbers.rs"]
 mod numbers;
+mod recalculation;
 mod serve;
 mod themes;
 mod validity;

@@ -3,7 +3,8 @@
 use std::sync::Arc;
 
 use super::rules::{Blocked, ContainerGate};
-use super::styles::{PropertyName, Styles, Target, known};
+use super::styles::Styles;
+use super::target::{PropertyName, Target, known};
 use crate::condition::{Axes, ContainerQuery, Containers, Size, Truth, Verdict, Viewport};
 use crate::markup::NodeId;
 use crate::selector::{Matcher, SelectorList};

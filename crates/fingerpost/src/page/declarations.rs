@@ -1,19 +1,12 @@
-//! The declarations that match a target: each with its rank and what blocks it, and found by the property that it
-//! is about.
+//! Declarations that match a target, found by the property that they are about.
 
 use std::cmp::Ordering;
 use std::sync::Arc;
 
-use rustc_hash::FxHashMap;
-
 use super::Blocked;
-use super::styles::{DeclarationRef, PropertyName, SheetRef, Styles, Target};
-use crate::cascade::{LayerOrder, Origin, Rank};
-use crate::selector::Specificity;
-use crate::sheet::RuleId;
+use super::target::DeclarationRef;
+use crate::cascade::Rank;
 use crate::value::PropertyId;
-use crate::value::declared::Name;
-use crate::value::logical;
 
 /// A declaration that matches a target, with its rank and what blocks it.
 pub type Row = (DeclarationRef, Rank, Option<Arc<Blocked>>);
@@ -22,22 +15,22 @@ pub type Row = (DeclarationRef, Rank, Option<Arc<Blocked>>);
 #[derive(Debug, Default)]
 pub(super) struct Declarations {
     /// In order of appearance; the style attribute's come last.
-    rows: Vec<Row>,
+    pub rows: Vec<Row>,
     /// The longhands that each row sets, sorted, and the row's place.
-    known: Vec<(PropertyId, u32)>,
+    pub known: Vec<(PropertyId, u32)>,
     /// The same of custom properties.
-    custom: Vec<(Arc<str>, u32)>,
+    pub custom: Vec<(Arc<str>, u32)>,
 }
 
 impl Declarations {
-    fn of_known(&self, property: PropertyId) -> impl Iterator<Item = u32> + use<'_> {
+    pub fn of_known(&self, property: PropertyId) -> impl Iterator<Item = u32> + use<'_> {
         let first = self.known.partition_point(|(other, _)| *other < property);
         let all = self.known[first..].iter();
         let own = all.take_while(move |(other, _)| *other == property);
         own.map(|(_, at)| *at)
     }
 
-    fn of_custom<'d>(&'d self, name: &str) -> impl Iterator<Item = u32> + use<'d> {
+    pub fn of_custom<'d>(&'d self, name: &str) -> impl Iterator<Item = u32> + use<'d> {
         let range = self.custom_range(name);
         self.custom[range].iter().map(|(_, at)| *at)
     }
@@ -46,225 +39,5 @@ impl Declarations {
         let before = |order: Ordering| move |other: &(Arc<str>, u32)| (*other.0).cmp(name) <= order;
         let first = self.custom.partition_point(before(Ordering::Less));
         first..self.custom.partition_point(before(Ordering::Equal))
-    }
-}
-
-impl Styles<'_> {
-    /// Every declaration that matches a target, with the rank it has and what blocks it, in order
-    /// of appearance; the style attribute's come last.
-    pub fn declarations(&self, target: &Target) -> Vec<Row> {
-        self.declarations_of(target).rows.clone()
-    }
-
-    pub(super) fn declarations_of(&self, target: &Target) -> Arc<Declarations> {
-        if let Some(known) = self.declared.borrow().get(target) {
-            return known.clone();
-        }
-        let declarations = match self.shared_declarations(target) {
-            Some(shared) => shared,
-            None => Arc::new(self.indexed(self.rows(target))),
-        };
-        let mut all = self.declared.borrow_mut();
-        all.insert(target.clone(), declarations.clone());
-        declarations
-    }
-
-    /// The declarations of an element that has none of its own: those of all such elements with the same rules.
-    fn shared_declarations(&self, target: &Target) -> Option<Arc<Declarations>> {
-        let matches = self.page.matches.get()?;
-        if target.pseudo.is_some() {
-            return None;
-        }
-        let element = self.page.document().expect_element(target.element);
-        if element.attribute_node("style").is_some() || self.hints(target.element).is_some() {
-            return None;
-        }
-        let list = matches.list_of(element.index);
-        let asks_containers = |rule: u32| self.page.rule(rule).containers.is_some();
-        let mut rules = matches.list(list).iter().map(|(_, matched)| matched.rule);
-        if rules.any(asks_containers) {
-            return None;
-        }
-        let known = self.page.declarations_of_list(list as usize)?;
-        let all = known.get_or_init(|| Arc::new(self.indexed(self.rows(target))));
-        Some(all.clone())
-    }
-
-    fn indexed(&self, rows: Vec<Row>) -> Declarations {
-        let mut all = Declarations {
-            rows,
-            ..Declarations::default()
-        };
-        for (at, (reference, ..)) in all.rows.iter().enumerate() {
-            let styles = self.sheet(reference.sheet);
-            match &styles.reading(reference.id).name {
-                Name::Property(property) => {
-                    let longhands = property.longhands().iter();
-                    all.known
-                        .extend(longhands.map(|longhand| (*longhand, at as u32)));
-                }
-                Name::Custom(name) => all.custom.push((name.clone(), at as u32)),
-                Name::Unknown => {}
-            }
-        }
-        all.known.sort_unstable();
-        all.custom.sort_unstable();
-        all
-    }
-
-    /// The physical longhands and custom properties that the declarations of a target are about, whether
-    /// they win or not.
-    pub(crate) fn spoken_of(&self, target: &Target) -> Vec<PropertyName> {
-        let declarations = self.declarations_of(target);
-        let mut known: Vec<PropertyId> = declarations.known.iter().map(|(id, _)| *id).collect();
-        known.dedup();
-        for id in &mut known {
-            if !id.facts().logical_group.is_empty() {
-                *id = logical::physical(*id, self.writing_mode(target));
-            }
-        }
-        known.sort_unstable();
-        known.dedup();
-        let mut custom: Vec<&Arc<str>> = declarations.custom.iter().map(|(name, _)| name).collect();
-        custom.dedup();
-        let custom = custom
-            .into_iter()
-            .map(|name| PropertyName::Custom(name.clone()));
-        let known = known.into_iter().map(PropertyName::Known);
-        known.chain(custom).collect()
-    }
-
-    /// Whether any declaration of a target is about a property.
-    pub(super) fn is_spoken_of(&self, target: &Target, property: &PropertyName) -> bool {
-        let declarations = self.declarations_of(target);
-        self.about(&declarations, target, property).next().is_some()
-    }
-
-    /// The declarations of a target that are about a property, under its physical and its logical
-    /// name, by their places; one that sets it under both comes twice.
-    fn places<'d>(
-        &self,
-        declarations: &'d Declarations,
-        target: &Target,
-        property: &PropertyName,
-    ) -> impl Iterator<Item = u32> + use<'d> {
-        let (mut known, mut twin, mut custom) = (None, None, None);
-        match property {
-            PropertyName::Custom(name) => custom = Some(declarations.of_custom(name)),
-            PropertyName::Known(id) if id.facts().logical_group.is_empty() => {
-                known = Some(declarations.of_known(*id));
-            }
-            PropertyName::Known(id) => {
-                let mode = self.writing_mode(target);
-                let physical = logical::physical(*id, mode);
-                known = Some(declarations.of_known(physical));
-                let logical = logical::logical(physical, mode);
-                twin = logical.map(|logical| declarations.of_known(logical));
-            }
-        }
-        let known = known.into_iter().flatten();
-        known
-            .chain(twin.into_iter().flatten())
-            .chain(custom.into_iter().flatten())
-    }
-
-    /// The declarations of a target that are about a property; one that sets it under its physical and its
-    /// logical name comes twice.
-    pub(super) fn about<'d>(
-        &self,
-        declarations: &'d Declarations,
-        target: &Target,
-        property: &PropertyName,
-    ) -> impl Iterator<Item = &'d Row> + use<'d> {
-        let places = self.places(declarations, target, property);
-        places.map(|at| &declarations.rows[at as usize])
-    }
-
-    /// The same, each once, in order of appearance.
-    pub(super) fn about_in_order(&self, target: &Target, property: &PropertyName) -> Vec<Row> {
-        let declarations = self.declarations_of(target);
-        let mut places: Vec<u32> = self.places(&declarations, target, property).collect();
-        places.sort_unstable();
-        places.dedup();
-        let rows = places.into_iter();
-        rows.map(|at| declarations.rows[at as usize].clone())
-            .collect()
-    }
-
-    fn rows(&self, target: &Target) -> Vec<Row> {
-        let mut found = Vec::new();
-        let mut gates = FxHashMap::default();
-        for matched in self.matched(target) {
-            let rule = &self.page.rules[matched.rule as usize];
-            let blocked = rule.blocked.clone().or_else(|| {
-                let gate = rule.containers.as_ref()?;
-                let verdict = gates
-                    .entry(Arc::as_ptr(gate))
-                    .or_insert_with(|| self.closed_container(target, rule.sheet, gate));
-                verdict.clone()
-            });
-            let styles = &self.page.sheets[rule.sheet as usize].styles;
-            for (id, declaration) in styles.sheet().declarations_of(rule.rule) {
-                let rank = Rank {
-                    origin: rule.origin,
-                    important: declaration.important.is_some(),
-                    context: rule.depth,
-                    attached: false,
-                    layer: rule.layer_order,
-                    specificity: matched.specificity,
-                    proximity: matched.proximity,
-                    order: (rule.sheet, id.index() as u32),
-                };
-                let reference = DeclarationRef {
-                    sheet: SheetRef::Listed(rule.sheet),
-                    id,
-                };
-                found.push((reference, rank, blocked.clone()));
-            }
-        }
-        let depth = self.page.document().shadow_depth(target.element);
-        if target.pseudo.is_none()
-            && let Some(hints) = self.hints(target.element)
-        {
-            for (id, _) in hints.styles.sheet().declarations() {
-                let rank = Rank {
-                    origin: Origin::Hint,
-                    important: false,
-                    context: depth,
-                    attached: false,
-                    layer: LayerOrder::UNLAYERED,
-                    specificity: Specificity::default(),
-                    proximity: u32::MAX,
-                    order: (0, id.index() as u32),
-                };
-                let reference = DeclarationRef {
-                    sheet: SheetRef::Hints(target.element),
-                    id,
-                };
-                found.push((reference, rank, None));
-            }
-        }
-        if target.pseudo.is_none()
-            && let Some(styles) = self.attribute_sheet(target.element)
-        {
-            for (id, declaration) in styles.sheet().declarations_of(RuleId(0)) {
-                let rank = Rank {
-                    origin: Origin::Author,
-                    important: declaration.important.is_some(),
-                    context: depth,
-                    attached: true,
-                    layer: LayerOrder::UNLAYERED,
-                    specificity: Specificity::default(),
-                    proximity: u32::MAX,
-                    order: (u32::MAX, id.index() as u32),
-                };
-                let reference = DeclarationRef {
-                    sheet: SheetRef::Attribute(target.element),
-                    id,
-                };
-                found.push((reference, rank, None));
-            }
-        }
-        found
     }
 }

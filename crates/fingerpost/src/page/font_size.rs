@@ -4,41 +4,15 @@
 //! come from a keyword (and the initial one is `medium`) are taken from 13px and not from 16px,
 //! and sizes relative to those are scaled when the family changes between the two.
 
-use super::styles::{Styles, Target, known};
-use super::values::{Value, ValueSource};
+use super::font_state::{FontState, KEYWORDS, MEDIUM};
+use super::outcome::{Value, ValueSource};
+use super::styles::Styles;
+use super::target::{Target, known};
 use crate::sheet::Kind;
 use crate::value::measures::MEDIUM_FONT_SIZE;
 use crate::value::substitution::value_tokens;
 use crate::value::units::Unit;
 use crate::value::{PropertyId, is_css_wide};
-
-/// What `medium` is in monospace text.
-const MONOSPACE_FONT_SIZE: f64 = 13.0;
-
-/// The keywords, smallest first, with their sizes in proportional and in monospace text.
-const KEYWORDS: [(&str, f64, f64); 8] = [
-    ("xx-small", 9.0, 9.0),
-    ("x-small", 10.0, 10.0),
-    ("small", 13.0, 12.0),
-    ("medium", 16.0, 13.0),
-    ("large", 18.0, 16.0),
-    ("x-large", 24.0, 20.0),
-    ("xx-large", 32.0, 26.0),
-    ("xxx-large", 48.0, 39.0),
-];
-
-const MEDIUM: usize = 3;
-
-/// How an element came by its font size.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct FontState {
-    size: f64,
-    /// The keyword that it comes from, here or above.
-    keyword: Option<usize>,
-    /// Whether it comes from a length, here or above, which no family scales.
-    absolute: bool,
-    monospace: bool,
-}
 
 impl Styles<'_> {
     /// The computed font size, in px, given the value as the cascade and inheritance have it.
@@ -82,22 +56,6 @@ impl Styles<'_> {
         let mut states = self.font_states.borrow_mut();
         states.insert(target.clone(), state);
         state.size
-    }
-}
-
-impl FontState {
-    /// Scales the size where the family is another kind than `before`.
-    fn adapted(self, before: bool) -> FontState {
-        if self.absolute || self.monospace == before {
-            return self;
-        }
-        let size = match self.keyword {
-            Some(at) if self.monospace => KEYWORDS[at].2,
-            Some(at) => KEYWORDS[at].1,
-            None if self.monospace => self.size * MONOSPACE_FONT_SIZE / MEDIUM_FONT_SIZE,
-            None => self.size * MEDIUM_FONT_SIZE / MONOSPACE_FONT_SIZE,
-        };
-        FontState { size, ..self }
     }
 }
 

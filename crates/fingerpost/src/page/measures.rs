@@ -2,7 +2,8 @@
 
 use std::cell::Cell;
 
-use super::styles::{Styles, Target, known};
+use super::styles::Styles;
+use super::target::{Target, known};
 use crate::condition::{Axes, ContainerQuery};
 use crate::markup::NodeId;
 use crate::value::measures::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT};

@@ -5,35 +5,41 @@
 //! element; that is done on demand by [`Styles`], which remembers what it worked out while a
 //! question is answered. A page is immutable and can be shared between threads; a `Styles` is not.
 
+mod collected;
 mod containers;
+mod contests;
 mod declarations;
 mod font_size;
+mod font_state;
 mod hints;
 mod index;
 mod load;
+mod matching;
 mod measures;
+mod outcome;
 mod readings;
 mod registrations;
 mod resolved;
 mod rules;
 mod style_sheet;
 mod styles;
+mod target;
 mod values;
 mod variables;
 mod whole;
 
+pub use contests::{Excluded, ExcludedBecause, PropertyContest};
 pub use declarations::Row;
 pub use hints::Hints;
 pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
 pub(crate) use load::{asked_for, imported};
+pub use matching::Matched;
+pub use outcome::{Value, ValueSource, VariableStep};
 pub use registrations::Registration;
 pub use rules::{Blocked, ContainerGate, StyleRule};
 pub use style_sheet::{Reading, StyleSheet};
-pub use styles::{
-    DeclarationRef, Excluded, ExcludedBecause, Matched, PropertyContest, PropertyName, SheetRef,
-    Styles, Target,
-};
-pub use values::{Value, ValueSource, VariableStep};
+pub use styles::Styles;
+pub use target::{DeclarationRef, PropertyName, SheetRef, Target};
 pub use whole::{ElementStyle, WholePage};
 
 use std::collections::HashMap;
@@ -71,7 +77,7 @@ pub struct Page {
     /// The styles of those groups.
     styles: whole::AllStyles,
     /// The declarations of elements with the same list of matches, by its number.
-    declarations: OnceLock<Box<[OnceLock<Arc<declarations::Declarations>>]>>,
+    declarations: Arc<OnceLock<Box<[OnceLock<Arc<declarations::Declarations>>]>>>,
     /// The state before an edit, which some of this can be taken from.
     before: Option<whole::Before>,
 }
@@ -184,14 +190,25 @@ impl Page {
             &mut remembering,
             known_sheets,
         );
-        let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
+        let same = known.filter(|known| {
+            Arc::ptr_eq(&known.document, &document)
+                && known.conditions == conditions
+                && rules::stand_alike(&known.sheets, &sheets)
+        });
+        let (rules, registrations) = match same {
+            Some(known) => (known.rules.clone(), known.registrations.clone()),
+            None => {
+                let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
+                (Arc::new(rules), registrations)
+            }
+        };
         let mut page = Page {
             loads,
             container_sizes: containers::given_sizes(&conditions.container_sizes),
             document,
             sheets,
             failures,
-            rules: Arc::new(rules),
+            rules,
             index: Arc::default(),
             conditions,
             states: States::default(),
@@ -202,7 +219,7 @@ impl Page {
             matches: Arc::default(),
             groups: Arc::default(),
             styles: Arc::default(),
-            declarations: OnceLock::new(),
+            declarations: Arc::default(),
             before: None,
         };
         if let Some(known) = known {
@@ -235,6 +252,13 @@ impl Page {
         }
         let changes = whole::Changes::between(known, self);
         self.before = changes.and_then(|changes| whole::Before::of(known, changes));
+        if self
+            .before
+            .as_ref()
+            .is_some_and(whole::Before::same_declarations)
+        {
+            self.declarations = known.declarations.clone();
+        }
     }
 
     /// The document.
@@ -318,7 +342,7 @@ impl Page {
         self.matches = Arc::default();
         self.groups = Arc::default();
         self.styles = Arc::default();
-        self.declarations = OnceLock::new();
+        self.declarations = Arc::default();
         self.before = None;
     }
 

@@ -1,7 +1,8 @@
 //! Resolved values: what CSSOM § 9 shows of a computed value, and the fix-ups that depend on other
 //! properties of the element.
 
-use super::styles::{PropertyName, Styles, Target, known};
+use super::styles::Styles;
+use super::target::{PropertyName, Target, known};
 use crate::markup::Namespace;
 use crate::value::PropertyId;
 use crate::value::behaviour::{Behaviour, Resolved};

@@ -115,6 +115,20 @@ pub(super) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
         })
 }
 
+/// Whether the rules of two lists of sheets are the same, whatever their declarations: in the same surroundings, on
+/// the same document. None of them registers a custom property.
+pub(super) fn stand_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
+    before.len() == after.len()
+        && before.iter().zip(after).all(|(a, b)| {
+            let same = Arc::ptr_eq(&a.styles, &b.styles);
+            a.origin == b.origin
+                && a.host == b.host
+                && a.layer == b.layer
+                && a.gates == b.gates
+                && (same || a.styles.has_same_heads(&b.styles) && !b.styles.registers())
+        })
+}
+
 pub(super) fn flatten(
     document: &Document,
     sheets: &[PageSheet],

@@ -6,7 +6,7 @@
 use std::sync::{Arc, OnceLock};
 
 use crate::selector::{Namespaces, SelectorError, SelectorList, Setting};
-use crate::sheet::{DeclarationId, Kept, RuleId, Sheet, Token, again};
+use crate::sheet::{AtRule, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, again};
 use crate::text::{Cut, Text, TextRange, TextSize};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning, Name};
@@ -279,25 +279,28 @@ impl StyleSheet {
         self.sheet.text().source().cut(usize::from(start)..)
     }
 
-    /// The rules whose declarations differ between two states of a sheet that have the same heads, where every
-    /// declaration has kept its number; none where they haven't.
-    pub(super) fn changed_rules(&self, other: &StyleSheet) -> Option<Vec<RuleId>> {
-        let count = self.sheet.declaration_count();
-        if !self.has_same_heads(other) || other.sheet.declaration_count() != count {
+    /// The declarations that differ between two states of a sheet with as many rules, where every declaration has
+    /// kept its number; none where they haven't.
+    pub(super) fn changed_declarations(&self, other: &StyleSheet) -> Option<Vec<DeclarationId>> {
+        if other.sheet.declaration_count() != self.sheet.declaration_count() {
             return None;
         }
         let mut changed = Vec::new();
-        for ((_, a), (_, b)) in self.sheet.declarations().zip(other.sheet.declarations()) {
+        for ((id, a), (_, b)) in self.sheet.declarations().zip(other.sheet.declarations()) {
             if a.rule != b.rule {
                 return None;
             }
-            let same = self.sheet.text().slice(a.span) == other.sheet.text().slice(b.span);
-            if !same && changed.last() != Some(&a.rule) {
-                changed.push(a.rule);
+            if self.sheet.text().slice(a.span) != other.sheet.text().slice(b.span) {
+                changed.push(id);
             }
         }
-        changed.dedup();
         Some(changed)
+    }
+
+    /// Whether some rule of it may register a custom property.
+    pub(super) fn registers(&self) -> bool {
+        let mut rules = self.sheet.rules();
+        rules.any(|(_, rule)| rule.kind == RuleKind::At(AtRule::Property))
     }
 }
 

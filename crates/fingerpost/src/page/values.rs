@@ -2,11 +2,12 @@
 
 use std::sync::Arc;
 
+use super::outcome::{Value, ValueSource};
 use super::style_sheet::Longhand;
-use super::styles::{DeclarationRef, PropertyName, SheetRef, Styles, Target, is, known};
+use super::styles::Styles;
+use super::target::{DeclarationRef, PropertyName, SheetRef, Target, is, known};
 use super::variables::explain;
 use crate::cascade::Origin;
-use crate::markup::NodeId;
 use crate::sheet::Token;
 use crate::value::color::{self, Color};
 use crate::value::computed::Surroundings;
@@ -26,75 +27,6 @@ const DEEPEST_VARIABLES: usize = 100;
 /// How many values may be worked out for the sake of each other before the way to the root is taken from its
 /// other end.
 const DEEPEST_DETOUR: usize = 100;
-
-/// Where a value comes from.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum ValueSource {
-    /// The contest's winner.
-    Declared(DeclarationRef),
-    /// The parent; the element whose own declaration it is, or the root for an initial value.
-    Inherited {
-        /// The element next up whose value is not inherited itself.
-        from: NodeId,
-    },
-    /// Nobody: it is the property's initial value.
-    Initial,
-}
-
-/// A custom property that a value went through.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct VariableStep {
-    /// Its name, with the dashes.
-    pub name: String,
-    /// Its value, with its own variables put in; none where it has no value and a fallback was
-    /// taken.
-    pub value: Option<String>,
-    /// The declaration that gives it.
-    pub declaration: Option<DeclarationRef>,
-    /// The element that the declaration is on.
-    pub element: NodeId,
-}
-
-/// What a property of an element comes to.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Value {
-    /// The value that was declared, with variables put in; for a longhand set by a shorthand its
-    /// part. The initial value where there is none.
-    pub specified: Arc<str>,
-    /// The computed value: what is inherited. [`Styles::resolved`] is what CSSOM shows.
-    pub computed: Computed,
-    /// Where it comes from.
-    pub source: ValueSource,
-    /// The custom properties it went through, in order.
-    pub variables: Vec<VariableStep>,
-    /// Why the declared value was not taken after all (invalid at computed-value time).
-    pub fell_through: Option<String>,
-    /// Whether it is the guaranteed-invalid value that `var()` finds on its way round a cycle, which
-    /// not even a registered initial value stands in for.
-    pub guaranteed_invalid: bool,
-    /// What it was computed from besides its text and what it inherits.
-    pub asks: Asks,
-}
-
-impl Value {
-    fn new(specified: Arc<str>, computed: Computed, source: ValueSource) -> Value {
-        Value {
-            specified,
-            computed,
-            source,
-            variables: Vec::new(),
-            fell_through: None,
-            guaranteed_invalid: false,
-            asks: Asks::empty(),
-        }
-    }
-
-    /// A value that is the text that was written.
-    pub(super) fn written(text: &str, source: ValueSource) -> Value {
-        let text: Arc<str> = text.into();
-        Value::new(text.clone(), Computed::written(text), source)
-    }
-}
 
 impl Styles<'_> {
     /// What a target inherits from: the parent element, or the element of a pseudo-element.

@@ -2,8 +2,9 @@
 
 use std::ops::Range;
 
-use super::styles::{DeclarationRef, PropertyName, Styles, Target};
-use super::values::{Value, ValueSource, VariableStep};
+use super::outcome::{Value, ValueSource, VariableStep};
+use super::styles::Styles;
+use super::target::{DeclarationRef, PropertyName, Target};
 use crate::sheet::Token;
 use crate::value::PropertyId;
 use crate::value::declared::Meaning;

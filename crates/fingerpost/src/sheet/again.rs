@@ -96,18 +96,26 @@ pub(crate) fn again(before: &Sheet, text: &Arc<Text>) -> Option<(Sheet, Kept)> {
 
 /// Where two texts differ: the start, and the end in each.
 fn changed(old: &str, new: &str) -> (usize, usize, usize) {
-    let same = old
-        .bytes()
-        .zip(new.bytes())
-        .take_while(|(a, b)| a == b)
-        .count();
-    let (rest, other) = (old.as_bytes().cut(same..), new.as_bytes().cut(same..));
-    let back = rest
-        .iter()
-        .rev()
-        .zip(other.iter().rev())
-        .take_while(|(a, b)| a == b)
-        .count();
+    /// Large parts are compared at once.
+    const BLOCK: usize = 4096;
+    let (old, new) = (old.as_bytes(), new.as_bytes());
+    let blocks = old.chunks_exact(BLOCK).zip(new.chunks_exact(BLOCK));
+    let same = BLOCK * blocks.take_while(|(a, b)| a == b).count();
+    let bytes = old.cut(same..).iter().zip(new.cut(same..));
+    let same = same + bytes.take_while(|(a, b)| a == b).count();
+    let (rest, other) = (old.cut(same..), new.cut(same..));
+    let blocks = rest.rchunks_exact(BLOCK).zip(other.rchunks_exact(BLOCK));
+    let back = BLOCK * blocks.take_while(|(a, b)| a == b).count();
+    let (open, other) = (
+        rest.cut(..rest.len() - back).iter(),
+        other.cut(..other.len() - back).iter(),
+    );
+    let back = back
+        + open
+            .rev()
+            .zip(other.rev())
+            .take_while(|(a, b)| a == b)
+            .count();
     (same, old.len() - back, new.len() - back)
 }
 

@@ -5,6 +5,7 @@
 //! element's rules are and hold as before, where no value asked what is another now, and where nothing came down from
 //! above that is another.
 
+use std::cmp::Ordering;
 use std::sync::{Arc, OnceLock};
 
 use rayon::prelude::*;
@@ -17,9 +18,9 @@ use super::shared::{Style, by_name};
 use crate::condition::Conditions;
 use crate::markup::NodeId;
 use crate::page::registrations;
-use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles, Target};
+use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles};
 use crate::sheet::{RuleId, RuleKind, Sheet};
-use crate::value::declared::Meaning;
+use crate::value::declared::Name;
 use crate::value::{Asks, PropertyId};
 
 /// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
@@ -49,6 +50,10 @@ pub(in crate::page) struct Changes {
     declarations: Vec<u32>,
     /// What has another answer for whoever asks it.
     asks: Asks,
+    /// The properties that the changed declarations are about; none where more than declarations differs.
+    properties: Option<Vec<PropertyName>>,
+    /// Whether every declaration is about the property that it was about, and as important.
+    only_values: bool,
 }
 
 impl Changes {
@@ -57,9 +62,10 @@ impl Changes {
         let same = |(a, b): (&StyleRule, &StyleRule)| {
             (a.sheet, a.rule, a.layer_order) == (b.sheet, b.rule, b.layer_order)
         };
+        let same_rules = Arc::ptr_eq(&before.rules, &after.rules);
         if before.sheets.len() != after.sheets.len()
             || before.rules.len() != after.rules.len()
-            || !before.rules.iter().zip(&*after.rules).all(same)
+            || !(same_rules || before.rules.iter().zip(&*after.rules).all(same))
             || !registrations::alike(&before.registrations, &after.registrations)
             || before.conditions.container_sizes != after.conditions.container_sizes
         {
@@ -67,10 +73,15 @@ impl Changes {
         }
         let holding = before.rules.iter().zip(&*after.rules).enumerate();
         let holding = holding.filter(|(_, (a, b))| a.blocked.is_some() != b.blocked.is_some());
+        let declarations: Vec<u32> = holding.map(|(at, _)| at as u32).collect();
+        let asks = other_answers(&before.conditions, &after.conditions);
+        let same_surroundings = asks.is_empty() && declarations.is_empty();
         let mut changes = Changes {
             selectors: Vec::new(),
-            declarations: holding.map(|(at, _)| at as u32).collect(),
-            asks: other_answers(&before.conditions, &after.conditions),
+            declarations,
+            asks,
+            properties: same_surroundings.then(Vec::new),
+            only_values: before.conditions == after.conditions,
         };
         // What a container query asks is not told by the value that it is around.
         if !changes.asks.is_empty() && has_container_queries(after) {
@@ -95,6 +106,7 @@ impl Changes {
         rules: &[StyleRule],
     ) -> Option<()> {
         let (a, b) = (&a.styles, &b.styles);
+        let count = self.selectors.len();
         let first = rules.partition_point(|rule| rule.sheet < at);
         let of_rule = |id: RuleId| {
             let found = rules.iter().skip(first).take_while(|rule| rule.sheet == at);
@@ -116,10 +128,33 @@ impl Changes {
             self.selectors
                 .extend(touched.map(|(place, _)| place as u32));
         }
-        for id in a.changed_rules(b)? {
-            self.declarations.extend(of_rule(id));
+        if self.selectors.len() > count {
+            self.properties = None;
+            self.only_values = false;
+        }
+        for id in a.changed_declarations(b)? {
+            let (was, is) = (a.sheet().declaration(id), b.sheet().declaration(id));
+            self.declarations.extend(of_rule(is.rule));
+            let names = [&a.reading(id).name, &b.reading(id).name];
+            self.only_values &=
+                names[0] == names[1] && was.important.is_some() == is.important.is_some();
+            if let Some(properties) = &mut self.properties {
+                properties.extend(names.into_iter().flat_map(longhands));
+            }
         }
         Some(())
+    }
+}
+
+/// The longhands that a declaration is about, or the custom property.
+fn longhands(name: &Name) -> Vec<PropertyName> {
+    match name {
+        Name::Property(property) => {
+            let longhands = property.longhands().iter().copied();
+            longhands.map(PropertyName::Known).collect()
+        }
+        Name::Custom(name) => vec![PropertyName::Custom(name.clone())],
+        Name::Unknown => Vec::new(),
     }
 }
 
@@ -179,6 +214,11 @@ impl Before {
             .then(|| Matches::with_other_selectors(before, page, &self.changes.selectors))
     }
 
+    /// Whether the declarations of each list of matches are the same, whatever their values.
+    pub fn same_declarations(&self) -> bool {
+        self.changes.only_values && self.changes.selectors.is_empty()
+    }
+
     /// The styles of the page now; none where it is better to work them all out.
     pub fn styles(&self, page: &Page) -> Option<Vec<Arc<Style>>> {
         let carrier = Carrier {
@@ -233,7 +273,9 @@ impl Carrier<'_> {
         let all = 0..places.len();
         let touched = all.filter(|at| is_touched(places[*at]) || asks(*at));
         let touched: Vec<usize> = touched.collect();
-        let mut made = made(self.page, &touched).into_iter().peekable();
+        let make =
+            |styles: &Styles<'_>, at: usize| self.made(styles, representatives[at], places[at]);
+        let mut made = made(self.page, &touched, &make).into_iter().peekable();
         let styles = self.page.styles();
         let mut states: Vec<State> = Vec::with_capacity(places.len());
         let mut found: Vec<Option<Arc<Style>>> = Vec::with_capacity(places.len());
@@ -242,9 +284,10 @@ impl Carrier<'_> {
                 .next_if(|(other, _)| *other == at)
                 .map(|(_, style)| style);
             let (state, style) = match (self.state_above(*place, &states), own) {
-                (State::Inherited, own) => (State::Inherited, own),
+                // What is above has a part in more of it than the changed rules have.
+                (State::Inherited, _) => (State::Inherited, None),
                 (above, own) => match self.style_before(*id, *place) {
-                    None => (State::Inherited, own),
+                    None => (State::Inherited, None),
                     Some(before) => self.compared(&styles, *id, before, &above, own),
                 },
             };
@@ -252,6 +295,14 @@ impl Carrier<'_> {
             found.push(style);
         }
         with_the_rest(self.page, found)
+    }
+
+    /// The style of an element that a changed rule has a part in.
+    fn made(&self, styles: &Styles<'_>, id: NodeId, place: Place) -> Arc<Style> {
+        let properties = self.before.changes.properties.as_ref();
+        let known = self.style_before(id, place).zip(properties);
+        let patched = known.and_then(|(before, properties)| before.patched(styles, id, properties));
+        Arc::new(patched.unwrap_or_else(|| Style::of(styles, id)))
     }
 
     /// What came of a style to which nothing came down from above unasked.
@@ -264,12 +315,12 @@ impl Carrier<'_> {
         own: Option<Arc<Style>>,
     ) -> (State, Option<Arc<Style>>) {
         let asked = match above {
-            State::Changed(names) => takes(styles, id, names),
+            State::Changed(names) => takes(before, names),
             _ => false,
         };
         let now = match own {
+            _ if asked => Arc::new(Style::of(styles, id)),
             Some(own) => own,
-            None if asked => Arc::new(Style::of(styles, id)),
             None => return (State::Kept, Some(before.clone())),
         };
         let names = changed(before, &now);
@@ -324,19 +375,23 @@ impl Carrier<'_> {
 
 /// The properties that two states of a style don't agree on.
 fn changed(before: &Style, now: &Style) -> Vec<PropertyName> {
-    let find = |style: &Style, name: &PropertyName| {
-        let found = style
-            .own
-            .binary_search_by(|(other, _)| by_name(other, name));
-        found.ok().map(|at| style.own[at].1.clone())
-    };
-    let names = before.own.iter().chain(&now.own).map(|(name, _)| name);
-    let mut changed: Vec<PropertyName> = names
-        .filter(|name| find(before, name) != find(now, name))
-        .cloned()
-        .collect();
-    changed.dedup();
-    changed
+    let (mut old, mut new) = (before.own.iter().peekable(), now.own.iter().peekable());
+    let mut changed = Vec::new();
+    loop {
+        let order = match (old.peek(), new.peek()) {
+            (Some((a, _)), Some((b, _))) => by_name(a, b),
+            (Some(_), None) => Ordering::Less,
+            (None, Some(_)) => Ordering::Greater,
+            (None, None) => return changed,
+        };
+        let one = if order.is_le() { old.next() } else { None };
+        let other = if order.is_ge() { new.next() } else { None };
+        match (one, other) {
+            (Some((_, a)), Some((_, b))) if Arc::ptr_eq(a, b) || a == b => {}
+            (Some((name, _)), _) | (None, Some((name, _))) => changed.push(name.clone()),
+            (None, None) => return changed,
+        }
+    }
 }
 
 /// Whether what is below an element may hang on a property of it without asking.
@@ -347,31 +402,25 @@ fn comes_down(styles: &Styles<'_>, name: &PropertyName) -> bool {
         || asked_from_below.map(PropertyName::Known).contains(name)
 }
 
-/// Whether a declaration of an element takes one of some properties from above, or may do so.
-fn takes(styles: &Styles<'_>, id: NodeId, names: &[PropertyName]) -> bool {
-    let rows = styles.declarations(&Target::from(id));
-    rows.iter().any(|(reference, ..)| {
-        let sheet = styles.sheet(reference.sheet);
-        let reading = sheet.reading(reference.id);
-        match &reading.meaning {
-            Meaning::Wide(word) => &**word == "inherit" && !names.is_empty(),
-            Meaning::Pending(_) => true,
-            _ => false,
-        }
-    })
+/// Whether a declaration of an element takes one of some properties, which are not inherited, from above.
+fn takes(style: &Style, names: &[PropertyName]) -> bool {
+    let mut own = style.own.iter();
+    own.any(|(name, value)| &*value.specified == "inherit" && names.contains(name))
 }
 
 /// The styles of some groups, worked out in parallel.
-fn made(page: &Page, groups: &[usize]) -> Vec<(usize, Arc<Style>)> {
-    let representatives = &page.groups().representatives;
+fn made(
+    page: &Page,
+    groups: &[usize],
+    make: &(dyn Fn(&Styles<'_>, usize) -> Arc<Style> + Sync),
+) -> Vec<(usize, Arc<Style>)> {
     let shares = rayon::current_num_threads() * 4;
     let at_once = groups.len().div_ceil(shares).clamp(1, MOST_STYLES_AT_ONCE);
     let made: Vec<Vec<(usize, Arc<Style>)>> = groups
         .par_chunks(at_once)
         .map(|chunk| {
             let styles = page.styles();
-            let style = |at: usize| Arc::new(Style::of(&styles, representatives[at]));
-            chunk.iter().map(|at| (*at, style(*at))).collect()
+            chunk.iter().map(|at| (*at, make(&styles, *at))).collect()
         })
         .collect();
     made.into_iter().flatten().collect()
@@ -380,7 +429,11 @@ fn made(page: &Page, groups: &[usize]) -> Vec<(usize, Arc<Style>)> {
 /// All styles, in the order of the groups, those too that are not known.
 fn with_the_rest(page: &Page, known: Vec<Option<Arc<Style>>>) -> Vec<Arc<Style>> {
     let missing: Vec<usize> = (0..known.len()).filter(|at| known[*at].is_none()).collect();
-    let mut made = made(page, &missing).into_iter().map(|(_, style)| style);
+    let representatives = &page.groups().representatives;
+    let make = |styles: &Styles<'_>, at: usize| Arc::new(Style::of(styles, representatives[at]));
+    let mut made = made(page, &missing, &make)
+        .into_iter()
+        .map(|(_, style)| style);
     let all = known.into_iter().map(|known| known.or_else(|| made.next()));
     all.flatten().collect()
 }
@@ -388,4 +441,79 @@ fn with_the_rest(page: &Page, known: Vec<Option<Arc<Style>>>) -> Vec<Arc<Style>>
 /// The styles of all groups of a page.
 pub(in crate::page) fn all_styles(page: &Page) -> Vec<Arc<Style>> {
     with_the_rest(page, vec![None; page.groups().representatives.len()])
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::condition::Conditions;
+    use crate::page::Request;
+    use crate::text::Text;
+
+    const HTML: &str = "<!doctype html><link rel=stylesheet href=a.css><main><p class=a>a<b>b</b></p>\
+                        <p class=b>c<i>d</i></p><div>e<span>f</span></div></main>";
+    const CSS: &str = "p { color: teal } .a { margin: 1px; width: 10vw } .b { margin: 2px }\n\
+                       @media (width > 900px) { div { padding: 1px } }\n:root { --x: red }";
+
+    fn page(before: Option<&Page>, css: &str) -> Page {
+        let html = Text::new("p.html", HTML);
+        let sheet = Text::new("a.css", css);
+        let mut load = |_: &Request<'_>| Ok(sheet.clone());
+        let conditions = Conditions::default();
+        match before {
+            Some(page) => page.again(html, None, conditions, &mut load),
+            None => Page::build(html, conditions, &mut load),
+        }
+    }
+
+    /// The elements whose style was worked out again.
+    fn made_again(before: &Page, after: &Page) -> Vec<String> {
+        let (old, new) = (before.shared_styles(), after.shared_styles());
+        let names = after.document.elements().iter().map(|id| {
+            let element = after.document.expect_element(*id);
+            let (was, is) = (before.groups(), after.groups());
+            let style = |styles: &[Arc<Style>], groups: &Groups| {
+                styles[groups.style_of(element.index) as usize].clone()
+            };
+            let same = Arc::ptr_eq(&style(old, was), &style(new, is));
+            (!same).then(|| element.name.to_string())
+        });
+        names.flatten().collect()
+    }
+
+    fn edited(from: &str, to: &str) -> Vec<String> {
+        let before = page(None, CSS);
+        drop(before.whole());
+        made_again(&before, &page(Some(&before), &CSS.replace(from, to)))
+    }
+
+    #[test]
+    fn a_value_that_stays_on_its_element() {
+        assert_eq!(edited("margin: 1px", "margin: 3px"), ["p"]);
+    }
+
+    #[test]
+    fn a_value_that_comes_down() {
+        assert_eq!(edited("color: teal", "color: navy"), ["p", "b", "p", "i"]);
+        let all = edited("--x: red", "--x: blue");
+        assert_eq!(all.len(), 11, "{all:?}");
+    }
+
+    #[test]
+    fn a_selector_is_matched_again_alone() {
+        assert_eq!(edited(".b {", "div {"), ["p", "div"]);
+        assert_eq!(edited(".b {", ".missing {"), ["p"]);
+    }
+
+    #[test]
+    fn another_width() {
+        let before = page(None, CSS);
+        drop(before.whole());
+        let mut narrow = Conditions::default();
+        narrow.viewport.width = 500.0;
+        assert_eq!(made_again(&before, &before.under(&narrow)), ["p", "div"]);
+        narrow = Conditions::default();
+        narrow.viewport.width = 1000.0;
+        assert_eq!(made_again(&before, &before.under(&narrow)), ["p"]);
+    }
 }

@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 
 use super::names::{Names, Place};
 use super::program::Program;
-use crate::page::styles::{Matched, MatchedByPseudo};
+use crate::page::matching::{Matched, MatchedByPseudo};
 use crate::page::{Page, Styles};
 use crate::selector::{Counted, Matcher};
 

@@ -188,7 +188,7 @@ impl<'p> Program<'p> {
         if compiled.rule_itself.scope.is_some() {
             let element = self.page.document().elements()[place as usize];
             let rule = compiled.rule_itself;
-            return crate::page::styles::proximity(matcher, rule, compiled.selector, element);
+            return crate::page::matching::proximity(matcher, rule, compiled.selector, element);
         }
         let steps = &self.steps[compiled.steps.start as usize..compiled.steps.end as usize];
         (self.complex(steps, place, matcher) == End::Matched).then_some(u32::MAX)

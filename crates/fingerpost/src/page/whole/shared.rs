@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::groups::{Groups, StyleId};
 use crate::markup::NodeId;
-use crate::page::styles::known;
+use crate::page::target::known;
 use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, SheetRef, Styles, Target, Value,
     ValueSource,
@@ -199,7 +199,70 @@ impl<'w> ElementStyle<'w> {
     }
 }
 
+/// What other properties of the same element may hang on: with another value of one of these, all are worked out
+/// again.
+const ASKED_BY_OTHERS: [PropertyId; 7] = [
+    PropertyId::APPEARANCE,
+    PropertyId::COLOR_SCHEME,
+    PropertyId::DIRECTION,
+    PropertyId::FONT_FAMILY,
+    PropertyId::FONT_SIZE,
+    PropertyId::LINE_HEIGHT,
+    PropertyId::WRITING_MODE,
+];
+
 impl Style {
+    /// The style of the same element with other declarations of some properties; none where all may be others.
+    pub fn patched(
+        &self,
+        styles: &Styles<'_>,
+        id: NodeId,
+        properties: &[PropertyName],
+    ) -> Option<Style> {
+        let target = Target::from(id);
+        let asked = |name: &PropertyName| matches!(name, PropertyName::Known(id) if ASKED_BY_OTHERS.contains(id));
+        let mut changed: Vec<PropertyName> = properties
+            .iter()
+            .map(|property| styles.physical(&target, property))
+            .collect();
+        let goes_through = |value: &Value, name: &PropertyName| match name {
+            PropertyName::Custom(name) => value.variables.iter().any(|step| *step.name == **name),
+            PropertyName::Known(_) => false,
+        };
+        // What a custom property is made of may have changed with it.
+        for (name, value) in &self.own {
+            let hangs = properties
+                .iter()
+                .any(|property| goes_through(value, property));
+            // A value that was not taken does not tell all that it went through.
+            if hangs || value.fell_through.is_some() {
+                changed.push(name.clone());
+            }
+        }
+        changed.sort_by(by_name);
+        changed.dedup();
+        let (old, mut own): (Vec<_>, Vec<_>) = self
+            .own
+            .iter()
+            .cloned()
+            .partition(|(name, _)| changed.binary_search_by(|n| by_name(n, name)).is_ok());
+        for property in changed {
+            let old = old.iter().find(|(name, _)| *name == property);
+            let spoken = styles.is_spoken_of(&target, &property);
+            let value = spoken.then(|| styles.value(&target, &property));
+            if asked(&property) {
+                let before = old.map(|(_, value)| &value.computed);
+                if before != value.as_ref().map(|value| &value.computed) {
+                    return None;
+                }
+            }
+            own.extend(value.map(|value| (property, value)));
+        }
+        own.sort_by(|(a, _), (b, _)| by_name(a, b));
+        let asks = own.iter().map(|(_, value)| value.asks).collect();
+        Some(Style { own, asks })
+    }
+
     pub fn of(styles: &Styles<'_>, id: NodeId) -> Style {
         let target = Target::from(id);
         let mut own: Vec<(PropertyName, Arc<Value>)> = styles

@@ -1,0 +1,85 @@
+//! How long the engine takes to style the large page of the benches anew, beside how long a whole page takes here.
+//!
+//! Only printed, never asserted. In a release build the two can be compared:
+//! `cargo test --release --workspace --test engine recalculation -- --nocapture`.
+
+use std::time::{Duration, Instant};
+
+use fingerpost::condition::Conditions;
+use fingerpost::page::{LoadError, Page, PropertyName};
+use fingerpost::text::Text;
+use fingerpost::value::PropertyId;
+
+use crate::browser::Browser;
+use crate::serve::Files;
+use crate::{WIDE, theme};
+
+#[path = "../../../fingerpost/benches/large_page.rs"]
+mod large_page;
+
+/// How often each is measured; the median counts.
+const ROUNDS: usize = 15;
+
+fn median(mut times: Vec<Duration>) -> Duration {
+    times.sort();
+    times[times.len() / 2]
+}
+
+#[tokio::test]
+async fn recalculation_of_the_large_page() {
+    let Some(package) = theme("bootstrap@5") else {
+        return;
+    };
+    let css = std::fs::read_to_string(package.join("dist/css/bootstrap.css")).unwrap();
+    let folder = tempfile::tempdir().unwrap();
+    let root = folder.path().canonicalize().unwrap();
+    std::fs::write(root.join("large.html"), large_page::html()).unwrap();
+    std::fs::write(root.join("bootstrap.css"), &css).unwrap();
+
+    let files = Files::of(&root);
+    let browser = Browser::start(WIDE).await;
+    let element = "#card-400 .btn-primary";
+    let answer = browser
+        .recalculate(&files.url("large.html"), element, ROUNDS)
+        .await;
+    browser.close().await;
+    let (color, times) = answer.unwrap();
+    let engine = median(times);
+
+    let build = || {
+        Page::build(
+            Text::new("large.html", large_page::html()),
+            Conditions::default(),
+            &mut |request| match request.url {
+                "bootstrap.css" => Ok(Text::new("bootstrap.css", css.as_str())),
+                other => Err(LoadError::Missing {
+                    file: other.to_owned(),
+                }),
+            },
+        )
+    };
+    let ours = median(
+        (0..ROUNDS)
+            .map(|_| {
+                let page = build();
+                let begun = Instant::now();
+                drop(page.whole());
+                begun.elapsed()
+            })
+            .collect(),
+    );
+    println!(
+        "the large page: the engine's full recalculation {engine:.1?}, ours with every winner kept {ours:.1?}: {:.2}",
+        ours.as_secs_f64() / engine.as_secs_f64()
+    );
+
+    // What was measured is the page that we mean.
+    let page = build();
+    let whole = page.whole();
+    let property = PropertyName::Known(PropertyId::COLOR);
+    let colors = whole.elements().filter(|element| {
+        let value = element.value(&property);
+        value.is_some_and(|value| value.computed == color.as_str())
+    });
+    assert!(colors.count() > 0, "{color}");
+}

@@ -1,0 +1,203 @@
+//! Which rules match an element, worked out on demand and remembered; for a page whose matches are all known, looked
+//! up.
+
+use std::sync::Arc;
+
+use super::StyleRule;
+use super::styles::Styles;
+use super::target::Target;
+use crate::cascade::Origin;
+use crate::markup::NodeId;
+use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
+use crate::sheet::RuleId;
+
+/// A rule that matches an element.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Matched {
+    /// The rule, by its place in [`Page::rules`].
+    pub rule: u32,
+    /// The strongest of its selectors that match, by its place in the list.
+    pub selector: u32,
+    /// The specificity of that selector.
+    pub specificity: Specificity,
+    /// How many steps lie up to the root of the rule's scope; [`u32::MAX`] without a scope.
+    pub proximity: u32,
+}
+
+impl Matched {
+    /// Notes a selector that matches behind those found before, in order of appearance: of the selectors of a
+    /// rule only the strongest counts, for each pseudo-element.
+    pub(super) fn note(
+        found: &mut Vec<(Option<PseudoElement>, Matched)>,
+        rule: u32,
+        at: u32,
+        proximity: u32,
+        selector: &Selector,
+    ) {
+        let matched = Matched {
+            rule,
+            selector: at,
+            specificity: selector.specificity,
+            proximity,
+        };
+        let known = found
+            .iter_mut()
+            .rev()
+            .take_while(|(_, m)| m.rule == rule)
+            .find(|(pseudo, _)| *pseudo == selector.pseudo_element);
+        match known {
+            Some((_, known)) if known.strength() < matched.strength() => *known = matched,
+            Some(_) => {}
+            None => found.push((selector.pseudo_element.clone(), matched)),
+        }
+    }
+
+    /// Specificity, then proximity: the nearer root is the stronger.
+    fn strength(&self) -> (Specificity, std::cmp::Reverse<u32>) {
+        (self.specificity, std::cmp::Reverse(self.proximity))
+    }
+}
+
+/// The rules that match an element, each with the pseudo-element that it is about, in order of appearance.
+pub(super) type MatchedByPseudo = Arc<[(Option<PseudoElement>, Matched)]>;
+
+impl<'p> Styles<'p> {
+    /// The rules that match a target, in order of appearance; those that a condition blocks too.
+    pub fn matched(&self, target: &Target) -> Vec<Matched> {
+        self.matched_by_pseudo(target.element)
+            .iter()
+            .filter(|(pseudo, _)| *pseudo == target.pseudo)
+            .map(|(_, matched)| *matched)
+            .collect()
+    }
+
+    /// How a rule of a sheet matches a target, with the rule itself.
+    pub fn matched_rule(
+        &self,
+        target: &Target,
+        sheet: u32,
+        rule: RuleId,
+    ) -> Option<(Matched, &'p StyleRule)> {
+        // Both lists are in order of appearance.
+        let rules = &self.page.rules;
+        let at = rules
+            .binary_search_by_key(&(sheet, rule), |r| (r.sheet, r.rule))
+            .ok()?;
+        let matched = self.matched_by_pseudo(target.element);
+        let first = matched.partition_point(|(_, m)| (m.rule as usize) < at);
+        matched[first..]
+            .iter()
+            .take_while(|(_, m)| m.rule as usize == at)
+            .find(|(pseudo, _)| *pseudo == target.pseudo)
+            .map(|(_, m)| (*m, &rules[at]))
+    }
+
+    /// How many elements of the page each of its rules matches, by the rule's place in
+    /// [`Page::rules`]; an element counts once, whatever pseudo-elements of it a rule speaks of.
+    pub fn reach_of_rules(&self) -> Vec<u32> {
+        let mut counts = vec![0; self.page.rules.len()];
+        let matches = self.page.all_matches();
+        for (list, elements) in matches.lists() {
+            let mut last = None;
+            for (_, matched) in list.iter() {
+                if last.replace(matched.rule) != Some(matched.rule) {
+                    counts[matched.rule as usize] += elements;
+                }
+            }
+        }
+        counts
+    }
+
+    /// The pseudo-elements of an element that some rule speaks of.
+    pub fn pseudo_elements(&self, element: NodeId) -> Vec<PseudoElement> {
+        let matched = self.matched_by_pseudo(element);
+        let mut found: Vec<PseudoElement> = matched.iter().filter_map(|(p, _)| p.clone()).collect();
+        found.sort();
+        found.dedup();
+        found
+    }
+
+    pub(super) fn matched_by_pseudo(&self, element: NodeId) -> MatchedByPseudo {
+        if let Some(known) = self.matched.borrow().get(&element) {
+            return known.clone();
+        }
+        let document = self.page.document();
+        if let Some(matches) = self.page.matches.get() {
+            let place = document.expect_element(element).index;
+            return matches.list(matches.list_of(place)).clone();
+        }
+        let shadowed = !document.shadow_roots().is_empty();
+        let own_tree = document.shadow_tree_of(element);
+        let own_host = own_tree.and_then(|root| document.host_of(root));
+        let matcher = Matcher::new(document, self.page.states()).counting(&self.counted);
+        let mut candidates: Vec<_> = self
+            .page
+            .index()
+            .candidates(document.expect_element(element), shadowed)
+            .collect();
+        candidates.sort_unstable();
+        candidates.dedup();
+        let mut found: Vec<(Option<PseudoElement>, Matched)> = Vec::new();
+        for (rule, at) in candidates {
+            let style_rule = &self.page.rules[rule as usize];
+            let Ok(list) = &style_rule.selectors else {
+                continue;
+            };
+            let selector = &list.selectors[at as usize];
+            let of_tree = !shadowed
+                || style_rule.origin < Origin::Author
+                || style_rule.host == own_host
+                || selector.through.is_some()
+                || (style_rule.host == Some(element) && selector.names_host);
+            if !of_tree {
+                continue;
+            }
+            let matcher = matcher.inside(style_rule.host);
+            let Some(proximity) = proximity(&matcher, style_rule, selector, element) else {
+                continue;
+            };
+            Matched::note(&mut found, rule, at, proximity, selector);
+        }
+        let found: MatchedByPseudo = found.into();
+        self.matched.borrow_mut().insert(element, found.clone());
+        found
+    }
+
+    /// Whether a selector of one of some rules, by their places in [`Page::rules`], finds an element or a
+    /// pseudo-element of it, whatever the conditions around the rule.
+    pub(crate) fn is_found_by(&self, element: NodeId, rules: &[u32]) -> bool {
+        let document = self.page.document();
+        let matcher = Matcher::new(document, self.page.states()).counting(&self.counted);
+        rules.iter().any(|at| {
+            let style_rule = &self.page.rules[*at as usize];
+            let Ok(list) = &style_rule.selectors else {
+                return false;
+            };
+            let matcher = matcher.inside(style_rule.host);
+            let mut selectors = list.selectors.iter();
+            selectors.any(|s| proximity(&matcher, style_rule, s, element).is_some())
+        })
+    }
+
+    /// The rules that match an element, with the pseudo-element of it that each is about.
+    pub(crate) fn all_matched(&self, element: NodeId) -> Vec<(Option<PseudoElement>, Matched)> {
+        self.matched_by_pseudo(element).to_vec()
+    }
+}
+
+/// Whether a selector of a rule matches an element, and how far up its scope's root is.
+pub(super) fn proximity(
+    matcher: &Matcher<'_>,
+    rule: &StyleRule,
+    selector: &Selector,
+    element: NodeId,
+) -> Option<u32> {
+    let Some(scope) = &rule.scope else {
+        return matcher.matches(selector, element).then_some(u32::MAX);
+    };
+    let roots = matcher.scope_roots(scope, element);
+    let mut nearest = roots.into_iter();
+    nearest
+        .find(|(root, _)| matcher.scoped(*root).matches(selector, element))
+        .map(|(_, steps)| steps)
+}
