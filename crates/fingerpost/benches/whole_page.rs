@@ -111,13 +111,6 @@ fn validate(sheet: &Sheet) -> usize {
 /// How often each stage is measured; the median counts.
 const ROUNDS: usize = 15;
 
-/// The median time of something, on a page of its own each time.
-fn median(mut measured: impl FnMut() -> Duration) -> Duration {
-    let mut times: Vec<Duration> = (0..ROUNDS).map(|_| measured()).collect();
-    times.sort();
-    times[ROUNDS / 2]
-}
-
 fn timed<T>(work: impl FnOnce() -> T) -> Duration {
     let begun = Instant::now();
     black_box(work());
@@ -126,19 +119,60 @@ fn timed<T>(work: impl FnOnce() -> T) -> Duration {
 
 /// The stages that are measured, each as a ratio of what `html5ever` takes.
 struct Stages {
-    parse: Duration,
+    html: String,
     /// Only stages with this in their name: `cargo bench -- --stages selector`.
     only: Option<String>,
 }
 
 impl Stages {
-    fn measure(&self, stage: &str, measured: impl FnMut() -> Duration) {
-        if self.only.as_ref().is_none_or(|only| stage.contains(only)) {
-            let time = median(measured);
-            let ratio = time.as_secs_f64() / self.parse.as_secs_f64();
-            println!("{stage:<44} {time:>9.1?}  {ratio:>6.2}");
-        }
+    fn parse(&self) -> Duration {
+        timed(|| {
+            let sink = markup5ever_rcdom::RcDom::default();
+            html5ever::parse_document(sink, html5ever::ParseOpts::default()).one(self.html.as_str())
+        })
     }
+
+    /// Measures a stage and a parse in turns: both meet the same machine.
+    fn measure(&self, stage: &str, mut measured: impl FnMut() -> Duration) {
+        if self.only.as_ref().is_some_and(|only| !stage.contains(only)) {
+            return;
+        }
+        let mut rounds: Vec<(Duration, Duration)> =
+            (0..ROUNDS).map(|_| (self.parse(), measured())).collect();
+        let mut median = |which: fn(&(Duration, Duration)) -> Duration| {
+            rounds.sort_by_key(which);
+            which(&rounds[ROUNDS / 2])
+        };
+        let (parse, time) = (median(|round| round.0), median(|round| round.1));
+        let ratio = time.as_secs_f64() / parse.as_secs_f64();
+        println!("{stage:<34} {time:>9.1?}  {ratio:>6.2} of a parse of {parse:.1?}");
+    }
+}
+
+/// The memory that this process holds, in bytes; none where the system does not say.
+fn resident() -> Option<usize> {
+    /// What Linux counts in.
+    const PAGE: usize = 4096;
+    let told = std::fs::read_to_string("/proc/self/statm").ok()?;
+    Some(told.split(' ').nth(1)?.parse::<usize>().ok()? * PAGE)
+}
+
+/// What a page holds in memory, and what it holds more once it is worked out.
+fn memory(css: &str) {
+    let Some(before) = resident() else { return };
+    let page = page(css);
+    let read = resident().unwrap_or(before);
+    let whole = page.whole();
+    let worked_out = resident().unwrap_or(read);
+    let elements = page.document().elements().len();
+    let megabytes = |bytes: usize| bytes as f64 / 1_000_000.0;
+    println!(
+        "memory: the page read {:.1} MB, worked out {:.1} MB more, {} bytes an element; {} styles",
+        megabytes(read.saturating_sub(before)),
+        megabytes(worked_out.saturating_sub(read)),
+        worked_out.saturating_sub(before) / elements,
+        whole.style_count(),
+    );
 }
 
 /// Every stage of a whole page beside parsing its HTML.
@@ -147,22 +181,15 @@ fn ratios(only: Option<String>) {
     let Ok(css) = std::fs::read_to_string(path) else {
         return;
     };
+    memory(&css);
     let html = large_page::html();
-    let parse = median(|| {
-        timed(|| {
-            let sink = markup5ever_rcdom::RcDom::default();
-            html5ever::parse_document(sink, html5ever::ParseOpts::default()).one(html.as_str())
-        })
-    });
     let example = page(&css);
-    let whole = example.whole();
     println!(
-        "{} elements, {} rules, {} styles; html5ever parses the page in {parse:.1?}",
+        "{} elements, {} rules",
         example.document().elements().len(),
         example.rules().len(),
-        whole.style_count(),
     );
-    let stages = Stages { parse, only };
+    let stages = Stages { html, only };
     let one = rayon::ThreadPoolBuilder::new().num_threads(1).build();
     let one = one.expect("a pool of one thread");
     stages.measure("reading the page and its sheet", || timed(|| page(&css)));
@@ -185,7 +212,7 @@ fn ratios(only: Option<String>) {
             timed(|| run(&|| drop(black_box(page.whole()))))
         });
     }
-    after_a_change(&css, &html, &stages);
+    after_a_change(&css, &stages.html, &stages);
 }
 
 /// The whole page right again: in other surroundings, and after an edit.

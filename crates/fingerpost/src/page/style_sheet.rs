@@ -5,6 +5,8 @@
 
 use std::sync::{Arc, OnceLock};
 
+use super::outcome::Value;
+use super::target::DeclarationRef;
 use crate::selector::{Namespaces, SelectorError, SelectorList, Setting};
 use crate::sheet::{AtRule, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, again};
 use crate::text::{Cut, Text, TextRange, TextSize};
@@ -41,6 +43,31 @@ pub struct Reading {
     pub meaning: Meaning,
     /// The values of longhands, in step with the pieces of a meaning that fits.
     longhands: Box<[OnceLock<Arc<Longhand>>]>,
+    /// Whether functions in its value are replaced by what an element says.
+    pub(super) substitutes: bool,
+    /// Of a custom property without substitutions: what it comes to wherever nobody registered it.
+    pub(super) constant: Constant,
+}
+
+/// A value that is the same on every element, as the page has it that asked first: a sheet nearly always has the same
+/// place on all of its pages.
+#[derive(Debug, Default)]
+pub(super) struct Constant(OnceLock<(DeclarationRef, Arc<Value>)>);
+
+impl Constant {
+    /// The value of a declaration, made where nobody asked before.
+    pub fn of(&self, reference: DeclarationRef, make: impl FnOnce() -> Value) -> Arc<Value> {
+        if let Some((known, value)) = self.0.get() {
+            return match *known == reference {
+                true => value.clone(),
+                false => Arc::new(make()),
+            };
+        }
+        let value = Arc::new(make());
+        // Somebody else may have been sooner.
+        let _ = self.0.set((reference, value.clone()));
+        value
+    }
 }
 
 /// What a declaration gives a longhand.
@@ -50,9 +77,16 @@ pub(super) struct Longhand {
     pub text: Arc<str>,
     /// The same, read; none where the text does not fit the longhand's grammar.
     pub specified: Option<Specified>,
+    /// What it comes to, where that is the same on every element.
+    pub constant: Constant,
 }
 
 impl Longhand {
+    /// Whether it comes to the same on every element.
+    pub fn is_constant(&self) -> bool {
+        matches!(self.specified, None | Some(Specified::Same(_)))
+    }
+
     fn read(property: PropertyId, text: &str, file: &str) -> Longhand {
         let tokens = value_tokens(text);
         let matched = match_property(property, text, &tokens).ok();
@@ -60,6 +94,7 @@ impl Longhand {
         Longhand {
             text: text.into(),
             specified: matched.map(read),
+            constant: Constant::default(),
         }
     }
 }
@@ -217,10 +252,13 @@ impl StyleSheet {
                 Meaning::Fits(pieces) => pieces.len(),
                 _ => 0,
             };
+            let found = substitutions(self.source_from(start), &tokens);
             Arc::new(Reading {
+                substitutes: found.variables || found.others,
                 name,
                 meaning,
                 longhands: (0..count).map(|_| OnceLock::new()).collect(),
+                constant: Constant::default(),
             })
         })
     }

@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use rustc_hash::{FxBuildHasher, FxHashMap};
+
 use super::outcome::{Value, ValueSource};
 use super::style_sheet::Longhand;
 use super::styles::Styles;
@@ -23,6 +25,9 @@ use crate::value::{Asks, PropertyId};
 
 /// How far a custom property may refer to others through others. Real themes go a handful deep.
 const DEEPEST_VARIABLES: usize = 100;
+
+/// How many values of an element are asked for where all are that something sets.
+const USUAL_VALUES: usize = 50;
 
 /// How many values may be worked out for the sake of each other before the way to the root is taken from its
 /// other end.
@@ -66,7 +71,7 @@ impl Styles<'_> {
                 self.step(above, property);
             }
         }
-        let value = self.step(target, property);
+        let value = self.next(target, property);
         self.depth.set(depth);
         value
     }
@@ -97,8 +102,9 @@ impl Styles<'_> {
         if let Some(own) = values.get_mut(target) {
             own.insert(property.clone(), value);
         } else {
-            let own = values.entry(target.clone()).or_default();
+            let mut own = FxHashMap::with_capacity_and_hasher(USUAL_VALUES, FxBuildHasher);
             own.insert(property.clone(), value);
+            values.insert(target.clone(), own);
         }
     }
 
@@ -138,9 +144,12 @@ impl Styles<'_> {
     }
 
     pub(super) fn step(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
-        if let Some(known) = self.remembered(target, property) {
-            return known;
-        }
+        let known = self.remembered(target, property);
+        known.unwrap_or_else(|| self.next(target, property))
+    }
+
+    /// A value that nobody has asked for yet.
+    fn next(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         let of_font = is_of_font(property);
         if !of_font && let Some(shared) = self.shared(target, property) {
             self.remember(target, property, shared.clone());
@@ -250,6 +259,29 @@ impl Styles<'_> {
         let declaration = sheet.declaration(reference.id);
         let source = sheet.text().source();
         let reading = styles.reading(reference.id);
+        let constant = match (property, &reading.meaning) {
+            (PropertyName::Known(wanted), Meaning::Fits(pieces)) => {
+                let place = self.place_of_piece(target, *wanted, pieces);
+                let longhand = place.and_then(|at| styles.longhand(reference.id, at));
+                longhand
+                    .filter(|longhand| longhand.is_constant())
+                    .map(|longhand| {
+                        let make = || self.longhand(target, *wanted, reference, longhand);
+                        longhand.constant.of(reference, make)
+                    })
+            }
+            (PropertyName::Custom(name), Meaning::Free)
+                if self.page.registration(name).is_none() && !reading.substitutes =>
+            {
+                let tokens = sheet.value_tokens(declaration);
+                let make = || self.custom(target, property, reference, source, tokens);
+                Some(reading.constant.of(reference, make))
+            }
+            _ => None,
+        };
+        if let Some(constant) = constant {
+            return constant;
+        }
         Arc::new(match (&reading.name, &reading.meaning) {
             (_, Meaning::Wide(word)) => self.wide(word, target, property, reference),
             (Name::Property(declared), Meaning::Pending(_)) => {

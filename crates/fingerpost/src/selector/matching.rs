@@ -6,6 +6,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use super::form;
+use super::has::Anchors;
 use super::{
     Action, AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, FormState, Nth,
     PseudoClass, Selector, SelectorList, Simple, State, Through,
@@ -75,14 +76,14 @@ impl States {
 /// Matches selectors against the elements of one document.
 #[derive(Clone, Copy, Debug)]
 pub struct Matcher<'a> {
-    document: &'a Document,
+    pub(super) document: &'a Document,
     states: &'a States,
     /// What `:scope` is; the root element without it.
-    scope: Option<NodeId>,
+    pub(super) scope: Option<NodeId>,
     /// The host of the shadow tree that the selectors' sheet belongs to.
-    host: Option<NodeId>,
+    pub(super) host: Option<NodeId>,
     /// What was counted before among siblings.
-    counted: Option<&'a Counted>,
+    pub(super) counted: Option<&'a Counted>,
 }
 
 /// What was found out on the way: where elements stand among those of their siblings that a list matches, for
@@ -91,6 +92,7 @@ pub struct Matcher<'a> {
 pub(crate) struct Counted {
     places: RefCell<HashMap<CountedKey, Rc<HashMap<NodeId, i64>>>>,
     controls: form::Controls,
+    pub(super) anchors: Anchors,
 }
 
 /// The list, by where it is kept, the parent, the direction, and what `:scope` and `:host` are.
@@ -132,7 +134,7 @@ impl Drop for Open {
 /// How a step to the left ended. The two restarts keep a failed search from being tried again at
 /// places that must fail too, so that no selector takes more than quadratic time.
 #[derive(Clone, Copy, PartialEq)]
-enum Step {
+pub(super) enum Step {
     Matched,
     /// No element further up or before can match.
     Never,
@@ -263,7 +265,7 @@ impl<'a> Matcher<'a> {
         self.complex(selector, selector.compounds.len() - 1, element, None) == Step::Matched
     }
 
-    fn complex(
+    pub(super) fn complex(
         &self,
         selector: &Selector,
         at: usize,
@@ -316,24 +318,6 @@ impl<'a> Matcher<'a> {
                 (Step::TryEarlierSibling, Combinator::Child) => return Step::TryHigherAncestor,
                 (Step::TryHigherAncestor, Combinator::Child) => return result,
                 _ => {}
-            }
-        }
-    }
-
-    fn related(&self, anchor: NodeId, combinator: Combinator, element: NodeId) -> bool {
-        let document = self.document;
-        match combinator {
-            Combinator::Child => self.parent(element) == Some(anchor),
-            Combinator::Descendant => {
-                std::iter::successors(self.parent(element), |at| self.parent(*at))
-                    .any(|above| above == anchor)
-            }
-            Combinator::NextSibling => document.previous_element(element) == Some(anchor),
-            Combinator::SubsequentSibling => {
-                std::iter::successors(document.previous_element(element), |e| {
-                    document.previous_element(*e)
-                })
-                .any(|e| e == anchor)
             }
         }
     }
@@ -446,26 +430,6 @@ impl<'a> Matcher<'a> {
             }
             PseudoClass::NotYet(_) => false,
         }
-    }
-
-    fn has(&self, selector: &Selector, anchor: NodeId) -> bool {
-        let document = self.document;
-        let last = selector.compounds.len() - 1;
-        let found = |candidate: NodeId| {
-            self.complex(selector, last, candidate, Some(anchor)) == Step::Matched
-        };
-        let sideways = matches!(
-            selector.compounds.first(),
-            Some((
-                Some(Combinator::NextSibling | Combinator::SubsequentSibling),
-                _
-            ))
-        );
-        if !sideways {
-            return document.descendant_elements(anchor).any(found);
-        }
-        std::iter::successors(document.next_element(anchor), |e| document.next_element(*e))
-            .any(|sibling| found(sibling) || document.descendant_elements(sibling).any(found))
     }
 
     /// The same matcher, which remembers what it counts among siblings.

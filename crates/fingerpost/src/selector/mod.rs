@@ -7,6 +7,7 @@
 
 mod explain;
 mod form;
+mod has;
 mod matching;
 mod names;
 mod namespace;

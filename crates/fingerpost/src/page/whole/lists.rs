@@ -43,7 +43,10 @@ impl Matches {
             .collect();
         let parts: Vec<Part> = chunks
             .into_par_iter()
-            .map(|(start, end)| Part::of(page, names, &program, start as Place..end as Place))
+            .map_init(Counted::default, |counted, (start, end)| {
+                let matcher = Matcher::new(page.document(), page.states()).counting(counted);
+                Part::of(&matcher, names, &program, start as Place..end as Place)
+            })
             .collect();
         let mut interned: FxHashMap<Vec<Hit>, ListId> = FxHashMap::default();
         let mut lists: Vec<MatchedByPseudo> = Vec::new();
@@ -162,13 +165,11 @@ struct Part {
 
 impl Part {
     fn of(
-        page: &Page,
+        matcher: &Matcher<'_>,
         names: &Names,
         program: &Program<'_>,
         places: std::ops::Range<Place>,
     ) -> Part {
-        let counted = Counted::default();
-        let matcher = Matcher::new(page.document(), page.states()).counting(&counted);
         let mut interned: FxHashMap<Vec<Hit>, u32> = FxHashMap::default();
         let mut part = Part {
             lists: Vec::new(),
@@ -180,7 +181,7 @@ impl Part {
             above.go_to(place);
             hits.clear();
             program.candidates(place, &above.counts, |number| {
-                if let Some(proximity) = program.proximity(number, place, &matcher) {
+                if let Some(proximity) = program.proximity(number, place, matcher) {
                     hits.push((number, proximity));
                 }
             });
