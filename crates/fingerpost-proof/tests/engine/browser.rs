@@ -185,10 +185,12 @@ impl Browser {
         let failed = |error: CmdError| format!("{url}: {error}");
         self.client.goto(url).await.map_err(failed)?;
         let script = include_str!("recalculate.js");
-        let answer = self
+        let running = self
             .client
-            .execute(script, vec![json!(selector), json!(rounds)])
+            .execute(script, vec![json!(selector), json!(rounds)]);
+        let answer = tokio::time::timeout(LONGEST_ANSWER, running)
             .await
+            .map_err(|_| format!("{url}: no answer within {LONGEST_ANSWER:?}"))?
             .map_err(failed)?;
         let (color, times): (String, Vec<f64>) =
             serde_json::from_value(answer).map_err(|error| format!("{url}: {error}"))?;

@@ -12,7 +12,7 @@ use fingerpost::value::PropertyId;
 
 use crate::browser::Browser;
 use crate::serve::Files;
-use crate::{WIDE, theme};
+use crate::{MOST_TRIES, WIDE, theme};
 
 #[path = "../../../fingerpost/benches/large_page.rs"]
 mod large_page;
@@ -33,22 +33,31 @@ async fn recalculation_of_the_large_page() {
     let css = std::fs::read_to_string(package.join("dist/css/bootstrap.css")).unwrap();
     let folder = tempfile::tempdir().unwrap();
     let root = folder.path().canonicalize().unwrap();
-    std::fs::write(root.join("large.html"), large_page::html()).unwrap();
+    // Hundreds of pictures that are not there would keep the browser waiting.
+    let html = large_page::html().replace(" src=\"images/", " data-src=\"images/");
+    std::fs::write(root.join("large.html"), &html).unwrap();
     std::fs::write(root.join("bootstrap.css"), &css).unwrap();
 
     let files = Files::of(&root);
-    let browser = Browser::start(WIDE).await;
-    let element = "#card-400 .btn-primary";
-    let answer = browser
-        .recalculate(&files.url("large.html"), element, ROUNDS)
-        .await;
-    browser.close().await;
-    let (color, times) = answer.unwrap();
+    let mut tries = 0;
+    // Not one whose color changes by and by.
+    let element = "#card-400 .badge";
+    let (color, times) = loop {
+        let browser = Browser::start(WIDE).await;
+        let url = files.url("large.html");
+        let answer = browser.recalculate(&url, element, ROUNDS).await;
+        browser.close().await;
+        tries += 1;
+        match answer {
+            Ok(answer) => break answer,
+            Err(error) => assert!(tries < MOST_TRIES, "{error}"),
+        }
+    };
     let engine = median(times);
 
     let build = || {
         Page::build(
-            Text::new("large.html", large_page::html()),
+            Text::new("large.html", html.as_str()),
             Conditions::default(),
             &mut |request| match request.url {
                 "bootstrap.css" => Ok(Text::new("bootstrap.css", css.as_str())),

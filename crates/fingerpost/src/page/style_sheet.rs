@@ -12,7 +12,7 @@ use crate::sheet::{AtRule, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, 
 use crate::text::{Cut, Text, TextRange, TextSize};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning, Name};
-use crate::value::grammar::{Mismatch, match_property};
+use crate::value::grammar::{Match, Mismatch, match_property};
 use crate::value::shorthand::Piece;
 use crate::value::specified::Specified;
 use crate::value::substitution::{substitutions, value_tokens};
@@ -246,36 +246,58 @@ impl StyleSheet {
             let declaration = self.sheet.declaration(id);
             let start = declaration.span.start();
             let tokens = counted_from(start, self.sheet.value_tokens(declaration));
+            let source = self.source_from(start);
             let name = declared::name(&self.sheet, declaration);
-            let meaning = self.meaning_of(&name, self.source_from(start), &tokens);
+            let (meaning, matched) = self.meaning_of(&name, source, &tokens);
             let count = match &meaning {
                 Meaning::Fits(pieces) => pieces.len(),
                 _ => 0,
             };
-            let found = substitutions(self.source_from(start), &tokens);
+            let longhands: Box<[OnceLock<Arc<Longhand>>]> =
+                (0..count).map(|_| OnceLock::new()).collect();
+            // A longhand is its own piece: it is held against its grammar once.
+            if let (Name::Property(property), Some(matched), [only]) = (&name, matched, &*longhands)
+                && !property.is_shorthand()
+                && let Meaning::Fits(pieces) = &meaning
+                && let [(_, Piece::Part(span))] = pieces[..]
+            {
+                let file = self.sheet.text().name();
+                let _ = only.set(Arc::new(Longhand {
+                    text: source.cut(span).into(),
+                    specified: Some(Specified::read(
+                        *property,
+                        source,
+                        &tokens,
+                        &matched,
+                        Some(file),
+                    )),
+                    constant: Constant::default(),
+                }));
+            }
+            let found = substitutions(source, &tokens);
             Arc::new(Reading {
                 substitutes: found.variables || found.others,
                 name,
                 meaning,
-                longhands: (0..count).map(|_| OnceLock::new()).collect(),
+                longhands,
                 constant: Constant::default(),
             })
         })
     }
 
-    fn meaning_of(&self, name: &Name, source: &str, tokens: &[Token]) -> Meaning {
+    fn meaning_of(&self, name: &Name, source: &str, tokens: &[Token]) -> (Meaning, Option<Match>) {
         match name {
             Name::Property(property) => {
-                let meaning = declared::meaning(*property, source, tokens);
-                match &meaning {
-                    Meaning::Misfit(_) if self.quirks => {
-                        declared::quirky(*property, source, tokens).unwrap_or(meaning)
-                    }
-                    _ => meaning,
+                let (meaning, matched) = declared::read(*property, source, tokens);
+                let quirky = (self.quirks && matches!(meaning, Meaning::Misfit(_)))
+                    .then(|| declared::quirky(*property, source, tokens));
+                match quirky.flatten() {
+                    Some(quirky) => (quirky, None),
+                    None => (meaning, matched),
                 }
             }
-            Name::Custom(_) => declared::custom_meaning(source, tokens),
-            Name::Unknown => Meaning::Free,
+            Name::Custom(_) => (declared::custom_meaning(source, tokens), None),
+            Name::Unknown => (Meaning::Free, None),
         }
     }
 

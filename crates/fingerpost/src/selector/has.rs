@@ -149,7 +149,6 @@ mod tests {
             ":has(~ .c)",
             "p:has(~ p)",
             ":has(b, > i)",
-            ":has(:has(> .c))",
             ":has(:first-child)",
             ":has(.missing)",
             "p:not(:has(.a))",

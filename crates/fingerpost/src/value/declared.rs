@@ -4,9 +4,9 @@ use std::borrow::Cow;
 use std::sync::Arc;
 
 use super::facts::PropertyId;
-use super::grammar::Mismatch;
+use super::grammar::{Match, Mismatch};
 use super::is_css_wide;
-use super::shorthand::{Piece, expand};
+use super::shorthand::{Piece, expand, expand_matched};
 use super::substitution::{Substitutions, malformed, substitutions};
 use crate::sheet::{Declaration, Kind, Sheet, Token};
 use crate::text::Cut;
@@ -61,23 +61,37 @@ pub fn unescaped(name: &str) -> Cow<'_, str> {
 
 /// What a declaration of a known property says.
 pub fn meaning(property: PropertyId, source: &str, tokens: &[Token]) -> Meaning {
+    read(property, source, tokens).0
+}
+
+/// The same, with how the value fits the grammar where it does.
+pub(crate) fn read(
+    property: PropertyId,
+    source: &str,
+    tokens: &[Token],
+) -> (Meaning, Option<Match>) {
+    match before_grammar(source, tokens) {
+        Some(meaning) => (meaning, None),
+        None => match expand_matched(property, source, tokens) {
+            Ok((pieces, matched)) => (Meaning::Fits(pieces), Some(matched)),
+            Err(mismatch) => (Meaning::Misfit(mismatch), None),
+        },
+    }
+}
+
+/// What a value says without being held against a grammar.
+fn before_grammar(source: &str, tokens: &[Token]) -> Option<Meaning> {
     if let Some(word) = wide_keyword(source, tokens) {
-        return Meaning::Wide(word);
+        return Some(Meaning::Wide(word));
     }
     let found = substitutions(source, tokens);
-    if found.variables || found.others {
-        return match malformed(source, tokens) {
-            None => Meaning::Pending(found),
-            Some((span, expected)) => Meaning::Misfit(Mismatch {
-                span,
-                expected: vec![expected.to_owned()],
-            }),
-        };
-    }
-    match expand(property, source, tokens) {
-        Ok(pieces) => Meaning::Fits(pieces),
-        Err(mismatch) => Meaning::Misfit(mismatch),
-    }
+    (found.variables || found.others).then(|| match malformed(source, tokens) {
+        None => Meaning::Pending(found),
+        Some((span, expected)) => Meaning::Misfit(Mismatch {
+            span,
+            expected: vec![expected.to_owned()],
+        }),
+    })
 }
 
 /// What a declaration of a custom property says: Custom Properties 1 § 2 takes nearly anything.

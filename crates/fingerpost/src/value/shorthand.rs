@@ -7,7 +7,7 @@
 //! the text that gave it, wherever it is one part.
 
 use super::facts::PropertyId;
-use super::grammar::{Captured, Label, Mismatch, match_property};
+use super::grammar::{Captured, Label, Match, Mismatch, match_property};
 use super::layers;
 use crate::sheet::{Kind, Token, cover};
 use crate::text::{Cut, TextRange};
@@ -44,9 +44,18 @@ pub fn expand(
     source: &str,
     tokens: &[Token],
 ) -> Result<Vec<(PropertyId, Piece)>, Mismatch> {
+    Ok(expand_matched(property, source, tokens)?.0)
+}
+
+/// The same, with how the value fits the grammar.
+pub(crate) fn expand_matched(
+    property: PropertyId,
+    source: &str,
+    tokens: &[Token],
+) -> Result<(Vec<(PropertyId, Piece)>, Match), Mismatch> {
     let found = match_property(property, source, tokens)?;
     if let Some(pieces) = of_rule(property, source, tokens) {
-        return Ok(pieces);
+        return Ok((pieces, found));
     }
     let mut out = Pieces {
         source,
@@ -68,7 +77,7 @@ pub fn expand(
             pieces.push((*longhand, Piece::Initial));
         }
     }
-    Ok(pieces)
+    Ok((pieces, found))
 }
 
 /// Gaps 1 § 3.4: lines between rows are written as those between columns are, as far as they are all alike.
