@@ -205,11 +205,19 @@ fn ratios(only: Option<String>) {
         stages.measure(&format!("styles, {cores}"), || {
             let page = page(&css);
             page.match_all();
-            timed(|| run(&|| drop(black_box(page.whole()))))
+            timed(|| {
+                run(&|| {
+                    let _ = black_box(page.whole());
+                });
+            })
         });
         stages.measure(&format!("the whole page, {cores}"), || {
             let page = page(&css);
-            timed(|| run(&|| drop(black_box(page.whole()))))
+            timed(|| {
+                run(&|| {
+                    let _ = black_box(page.whole());
+                });
+            })
         });
     }
     after_a_change(&css, &stages.html, &stages);
@@ -218,7 +226,7 @@ fn ratios(only: Option<String>) {
 /// The whole page right again: in other surroundings, and after an edit.
 fn after_a_change(css: &str, html: &str, stages: &Stages) {
     let warm = page(css);
-    drop(black_box(warm.whole()));
+    let _ = black_box(warm.whole());
     let mut narrow = Conditions::default();
     narrow.viewport.width = 500.0;
     let mut dark = Conditions::default();
@@ -230,7 +238,10 @@ fn after_a_change(css: &str, html: &str, stages: &Stages) {
     };
     for (stage, conditions) in [("500px wide", narrow), ("dark", dark), ("print", print)] {
         stages.measure(stage, || {
-            timed(|| drop(black_box(warm.under(&conditions).whole())))
+            timed(|| {
+                let page = warm.under(&conditions);
+                let _ = black_box(page.whole());
+            })
         });
     }
     let again = |css: &str, html: &str| {
@@ -238,7 +249,7 @@ fn after_a_change(css: &str, html: &str, stages: &Stages) {
         let html = Text::new("page.html", html);
         let mut load = |_: &fingerpost::page::Request<'_>| Ok(css.clone());
         let page = warm.again(html, None, Conditions::default(), &mut load);
-        drop(black_box(page.whole()));
+        let _ = black_box(page.whole());
     };
     let edits = [
         (

@@ -139,7 +139,7 @@ fn what_asks_the_element_is_shared_by_nobody() {
             }
         };
         let before = build(None, "p { width: 1px }");
-        drop(before.whole());
+        let _ = before.whole();
         same_values_of(&build(None, &css), &build(Some(&before), &css), html);
     }
 }
@@ -344,7 +344,7 @@ proptest! {
             }
         };
         let mut page = build(None, &css(&rules));
-        drop(page.whole());
+        let _ = page.whole();
         for (at, other, kind) in edits {
             let rule = at.get_mut(&mut rules);
             match kind {

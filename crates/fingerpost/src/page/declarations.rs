@@ -1,7 +1,7 @@
 //! Declarations that match a target, found by the property that they are about.
 
 use std::cmp::Ordering;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use super::Blocked;
 use super::target::DeclarationRef;
@@ -21,6 +21,9 @@ pub(super) struct Declarations {
     /// The same of custom properties.
     pub custom: Vec<(Arc<str>, u32)>,
 }
+
+/// The declarations of each list of matches, collected when somebody first asks.
+pub(super) type OfLists = Box<[OnceLock<Arc<Declarations>>]>;
 
 impl Declarations {
     pub fn of_known(&self, property: PropertyId) -> impl Iterator<Item = u32> + use<'_> {

@@ -14,7 +14,7 @@ use crate::sheet::RuleId;
 /// A rule that matches an element.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Matched {
-    /// The rule, by its place in [`Page::rules`].
+    /// The rule, by its place in [`Page::rules`](super::Page::rules).
     pub rule: u32,
     /// The strongest of its selectors that match, by its place in the list.
     pub selector: u32,
@@ -93,7 +93,7 @@ impl<'p> Styles<'p> {
     }
 
     /// How many elements of the page each of its rules matches, by the rule's place in
-    /// [`Page::rules`]; an element counts once, whatever pseudo-elements of it a rule speaks of.
+    /// [`Page::rules`](super::Page::rules); an element counts once, whatever pseudo-elements of it a rule speaks of.
     pub fn reach_of_rules(&self) -> Vec<u32> {
         let mut counts = vec![0; self.page.rules.len()];
         let matches = self.page.all_matches();
@@ -163,7 +163,7 @@ impl<'p> Styles<'p> {
         found
     }
 
-    /// Whether a selector of one of some rules, by their places in [`Page::rules`], finds an element or a
+    /// Whether a selector of one of some rules, by their places in [`Page::rules`](super::Page::rules), finds an element or a
     /// pseudo-element of it, whatever the conditions around the rule.
     pub(crate) fn is_found_by(&self, element: NodeId, rules: &[u32]) -> bool {
         let document = self.page.document();

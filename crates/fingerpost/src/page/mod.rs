@@ -49,6 +49,7 @@ use crate::condition::{Conditions, Viewport};
 use crate::markup::{Document, NodeId};
 use crate::selector::{Action, SelectorList, State, States};
 use crate::text::Text;
+use declarations::Declarations;
 use registrations::Registrations;
 
 /// A page with its sheets.
@@ -77,7 +78,7 @@ pub struct Page {
     /// The styles of those groups.
     styles: whole::AllStyles,
     /// The declarations of elements with the same list of matches, by its number.
-    declarations: Arc<OnceLock<Box<[OnceLock<Arc<declarations::Declarations>>]>>>,
+    declarations: Arc<OnceLock<declarations::OfLists>>,
     /// The state before an edit, which some of this can be taken from.
     before: Option<whole::Before>,
 }
@@ -374,10 +375,7 @@ impl Page {
         })
     }
 
-    fn declarations_of_list(
-        &self,
-        list: usize,
-    ) -> Option<&OnceLock<Arc<declarations::Declarations>>> {
+    fn declarations_of_list(&self, list: usize) -> Option<&OnceLock<Arc<Declarations>>> {
         let all = self.declarations.get_or_init(|| {
             let count = self.all_matches().lists().count();
             (0..count).map(|_| OnceLock::new()).collect()

@@ -41,7 +41,7 @@ pub struct Value {
     /// The value that was declared, with variables put in; for a longhand set by a shorthand its
     /// part. The initial value where there is none.
     pub specified: Arc<str>,
-    /// The computed value: what is inherited. [`Styles::resolved`] is what CSSOM shows.
+    /// The computed value: what is inherited. [`Styles::resolved`](super::Styles::resolved) is what CSSOM shows.
     pub computed: Computed,
     /// Where it comes from.
     pub source: ValueSource,

@@ -483,7 +483,7 @@ mod tests {
 
     fn edited(from: &str, to: &str) -> Vec<String> {
         let before = page(None, CSS);
-        drop(before.whole());
+        let _ = before.whole();
         made_again(&before, &page(Some(&before), &CSS.replace(from, to)))
     }
 
@@ -508,7 +508,7 @@ mod tests {
     #[test]
     fn another_width() {
         let before = page(None, CSS);
-        drop(before.whole());
+        let _ = before.whole();
         let mut narrow = Conditions::default();
         narrow.viewport.width = 500.0;
         assert_eq!(made_again(&before, &before.under(&narrow)), ["p", "div"]);
