@@ -254,7 +254,7 @@ fn names_color(component: &Component) -> bool {
         Component::Color(Color::AsWritten(text)) | Component::Written(text) => {
             text.contains("currentcolor")
         }
-        Component::Function(_, inside) | Component::Brackets(inside) => {
+        Component::Function(_, inside) | Component::SquareBlock(inside) => {
             inside.iter().any(names_color)
         }
         _ => false,
@@ -278,7 +278,7 @@ fn colored(component: &Component, color: &Computed) -> Component {
             Component::Written(text.replace("currentcolor", color.text()).into())
         }
         Component::Function(name, inside) => Component::Function(name.clone(), all(inside)),
-        Component::Brackets(inside) => Component::Brackets(all(inside)),
+        Component::SquareBlock(inside) => Component::SquareBlock(all(inside)),
         other => other.clone(),
     }
 }

@@ -139,7 +139,7 @@ impl Resolver<'_> {
             Part::Function(name, arguments) => {
                 Component::Function(name.clone(), self.all(arguments))
             }
-            Part::Brackets(inside) => Component::Brackets(self.all(inside)),
+            Part::SquareBlock(inside) => Component::SquareBlock(self.all(inside)),
         });
     }
 

@@ -42,7 +42,7 @@ pub(super) enum Part {
     /// A math function that is the whole value, and is clamped to what the property takes.
     WholeMath(Arc<Expression>),
     Function(SmolStr, Vec<Part>),
-    Brackets(Vec<Part>),
+    SquareBlock(Vec<Part>),
 }
 
 /// Fonts 4 § 2.2.1.

@@ -174,8 +174,8 @@ impl<'a> Reader<'a> {
                     let (inner, after) = arguments(tokens, at);
                     let inside = self.parts(inner);
                     parts.push(match all_fixed(&inside) {
-                        Some(fixed) => Part::Fixed(Component::Brackets(fixed)),
-                        None => Part::Brackets(inside),
+                        Some(fixed) => Part::Fixed(Component::SquareBlock(fixed)),
+                        None => Part::SquareBlock(inside),
                     });
                     at = after;
                 }

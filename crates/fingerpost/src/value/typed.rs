@@ -34,8 +34,8 @@ pub enum Component {
     Math(Arc<Calc>),
     /// A function and its arguments; plain parentheses have no name.
     Function(SmolStr, Vec<Component>),
-    /// What stands in square brackets.
-    Brackets(Vec<Component>),
+    /// A block in square marks: names of grid lines (CSS Syntax 3 § 5.4.8: a []-block).
+    SquareBlock(Vec<Component>),
     /// A comma.
     Comma,
     /// A slash or another token as it stands.
@@ -111,7 +111,7 @@ impl Component {
                 write_all(arguments, out);
                 out.push(')');
             }
-            Component::Brackets(inside) => {
+            Component::SquareBlock(inside) => {
                 out.push('[');
                 write_all(inside, out);
                 out.push(']');
