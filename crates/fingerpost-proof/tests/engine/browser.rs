@@ -171,8 +171,8 @@ impl Browser {
         serde_json::from_value(answer).map_err(|error| error.to_string())
     }
 
-    /// Opens a page and has all of its styles worked out anew, some times over. Gives the color of an element and
-    /// how long each time took.
+    /// Opens a page and makes the engine work out all of its styles again, several times. Returns the color of an
+    /// element and how long each time took.
     ///
     /// # Errors
     /// Where the browser does not answer as expected.

@@ -1,4 +1,4 @@
-//! How long the engine takes to style the large page of the benches anew, beside how long a whole page takes here.
+//! How long the engine takes to restyle the large page of the benches, next to how long the whole page takes here.
 //!
 //! Only printed, never asserted. In a release build the two can be compared:
 //! `cargo test --release --workspace --test engine recalculation -- --nocapture`.
@@ -40,7 +40,7 @@ async fn recalculation_of_the_large_page() {
 
     let files = Files::of(&root);
     let mut tries = 0;
-    // Not one whose color changes by and by.
+    // An element whose color does not change in a transition.
     let element = "#card-400 .badge";
     let (color, times) = loop {
         let browser = Browser::start(WIDE).await;

@@ -10,7 +10,8 @@ use crate::sheet::{DeclarationId, Sheet};
 use crate::text::{Cut, TextRange};
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, meaning};
-use crate::value::shorthand::{Piece, sides};
+use crate::value::shorthand::Piece;
+use crate::value::sides::sides;
 use crate::value::substitution::value_tokens;
 
 /// Another value for a longhand that the declaration of a shorthand sets.

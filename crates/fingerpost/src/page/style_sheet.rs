@@ -45,7 +45,7 @@ pub struct Reading {
     longhands: Box<[OnceLock<Arc<Longhand>>]>,
     /// Whether functions in its value are replaced by what an element says.
     pub(super) substitutes: bool,
-    /// Of a custom property without substitutions: what it comes to wherever nobody registered it.
+    /// Of a custom property without substitutions: its value wherever the property is not registered.
     pub(super) constant: Constant,
 }
 
@@ -55,7 +55,7 @@ pub struct Reading {
 pub(super) struct Constant(OnceLock<(DeclarationRef, Arc<Value>)>);
 
 impl Constant {
-    /// The value of a declaration, made where nobody asked before.
+    /// The value of a declaration, made on first use.
     pub fn of(&self, reference: DeclarationRef, make: impl FnOnce() -> Value) -> Arc<Value> {
         if let Some((known, value)) = self.0.get() {
             return match *known == reference {
@@ -100,7 +100,7 @@ impl Longhand {
 }
 
 impl StyleSheet {
-    /// A sheet whose declarations nobody has asked about yet; `quirks` where its page is in quirks
+    /// A sheet whose declarations have not been read yet; `quirks` where its page is in quirks
     /// mode, in which some values may be written without their units.
     pub fn new(sheet: Sheet, quirks: bool) -> Arc<Self> {
         let selectors = (0..sheet.rule_count()).map(|_| OnceLock::new()).collect();

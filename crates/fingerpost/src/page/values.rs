@@ -148,7 +148,7 @@ impl Styles<'_> {
         known.unwrap_or_else(|| self.next(target, property))
     }
 
-    /// A value that nobody has asked for yet.
+    /// A value that is not remembered yet.
     fn next(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         let of_font = is_of_font(property);
         if !of_font && let Some(shared) = self.shared(target, property) {

@@ -1,4 +1,4 @@
-//! What a value depends on besides its own text, so that nobody looks up more than that.
+//! What a value depends on besides its own text, so that only that is looked up.
 
 use bitflags::bitflags;
 

@@ -21,6 +21,7 @@ mod part;
 mod prose;
 pub mod serialise;
 pub mod shorthand;
+pub(crate) mod sides;
 pub mod specified;
 pub mod substitution;
 pub mod typed;

@@ -1,7 +1,7 @@
 //! Specified values: what a declaration's text comes to before anybody knows on which element.
 //!
 //! A text is read once, with what its grammar captured. What depends on nothing is computed there and
-//! then; of the rest the value remembers what it [asks](Asks), so that nobody looks up more than that.
+//! then; of the rest the value remembers what it [asks](Asks), so that only that is looked up.
 
 use std::sync::Arc;
 

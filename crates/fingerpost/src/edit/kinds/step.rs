@@ -15,7 +15,7 @@ use crate::edit::{At, EditError, Made};
 use crate::page::{PropertyName, Target};
 use crate::sheet::Kind as TokenKind;
 use crate::value::PropertyId;
-use crate::value::shorthand::sides;
+use crate::value::sides::sides;
 use crate::value::substitution::value_tokens;
 
 /// The number that a property is grows or shrinks, in its own unit.
