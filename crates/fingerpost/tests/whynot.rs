@@ -404,3 +404,17 @@ fn a_file_is_found_by_the_end_of_its_name() {
     );
     assert!(ask(&fixture, "a.css:1").findings[0].place.is_some());
 }
+
+#[test]
+fn an_animation_is_looked_for_by_the_name_in_its_shorthand() {
+    let html = "<!doctype html><style>@keyframes drift { to { top: 1px } }</style><p>¤<b>x</b></p>";
+    let fixture = Fixture::new(html);
+    let known = ask(&fixture, "animation: drift 2s infinite");
+    assert!(!kinds(&known).contains(&"no-effect"), "{:?}", kinds(&known));
+    let missing = ask(&fixture, "animation-name: sail");
+    let obstacles = &missing.findings[0].obstacles;
+    let told = obstacles
+        .iter()
+        .any(|o| o.sentence == "no @keyframes rule of this page is called sail");
+    assert!(told, "{obstacles:?}");
+}
