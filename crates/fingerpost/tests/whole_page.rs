@@ -325,7 +325,7 @@ proptest! {
         same_values(&html);
     }
 
-    /// Whatever is taken over from the page before an edit, the page after it is as if it had been read anew.
+    /// Whatever is taken over from the page before an edit, the page after it equals the page read from scratch.
     #[test]
     fn random_edits(
         body in prop::collection::vec(element(3), 1..4),
@@ -362,9 +362,9 @@ proptest! {
         for conditions in surroundings() {
             let sheet = Text::new("a.css", css.as_str());
             let mut load = |_: &Request<'_>| Ok(sheet.clone());
-            let anew = Page::build(text.clone(), conditions.clone(), &mut load);
+            let fresh = Page::build(text.clone(), conditions.clone(), &mut load);
             let story = format!("{css}\n{html}");
-            same_values_of(&anew, &page.under(&conditions), &story);
+            same_values_of(&fresh, &page.under(&conditions), &story);
         }
     }
 }

@@ -37,7 +37,7 @@ pub enum PropertyName {
 }
 
 impl PropertyName {
-    /// Reads a property's name; `None` for one that nobody knows.
+    /// Reads a property's name; `None` for an unknown one.
     pub fn parse(name: &str) -> Option<PropertyName> {
         if name.starts_with("--") && name.len() > 2 {
             return Some(PropertyName::Custom(declared::unescaped(name).into()));
