@@ -53,6 +53,7 @@ fn surroundings() -> [Conditions; 2] {
     narrow.viewport.width = 500.0;
     let mut dark = Conditions {
         media: "print".to_owned(),
+        resolution: 1.5,
         ..Conditions::default()
     };
     dark.features
@@ -141,6 +142,14 @@ fn what_asks_the_element_is_shared_by_nobody() {
         let before = build(None, "p { width: 1px }");
         let _ = before.whole();
         same_values_of(&build(None, &css), &build(Some(&before), &css), html);
+    }
+}
+
+#[test]
+fn an_initial_color_above_follows_the_scheme() {
+    for value in ["inherit", "color-mix(in srgb, currentcolor, red)"] {
+        let css = format!(":root {{ color-scheme: light dark }} p {{ color: {value} }}");
+        same_values(&format!("<!doctype html><style>{css}</style><p>a<b>b</b>"));
     }
 }
 
@@ -451,6 +460,8 @@ fn part() -> impl Strategy<Value = Part> {
         "calc(1em + 2vw)",
         "attr(title)",
         "light-dark(red, blue)",
+        "light dark",
+        "color-mix(in srgb, currentcolor, red)",
         "canvastext",
         "10vw",
         "thin solid",

@@ -52,7 +52,7 @@ pub struct Value {
     /// Whether it is the guaranteed-invalid value that `var()` finds on its way round a cycle, which
     /// not even a registered initial value stands in for.
     pub guaranteed_invalid: bool,
-    /// What it was computed from besides its text and what it inherits.
+    /// What it was computed from besides its text; of an inherited value, what the value above was.
     pub asks: Asks,
 }
 

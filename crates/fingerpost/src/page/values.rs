@@ -463,7 +463,11 @@ impl Styles<'_> {
             },
             ValueSource::Initial => ValueSource::Initial,
         };
-        Value::new(above.specified.clone(), above.computed.clone(), source)
+        Value {
+            // An initial color above, say, is another one in another color scheme.
+            asks: above.asks,
+            ..Value::new(above.specified.clone(), above.computed.clone(), source)
+        }
     }
 
     /// HTML § 15.5.17: engines put what a drop-down holds into a slot of their own, which has the initial

@@ -24,7 +24,7 @@ pub struct Measures {
 }
 
 impl Measures {
-    /// What units refer to where there is no element: initial values.
+    /// What units refer to without an element: the initial values.
     pub fn initial(viewport_width: f64, viewport_height: f64) -> Measures {
         Measures {
             font_size: MEDIUM_FONT_SIZE,

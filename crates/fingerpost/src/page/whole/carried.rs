@@ -166,7 +166,11 @@ fn other_answers(before: &Conditions, after: &Conditions) -> Asks {
         before.viewport != after.viewport,
     );
     asks.set(Asks::RESOLUTION, before.resolution != after.resolution);
-    asks.set(Asks::SCHEME, before.features != after.features);
+    // The color above may be the initial one, which no declaration tells.
+    asks.set(
+        Asks::SCHEME | Asks::PARENT_COLOR,
+        before.features != after.features,
+    );
     asks
 }
 
