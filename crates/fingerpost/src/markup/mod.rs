@@ -15,11 +15,11 @@ mod sink;
 pub use content::Content;
 pub use parse::DEEPEST_TREE;
 
-use std::collections::HashMap;
 use std::num::NonZeroU32;
 use std::sync::{Arc, OnceLock};
 
 use html5ever::LocalName;
+use rustc_hash::FxHashMap;
 use serde::Serialize;
 
 use crate::text::{Cut, Text, TextRange, TextSize};
@@ -536,33 +536,40 @@ impl Document {
 
     fn count_ranks(&self) -> Vec<Ranks> {
         let mut all = vec![Ranks::default(); self.nodes.len()];
-        let mut siblings: Vec<NodeId> = Vec::new();
-        let mut types: HashMap<(&LocalName, &Namespace), u32> = HashMap::new();
+        // The children of one node: each with its name's place in `types`, and its rank among those of that name.
+        let mut siblings: Vec<(NodeId, usize, u32)> = Vec::new();
+        let mut types: FxHashMap<(&LocalName, Namespace), usize> = FxHashMap::default();
+        let mut counts: Vec<u32> = Vec::new();
         for node in &self.nodes {
             let Some(first) = node.first_child else {
                 continue;
             };
             siblings.clear();
-            let children = std::iter::successors(Some(first), |at| self.node(*at).next);
-            siblings.extend(children.filter(|id| self.element(*id).is_some()));
-            for from_end in [false, true] {
-                types.clear();
-                for (at, id) in siblings.iter().enumerate() {
-                    let element = self.expect_element(*id);
-                    let of_type = types
-                        .entry((&element.name, &element.namespace))
-                        .or_default();
-                    *of_type += 1;
-                    let Some(ranks) = all.get_mut(id.index()) else {
-                        continue;
-                    };
-                    let place = match from_end {
-                        false => (&mut ranks.child, &mut ranks.of_type),
-                        true => (&mut ranks.last_child, &mut ranks.last_of_type),
-                    };
-                    (*place.0, *place.1) = (at as u32 + 1, *of_type);
+            types.clear();
+            counts.clear();
+            for id in std::iter::successors(Some(first), |at| self.node(*at).next) {
+                let Some(element) = self.element(id) else {
+                    continue;
+                };
+                let name = (&element.name, element.namespace);
+                let of_name = *types.entry(name).or_insert(counts.len());
+                if of_name == counts.len() {
+                    counts.push(0);
                 }
-                siblings.reverse();
+                let count = &mut counts[of_name];
+                *count += 1;
+                siblings.push((id, of_name, *count));
+            }
+            let count = siblings.len() as u32;
+            for (child, (id, of_name, of_type)) in (1..).zip(&siblings) {
+                if let Some(ranks) = all.get_mut(id.index()) {
+                    *ranks = Ranks {
+                        child,
+                        last_child: count + 1 - child,
+                        of_type: *of_type,
+                        last_of_type: counts[*of_name] + 1 - of_type,
+                    };
+                }
             }
         }
         all

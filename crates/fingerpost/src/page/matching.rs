@@ -12,7 +12,7 @@ use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::sheet::RuleId;
 
 /// A rule that matches an element.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct Matched {
     /// The rule, by its place in [`Page::rules`](super::Page::rules).
     pub rule: u32,

@@ -245,13 +245,13 @@ impl Page {
         if !known.states.is_empty() {
             return;
         }
+        let changes = whole::Changes::between(known, self);
         if alike {
             self.matches = known.matches.clone();
-            if whole::same_groups(known, self) {
+            if changes.as_ref().is_some_and(whole::Changes::same_groups) {
                 self.groups = known.groups.clone();
             }
         }
-        let changes = whole::Changes::between(known, self);
         self.before = changes.and_then(|changes| whole::Before::of(known, changes));
         if self
             .before

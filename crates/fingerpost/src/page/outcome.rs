@@ -25,10 +25,10 @@ pub enum ValueSource {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct VariableStep {
     /// Its name, with the dashes.
-    pub name: String,
+    pub name: Arc<str>,
     /// Its value, with its own variables put in; none where it has no value and a fallback was
     /// taken.
-    pub value: Option<String>,
+    pub value: Option<Arc<str>>,
     /// The declaration that gives it.
     pub declaration: Option<DeclarationRef>,
     /// The element that the declaration is on.
@@ -46,7 +46,7 @@ pub struct Value {
     /// Where it comes from.
     pub source: ValueSource,
     /// The custom properties it went through, in order.
-    pub variables: Vec<VariableStep>,
+    pub variables: Arc<[VariableStep]>,
     /// Why the declared value was not taken after all (invalid at computed-value time).
     pub fell_through: Option<String>,
     /// Whether it is the guaranteed-invalid value that `var()` finds on its way round a cycle, which
@@ -62,7 +62,7 @@ impl Value {
             specified,
             computed,
             source,
-            variables: Vec::new(),
+            variables: Arc::default(),
             fell_through: None,
             guaranteed_invalid: false,
             asks: Asks::empty(),

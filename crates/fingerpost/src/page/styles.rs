@@ -15,7 +15,8 @@ use super::font_state::FontState;
 use super::hints::{self, Hints};
 use super::matching::MatchedByPseudo;
 use super::outcome::Value;
-use super::target::{PropertyName, SheetRef, Target, known};
+use super::target::{DeclarationRef, PropertyName, SheetRef, Target, known};
+use super::variables::Substituted;
 use super::{Page, StyleSheet};
 use crate::markup::NodeId;
 use crate::selector::Counted;
@@ -35,6 +36,8 @@ pub struct Styles<'p> {
     pub(super) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Arc<Value>>>>,
     /// What the element that a property is declared on hands down to those below it.
     pub(super) handed_down: RefCell<FxHashMap<(NodeId, PropertyName), Arc<Value>>>,
+    /// Shorthands with their variables put in.
+    pub(super) substituted: RefCell<FxHashMap<(Target, DeclarationRef), Arc<Substituted>>>,
     /// How many values are being worked out for the sake of others.
     pub(super) depth: Cell<usize>,
     pub(super) font_states: RefCell<FxHashMap<Target, FontState>>,
@@ -62,6 +65,7 @@ impl<'p> Styles<'p> {
             declared: RefCell::default(),
             writing_modes: RefCell::default(),
             handed_down: RefCell::default(),
+            substituted: RefCell::default(),
             depth: Cell::new(0),
             values: RefCell::default(),
             font_states: RefCell::default(),

@@ -338,7 +338,7 @@ impl Styles<'_> {
         tokens: &[Token],
     ) -> Value {
         let put_in = self.put_in_variables(target, source, tokens);
-        let (variables, result) = (put_in.steps(), put_in.result);
+        let (variables, result) = (put_in.steps.all(), put_in.result);
         let PropertyName::Custom(name) = property else {
             return self.default(target, property, None);
         };

@@ -1,6 +1,7 @@
 //! Substitution: `var()`, `env()` and `attr()` of an element, with every step remembered.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::outcome::{Value, ValueSource, VariableStep};
 use super::styles::Styles;
@@ -12,26 +13,41 @@ use crate::value::grammar::{Definition, match_definition};
 use crate::value::serialise::string;
 use crate::value::shorthand::Piece;
 use crate::value::substitution::{
-    Ask, AttributeType, Mark, SubstitutionError, named_variables, substitute_marked, value_tokens,
+    Ask, AttributeType, Mark, SubstitutionError, named_variables, substitute, value_tokens,
 };
 
 /// A value with its variables put in.
 pub(super) struct PutIn {
     pub result: Result<String, SubstitutionError>,
-    /// Which part of it each function made.
+    pub steps: Steps,
+}
+
+/// The variables that a value went through.
+#[derive(Default)]
+pub(super) struct Steps {
+    /// Which part of the value each function made.
     marks: Vec<Mark>,
     /// The variables behind each question that was asked.
     asked: Vec<Vec<VariableStep>>,
 }
 
-impl PutIn {
+/// A declaration with its variables put in, as all longhands that it sets find it.
+pub(super) struct Substituted {
+    /// Its text, and what that says.
+    result: Result<(String, Arc<Meaning>), SubstitutionError>,
+    steps: Steps,
     /// All variables that it went through.
-    pub fn steps(&self) -> Vec<VariableStep> {
+    variables: Arc<[VariableStep]>,
+}
+
+impl Steps {
+    /// All of them.
+    pub fn all(&self) -> Arc<[VariableStep]> {
         once(self.asked.iter().flatten())
     }
 
-    /// The variables that a part of the value went through.
-    fn steps_in(&self, part: Range<usize>) -> Vec<VariableStep> {
+    /// Those that a part of the value went through.
+    fn in_part(&self, part: Range<usize>) -> Arc<[VariableStep]> {
         let marks = self.marks.iter();
         let inside = marks.filter(|m| m.range.start < part.end && part.start < m.range.end);
         once(inside.flat_map(|mark| self.asked[mark.asks.clone()].iter().flatten()))
@@ -39,7 +55,7 @@ impl PutIn {
 }
 
 /// Each step once, in order.
-fn once<'a>(all: impl Iterator<Item = &'a VariableStep>) -> Vec<VariableStep> {
+fn once<'a>(all: impl Iterator<Item = &'a VariableStep>) -> Arc<[VariableStep]> {
     let mut steps: Vec<VariableStep> = Vec::new();
     for step in all {
         let known = |s: &VariableStep| s.name == step.name && s.element == step.element;
@@ -47,7 +63,10 @@ fn once<'a>(all: impl Iterator<Item = &'a VariableStep>) -> Vec<VariableStep> {
             steps.push(step.clone());
         }
     }
-    steps
+    match steps.is_empty() {
+        true => Arc::default(),
+        false => steps.into(),
+    }
 }
 
 impl Styles<'_> {
@@ -73,21 +92,21 @@ impl Styles<'_> {
         source: &str,
         tokens: &[Token],
     ) -> Value {
-        let put_in = self.put_in_variables(target, source, tokens);
-        let variables = put_in.steps();
+        let made = self.made_of_variables(target, reference, declared, source, tokens);
+        let variables = made.variables.clone();
         let fallen = |why: String| {
             let mut value = self.default(target, property, Some(why));
             value.variables.clone_from(&variables);
             value
         };
-        let text = match &put_in.result {
-            Ok(text) => text.clone(),
+        let (text, meaning) = match &made.result {
+            Ok(result) => result,
             Err(error) => return fallen(explain(error)),
         };
         let PropertyName::Known(wanted) = property else {
             return fallen("a shorthand sets no custom property".to_owned());
         };
-        match &*self.page.readings.meaning(declared, &text) {
+        match &**meaning {
             Meaning::Wide(word) => {
                 let mut value = self.wide(word, target, property, reference);
                 value.variables = variables;
@@ -97,11 +116,11 @@ impl Styles<'_> {
                 let own = self.piece_of(target, *wanted, pieces);
                 // A side of a border is not made of the variable that its colour is.
                 let variables = match own.filter(|_| declared.is_shorthand()) {
-                    Some(Piece::Part(span)) => put_in.steps_in((*span).into()),
-                    Some(Piece::Initial) => Vec::new(),
+                    Some(Piece::Part(span)) => made.steps.in_part((*span).into()),
+                    Some(Piece::Initial) => Arc::default(),
                     _ => variables,
                 };
-                let part = own.and_then(|piece| piece.text(&text));
+                let part = own.and_then(|piece| piece.text(text));
                 Value {
                     variables,
                     ..self.declared(target, *wanted, reference, part)
@@ -111,7 +130,7 @@ impl Styles<'_> {
                 // What `env()` or `attr()` give is not in the sources: kept as written.
                 Value {
                     variables,
-                    ..Value::written(&text, ValueSource::Declared(reference))
+                    ..Value::written(text, ValueSource::Declared(reference))
                 }
             }
             _ => fallen(format!(
@@ -123,6 +142,36 @@ impl Styles<'_> {
         }
     }
 
+    /// A declaration with its variables put in. A shorthand is asked for by each of its longhands: it is remembered.
+    fn made_of_variables(
+        &self,
+        target: &Target,
+        reference: DeclarationRef,
+        declared: PropertyId,
+        source: &str,
+        tokens: &[Token],
+    ) -> Arc<Substituted> {
+        let key = (target.clone(), reference);
+        if let Some(known) = self.substituted.borrow().get(&key) {
+            return known.clone();
+        }
+        let PutIn { result, steps } = self.put_in_variables(target, source, tokens);
+        let made = Arc::new(Substituted {
+            result: result.map(|text| {
+                let meaning = self.page.readings.meaning(declared, &text);
+                (text, meaning)
+            }),
+            variables: steps.all(),
+            steps,
+        });
+        // On the way round a cycle the answer is one of that way.
+        if declared.is_shorthand() && self.open.borrow().is_empty() {
+            let mut substituted = self.substituted.borrow_mut();
+            substituted.insert(key, made.clone());
+        }
+        made
+    }
+
     pub(super) fn put_in_variables(
         &self,
         target: &Target,
@@ -130,42 +179,50 @@ impl Styles<'_> {
         tokens: &[Token],
     ) -> PutIn {
         let mut asked: Vec<Vec<VariableStep>> = Vec::new();
-        let result = substitute_marked(source, tokens, &mut |ask| {
+        let result = substitute(source, tokens, &mut |ask| {
             let name = match ask {
                 Ask::Variable(name) => name,
                 Ask::Environment(name) => {
                     asked.push(Vec::new());
-                    return environment(name);
+                    return environment(name).map(Arc::from);
                 }
                 Ask::Attribute(name, kind) => {
                     asked.push(Vec::new());
-                    return self.attribute(target, name, kind);
+                    return self.attribute(target, name, kind).map(Arc::from);
                 }
             };
-            let value = self.value(target, &PropertyName::Custom(name.into()));
-            let mut inner = value.variables.clone();
+            let name: Arc<str> = name.into();
+            let property = PropertyName::Custom(name.clone());
+            let value = self.value(target, &property);
+            let mut above = None;
             let (declaration, element) = match &value.source {
                 ValueSource::Declared(reference) => (Some(*reference), target.element),
                 ValueSource::Inherited { from } => {
-                    let above = self.step(&Target::from(*from), &PropertyName::Custom(name.into()));
-                    inner.extend(above.variables.iter().cloned());
-                    match above.source {
+                    let there = above.insert(self.step(&Target::from(*from), &property));
+                    match there.source {
                         ValueSource::Declared(reference) => (Some(reference), *from),
                         _ => (None, *from),
                     }
                 }
                 ValueSource::Initial => (None, target.element),
             };
-            let text = self
-                .has_value(name, &value)
-                .then(|| value.computed.text().to_owned());
-            let mut steps = vec![VariableStep {
-                name: name.to_owned(),
+            let text = self.has_value(&name, &value).then(|| {
+                let text = value.computed.text();
+                match *value.specified == *text {
+                    true => value.specified.clone(),
+                    false => text.into(),
+                }
+            });
+            let inner = above.iter().flat_map(|above| above.variables.iter());
+            let inner = value.variables.iter().chain(inner);
+            let mut steps = Vec::with_capacity(1 + value.variables.len());
+            steps.push(VariableStep {
+                name,
                 value: text.clone(),
                 declaration,
                 element,
-            }];
-            steps.extend(inner);
+            });
+            steps.extend(inner.cloned());
             asked.push(steps);
             text
         });
@@ -175,8 +232,7 @@ impl Styles<'_> {
         };
         PutIn {
             result,
-            marks,
-            asked,
+            steps: Steps { marks, asked },
         }
     }
 

@@ -522,10 +522,10 @@ impl Tracer<'_, '_> {
                 }
                 _ => None,
             };
-            let above = above.iter().flat_map(|v| &v.variables);
+            let above = above.iter().flat_map(|v| v.variables.iter());
             for step in value.variables.iter().chain(above) {
-                if !names.contains(&step.name) {
-                    names.push(step.name.clone());
+                if !names.iter().any(|name: &String| **name == *step.name) {
+                    names.push(step.name.to_string());
                 }
             }
         }

@@ -168,7 +168,7 @@ pub fn values(
             shorthand: given
                 .map(|reference| describe::name_of(styles, reference).to_ascii_lowercase())
                 .filter(|written| PropertyId::named(written).is_some_and(PropertyId::is_shorthand)),
-            through: through.into_iter().map(|step| step.name).collect(),
+            through: through.iter().map(|step| step.name.to_string()).collect(),
             inherited_from: from,
         });
     }

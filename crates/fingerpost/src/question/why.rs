@@ -339,7 +339,7 @@ pub(super) fn declaration(
 
 pub(super) fn value(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> ValueAnswer {
     let value = styles.value(target, property);
-    let mut variables = value.variables.clone();
+    let mut variables = value.variables.to_vec();
     let (source, from, inherited) = match &value.source {
         ValueSource::Declared(_) => ("declared", None, None),
         ValueSource::Initial => ("initial", None, None),
@@ -369,7 +369,7 @@ pub(super) fn value(styles: &Styles<'_>, target: &Target, property: &PropertyNam
 fn variable(styles: &Styles<'_>, step: &VariableStep) -> VariableAnswer {
     let element = Target::from(step.element);
     VariableAnswer {
-        name: step.name.clone(),
+        name: step.name.to_string(),
         value: step.value.as_ref().map(|v| v.trim().to_owned()),
         declaration: step.declaration.map(|d| declaration(styles, &element, d)),
         element: ElementSummary::new(styles.page(), step.element),

@@ -260,6 +260,22 @@ mod tests {
                 ":host(.a) b::part(c d):hover",
                 ":host(.a) b::part(c d):hover",
             ),
+            // What is kept as text prints as what was read: names escaped, case kept where it counts,
+            // and what the end of the text left open closed.
+            (r"::-webkit-a\ b", r"::-webkit-a\ b"),
+            (r"::mar\6b er", "::marker"),
+            ("::highlight(Fares", "::highlight(Fares)"),
+            (r"::HIGHLIGHT( a\ b )", r"::highlight(a\ b)"),
+            ("::cue(b, i[lang='", "::cue(b, i[lang=\"\"])"),
+            (
+                "::view-transition-old(*.A/**/)",
+                "::view-transition-old(*.A)",
+            ),
+            (r"::before:h\6fver", "::before:hover"),
+            ("::after:not( :hover", "::after:not(:hover)"),
+            (r":fut\75re:state( a\.b", r":future:state(a\.b)"),
+            (":current(a,b", ":current(a, b)"),
+            (r":dir(up\ down", r":dir(up\ down)"),
         ] {
             assert_eq!(printed(source), wanted, "{source}");
             assert_eq!(printed(&printed(source)), wanted, "{source}");

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use cssparser::{Parser, parse_nth};
+use cssparser::{Parser, parse_nth, serialize_identifier};
 
 use super::parse::{Reader, Relative, SelectorError, error, inside};
 use super::{
@@ -60,7 +60,7 @@ impl Reader<'_> {
                     format!("::{lower} can't follow another pseudo-element here"),
                 ));
             }
-            let element = self.pseudo_element(&lower, tokens.cut(name_at..next), whole)?;
+            let element = self.pseudo_element(&lower, tokens.cut(name_at..next), whole, depth)?;
             selector.specificity += Specificity::new(0, 0, 1);
             selector.pseudo_element = Some(match &selector.pseudo_element {
                 None => element,
@@ -100,12 +100,10 @@ impl Reader<'_> {
             _ => {}
         }
         if let Some(element) = selector.pseudo_element.take() {
-            // A state of a pseudo-element: kept whole, not matched.
-            let state = self.source.cut(whole);
+            // A state of a pseudo-element: kept as text, not matched.
             let name = element.to_string();
-            selector.pseudo_element = Some(PseudoElement::Other(
-                format!("{}{state}", name.trim_start_matches(':')).into(),
-            ));
+            let name = name.trim_start_matches(':');
+            selector.pseudo_element = Some(PseudoElement::Other(format!("{name}{class}").into()));
             return Ok((None, next));
         }
         Ok((Some(Simple::PseudoClass(class)), next))
@@ -189,11 +187,45 @@ impl Reader<'_> {
         }
     }
 
+    /// A pseudo-class whose arguments are read but that is not matched.
+    fn not_yet(&self, lower: &str, arguments: &[Token]) -> PseudoClass {
+        PseudoClass::NotYet(format!(":{lower}({})", self.words(arguments)).into())
+    }
+
+    /// A pseudo-element as text that reads as the same: its name, and its arguments in parentheses.
+    fn printed(&self, lower: &str, tokens: &[Token]) -> String {
+        let mut printed = String::new();
+        // Writing to a string can't fail.
+        let _ = serialize_identifier(lower, &mut printed);
+        if let [first, _, ..] = tokens
+            && first.kind == Kind::Function
+        {
+            printed.push_str(&format!("({})", self.words(inside(tokens))));
+        }
+        printed
+    }
+
+    /// Arguments that are names, numbers and signs, as text that reads as the same.
+    fn words(&self, tokens: &[Token]) -> String {
+        let mut words = String::new();
+        for token in trim(tokens) {
+            match token.kind {
+                Kind::Ident => {
+                    let _ = serialize_identifier(&token.name(self.source), &mut words);
+                }
+                kind if kind.is_blank() => words.push(' '),
+                _ => words.push_str(self.source.cut(token.span())),
+            }
+        }
+        words
+    }
+
     fn pseudo_element(
         &self,
         lower: &str,
         tokens: &[Token],
         whole: TextRange,
+        depth: usize,
     ) -> Result<PseudoElement, SelectorError> {
         Ok(match lower {
             "before" if tokens.len() == 1 => PseudoElement::Before,
@@ -217,8 +249,6 @@ impl Reader<'_> {
             | "grammar-error"
             | "spelling-error"
             | "target-text"
-            | "cue"
-            | "cue-region"
             | "highlight"
             | "details-content"
             | "search-text"
@@ -234,15 +264,20 @@ impl Reader<'_> {
             | "scroll-button"
             | "picker"
             | "picker-icon"
-            | "checkmark" => {
-                PseudoElement::Other(self.source.cut(cover(tokens)).to_ascii_lowercase().into())
+            | "checkmark" => PseudoElement::Other(self.printed(lower, tokens).into()),
+            // WebVTT § 8.2.1: with a selector for the parts of the text, or without one.
+            "cue" | "cue-region" if tokens.len() > 1 => {
+                let selectors = self.list(inside(tokens), Relative::No, depth + 1)?;
+                let list = SelectorList { selectors };
+                PseudoElement::Other(format!("{lower}({list})").into())
             }
+            "cue" | "cue-region" => PseudoElement::Other(lower.into()),
             // Selectors 4 § 4.3 (compatibility): unknown -webkit- pseudo-elements are valid.
             _ if lower.starts_with("-webkit-")
                 && tokens.len() == 1
                 && !self.setting.unforgiving =>
             {
-                PseudoElement::Other(lower.into())
+                PseudoElement::Other(self.printed(lower, tokens).into())
             }
             _ => {
                 return Err(error(
@@ -265,7 +300,9 @@ impl Reader<'_> {
         let Some(arguments) = arguments else {
             return match names::pseudo_class(lower) {
                 Some(class) => Ok((class, one)),
-                None if names::is_standard(lower) => Ok((PseudoClass::NotYet(source.into()), one)),
+                None if names::is_standard(lower) => {
+                    Ok((PseudoClass::NotYet(format!(":{lower}").into()), one))
+                }
                 None => Err(error(
                     whole,
                     format!("no pseudo-class :{lower} exists; the whole rule is dropped"),
@@ -330,7 +367,7 @@ impl Reader<'_> {
                 [side] if side.kind == Kind::Ident => {
                     let rtl = side.is_name(self.source, "rtl");
                     if !rtl && !side.is_name(self.source, "ltr") {
-                        return Ok((PseudoClass::NotYet(source.into()), one));
+                        return Ok((self.not_yet(lower, arguments), one));
                     }
                     (PseudoClass::Dir { rtl }, one)
                 }
@@ -354,7 +391,11 @@ impl Reader<'_> {
                 let written = match lower {
                     "state" => items.len() == 1 && items.iter().all(|i| is(i, Kind::Ident)),
                     "heading" => items.iter().all(|i| is(i, Kind::Number)),
-                    "current" => self.list(arguments, Relative::No, depth + 1).is_ok(),
+                    "current" => {
+                        let selectors = self.list(arguments, Relative::No, depth + 1)?;
+                        let list = SelectorList { selectors };
+                        return Ok((PseudoClass::NotYet(format!(":current({list})").into()), one));
+                    }
                     _ => items.iter().all(|i| is(i, Kind::Ident)),
                 };
                 if !written {
@@ -363,7 +404,7 @@ impl Reader<'_> {
                         format!("'{source}' is not written as :{lower}() is"),
                     ));
                 }
-                (PseudoClass::NotYet(source.into()), one)
+                (self.not_yet(lower, arguments), one)
             }
             _ => {
                 return Err(error(

@@ -1,6 +1,7 @@
 //! `var()`: CSS Custom Properties 1 § 3.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use crate::sheet::{Kind, Token, tokenize};
 use crate::text::{Cut, TextRange, TextSize};
@@ -169,19 +170,6 @@ pub enum AttributeType<'a> {
     Syntax(&'a str),
 }
 
-/// Replaces each substitution function by what `lookup` says of it, or by its fallback.
-///
-/// # Errors
-/// Where a custom property has no value and no fallback: the declaration is then invalid at
-/// computed-value time.
-pub fn substitute(
-    source: &str,
-    tokens: &[Token],
-    lookup: &mut dyn FnMut(Ask<'_>) -> Option<String>,
-) -> Result<String, SubstitutionError> {
-    Ok(substitute_marked(source, tokens, lookup)?.0)
-}
-
 /// What a substitution function put into a value.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct Mark {
@@ -191,11 +179,15 @@ pub(crate) struct Mark {
     pub asks: Range<usize>,
 }
 
-/// The same, with what each function put where.
-pub(crate) fn substitute_marked(
+/// Replaces each substitution function by what `lookup` says of it, or by its fallback, and tells what each put where.
+///
+/// # Errors
+/// Where a custom property has no value and no fallback: the declaration is then invalid at
+/// computed-value time.
+pub(crate) fn substitute(
     source: &str,
     tokens: &[Token],
-    lookup: &mut dyn FnMut(Ask<'_>) -> Option<String>,
+    lookup: &mut dyn FnMut(Ask<'_>) -> Option<Arc<str>>,
 ) -> Result<(String, Vec<Mark>), SubstitutionError> {
     let mut out = String::new();
     let mut notes = Notes::default();
@@ -214,7 +206,7 @@ struct Notes {
 fn run(
     source: &str,
     tokens: &[Token],
-    lookup: &mut dyn FnMut(Ask<'_>) -> Option<String>,
+    lookup: &mut dyn FnMut(Ask<'_>) -> Option<Arc<str>>,
     out: &mut String,
     depth: usize,
     notes: &mut Notes,
@@ -248,7 +240,7 @@ fn run(
             .filter(|t| t.kind == Kind::Ident)
             .filter(|t| !variable || t.source(source).starts_with("--"))
             .ok_or(SubstitutionError::Malformed)?;
-        let name = name.name(source).into_owned();
+        let name = name.name(source);
         let fallback = comma.map(|at| inside.cut(at + 1..));
         let syntax;
         let ask = if is("attr") {
@@ -270,7 +262,7 @@ fn run(
         notes.asks += 1;
         let found = match (lookup(ask), ask, fallback) {
             // § 7.7: an attribute that is not there is the empty string.
-            (None, Ask::Attribute(_, AttributeType::Text), None) => Some("\"\"".to_owned()),
+            (None, Ask::Attribute(_, AttributeType::Text), None) => Some("\"\"".into()),
             (found, ..) => found,
         };
         match (found, fallback) {
@@ -280,7 +272,7 @@ fn run(
                 run(source, fallback, lookup, &mut inner, depth + 1, notes)?;
                 append(out, inner.trim())?;
             }
-            (None, None) => return Err(SubstitutionError::Missing(name)),
+            (None, None) => return Err(SubstitutionError::Missing(name.into_owned())),
         }
         if depth == 0 {
             notes.marks.push(Mark {
@@ -390,15 +382,16 @@ mod tests {
     use super::*;
 
     fn with(source: &str, variables: &[(&str, &str)]) -> Result<String, SubstitutionError> {
-        substitute(source, &value_tokens(source), &mut |ask| {
+        let result = substitute(source, &value_tokens(source), &mut |ask| {
             let Ask::Variable(name) = ask else {
                 return None;
             };
             variables
                 .iter()
                 .find(|(n, _)| *n == name)
-                .map(|(_, v)| (*v).to_owned())
-        })
+                .map(|(_, v)| (*v).into())
+        });
+        Ok(result?.0)
     }
 
     #[test]

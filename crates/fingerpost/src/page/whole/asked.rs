@@ -85,6 +85,11 @@ impl<'p> Asked<'p> {
                 }
                 Wanted::Else => match simple {
                     Simple::PseudoClass(PseudoClass::Root) => Keys::Root,
+                    Simple::PseudoClass(PseudoClass::Link { .. }) => {
+                        let symbols: Vec<Symbol> = self.names.links().collect();
+                        let count = symbols.iter().map(|s| self.names.count(*s)).sum();
+                        Keys::Names(symbols, count)
+                    }
                     Simple::PseudoClass(
                         PseudoClass::Is(list)
                         | PseudoClass::Where(list)

@@ -11,7 +11,7 @@ use std::sync::{Arc, OnceLock};
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
-use super::groups::{Groups, StyleId};
+use super::groups::{ASKED_FROM_BELOW, Groups, StyleId, has_container_queries, same_for_groups};
 use super::lists::Matches;
 use super::names::Place;
 use super::shared::{Style, by_name};
@@ -20,8 +20,8 @@ use crate::markup::NodeId;
 use crate::page::registrations;
 use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles};
 use crate::sheet::{RuleId, RuleKind, Sheet};
+use crate::value::Asks;
 use crate::value::declared::Name;
-use crate::value::{Asks, PropertyId};
 
 /// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
 const MOST_STYLES_AT_ONCE: usize = 64;
@@ -54,6 +54,8 @@ pub(in crate::page) struct Changes {
     properties: Option<Vec<PropertyName>>,
     /// Whether every declaration is about the property that it was about, and as important.
     only_values: bool,
+    /// Whether the same elements are alike.
+    same_groups: bool,
 }
 
 impl Changes {
@@ -82,6 +84,7 @@ impl Changes {
             asks,
             properties: same_surroundings.then(Vec::new),
             only_values: before.conditions == after.conditions,
+            same_groups: true,
         };
         // What a container query asks is not told by the value that it is around.
         if !changes.asks.is_empty() && has_container_queries(after) {
@@ -96,6 +99,11 @@ impl Changes {
             }
         }
         Some(changes)
+    }
+
+    /// Whether the same elements are alike, where the same rules match them.
+    pub fn same_groups(&self) -> bool {
+        self.same_groups
     }
 
     fn of_sheet(
@@ -135,6 +143,7 @@ impl Changes {
         for id in a.changed_declarations(b)? {
             let (was, is) = (a.sheet().declaration(id), b.sheet().declaration(id));
             self.declarations.extend(of_rule(is.rule));
+            self.same_groups &= same_for_groups((a, id), (b, id));
             let names = [&a.reading(id).name, &b.reading(id).name];
             self.only_values &=
                 names[0] == names[1] && was.important.is_some() == is.important.is_some();
@@ -172,10 +181,6 @@ fn other_answers(before: &Conditions, after: &Conditions) -> Asks {
         before.features != after.features,
     );
     asks
-}
-
-fn has_container_queries(page: &Page) -> bool {
-    page.rules.iter().any(|rule| rule.containers.is_some())
 }
 
 /// The style rules whose selectors differ between two states of a sheet; none where anything else does about the
@@ -400,10 +405,9 @@ fn changed(before: &Style, now: &Style) -> Vec<PropertyName> {
 
 /// Whether what is below an element may hang on a property of it without asking.
 fn comes_down(styles: &Styles<'_>, name: &PropertyName) -> bool {
-    let asked_from_below = [PropertyId::CONTAINER_TYPE, PropertyId::CONTAINER_NAME];
     styles.inherits(name)
         || matches!(name, PropertyName::Custom(_))
-        || asked_from_below.map(PropertyName::Known).contains(name)
+        || ASKED_FROM_BELOW.map(PropertyName::Known).contains(name)
 }
 
 /// Whether a declaration of an element takes one of some properties, which are not inherited, from above.

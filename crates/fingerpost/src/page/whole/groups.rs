@@ -1,7 +1,8 @@
-//! Which elements are alike: whatever the surroundings, elements with the same list of rules, below elements that
-//! are alike, have the same style.
-
-use std::sync::Arc;
+//! Which elements are alike: whatever the surroundings, elements with the same list of rules have the same style, below
+//! elements that hand down the same.
+//!
+//! An element hands down what it inherits and what its own rules say of inherited properties; how wide it is makes no
+//! difference to those below it. What such an element takes all the same, by `inherit`, makes its key exact.
 
 use html5ever::LocalName;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -10,8 +11,16 @@ use super::lists::ListId;
 use super::names::{NOBODY, Place};
 use crate::markup::{Document, Element, Namespace, NodeId};
 use crate::page::hints;
-use crate::page::{Page, PageSheet};
+use crate::page::matching::Matched;
+use crate::page::{Page, StyleSheet};
+use crate::sheet::DeclarationId;
+use crate::value::PropertyId;
+use crate::value::declared::{self, Name};
 use crate::value::substitution::{substitutions, value_tokens};
+
+/// What is not inherited, but looked for on the elements above.
+pub(super) const ASKED_FROM_BELOW: [PropertyId; 2] =
+    [PropertyId::CONTAINER_TYPE, PropertyId::CONTAINER_NAME];
 
 /// A style, by its number.
 pub(super) type StyleId = u32;
@@ -34,6 +43,8 @@ pub(crate) struct Bearings {
     above: Vec<Place>,
     /// Those whose style attribute asks the element itself.
     singular: FxHashSet<Place>,
+    /// Those whose style attribute may take from above what is not inherited.
+    taking: FxHashSet<Place>,
 }
 
 /// All of an element that counts besides the rules that match it.
@@ -54,16 +65,20 @@ impl Bearings {
             alike: Vec::with_capacity(count),
             above: Vec::with_capacity(count),
             singular: FxHashSet::default(),
+            taking: FxHashSet::default(),
         };
         for (place, id) in document.elements().iter().enumerate() {
             let element = document.expect_element(*id);
             let above = document.flat_parent(*id);
             let above = above.map_or(NOBODY, |parent| document.expect_element(parent).index);
             let attached = attached(document, *id, element);
-            if let Some((style, _)) = &attached
-                && substitutions(style, &value_tokens(style)).others
-            {
-                bearings.singular.insert(place as Place);
+            if let Some((style, _)) = &attached {
+                if substitutions(style, &value_tokens(style)).others {
+                    bearings.singular.insert(place as Place);
+                }
+                if may_inherit(style) {
+                    bearings.taking.insert(place as Place);
+                }
             }
             let look = Look {
                 tag: (element.namespace == Namespace::Html, element.name.clone()),
@@ -83,11 +98,24 @@ impl Bearings {
     }
 }
 
+/// What an element hands down, by its number.
+type HandedDownId = u32;
+
+/// What the style of an element depends on above it.
+#[derive(Debug, PartialEq, Eq, Hash)]
+enum AboveIt {
+    Nothing,
+    /// What is handed down to it.
+    HandedDown(HandedDownId),
+    /// All of the style above: it may take any property from there.
+    Style(StyleId),
+}
+
 /// All that the style of an element depends on.
 #[derive(Debug, PartialEq, Eq, Hash)]
 struct Key {
     list: ListId,
-    above: Option<StyleId>,
+    above: AboveIt,
     alike: u32,
     /// Set where the element is like no other.
     alone: Option<Place>,
@@ -99,18 +127,30 @@ impl Groups {
         let matches = page.all_matches();
         let bearings = page.bearings();
         let document = page.document();
-        let singular = Singular::of(page);
+        let lists = Lists::of(page);
         let mut known: FxHashMap<Key, StyleId> = FxHashMap::default();
         let mut representatives: Vec<NodeId> = Vec::new();
         let mut of_element: Vec<StyleId> = Vec::with_capacity(document.elements().len());
+        // By what is handed down to an element, what its list adds, and what it is itself.
+        type Handing = (Option<HandedDownId>, u32, u32);
+        let mut handing: FxHashMap<Handing, HandedDownId> = FxHashMap::default();
+        let mut handed_down: Vec<HandedDownId> = Vec::with_capacity(document.elements().len());
         for (place, id) in document.elements().iter().enumerate() {
             let list = matches.list_of(place as Place);
             let above = bearings.above(place as Place);
-            let alone = singular.is_alone(list) || bearings.singular.contains(&(place as Place));
+            let takes = lists.takes(list) || bearings.taking.contains(&(place as Place));
+            let alone = lists.is_alone(list) || bearings.singular.contains(&(place as Place));
+            let alike = bearings.alike[place];
+            let from = above.and_then(|above| handed_down.get(above as usize).copied());
+            let above = above.and_then(|above| of_element.get(above as usize).copied());
             let key = Key {
                 list,
-                above: above.and_then(|above| of_element.get(above as usize).copied()),
-                alike: bearings.alike[place],
+                above: match (from, above) {
+                    (_, Some(above)) if takes => AboveIt::Style(above),
+                    (Some(from), _) => AboveIt::HandedDown(from),
+                    _ => AboveIt::Nothing,
+                },
+                alike,
                 alone: alone.then_some(place as Place),
             };
             let style = *known.entry(key).or_insert_with(|| {
@@ -118,6 +158,13 @@ impl Groups {
                 representatives.len() as StyleId - 1
             });
             of_element.push(style);
+            let next = handing.len() as HandedDownId;
+            // What takes more than is handed down to it may hand that on.
+            let key = match takes || alone {
+                false => (from, lists.handing(list), alike),
+                true => (None, u32::MAX, style),
+            };
+            handed_down.push(*handing.entry(key).or_insert(next));
         }
         Groups {
             representatives,
@@ -131,15 +178,41 @@ impl Groups {
     }
 }
 
-/// Whether the groups of a page are those of another with the same elements and the same matches: no declaration
-/// that differs asks the element itself.
-pub(in crate::page) fn same_groups(before: &Page, after: &Page) -> bool {
-    before.conditions.container_sizes == after.conditions.container_sizes
-        && before.sheets.len() == after.sheets.len()
-        && before.sheets.iter().zip(&after.sheets).all(|(a, b)| {
-            let asks = |page_sheet: &PageSheet| page_sheet.styles.asks_element();
-            Arc::ptr_eq(&a.styles, &b.styles) || !(asks(a) || asks(b))
-        })
+/// Whether the groups of elements stay as they are when one declaration takes the place of another.
+pub(super) fn same_for_groups(
+    (before, was): (&StyleSheet, DeclarationId),
+    (after, is): (&StyleSheet, DeclarationId),
+) -> bool {
+    before.does_ask_element(was) == after.does_ask_element(is)
+        && may_take(before, was) == may_take(after, is)
+        && hands_down(before, was) == hands_down(after, is)
+}
+
+/// Whether a declaration may take from above what is not inherited. Whoever is asked in vain only has a key
+/// that is more exact than needed.
+fn may_take(styles: &StyleSheet, id: DeclarationId) -> bool {
+    let sheet = styles.sheet();
+    may_inherit(sheet.value_source(sheet.declaration(id)))
+}
+
+fn may_inherit(text: &str) -> bool {
+    const WORD: &[u8] = b"inherit";
+    let mut windows = text.as_bytes().windows(WORD.len());
+    // An escape can hide it.
+    text.contains('\\') || windows.any(|window| window.eq_ignore_ascii_case(WORD))
+}
+
+/// Whether a declaration says something of a property that those below its element can ask for without `inherit`.
+fn hands_down(styles: &StyleSheet, id: DeclarationId) -> bool {
+    let sheet = styles.sheet();
+    match declared::name(sheet, sheet.declaration(id)) {
+        Name::Custom(_) => true,
+        Name::Property(property) => property
+            .longhands()
+            .iter()
+            .any(|longhand| longhand.facts().inherited || ASKED_FROM_BELOW.contains(longhand)),
+        Name::Unknown => false,
+    }
 }
 
 /// The style attribute and the hints of an element, as texts; where it has neither, none.
@@ -160,34 +233,141 @@ fn control(element: &Element) -> Option<Box<str>> {
     })
 }
 
-/// Which lists have declarations whose value depends on the element itself.
-struct Singular {
-    lists: Vec<bool>,
+/// What the declarations of the rules of each list ask and hand down.
+struct Lists {
+    all: Vec<OfList>,
     /// Whether sizes of containers are given, which are of single elements.
-    all: bool,
+    sizes: bool,
+    /// Whether rules may ask for any property of what is above.
+    queries: bool,
 }
 
-impl Singular {
-    fn of(page: &Page) -> Singular {
-        let matches = page.all_matches();
-        let of_rule = |rule: u32| {
-            let rule = page.rule(rule);
-            let styles = &page.sheet(rule.sheet).styles;
-            let mut declarations = styles.sheet().declarations_of(rule.rule);
-            styles.asks_element() && declarations.any(|(id, _)| styles.does_ask_element(id))
-        };
-        let mut rules: FxHashMap<u32, bool> = FxHashMap::default();
-        let mut asks = |rule: u32| *rules.entry(rule).or_insert_with(|| of_rule(rule));
-        let lists = matches.lists();
-        Singular {
-            lists: lists
-                .map(|(list, _)| list.iter().any(|(_, m)| asks(m.rule)))
-                .collect(),
-            all: !page.container_sizes.is_empty(),
+struct OfList {
+    /// Whether a value depends on the element itself.
+    asks_element: bool,
+    /// Whether a value may take from above what is not inherited.
+    takes: bool,
+    /// What it hands down, by the number of the first list that hands down the same.
+    handing: u32,
+}
+
+/// The same of one rule.
+#[derive(Clone, Copy, Default)]
+struct OfRule {
+    asks_element: bool,
+    takes: bool,
+    hands_down: bool,
+}
+
+impl OfRule {
+    fn of(page: &Page, rule: u32) -> OfRule {
+        let rule = page.rule(rule);
+        let styles = &page.sheet(rule.sheet).styles;
+        let asks_element = styles.asks_element();
+        let mut all = OfRule::default();
+        for (id, _) in styles.sheet().declarations_of(rule.rule) {
+            all.asks_element |= asks_element && styles.does_ask_element(id);
+            all.takes |= may_take(styles, id);
+            all.hands_down |= hands_down(styles, id);
+        }
+        all
+    }
+}
+
+impl Lists {
+    fn of(page: &Page) -> Lists {
+        let mut rules: FxHashMap<u32, OfRule> = FxHashMap::default();
+        let mut handing: FxHashMap<Vec<Matched>, u32> = FxHashMap::default();
+        let lists = page.all_matches().lists().zip(0..);
+        let all = lists.map(|((list, _), number)| {
+            let mut of_list = OfList {
+                asks_element: false,
+                takes: false,
+                handing: number,
+            };
+            let mut handed_down = Vec::new();
+            // What is about a pseudo-element is not about the element, nor about what is below it.
+            for (_, matched) in list.iter().filter(|(pseudo, _)| pseudo.is_none()) {
+                let of_rule = rules
+                    .entry(matched.rule)
+                    .or_insert_with(|| OfRule::of(page, matched.rule));
+                of_list.asks_element |= of_rule.asks_element;
+                of_list.takes |= of_rule.takes;
+                if of_rule.hands_down {
+                    handed_down.push(*matched);
+                }
+            }
+            of_list.handing = *handing.entry(handed_down).or_insert(number);
+            of_list
+        });
+        Lists {
+            all: all.collect(),
+            sizes: !page.container_sizes.is_empty(),
+            queries: has_container_queries(page),
         }
     }
 
+    /// Whether elements with a list are like no other.
     fn is_alone(&self, list: ListId) -> bool {
-        self.all || self.lists[list as usize]
+        self.sizes || self.all[list as usize].asks_element
+    }
+
+    /// Whether elements with a list may take from above what is not inherited.
+    fn takes(&self, list: ListId) -> bool {
+        self.queries || self.all[list as usize].takes
+    }
+
+    fn handing(&self, list: ListId) -> u32 {
+        self.all[list as usize].handing
+    }
+}
+
+/// Whether rules of a page depend on a container above an element.
+pub(super) fn has_container_queries(page: &Page) -> bool {
+    page.rules.iter().any(|rule| rule.containers.is_some())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::condition::Conditions;
+    use crate::text::Text;
+
+    /// How many groups the `<b>`s of a page make whose parents are a `.x` and a `.y`.
+    fn groups(css: &str) -> usize {
+        let html = "<!doctype html><link rel=stylesheet href=a.css><p class=x><b>x</b></p><p class=y><b>y</b></p>";
+        let page = Page::build(
+            Text::new("p.html", html),
+            Conditions::default(),
+            &mut |_| Ok(Text::new("a.css", css)),
+        );
+        let groups = page.groups();
+        let document = page.document();
+        let all = document.elements().iter();
+        let all = all.filter(|id| document.expect_element(**id).is_html("b"));
+        let all = all.map(|id| groups.style_of(document.expect_element(*id).index));
+        all.collect::<FxHashSet<StyleId>>().len()
+    }
+
+    #[test]
+    fn elements_share_a_style_where_they_are_handed_down_the_same() {
+        for (css, count) in [
+            ("", 1),
+            (".x { width: 1px } .y { margin: 2px }", 1),
+            (".x { width: 1px } .y { color: red }", 2),
+            (".x { font: 1em serif }", 2),
+            (".x { --a: 1 }", 2),
+            (".x { all: initial }", 2),
+            (".x { container-type: size }", 2),
+            (".x { width: 1px } b { width: inherit }", 2),
+            (".x { width: 1px } b { width: var(--a, INHERIT) }", 2),
+            (".x { width: 1px } b { width: \\69nherit }", 2),
+            (".x { width: 1px } @container (width > 1px) { b { color: red } }", 2),
+            (".x::before { color: red }", 1),
+            (".x { width: 1px } ::before { width: inherit }", 1),
+            ("p { color: red } .x { width: 1px }", 1),
+        ] {
+            assert_eq!(groups(css), count, "{css}");
+        }
     }
 }

@@ -7,7 +7,8 @@ use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use super::names::{Names, Place};
-use super::program::Program;
+use super::program::{OfTrail, Program};
+use super::trails::{TrailId, Trails};
 use crate::page::matching::{Matched, MatchedByPseudo};
 use crate::page::{Page, Styles};
 use crate::selector::{Counted, Matcher};
@@ -41,30 +42,40 @@ impl Matches {
             .step_by(ELEMENTS_AT_ONCE)
             .map(|start| (start, (start + ELEMENTS_AT_ONCE).min(count)))
             .collect();
+        let trails = Trails::of(page.document(), names, &program.questions);
+        let outcomes: Vec<Vec<Outcome>> = chunks
+            .par_iter()
+            .map(|(start, end)| {
+                let matcher = Matcher::new(page.document(), page.states());
+                let places = *start as Place..*end as Place;
+                Outcome::of_trails(&matcher, names, &program, &trails, places)
+            })
+            .collect();
+        let outcomes: Vec<Outcome> = outcomes.into_iter().flatten().collect();
         let parts: Vec<Part> = chunks
             .into_par_iter()
             .map_init(Counted::default, |counted, (start, end)| {
                 let matcher = Matcher::new(page.document(), page.states()).counting(counted);
-                Part::of(&matcher, names, &program, start as Place..end as Place)
+                let places = start as Place..end as Place;
+                Part::of(&matcher, &program, (&trails, &outcomes), places)
             })
             .collect();
-        let mut interned: FxHashMap<Vec<Hit>, ListId> = FxHashMap::default();
+        let mut of_found: FxHashMap<Found, ListId> = FxHashMap::default();
+        let mut of_hits: FxHashMap<Vec<Hit>, ListId> = FxHashMap::default();
         let mut lists: Vec<MatchedByPseudo> = Vec::new();
         let mut of_element = Vec::with_capacity(count);
         for part in parts {
-            let numbers: Vec<ListId> = part
-                .lists
-                .into_iter()
-                .map(|hits| {
-                    if let Some(known) = interned.get(&hits) {
-                        return *known;
-                    }
-                    let number = lists.len() as ListId;
-                    lists.push(strongest(&program, &hits));
-                    interned.insert(hits, number);
-                    number
+            let number = |found: Found| {
+                *of_found.entry(found).or_insert_with_key(|(trail, found)| {
+                    let mut hits = [&outcomes[*trail as usize].hits[..], found].concat();
+                    hits.sort_unstable();
+                    *of_hits.entry(hits).or_insert_with_key(|hits| {
+                        lists.push(strongest(&program, hits));
+                        lists.len() as ListId - 1
+                    })
                 })
-                .collect();
+            };
+            let numbers: Vec<ListId> = part.found.into_iter().map(number).collect();
             of_element.extend(part.of_element.iter().map(|at| numbers[*at as usize]));
         }
         Matches { lists, of_element }
@@ -157,48 +168,84 @@ impl Matches {
     }
 }
 
-/// The lists of some elements that follow each other.
+/// What a trail says of all selectors.
+struct Outcome {
+    /// Those that match, in order.
+    hits: Vec<Hit>,
+    /// Those that each element is asked for.
+    open: Vec<u32>,
+}
+
+impl Outcome {
+    /// What the trails say whose first elements are among some that follow each other.
+    fn of_trails(
+        matcher: &Matcher<'_>,
+        names: &Names,
+        program: &Program<'_>,
+        trails: &Trails,
+        places: std::ops::Range<Place>,
+    ) -> Vec<Outcome> {
+        let mut above = Above::new(names);
+        let mut outcomes = Vec::new();
+        for place in places {
+            above.go_to(place);
+            if !trails.is_first(place) {
+                continue;
+            }
+            let mut outcome = Outcome {
+                hits: Vec::new(),
+                open: Vec::new(),
+            };
+            program.candidates(place, &above.counts, |number| {
+                match program.of_trail(number, place, matcher) {
+                    OfTrail::Matches => outcome.hits.push((number, u32::MAX)),
+                    OfTrail::Open => outcome.open.push(number),
+                    OfTrail::Misses => {}
+                }
+            });
+            outcome.hits.sort_unstable();
+            outcome.hits.dedup();
+            outcome.open.sort_unstable();
+            outcome.open.dedup();
+            outcomes.push(outcome);
+        }
+        outcomes
+    }
+}
+
+/// All that tells the list of an element: its trail, and what the trail leaves open and matches.
+type Found = (TrailId, Vec<Hit>);
+
+/// What is found of some elements that follow each other.
 struct Part {
-    lists: Vec<Vec<Hit>>,
+    found: Vec<Found>,
+    /// For each element its place in `found`.
     of_element: Vec<u32>,
 }
 
 impl Part {
     fn of(
         matcher: &Matcher<'_>,
-        names: &Names,
         program: &Program<'_>,
+        (trails, outcomes): (&Trails, &[Outcome]),
         places: std::ops::Range<Place>,
     ) -> Part {
-        let mut interned: FxHashMap<Vec<Hit>, u32> = FxHashMap::default();
-        let mut part = Part {
-            lists: Vec::new(),
-            of_element: Vec::with_capacity(places.len()),
-        };
-        let mut above = Above::new(names);
-        let mut hits: Vec<Hit> = Vec::new();
+        let mut known: FxHashMap<Found, u32> = FxHashMap::default();
+        let mut of_element = Vec::with_capacity(places.len());
         for place in places {
-            above.go_to(place);
-            hits.clear();
-            program.candidates(place, &above.counts, |number| {
-                if let Some(proximity) = program.proximity(number, place, matcher) {
-                    hits.push((number, proximity));
-                }
+            let trail = trails.of_element(place);
+            let open = outcomes[trail as usize].open.iter();
+            let found = open.filter_map(|number| {
+                let proximity = program.proximity(*number, place, matcher)?;
+                Some((*number, proximity))
             });
-            hits.sort_unstable();
-            hits.dedup();
-            let number = match interned.get(&hits) {
-                Some(number) => *number,
-                None => {
-                    let number = part.lists.len() as u32;
-                    part.lists.push(hits.clone());
-                    interned.insert(hits.clone(), number);
-                    number
-                }
-            };
-            part.of_element.push(number);
+            let next = known.len() as u32;
+            of_element.push(*known.entry((trail, found.collect())).or_insert(next));
         }
-        part
+        let mut found: Vec<(Found, u32)> = known.into_iter().collect();
+        found.sort_unstable_by_key(|(_, at)| *at);
+        let found = found.into_iter().map(|(found, _)| found).collect();
+        Part { found, of_element }
     }
 }
 

@@ -2,12 +2,13 @@
 //! sharing whatever is alike.
 //!
 //! ```text
-//! texts → names → selectors → matching → lists → groups → styles → answer
-//!         names.rs  program.rs   lists.rs        groups.rs shared.rs
+//! texts → names → selectors → trails → matching → lists → groups → styles → answer
+//!         names.rs program.rs trails.rs   lists.rs        groups.rs shared.rs
 //! ```
 //!
 //! The names on a finished page are a closed set ([`names`]); the selectors are compiled over it ([`program`]) and
-//! tried in one walk ([`lists`]), which finds a few hundred distinct lists of rules for ten thousand elements.
+//! tried once for each trail that they can tell apart ([`trails`]) and where they look further once for each element
+//! ([`lists`]), which finds a few hundred distinct lists of rules for ten thousand elements.
 //! Elements with the same list below elements that are alike are alike ([`groups`]): their style is worked out
 //! once ([`shared`]). Up to there nothing depends on the surroundings; a page at another width shares it all.
 //! The reasons are not stored: the list is the reason, and a contest is built from it when somebody asks.
@@ -19,9 +20,9 @@ mod lists;
 mod names;
 mod program;
 mod shared;
+mod trails;
 
 pub(in crate::page) use carried::{AllStyles, Before, Changes, all_styles};
-pub(in crate::page) use groups::same_groups;
 pub(crate) use groups::{Bearings, Groups};
 pub(crate) use lists::Matches;
 pub(in crate::page) use names::Names;

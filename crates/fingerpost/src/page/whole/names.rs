@@ -151,6 +151,23 @@ impl Names {
         })
     }
 
+    /// The tags that hyperlinks have (HTML § 4.6.1; SVG 2 § 16.2).
+    pub fn links(&self) -> impl Iterator<Item = Symbol> {
+        let tag = |html: bool, name| {
+            self.tags[usize::from(html)]
+                .get(&LocalName::from(name))
+                .copied()
+        };
+        let found = [tag(true, "a"), tag(true, "area"), tag(false, "a")];
+        found.into_iter().flatten()
+    }
+
+    /// The symbols of an attribute's name: on HTML elements, and on others.
+    pub fn attribute(&self, name: &LocalName) -> impl Iterator<Item = Symbol> {
+        let found = self.attributes.iter().map(|known| known.get(name).copied());
+        found.flatten().collect::<Vec<_>>().into_iter()
+    }
+
     /// How many symbols there are.
     pub fn len(&self) -> usize {
         self.counts.len()

@@ -5,6 +5,7 @@ use std::ops::Range;
 
 use super::asked::{Asked, Keys};
 use super::names::{Names, Place, Symbol, Wanted};
+use super::trails::{Questions, is_of_trail, is_selector_of_trail, is_sideways};
 use crate::page::{Page, StyleRule};
 use crate::selector::{Combinator, Matcher, Selector, Simple};
 
@@ -25,6 +26,8 @@ pub(super) struct Program<'p> {
     of_root: Vec<u32>,
     /// Those that any element can match.
     of_any: Vec<u32>,
+    /// What all of them ask of the elements on a trail.
+    pub questions: Questions,
 }
 
 /// One selector of a rule.
@@ -40,6 +43,8 @@ pub(super) struct Compiled<'p> {
     steps: Range<u32>,
     ancestors: [Symbol; MOST_ANCESTORS],
     ancestor_count: u8,
+    /// Whether elements with the same trail all match, or none of them.
+    pub is_of_trail: bool,
 }
 
 /// One compound.
@@ -56,7 +61,29 @@ enum Test<'p> {
     /// One of two names; often both are the same.
     Name(Symbol, Symbol),
     /// Anything else.
-    Simple(&'p Simple),
+    Simple {
+        simple: &'p Simple,
+        /// Whether the answer is the same for elements with the same trail.
+        is_of_trail: bool,
+    },
+}
+
+/// What is looked at.
+#[derive(Clone, Copy, PartialEq)]
+enum Look {
+    /// All that a selector asks.
+    Everywhere,
+    /// What elements with the same trail have in common: what asks for more may match.
+    AtTheTrail,
+}
+
+/// What a trail says of a selector.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) enum OfTrail {
+    Matches,
+    /// It hangs on more than the trail.
+    Open,
+    Misses,
 }
 
 /// How a step to the left ended; see `selector::matching`.
@@ -89,6 +116,7 @@ impl<'p> Program<'p> {
             by_symbol: vec![Vec::new(); names.len()],
             of_root: Vec::new(),
             of_any: Vec::new(),
+            questions: Questions::new(names),
         };
         let asked = Asked::new(page, names);
         for rule in rules {
@@ -114,6 +142,7 @@ impl<'p> Program<'p> {
         if asked.is_dead(selector) {
             return;
         }
+        self.questions.note(self.names, selector);
         let first_step = self.steps.len() as u32;
         for (combinator, compound) in selector.compounds.iter().rev() {
             let first_test = self.tests.len() as u32;
@@ -135,6 +164,7 @@ impl<'p> Program<'p> {
             steps: first_step..self.steps.len() as u32,
             ancestors,
             ancestor_count,
+            is_of_trail: rule_itself.scope.is_none() && is_selector_of_trail(selector),
         });
         match asked.keys(selector.subject()) {
             Keys::Root => self.of_root.push(number),
@@ -150,7 +180,10 @@ impl<'p> Program<'p> {
     fn test(&self, simple: &'p Simple) -> Option<Test<'p>> {
         match (simple, self.names.wanted(simple)) {
             (Simple::Universal, _) => None,
-            (Simple::Attribute(_), _) | (_, Wanted::Else) => Some(Test::Simple(simple)),
+            (Simple::Attribute(_), _) | (_, Wanted::Else) => Some(Test::Simple {
+                simple,
+                is_of_trail: is_of_trail(simple),
+            }),
             (_, Wanted::Names([one, other])) => {
                 let first = one.or(other)?;
                 Some(Test::Name(first, other.unwrap_or(first)))
@@ -190,17 +223,35 @@ impl<'p> Program<'p> {
             let rule = compiled.rule_itself;
             return crate::page::matching::proximity(matcher, rule, compiled.selector, element);
         }
-        let steps = &self.steps[compiled.steps.start as usize..compiled.steps.end as usize];
-        (self.complex(steps, place, matcher) == End::Matched).then_some(u32::MAX)
+        (self.complex(self.steps(compiled), place, matcher, Look::Everywhere) == End::Matched)
+            .then_some(u32::MAX)
     }
 
-    fn compound(&self, step: &Step, place: Place, matcher: &Matcher<'_>) -> bool {
+    /// What the trail of an element says of a selector.
+    pub fn of_trail(&self, number: u32, place: Place, matcher: &Matcher<'_>) -> OfTrail {
+        let compiled = self.selector(number);
+        if compiled.rule_itself.scope.is_some() {
+            return OfTrail::Open;
+        }
+        match self.complex(self.steps(compiled), place, matcher, Look::AtTheTrail) {
+            End::Matched if compiled.is_of_trail => OfTrail::Matches,
+            End::Matched => OfTrail::Open,
+            _ => OfTrail::Misses,
+        }
+    }
+
+    fn steps(&self, compiled: &Compiled<'p>) -> &[Step] {
+        &self.steps[compiled.steps.start as usize..compiled.steps.end as usize]
+    }
+
+    fn compound(&self, step: &Step, place: Place, matcher: &Matcher<'_>, look: Look) -> bool {
         let tests = &self.tests[step.tests.start as usize..step.tests.end as usize];
         tests.iter().all(|test| match test {
             Test::Name(one, other) => {
                 self.names.has(place, *one) || (one != other && self.names.has(place, *other))
             }
-            Test::Simple(simple) => {
+            Test::Simple { is_of_trail, .. } if !is_of_trail && look == Look::AtTheTrail => true,
+            Test::Simple { simple, .. } => {
                 let element = self.page.document().elements()[place as usize];
                 matcher.simple(simple, element)
             }
@@ -208,20 +259,20 @@ impl<'p> Program<'p> {
     }
 
     /// The same search as `selector::matching` makes, over places.
-    fn complex(&self, steps: &[Step], place: Place, matcher: &Matcher<'_>) -> End {
+    fn complex(&self, steps: &[Step], place: Place, matcher: &Matcher<'_>, look: Look) -> End {
         let [step, left @ ..] = steps else {
             return End::Matched;
         };
-        if !self.compound(step, place, matcher) {
+        if !self.compound(step, place, matcher, look) {
             return End::TryEarlierSibling;
         }
         if left.is_empty() {
             return End::Matched;
         }
-        let sideways = matches!(
-            step.combinator,
-            Combinator::NextSibling | Combinator::SubsequentSibling
-        );
+        let sideways = is_sideways(step.combinator);
+        if sideways && look == Look::AtTheTrail {
+            return End::Matched;
+        }
         let mut next = place;
         loop {
             let candidate = match sideways {
@@ -235,7 +286,7 @@ impl<'p> Program<'p> {
                 };
             };
             next = candidate;
-            let end = self.complex(left, next, matcher);
+            let end = self.complex(left, next, matcher, look);
             match (end, step.combinator) {
                 (End::Matched | End::Never, _) => return end,
                 (_, Combinator::NextSibling) => return end,
