@@ -153,7 +153,7 @@ fn check_sheet(source: &str) -> Result<(), TestCaseError> {
             prop_assert!(sheet.rule(parent).block.unwrap().contains_range(rule.span));
         }
         let mut last = rule.span.start();
-        for item in &rule.items {
+        for item in sheet.items(rule) {
             let span = match item {
                 Item::Rule(id) => sheet.rule(*id).span,
                 Item::Declaration(id) => sheet.declaration(*id).span,

@@ -327,7 +327,7 @@ impl<'a> Changes<'a> {
                     };
                     let nothing = Changes::new(&[]);
                     let items = match parent {
-                        Some(_) => &sheet.rule(RuleId(0)).items,
+                        Some(_) => sheet.items(sheet.rule(RuleId(0))),
                         None => sheet.top(),
                     };
                     let parts = parts(&sheet, items, &nothing);
@@ -401,7 +401,7 @@ fn rule_part(sheet: &Sheet, id: RuleId, changes: &Changes<'_>) -> Option<Part> {
             prelude: prelude.map_or_else(own_prelude, plain_text),
             block: rule.block.is_some(),
         },
-        inner: parts(sheet, &rule.items, changes),
+        inner: parts(sheet, sheet.items(rule), changes),
         at: rule.span.start(),
     })
 }
@@ -412,7 +412,7 @@ fn sheet_changed(before: &Sheet, after: &Sheet, ops: &[&StyleOp]) -> Result<(), 
     let items = |sheet: &Sheet| match sheet.top() {
         // A style attribute is one rule, on either side.
         [Item::Rule(id)] if sheet.rule(*id).kind == RuleKind::Attribute => {
-            (Key::Rule(*id), sheet.rule(*id).items.clone())
+            (Key::Rule(*id), sheet.items(sheet.rule(*id)).to_vec())
         }
         top => (Key::Top, top.to_vec()),
     };

@@ -509,8 +509,7 @@ fn rules_under(sheet: &Sheet, conditions: &[String]) -> Vec<RuleId> {
 /// Whether a rule holds just these declarations.
 fn says_just(sheet: &Sheet, rule: RuleId, wanted: &[Declared]) -> bool {
     let plain = sheet
-        .rule(rule)
-        .items
+        .items(sheet.rule(rule))
         .iter()
         .all(|i| matches!(i, Item::Declaration(_)));
     let own: Vec<_> = sheet.declarations_of(rule).map(|(_, d)| d).collect();

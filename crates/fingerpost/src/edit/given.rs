@@ -120,7 +120,7 @@ pub(super) fn declarations(given: &str) -> Result<Vec<Declared>, EditError> {
         return Err(bad(problem.message.clone()));
     }
     let mut wanted = Vec::new();
-    for item in &sheet.rule(RuleId(0)).items {
+    for item in sheet.items(sheet.rule(RuleId(0))) {
         let Item::Declaration(id) = item else {
             return Err(bad(
                 "only declarations can stand here, such as color: navy; a selector is given with \

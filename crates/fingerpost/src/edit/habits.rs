@@ -221,7 +221,7 @@ fn gap(sheet: &Sheet, near: Option<RuleId>) -> Option<String> {
 fn gap_in(sheet: &Sheet, parent: Option<RuleId>, near: Option<RuleId>) -> Option<String> {
     let source = sheet.text().source();
     let items = match parent {
-        Some(parent) => &sheet.rule(parent).items,
+        Some(parent) => sheet.items(sheet.rule(parent)),
         None => sheet.top(),
     };
     let rules: Vec<RuleId> = items

@@ -18,7 +18,7 @@ pub use parse::DEEPEST_TREE;
 use std::num::NonZeroU32;
 use std::sync::{Arc, OnceLock};
 
-use html5ever::LocalName;
+use html5ever::{LocalName, local_name};
 use rustc_hash::FxHashMap;
 use serde::Serialize;
 
@@ -219,6 +219,8 @@ pub struct Document {
     scripting: bool,
     /// Where elements stand among their siblings, by node; counted when it is asked for first.
     ranks: OnceLock<Vec<Ranks>>,
+    /// The elements that bring sheets or say where they are; looked for when somebody first asks.
+    naming_sheets: OnceLock<Vec<NodeId>>,
 }
 
 /// Where an element stands among its siblings, from 1: among all, among those of its name, and both from
@@ -519,6 +521,22 @@ impl Document {
     /// The children that are elements.
     pub fn child_elements(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
         self.children(id).filter(|c| self.element(*c).is_some())
+    }
+
+    /// The elements that bring sheets or say where they are: links, embedded sheets and bases.
+    pub(crate) fn naming_sheets(&self) -> &[NodeId] {
+        self.naming_sheets.get_or_init(|| {
+            let names = |id: &&NodeId| {
+                let name = &self.expect_element(**id).name;
+                [
+                    local_name!("link"),
+                    local_name!("style"),
+                    local_name!("base"),
+                ]
+                .contains(name)
+            };
+            self.elements().iter().filter(names).copied().collect()
+        })
     }
 
     /// Where an element stands among its siblings, from 1: among all, or among those of its name; from the

@@ -82,6 +82,7 @@ fn number(text: Arc<Text>, tree: Tree, noted: Noted, scripting: bool) -> Documen
         end_tags: noted.end_tags,
         scripting,
         ranks: OnceLock::new(),
+        naming_sheets: OnceLock::new(),
     };
     let (elements, shadow_roots) = in_order(&document);
     document.shadow_roots = shadow_roots;

@@ -5,7 +5,6 @@
 
 use std::sync::{Arc, OnceLock};
 
-use html5ever::local_name;
 use thiserror::Error;
 
 use super::StyleSheet;
@@ -225,11 +224,8 @@ pub(super) fn load(
         collector.add(sheet, Arrival::User, Vec::new(), None, &chain);
     }
     collector.origin = Origin::Author;
-    for id in document.elements() {
+    for id in document.naming_sheets() {
         let element = document.expect_element(*id);
-        if element.name != local_name!("link") && element.name != local_name!("style") {
-            continue;
-        }
         let tree = document.shadow_tree_of(*id);
         collector.host = tree.and_then(|root| document.host_of(root));
         if element.is_html("link") {
@@ -501,7 +497,7 @@ fn same_but_endings(raw: &str, content: &str) -> bool {
 /// with the page's base.
 pub(crate) fn asked_for(document: &Document) -> (Vec<String>, Option<&str>) {
     let mut urls = Vec::new();
-    for id in document.elements() {
+    for id in document.naming_sheets() {
         let element = document.expect_element(*id);
         let rel = element.attribute("rel").unwrap_or("");
         let linked = rel
@@ -540,7 +536,7 @@ pub(crate) fn imported(sheet: &Sheet) -> Vec<String> {
 
 /// HTML § 4.2.3: the first `<base>` with an `href` counts.
 fn base_href(document: &Document) -> Option<&str> {
-    document.elements().iter().find_map(|id| {
+    document.naming_sheets().iter().find_map(|id| {
         let element = document.expect_element(*id);
         element.is_html("base").then(|| element.attribute("href"))?
     })

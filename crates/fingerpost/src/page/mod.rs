@@ -16,6 +16,7 @@ mod index;
 mod load;
 mod matching;
 mod measures;
+mod memo;
 mod outcome;
 mod readings;
 mod registrations;
@@ -192,17 +193,22 @@ impl Page {
             known_sheets,
         );
         let same = known.filter(|known| {
-            Arc::ptr_eq(&known.document, &document)
-                && known.conditions == conditions
-                && rules::stand_alike(&known.sheets, &sheets)
+            Arc::ptr_eq(&known.document, &document) && known.conditions == conditions
         });
-        let (rules, registrations) = match same {
-            Some(known) => (known.rules.clone(), known.registrations.clone()),
-            None => {
-                let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
-                (Arc::new(rules), registrations)
-            }
-        };
+        let known_rules = same.and_then(|known| {
+            let rules = match rules::stand_alike(&known.sheets, &sheets) {
+                true => known.rules.clone(),
+                false => {
+                    let before = (&known.rules, &known.sheets);
+                    Arc::new(rules::with_other_selectors(before.0, before.1, &sheets)?)
+                }
+            };
+            Some((rules, known.registrations.clone()))
+        });
+        let (rules, registrations) = known_rules.unwrap_or_else(|| {
+            let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
+            (Arc::new(rules), registrations)
+        });
         let mut page = Page {
             loads,
             container_sizes: containers::given_sizes(&conditions.container_sizes),

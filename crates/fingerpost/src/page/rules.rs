@@ -54,7 +54,7 @@ pub enum Blocked {
 }
 
 /// A style rule of a page.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct StyleRule {
     /// The sheet, by its place in the page's list.
     pub sheet: u32,
@@ -127,6 +127,52 @@ pub(super) fn stand_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
                 && a.gates == b.gates
                 && (same || a.styles.has_same_heads(&b.styles) && !b.styles.registers())
         })
+}
+
+/// The rules of a page of which only some rules at the top of their sheets, or in group rules there, have other
+/// selectors than `known` has; none where more differs.
+pub(super) fn with_other_selectors(
+    known: &[StyleRule],
+    before: &[PageSheet],
+    after: &[PageSheet],
+) -> Option<Vec<StyleRule>> {
+    if before.len() != after.len() {
+        return None;
+    }
+    let mut rules: Option<Vec<StyleRule>> = None;
+    for (at, (a, b)) in before.iter().zip(after).enumerate() {
+        let same = a.origin == b.origin
+            && a.host == b.host
+            && a.layer == b.layer
+            && a.gates == b.gates
+            && (Arc::ptr_eq(&a.styles, &b.styles) || !b.styles.registers());
+        if !same {
+            return None;
+        }
+        let sheet = b.styles.sheet();
+        for id in a.styles.other_selectors(&b.styles)? {
+            let rule = sheet.rule(id);
+            let around = std::iter::successors(rule.parent, |id| sheet.rule(*id).parent);
+            let inside_style = around.map(|id| &sheet.rule(id).kind);
+            let inner = sheet.items(rule).iter();
+            // Selectors that stand in others, or in a scope, depend on those.
+            if inside_style
+                .into_iter()
+                .any(|kind| *kind == RuleKind::Style)
+                || inner.into_iter().any(|item| matches!(item, Item::Rule(_)))
+            {
+                return None;
+            }
+            let rules = rules.get_or_insert_with(|| known.to_vec());
+            let place = rules.binary_search_by_key(&(at as u32, id), |r| (r.sheet, r.rule));
+            let rule = rules.get_mut(place.ok()?)?;
+            if rule.scope.is_some() {
+                return None;
+            }
+            rule.selectors = b.styles.selectors(id, None, false).clone();
+        }
+    }
+    Some(rules.unwrap_or_else(|| known.to_vec()))
 }
 
 pub(super) fn flatten(
@@ -314,7 +360,7 @@ impl Flattener<'_> {
         let valid = selectors.is_ok();
         self.push(id, selectors, context);
         if valid {
-            self.items(styles, &rule.items, &inner);
+            self.items(styles, styles.sheet().items(rule), &inner);
         }
     }
 
@@ -394,7 +440,7 @@ impl Flattener<'_> {
             // What stands directly in it is about the roots: `:where(:scope)`.
             self.push(id, Ok(Arc::new(SelectorList::scope())), &inner);
         }
-        self.items(styles, &rule.items, &inner);
+        self.items(styles, styles.sheet().items(rule), &inner);
     }
 
     fn contents(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
@@ -409,7 +455,7 @@ impl Flattener<'_> {
         {
             self.push(id, Ok(about), context);
         }
-        self.items(styles, &rule.items, context);
+        self.items(styles, styles.sheet().items(rule), context);
     }
 
     fn layer(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {

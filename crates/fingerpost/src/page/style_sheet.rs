@@ -3,8 +3,10 @@
 //! Readings count places from where their rule or declaration begins, so that they stay true when the text
 //! before them changes: the next state of an edited sheet takes them over.
 
+use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
+use super::memo::Memo;
 use super::outcome::Value;
 use super::target::DeclarationRef;
 use crate::selector::{Namespaces, SelectorError, SelectorList, Setting};
@@ -27,11 +29,23 @@ pub struct StyleSheet {
     pub(super) namespaces: Namespaces,
     /// Whether it is read with the quirks of a page in quirks mode.
     pub(super) quirks: bool,
-    selectors: Vec<OnceLock<Selectors>>,
-    readings: Vec<OnceLock<Arc<Reading>>>,
+    selectors: Memo<Selectors>,
+    readings: Memo<Arc<Reading>>,
     /// The same in all states of a sheet whose rules have the same heads.
     heads: Arc<()>,
+    /// This state of the sheet and no other.
+    state: Arc<()>,
+    /// The state that this one was made from, where all rules and declarations kept their numbers.
+    since: Option<Since>,
     asks_element: OnceLock<bool>,
+}
+
+/// What was read again since the state before.
+#[derive(Debug)]
+struct Since {
+    state: Arc<()>,
+    rules: Range<usize>,
+    declarations: Range<usize>,
 }
 
 /// What a declaration says. Places in it count from where the declaration begins.
@@ -103,17 +117,15 @@ impl StyleSheet {
     /// A sheet whose declarations have not been read yet; `quirks` where its page is in quirks
     /// mode, in which some values may be written without their units.
     pub fn new(sheet: Sheet, quirks: bool) -> Arc<Self> {
-        let selectors = (0..sheet.rule_count()).map(|_| OnceLock::new()).collect();
-        let readings = (0..sheet.declaration_count())
-            .map(|_| OnceLock::new())
-            .collect();
         Arc::new(StyleSheet {
             namespaces: Namespaces::of(&sheet),
             quirks,
+            selectors: Memo::new(sheet.rule_count()),
+            readings: Memo::new(sheet.declaration_count()),
             sheet,
-            selectors,
-            readings,
             heads: Arc::new(()),
+            state: Arc::new(()),
+            since: None,
             asks_element: OnceLock::new(),
         })
     }
@@ -130,7 +142,7 @@ impl StyleSheet {
         parent: Option<&Arc<SelectorList>>,
         scoped: bool,
     ) -> &Selectors {
-        self.selectors[id.index()].get_or_init(|| {
+        self.selectors.get_or_init(id.index(), || {
             let rule = self.sheet.rule(id);
             let tokens = counted_from(rule.span.start(), self.sheet.prelude_tokens(rule));
             let source = self.source_from(rule.span.start());
@@ -143,23 +155,29 @@ impl StyleSheet {
         let (sheet, kept) = again(&self.sheet, text)?;
         let namespaces = Namespaces::of(&sheet);
         let same_namespaces = namespaces == self.namespaces;
-        let selectors = (0..sheet.rule_count()).map(|at| {
-            let known = kept.rule_before(at).and_then(|at| self.selectors.get(at));
+        let selectors = self.selectors.renewed(
+            sheet.rule_count(),
+            &kept.new,
+            |at| kept.rule_before(at),
             // What is not a valid selector says so with a place, which may have moved.
-            let valid = known.filter(|_| same_namespaces).and_then(OnceLock::get);
-            match valid {
-                Some(Ok(list)) => OnceLock::from(Ok(list.clone())),
-                _ => OnceLock::new(),
-            }
-        });
-        let readings = (0..sheet.declaration_count()).map(|at| {
-            let known = kept.declaration_before(at);
-            let known = known.and_then(|at| self.readings.get(at)?.get());
-            known.cloned().map_or_else(OnceLock::new, OnceLock::from)
-        });
+            |selectors| same_namespaces && selectors.is_ok(),
+        );
+        let readings = self.readings.renewed(
+            sheet.declaration_count(),
+            &kept.new_declarations,
+            |at| kept.declaration_before(at),
+            |_| true,
+        );
+        let same_numbers = kept.old == kept.new && kept.old_declarations == kept.new_declarations;
         let mut renewed = StyleSheet {
-            selectors: selectors.collect(),
-            readings: readings.collect(),
+            selectors,
+            readings,
+            state: Arc::new(()),
+            since: same_numbers.then(|| Since {
+                state: self.state.clone(),
+                rules: kept.new.clone(),
+                declarations: kept.new_declarations.clone(),
+            }),
             namespaces,
             quirks: self.quirks,
             sheet,
@@ -242,7 +260,7 @@ impl StyleSheet {
 
     /// The property that a declaration names, and what its value says.
     pub fn reading(&self, id: DeclarationId) -> &Reading {
-        self.readings[id.index()].get_or_init(|| {
+        self.readings.get_or_init(id.index(), || {
             let declaration = self.sheet.declaration(id);
             let start = declaration.span.start();
             let tokens = counted_from(start, self.sheet.value_tokens(declaration));
@@ -339,14 +357,55 @@ impl StyleSheet {
         self.sheet.text().source().cut(usize::from(start)..)
     }
 
+    /// What was read again, where this state was made from that one.
+    fn since(&self, before: &StyleSheet) -> Option<&Since> {
+        let since = self.since.as_ref();
+        since.filter(|since| Arc::ptr_eq(&since.state, &before.state))
+    }
+
+    /// The style rules whose selectors differ between two states of a sheet; none where anything else does about the
+    /// heads of its rules.
+    pub(super) fn other_selectors(&self, other: &StyleSheet) -> Option<Vec<RuleId>> {
+        if self.has_same_heads(other) {
+            return Some(Vec::new());
+        }
+        let count = self.sheet.rule_count();
+        if self.namespaces != other.namespaces || count != other.sheet.rule_count() {
+            return None;
+        }
+        let read_again = match other.since(self) {
+            Some(since) => since.rules.clone(),
+            None => 0..count,
+        };
+        let mut changed = Vec::new();
+        for id in read_again.map(|at| RuleId(at as u32)) {
+            let (a, b) = (self.sheet.rule(id), other.sheet.rule(id));
+            if a.kind != b.kind || a.parent != b.parent {
+                return None;
+            }
+            if self.sheet.prelude_source(a) != other.sheet.prelude_source(b) {
+                if a.kind != RuleKind::Style {
+                    return None;
+                }
+                changed.push(id);
+            }
+        }
+        Some(changed)
+    }
+
     /// The declarations that differ between two states of a sheet with as many rules, where every declaration has
     /// kept its number; none where they haven't.
     pub(super) fn changed_declarations(&self, other: &StyleSheet) -> Option<Vec<DeclarationId>> {
         if other.sheet.declaration_count() != self.sheet.declaration_count() {
             return None;
         }
+        let read_again = match other.since(self) {
+            Some(since) => since.declarations.clone(),
+            None => 0..self.sheet.declaration_count(),
+        };
         let mut changed = Vec::new();
-        for ((id, a), (_, b)) in self.sheet.declarations().zip(other.sheet.declarations()) {
+        for id in read_again.map(|at| DeclarationId(at as u32)) {
+            let (a, b) = (self.sheet.declaration(id), other.sheet.declaration(id));
             if a.rule != b.rule {
                 return None;
             }

@@ -141,7 +141,7 @@ fn style_rules(sheet: &Sheet) -> Vec<(RuleId, String)> {
         if rule.kind == RuleKind::Style && sheet.declarations_of(id).next().is_some() {
             found.push((id, selector.clone()));
         }
-        let mut inner = top_rules(sheet, &rule.items, &selector);
+        let mut inner = top_rules(sheet, sheet.items(rule), &selector);
         inner.reverse();
         open.extend(inner);
     }

@@ -183,11 +183,21 @@ fn spliced(
         let first = all.partition_point(|t| (t.start as usize) < region.start);
         first..all.partition_point(|t| (t.start as usize) < region.end)
     };
+    // The items of rules stand in the order of the rules.
+    let items = {
+        let first = |at: usize| {
+            let of_rules = before.rules.cut(..at).iter().rev();
+            let with_items = of_rules.map(|rule| rule.items.end).find(|end| *end > 0);
+            with_items.unwrap_or(0) as usize
+        };
+        first(rules.start)..first(rules.end)
+    };
     let shift = Shift {
         text: delta,
         rules: part.rules.len() as i64 - rules.len() as i64,
         declarations: part.declarations.len() as i64 - declarations.len() as i64,
         tokens: part.tokens.len() as i64 - tokens.len() as i64,
+        items: part.items.len() as i64 - items.len() as i64,
     };
     // The part counts from 0; its rules and declarations stand behind those before it.
     let inner = Shift {
@@ -195,6 +205,7 @@ fn spliced(
         rules: rules.start as i64,
         declarations: declarations.start as i64,
         tokens: tokens.start as i64,
+        items: items.start as i64,
     };
     let new_rules = rules.start..rules.start + part.rules.len();
     let all_rules: Vec<Rule> = before
@@ -219,7 +230,9 @@ fn spliced(
                 .map(|d| shift.declaration(d)),
         )
         .collect();
-    let mut all_tokens: Vec<Token> = before.tokens.cut(..tokens.start).to_vec();
+    let count = before.tokens.len() - tokens.len() + part.tokens.len();
+    let mut all_tokens: Vec<Token> = Vec::with_capacity(count);
+    all_tokens.extend_from_slice(before.tokens.cut(..tokens.start));
     all_tokens.extend_from_slice(&part.tokens);
     all_tokens.extend(before.tokens.cut(tokens.end..).iter().map(|t| Token {
         kind: t.kind,
@@ -229,6 +242,11 @@ fn spliced(
     let mut top: Vec<Item> = before.top.cut(..touched.start).to_vec();
     top.extend(part.top.iter().map(|i| inner.item(*i)));
     top.extend(before.top.cut(touched.end..).iter().map(|i| shift.item(*i)));
+    let count = before.items.len() - items.len() + part.items.len();
+    let mut all_items: Vec<Item> = Vec::with_capacity(count);
+    all_items.extend_from_slice(before.items.cut(..items.start));
+    all_items.extend(part.items.iter().map(|i| inner.item(*i)));
+    all_items.extend(before.items.cut(items.end..).iter().map(|i| shift.item(*i)));
     let outside = |p: &&Problem| {
         let start = usize::from(p.span.start());
         start < region.start || start >= region.end
@@ -248,6 +266,7 @@ fn spliced(
         rules: all_rules,
         declarations: all_declarations,
         top,
+        items: all_items,
         problems: problems.collect(),
         text: part.text,
         crowded: OnceLock::new(),
@@ -267,6 +286,7 @@ struct Shift {
     rules: i64,
     declarations: i64,
     tokens: i64,
+    items: i64,
 }
 
 impl Shift {
@@ -275,6 +295,7 @@ impl Shift {
         rules: 0,
         declarations: 0,
         tokens: 0,
+        items: 0,
     };
 
     fn span(&self, span: TextRange) -> TextRange {
@@ -285,6 +306,15 @@ impl Shift {
     fn tokens(&self, range: &Range<u32>) -> Range<u32> {
         let by = |at: u32| (i64::from(at) + self.tokens) as u32;
         by(range.start)..by(range.end)
+    }
+
+    /// No items stand at the start.
+    fn items(&self, range: &Range<u32>) -> Range<u32> {
+        let by = |at: u32| (i64::from(at) + self.items) as u32;
+        match range.is_empty() {
+            true => 0..0,
+            false => by(range.start)..by(range.end),
+        }
     }
 
     fn rule_id(&self, id: RuleId) -> RuleId {
@@ -311,7 +341,7 @@ impl Shift {
             inside: self.span(rule.inside),
             closed: rule.closed,
             name: self.span(rule.name),
-            items: rule.items.iter().map(|i| self.item(*i)).collect(),
+            items: self.items(&rule.items),
         }
     }
 
@@ -348,8 +378,14 @@ mod tests {
     /// All that a sheet is made of.
     fn told(sheet: &Sheet) -> String {
         format!(
-            "{:?}\n{:?}\n{:?}\n{:?}\n{:?}\n{:?}",
-            sheet.tokens, sheet.rules, sheet.declarations, sheet.top, sheet.problems, sheet.span
+            "{:?}\n{:?}\n{:?}\n{:?}\n{:?}\n{:?}\n{:?}",
+            sheet.tokens,
+            sheet.rules,
+            sheet.declarations,
+            sheet.top,
+            sheet.items,
+            sheet.problems,
+            sheet.span
         )
     }
 

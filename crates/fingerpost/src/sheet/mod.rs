@@ -164,8 +164,8 @@ pub struct Rule {
     pub closed: bool,
     /// The name of an at-rule with its `@`; empty at the start for any other rule.
     pub name: TextRange,
-    /// What stands in the block, in order.
-    pub items: Vec<Item>,
+    /// What stands in the block, in order: see [`Sheet::items`].
+    items: Range<u32>,
 }
 
 /// A declaration as written; whether a property of that name exists is asked later.
@@ -224,6 +224,8 @@ pub struct Sheet {
     rules: Vec<Rule>,
     declarations: Vec<Declaration>,
     top: Vec<Item>,
+    /// What stands in the blocks of rules, the items of each rule together.
+    items: Vec<Item>,
     problems: Vec<Problem>,
     /// The lines on which several rules begin, worked out when a place is asked for.
     crowded: OnceLock<Box<[u32]>>,
@@ -306,6 +308,12 @@ impl Sheet {
         self.declarations.len()
     }
 
+    /// What stands in the block of one of its rules, in order.
+    pub fn items(&self, rule: &Rule) -> &[Item] {
+        let range = rule.items.start as usize..rule.items.end as usize;
+        self.items.get(range).unwrap_or_default()
+    }
+
     /// What stands at the top of the sheet, in order.
     pub fn top(&self) -> &[Item] {
         &self.top
@@ -316,7 +324,8 @@ impl Sheet {
         &self,
         rule: RuleId,
     ) -> impl Iterator<Item = (DeclarationId, &Declaration)> {
-        self.rule(rule).items.iter().filter_map(|item| match item {
+        let items = self.items(self.rule(rule)).iter();
+        items.filter_map(|item| match item {
             Item::Declaration(id) => Some((*id, self.declaration(*id))),
             Item::Rule(_) => None,
         })

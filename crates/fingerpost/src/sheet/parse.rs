@@ -21,6 +21,7 @@ pub const DEEPEST_NESTING: usize = 128;
 pub(super) fn sheet(text: Arc<Text>, span: TextRange) -> Sheet {
     let mut parser = Reader::new(&text, span);
     parser.consume_sheet();
+    let items = parser.items();
     let Reader {
         tokens,
         rules,
@@ -36,6 +37,7 @@ pub(super) fn sheet(text: Arc<Text>, span: TextRange) -> Sheet {
         rules,
         declarations,
         top,
+        items,
         problems,
         crowded: OnceLock::new(),
     }
@@ -51,6 +53,7 @@ pub(super) fn attribute(text: Arc<Text>, span: TextRange) -> Sheet {
     this.closed = true;
     this.span = span;
     parser.consume_block_contents(rule, end, 1);
+    let items = parser.items();
     let Reader {
         tokens,
         rules,
@@ -65,6 +68,7 @@ pub(super) fn attribute(text: Arc<Text>, span: TextRange) -> Sheet {
         rules,
         declarations,
         top: vec![Item::Rule(rule)],
+        items,
         problems,
         crowded: OnceLock::new(),
     }
@@ -122,6 +126,8 @@ struct Reader<'a> {
     rules: Vec<Rule>,
     declarations: Vec<Declaration>,
     top: Vec<Item>,
+    /// What stands in rules, as it is met.
+    placed: Vec<(RuleId, Item)>,
     problems: Vec<Problem>,
 }
 
@@ -142,6 +148,7 @@ impl<'a> Reader<'a> {
             rules: Vec::new(),
             declarations: Vec::new(),
             top: Vec::new(),
+            placed: Vec::new(),
             problems: Vec::new(),
         }
     }
@@ -238,14 +245,31 @@ impl<'a> Reader<'a> {
             inside: here,
             closed: false,
             name: here,
-            items: Vec::new(),
+            items: 0..0,
         });
         RuleId(self.rules.len() as u32 - 1)
     }
 
+    /// The items of all rules, those of each together; the rules are told which are theirs.
+    fn items(&mut self) -> Vec<Item> {
+        // In order of the rules; of one rule, in order of appearance.
+        self.placed.sort_by_key(|(rule, _)| *rule);
+        let mut at = 0;
+        for of_rule in self.placed.chunk_by(|(rule, _), (other, _)| rule == other) {
+            let end = at + of_rule.len() as u32;
+            if let Some((rule, _)) = of_rule.first()
+                && let Some(rule) = self.rules.get_mut(rule.index())
+            {
+                rule.items = at..end;
+            }
+            at = end;
+        }
+        self.placed.drain(..).map(|(_, item)| item).collect()
+    }
+
     fn place(&mut self, parent: Option<RuleId>, item: Item) {
         match parent {
-            Some(rule) => self.rule(rule).items.push(item),
+            Some(rule) => self.placed.push((rule, item)),
             None => self.top.push(item),
         }
     }
@@ -535,7 +559,7 @@ mod tests {
                     Item::Rule(id) => {
                         let rule = sheet.rule(*id);
                         out.push_str(&format!("[{}|", sheet.prelude_source(rule)));
-                        walk(sheet, &rule.items, out);
+                        walk(sheet, sheet.items(rule), out);
                         out.push(']');
                     }
                     Item::Declaration(id) => {

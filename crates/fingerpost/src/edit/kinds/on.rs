@@ -138,8 +138,8 @@ fn rejoined(
 fn commented(sheet: &Sheet, rule: RuleId, property: &str) -> Vec<(TextRange, String, Declared)> {
     let source = sheet.text().source();
     let block = sheet.rule(rule);
-    let inner: Vec<TextRange> = block
-        .items
+    let inner: Vec<TextRange> = sheet
+        .items(block)
         .iter()
         .map(|item| match item {
             Item::Rule(id) => sheet.rule(*id).span,

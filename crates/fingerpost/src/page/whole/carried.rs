@@ -19,7 +19,7 @@ use crate::condition::Conditions;
 use crate::markup::NodeId;
 use crate::page::registrations;
 use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles};
-use crate::sheet::{RuleId, RuleKind, Sheet};
+use crate::sheet::RuleId;
 use crate::value::Asks;
 use crate::value::declared::Name;
 
@@ -121,11 +121,8 @@ impl Changes {
             let places = found.enumerate().filter(move |(_, rule)| rule.rule == id);
             places.map(move |(place, _)| (first + place) as u32)
         };
-        if !a.has_same_heads(b) {
-            if a.namespaces != b.namespaces {
-                return None;
-            }
-            let heads = other_heads(a.sheet(), b.sheet())?;
+        let heads = a.other_selectors(b)?;
+        if !heads.is_empty() {
             let inside = |id: RuleId| {
                 let mut around = std::iter::successors(Some(id), |id| b.sheet().rule(*id).parent);
                 around.any(|id| heads.contains(&id))
@@ -181,27 +178,6 @@ fn other_answers(before: &Conditions, after: &Conditions) -> Asks {
         before.features != after.features,
     );
     asks
-}
-
-/// The style rules whose selectors differ between two states of a sheet; none where anything else does about the
-/// heads of its rules.
-fn other_heads(a: &Sheet, b: &Sheet) -> Option<Vec<RuleId>> {
-    if a.rule_count() != b.rule_count() {
-        return None;
-    }
-    let mut changed = Vec::new();
-    for ((id, one), (_, other)) in a.rules().zip(b.rules()) {
-        if one.kind != other.kind || one.parent != other.parent {
-            return None;
-        }
-        if a.prelude_source(one) != b.prelude_source(other) {
-            if one.kind != RuleKind::Style {
-                return None;
-            }
-            changed.push(id);
-        }
-    }
-    Some(changed)
 }
 
 impl Before {

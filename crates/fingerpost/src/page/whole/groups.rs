@@ -92,6 +92,16 @@ impl Bearings {
         bearings
     }
 
+    /// Whether the style attribute of an element asks the element itself.
+    fn is_singular(&self, place: Place) -> bool {
+        !self.singular.is_empty() && self.singular.contains(&place)
+    }
+
+    /// Whether the style attribute of an element may take from above what is not inherited.
+    fn takes(&self, place: Place) -> bool {
+        !self.taking.is_empty() && self.taking.contains(&place)
+    }
+
     /// The element above another in the flat tree.
     pub fn above(&self, place: Place) -> Option<Place> {
         Some(self.above[place as usize]).filter(|above| *above != NOBODY)
@@ -131,18 +141,18 @@ impl Groups {
         let mut known: FxHashMap<Key, StyleId> = FxHashMap::default();
         let mut representatives: Vec<NodeId> = Vec::new();
         let mut of_element: Vec<StyleId> = Vec::with_capacity(document.elements().len());
-        // By what is handed down to an element, what its list adds, and what it is itself.
+        // What each style hands down: by what is handed down to it, what its list adds, and what its element is.
         type Handing = (Option<HandedDownId>, u32, u32);
         let mut handing: FxHashMap<Handing, HandedDownId> = FxHashMap::default();
-        let mut handed_down: Vec<HandedDownId> = Vec::with_capacity(document.elements().len());
+        let mut handed_down: Vec<HandedDownId> = Vec::new();
         for (place, id) in document.elements().iter().enumerate() {
             let list = matches.list_of(place as Place);
             let above = bearings.above(place as Place);
-            let takes = lists.takes(list) || bearings.taking.contains(&(place as Place));
-            let alone = lists.is_alone(list) || bearings.singular.contains(&(place as Place));
-            let alike = bearings.alike[place];
-            let from = above.and_then(|above| handed_down.get(above as usize).copied());
             let above = above.and_then(|above| of_element.get(above as usize).copied());
+            let from = above.and_then(|above| handed_down.get(above as usize).copied());
+            let takes = lists.takes(list) || bearings.takes(place as Place);
+            let alone = lists.is_alone(list) || bearings.is_singular(place as Place);
+            let alike = bearings.alike[place];
             let key = Key {
                 list,
                 above: match (from, above) {
@@ -155,16 +165,17 @@ impl Groups {
             };
             let style = *known.entry(key).or_insert_with(|| {
                 representatives.push(*id);
-                representatives.len() as StyleId - 1
+                let style = representatives.len() as StyleId - 1;
+                let next = handing.len() as HandedDownId;
+                // What takes more than is handed down to it may hand that on.
+                let key = match takes || alone {
+                    false => (from, lists.handing(list), alike),
+                    true => (None, u32::MAX, style),
+                };
+                handed_down.push(*handing.entry(key).or_insert(next));
+                style
             });
             of_element.push(style);
-            let next = handing.len() as HandedDownId;
-            // What takes more than is handed down to it may hand that on.
-            let key = match takes || alone {
-                false => (from, lists.handing(list), alike),
-                true => (None, u32::MAX, style),
-            };
-            handed_down.push(*handing.entry(key).or_insert(next));
         }
         Groups {
             representatives,
@@ -362,7 +373,10 @@ mod tests {
             (".x { width: 1px } b { width: inherit }", 2),
             (".x { width: 1px } b { width: var(--a, INHERIT) }", 2),
             (".x { width: 1px } b { width: \\69nherit }", 2),
-            (".x { width: 1px } @container (width > 1px) { b { color: red } }", 2),
+            (
+                ".x { width: 1px } @container (width > 1px) { b { color: red } }",
+                2,
+            ),
             (".x::before { color: red }", 1),
             (".x { width: 1px } ::before { width: inherit }", 1),
             ("p { color: red } .x { width: 1px }", 1),

@@ -245,8 +245,8 @@ impl States<'_> {
                     .sheet();
                 (sheet, style_rule.rule)
             });
-            if rule.items.is_empty()
-                && twin.is_some_and(|(sheet, rule)| !sheet.rule(rule).items.is_empty())
+            if sheet.items(rule).is_empty()
+                && twin.is_some_and(|(sheet, rule)| !sheet.items(sheet.rule(rule)).is_empty())
             {
                 notes.push(format!(
                     "the rule {} at {} is empty now; it still matches",

@@ -223,7 +223,7 @@ fn own(styles: &StyleSheet, rule: &StyleRule, hasher: &mut DefaultHasher) {
         sheet.prelude_source(around).hash(hasher);
         at = around.parent;
     }
-    for item in &sheet.rule(rule.rule).items {
+    for item in sheet.items(sheet.rule(rule.rule)) {
         if let Item::Declaration(id) = item {
             let declaration = sheet.declaration(*id);
             sheet.name_source(declaration).hash(hasher);
