@@ -368,7 +368,10 @@ impl Page {
     }
 
     pub(crate) fn groups(&self) -> &whole::Groups {
-        self.groups.get_or_init(|| whole::Groups::of(self))
+        self.groups.get_or_init(|| {
+            let before = self.before.as_ref();
+            whole::Groups::of(self, before.and_then(|before| before.groups(self)))
+        })
     }
 
     fn shared_styles(&self) -> &[Arc<whole::Style>] {

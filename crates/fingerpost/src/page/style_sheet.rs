@@ -9,6 +9,7 @@ use std::sync::{Arc, OnceLock};
 use super::memo::Memo;
 use super::outcome::Value;
 use super::target::DeclarationRef;
+use super::whole::RuleAsks;
 use crate::selector::{Namespaces, SelectorError, SelectorList, Setting};
 use crate::sheet::{AtRule, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, again};
 use crate::text::{Cut, Text, TextRange, TextSize};
@@ -31,13 +32,13 @@ pub struct StyleSheet {
     pub(super) quirks: bool,
     selectors: Memo<Selectors>,
     readings: Memo<Arc<Reading>>,
+    asking: Memo<RuleAsks>,
     /// The same in all states of a sheet whose rules have the same heads.
     heads: Arc<()>,
     /// This state of the sheet and no other.
     state: Arc<()>,
     /// The state that this one was made from, where all rules and declarations kept their numbers.
     since: Option<Since>,
-    asks_element: OnceLock<bool>,
 }
 
 /// What was read again since the state before.
@@ -122,11 +123,11 @@ impl StyleSheet {
             quirks,
             selectors: Memo::new(sheet.rule_count()),
             readings: Memo::new(sheet.declaration_count()),
+            asking: Memo::new(sheet.rule_count()),
             sheet,
             heads: Arc::new(()),
             state: Arc::new(()),
             since: None,
-            asks_element: OnceLock::new(),
         })
     }
 
@@ -168,10 +169,17 @@ impl StyleSheet {
             |at| kept.declaration_before(at),
             |_| true,
         );
+        let asking = self.asking.renewed(
+            sheet.rule_count(),
+            &kept.new,
+            |at| kept.rule_before(at),
+            |_| true,
+        );
         let same_numbers = kept.old == kept.new && kept.old_declarations == kept.new_declarations;
         let mut renewed = StyleSheet {
             selectors,
             readings,
+            asking,
             state: Arc::new(()),
             since: same_numbers.then(|| Since {
                 state: self.state.clone(),
@@ -182,15 +190,9 @@ impl StyleSheet {
             quirks: self.quirks,
             sheet,
             heads: Arc::new(()),
-            asks_element: OnceLock::new(),
         };
         if same_namespaces && renewed.has_heads_of(self, &kept) {
             renewed.heads = self.heads.clone();
-        }
-        if self.asks_element.get() == Some(&false) {
-            let mut new = kept.new_declarations.clone();
-            let asks = new.any(|at| renewed.does_ask_element(DeclarationId(at as u32)));
-            renewed.asks_element = OnceLock::from(asks);
         }
         Some(Arc::new(renewed))
     }
@@ -218,16 +220,15 @@ impl StyleSheet {
         Arc::ptr_eq(&self.heads, &other.heads)
     }
 
-    /// Whether the value of some declaration depends on the element itself, or on what no source says: `attr()`,
-    /// `env()` and their kin.
-    pub(super) fn asks_element(&self) -> bool {
-        *self.asks_element.get_or_init(|| {
-            let mut ids = self.sheet.declarations();
-            ids.any(|(id, _)| self.does_ask_element(id))
-        })
+    /// What the declarations of a rule ask and hand down.
+    pub(super) fn rule_asks(&self, rule: RuleId) -> RuleAsks {
+        *self
+            .asking
+            .get_or_init(rule.index(), || RuleAsks::of(self, rule))
     }
 
-    /// The same of one declaration.
+    /// Whether the value of a declaration depends on the element itself, or on what no source says: `attr()`, `env()`
+    /// and their kin.
     pub(super) fn does_ask_element(&self, id: DeclarationId) -> bool {
         let tokens = self.sheet.value_tokens(self.sheet.declaration(id));
         substitutions(self.sheet.text().source(), tokens).others

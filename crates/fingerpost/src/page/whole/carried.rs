@@ -14,17 +14,20 @@ use rustc_hash::FxHashSet;
 use super::groups::{ASKED_FROM_BELOW, Groups, StyleId, has_container_queries, same_for_groups};
 use super::lists::Matches;
 use super::names::Place;
-use super::shared::{Style, by_name};
+use super::shared::{ASKED_BY_OTHERS, Style, by_name};
 use crate::condition::Conditions;
 use crate::markup::NodeId;
 use crate::page::registrations;
-use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles};
+use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles, Value, ValueSource};
 use crate::sheet::RuleId;
-use crate::value::Asks;
 use crate::value::declared::Name;
+use crate::value::{Asks, PropertyId, is_css_wide};
 
 /// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
 const MOST_STYLES_AT_ONCE: usize = 64;
+
+/// So few styles are made sooner than other threads wake up.
+const FEW_STYLES: usize = 8;
 
 /// Where more rules have other selectors, all are matched again in one walk.
 const MOST_SELECTORS: usize = 64;
@@ -195,8 +198,19 @@ impl Before {
     /// The matches of the page now; none where they were not known before.
     pub fn matches(&self, page: &Page) -> Option<Matches> {
         let before = self.matches.get()?;
-        (self.changes.selectors.len() <= MOST_SELECTORS && page.document.shadow_roots().is_empty())
+        self.keeps_lists(page)
             .then(|| Matches::with_other_selectors(before, page, &self.changes.selectors))
+    }
+
+    /// Whether lists of matches keep their numbers.
+    fn keeps_lists(&self, page: &Page) -> bool {
+        self.changes.selectors.len() <= MOST_SELECTORS && page.document.shadow_roots().is_empty()
+    }
+
+    /// The groups before and the matches that they are made from, where lists have kept their numbers.
+    pub fn groups(&self, page: &Page) -> Option<(&Groups, &Matches)> {
+        let known = self.groups.get().zip(self.matches.get());
+        known.filter(|_| self.keeps_lists(page))
     }
 
     /// Whether the declarations of each list of matches are the same, whatever their values.
@@ -223,9 +237,10 @@ impl Before {
 enum State {
     /// It is as it was.
     Kept,
-    /// These values of it are others; what is below takes them only where it says `inherit`.
+    /// These values of it are others, its own or those that it hands down. What is below takes them as they are, and
+    /// makes something of them only where a declaration asks for it: see [`makes_of`].
     Changed(Vec<PropertyName>),
-    /// Something is another that comes down to what is below.
+    /// Something is another of which anything below may be made.
     Inherited,
 }
 
@@ -299,21 +314,21 @@ impl Carrier<'_> {
         above: &State,
         own: Option<Arc<Style>>,
     ) -> (State, Option<Arc<Style>>) {
-        let asked = match above {
-            State::Changed(names) => takes(before, names),
-            _ => false,
+        let from_above = match above {
+            State::Changed(names) => &names[..],
+            _ => &[],
         };
         let now = match own {
-            _ if asked => Arc::new(Style::of(styles, id)),
+            _ if makes_of(before, from_above) => Arc::new(Style::of(styles, id)),
             Some(own) => own,
-            None => return (State::Kept, Some(before.clone())),
+            None => before.clone(),
         };
-        let names = changed(before, &now);
+        let mut names = changed(before, &now);
+        let through = |name: &&PropertyName| styles.inherits(name) && now.value(name).is_none();
+        names.extend(from_above.iter().filter(through).cloned());
         let state = match names {
             names if names.is_empty() => State::Kept,
-            names if self.containers || names.iter().any(|name| comes_down(styles, name)) => {
-                State::Inherited
-            }
+            names if self.containers || !names.iter().all(is_plain) => State::Inherited,
             names => State::Changed(names),
         };
         (state, Some(now))
@@ -379,17 +394,33 @@ fn changed(before: &Style, now: &Style) -> Vec<PropertyName> {
     }
 }
 
-/// Whether what is below an element may hang on a property of it without asking.
-fn comes_down(styles: &Styles<'_>, name: &PropertyName) -> bool {
-    styles.inherits(name)
-        || matches!(name, PropertyName::Custom(_))
-        || ASKED_FROM_BELOW.map(PropertyName::Known).contains(name)
+/// Whether the values of other properties hang on a property, of the element or of what is below it, only where a
+/// declaration asks for it.
+fn is_plain(name: &PropertyName) -> bool {
+    /// Where a header cell stands in a table follows how the text above it is aligned.
+    const OF_HEADERS: PropertyId = PropertyId::TEXT_ALIGN;
+    match name {
+        PropertyName::Custom(_) => false,
+        PropertyName::Known(id) => {
+            *id != OF_HEADERS && !ASKED_BY_OTHERS.contains(id) && !ASKED_FROM_BELOW.contains(id)
+        }
+    }
 }
 
-/// Whether a declaration of an element takes one of some properties, which are not inherited, from above.
-fn takes(style: &Style, names: &[PropertyName]) -> bool {
-    let mut own = style.own.iter();
-    own.any(|(name, value)| &*value.specified == "inherit" && names.contains(name))
+/// Whether values of an element are made of some plain properties of what is above it.
+fn makes_of(style: &Style, names: &[PropertyName]) -> bool {
+    let asked = |name: &PropertyName| {
+        let asks = match name {
+            PropertyName::Known(PropertyId::COLOR) => Asks::PARENT_COLOR,
+            PropertyName::Known(PropertyId::FONT_WEIGHT) => Asks::PARENT_WEIGHT,
+            _ => Asks::empty(),
+        };
+        let taken = |value: &Value| {
+            !matches!(value.source, ValueSource::Declared(_)) || is_css_wide(&value.specified)
+        };
+        style.asks.intersects(asks) || style.value(name).is_some_and(taken)
+    };
+    names.iter().any(asked)
 }
 
 /// The styles of some groups, worked out in parallel.
@@ -398,6 +429,10 @@ fn made(
     groups: &[usize],
     make: &(dyn Fn(&Styles<'_>, usize) -> Arc<Style> + Sync),
 ) -> Vec<(usize, Arc<Style>)> {
+    if groups.len() <= FEW_STYLES {
+        let styles = page.styles();
+        return groups.iter().map(|at| (*at, make(&styles, *at))).collect();
+    }
     let shares = rayon::current_num_threads() * 4;
     let at_once = groups.len().div_ceil(shares).clamp(1, MOST_STYLES_AT_ONCE);
     let made: Vec<Vec<(usize, Arc<Style>)>> = groups
@@ -478,7 +513,19 @@ mod tests {
 
     #[test]
     fn a_value_that_comes_down() {
-        assert_eq!(edited("color: teal", "color: navy"), ["p", "b", "p", "i"]);
+        // What is below takes it as it is.
+        assert_eq!(edited("color: teal", "color: navy"), ["p", "p"]);
+        let made_of_it = CSS.replace(
+            "div {",
+            "b { color: inherit } i { color: lch(from currentcolor l c h) } div {",
+        );
+        let before = page(None, &made_of_it);
+        let _ = before.whole();
+        let after = page(
+            Some(&before),
+            &made_of_it.replace("color: teal", "color: navy"),
+        );
+        assert_eq!(made_again(&before, &after), ["p", "b", "p", "i"]);
         let all = edited("--x: red", "--x: blue");
         assert_eq!(all.len(), 11, "{all:?}");
     }

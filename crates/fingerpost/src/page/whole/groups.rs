@@ -7,13 +7,13 @@
 use html5ever::LocalName;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::lists::ListId;
+use super::lists::{ListId, Matches};
 use super::names::{NOBODY, Place};
 use crate::markup::{Document, Element, Namespace, NodeId};
 use crate::page::hints;
 use crate::page::matching::Matched;
 use crate::page::{Page, StyleSheet};
-use crate::sheet::DeclarationId;
+use crate::sheet::{DeclarationId, RuleId};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Name};
 use crate::value::substitution::{substitutions, value_tokens};
@@ -132,8 +132,9 @@ struct Key {
 }
 
 impl Groups {
-    /// Puts the elements of a page into groups.
-    pub fn of(page: &Page) -> Groups {
+    /// Puts the elements of a page into groups; `before` are those of the state before, where lists have kept their
+    /// numbers.
+    pub fn of(page: &Page, before: Option<(&Groups, &Matches)>) -> Groups {
         let matches = page.all_matches();
         let bearings = page.bearings();
         let document = page.document();
@@ -145,11 +146,25 @@ impl Groups {
         type Handing = (Option<HandedDownId>, u32, u32);
         let mut handing: FxHashMap<Handing, HandedDownId> = FxHashMap::default();
         let mut handed_down: Vec<HandedDownId> = Vec::new();
+        // Elements that were in one group, and have kept their list, are in one group where what is above them is the
+        // same: the last that was found for each group.
+        let count = before.map_or(0, |(groups, _)| groups.representatives.len());
+        let mut last: Vec<Option<((Option<StyleId>, Option<HandedDownId>), StyleId)>> =
+            vec![None; count];
         for (place, id) in document.elements().iter().enumerate() {
             let list = matches.list_of(place as Place);
             let above = bearings.above(place as Place);
             let above = above.and_then(|above| of_element.get(above as usize).copied());
             let from = above.and_then(|above| handed_down.get(above as usize).copied());
+            let group = before
+                .filter(|(_, matches)| matches.list_of(place as Place) == list)
+                .and_then(|(groups, _)| last.get_mut(groups.style_of(place as Place) as usize));
+            if let Some(Some((known, style))) = &group
+                && *known == (above, from)
+            {
+                of_element.push(*style);
+                continue;
+            }
             let takes = lists.takes(list) || bearings.takes(place as Place);
             let alone = lists.is_alone(list) || bearings.is_singular(place as Place);
             let alike = bearings.alike[place];
@@ -175,6 +190,11 @@ impl Groups {
                 handed_down.push(*handing.entry(key).or_insert(next));
                 style
             });
+            if let Some(group) = group
+                && !alone
+            {
+                *group = Some(((above, from), style));
+            }
             of_element.push(style);
         }
         Groups {
@@ -263,21 +283,18 @@ struct OfList {
 }
 
 /// The same of one rule.
-#[derive(Clone, Copy, Default)]
-struct OfRule {
+#[derive(Clone, Copy, Debug, Default)]
+pub(in crate::page) struct RuleAsks {
     asks_element: bool,
     takes: bool,
     hands_down: bool,
 }
 
-impl OfRule {
-    fn of(page: &Page, rule: u32) -> OfRule {
-        let rule = page.rule(rule);
-        let styles = &page.sheet(rule.sheet).styles;
-        let asks_element = styles.asks_element();
-        let mut all = OfRule::default();
-        for (id, _) in styles.sheet().declarations_of(rule.rule) {
-            all.asks_element |= asks_element && styles.does_ask_element(id);
+impl RuleAsks {
+    pub fn of(styles: &StyleSheet, rule: RuleId) -> RuleAsks {
+        let mut all = RuleAsks::default();
+        for (id, _) in styles.sheet().declarations_of(rule) {
+            all.asks_element |= styles.does_ask_element(id);
             all.takes |= may_take(styles, id);
             all.hands_down |= hands_down(styles, id);
         }
@@ -287,7 +304,6 @@ impl OfRule {
 
 impl Lists {
     fn of(page: &Page) -> Lists {
-        let mut rules: FxHashMap<u32, OfRule> = FxHashMap::default();
         let mut handing: FxHashMap<Vec<Matched>, u32> = FxHashMap::default();
         let lists = page.all_matches().lists().zip(0..);
         let all = lists.map(|((list, _), number)| {
@@ -299,9 +315,8 @@ impl Lists {
             let mut handed_down = Vec::new();
             // What is about a pseudo-element is not about the element, nor about what is below it.
             for (_, matched) in list.iter().filter(|(pseudo, _)| pseudo.is_none()) {
-                let of_rule = rules
-                    .entry(matched.rule)
-                    .or_insert_with(|| OfRule::of(page, matched.rule));
+                let rule = page.rule(matched.rule);
+                let of_rule = page.sheet(rule.sheet).styles.rule_asks(rule.rule);
                 of_list.asks_element |= of_rule.asks_element;
                 of_list.takes |= of_rule.takes;
                 if of_rule.hands_down {

@@ -99,13 +99,17 @@ impl Matches {
         let mut of_element = before.of_element.clone();
         let mut known: FxHashMap<(ListId, Vec<Hit>), ListId> = FxHashMap::default();
         let mut hits: Vec<Hit> = Vec::new();
+        let named = program.places();
+        let mut places = named.iter().flatten().peekable();
         for (place, list) in of_element.iter_mut().enumerate() {
             hits.clear();
-            program.candidates(place as Place, &anything, |number| {
-                if let Some(proximity) = program.proximity(number, place as Place, &matcher) {
-                    hits.push((number, proximity));
-                }
-            });
+            if named.is_none() || places.next_if_eq(&&(place as Place)).is_some() {
+                program.candidates(place as Place, &anything, |number| {
+                    if let Some(proximity) = program.proximity(number, place as Place, &matcher) {
+                        hits.push((number, proximity));
+                    }
+                });
+            }
             if hits.is_empty() && !lost[*list as usize] {
                 continue;
             }

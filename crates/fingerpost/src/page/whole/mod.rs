@@ -23,6 +23,7 @@ mod shared;
 mod trails;
 
 pub(in crate::page) use carried::{AllStyles, Before, Changes, all_styles};
+pub(in crate::page) use groups::RuleAsks;
 pub(crate) use groups::{Bearings, Groups};
 pub(crate) use lists::Matches;
 pub(in crate::page) use names::Names;

@@ -2,6 +2,7 @@
 //! closed set. Letter case is dealt with here and nowhere later (Selectors 4 § 6; quirks mode § 3.3).
 
 use std::borrow::Cow;
+use std::sync::OnceLock;
 
 use html5ever::LocalName;
 use rustc_hash::FxHashMap;
@@ -36,6 +37,17 @@ pub(in crate::page) struct Names {
     parents: Vec<Place>,
     previous: Vec<Place>,
     quirks: bool,
+    /// The elements of each name, worked out when somebody first asks.
+    places: OnceLock<Places>,
+}
+
+/// The elements of each name.
+#[derive(Debug)]
+struct Places {
+    /// Those of all names, one name after another.
+    all: Vec<Place>,
+    /// Where those of a name begin; one more at the end.
+    starts: Vec<u32>,
 }
 
 /// What a selector asks of a name: the symbols that satisfy it. None where no element of the page has it.
@@ -176,6 +188,31 @@ impl Names {
     /// How many elements have a name.
     pub fn count(&self, symbol: Symbol) -> u32 {
         self.counts[symbol as usize]
+    }
+
+    /// The elements that have a name, in document order.
+    pub fn places(&self, symbol: Symbol) -> &[Place] {
+        let places = self.places.get_or_init(|| {
+            let mut starts: Vec<u32> = Vec::with_capacity(self.counts.len() + 1);
+            let mut next = 0;
+            for count in &self.counts {
+                starts.push(next);
+                next += count;
+            }
+            starts.push(next);
+            let mut ends = starts.clone();
+            let mut all = vec![0; next as usize];
+            for place in 0..self.parents.len() as Place {
+                for symbol in self.symbols(place) {
+                    let end = &mut ends[*symbol as usize];
+                    all[*end as usize] = place;
+                    *end += 1;
+                }
+            }
+            Places { all, starts }
+        });
+        let at = symbol as usize;
+        &places.all[places.starts[at] as usize..places.starts[at + 1] as usize]
     }
 
     /// What an element is called; its tag first.

@@ -5,7 +5,7 @@ use std::ops::Range;
 
 use super::asked::{Asked, Keys};
 use super::names::{Names, Place, Symbol, Wanted};
-use super::trails::{Questions, is_of_trail, is_selector_of_trail, is_sideways};
+use super::trails::{Questions, is_sideways};
 use crate::page::{Page, StyleRule};
 use crate::selector::{Combinator, Matcher, Selector, Simple};
 
@@ -142,13 +142,17 @@ impl<'p> Program<'p> {
         if asked.is_dead(selector) {
             return;
         }
-        self.questions.note(self.names, selector);
+        // What scopes it is asked of each element.
+        let mut of_trail = rule_itself.scope.is_none();
         let first_step = self.steps.len() as u32;
         for (combinator, compound) in selector.compounds.iter().rev() {
             let first_test = self.tests.len() as u32;
             for (simple, _) in &compound.simples {
-                self.tests.extend(self.test(simple));
+                let is_of_trail = self.questions.note(self.names, simple);
+                of_trail &= is_of_trail;
+                self.tests.extend(self.test(simple, is_of_trail));
             }
+            of_trail &= !combinator.is_some_and(is_sideways);
             self.steps.push(Step {
                 combinator: combinator.unwrap_or(Combinator::Descendant),
                 tests: first_test..self.tests.len() as u32,
@@ -164,7 +168,7 @@ impl<'p> Program<'p> {
             steps: first_step..self.steps.len() as u32,
             ancestors,
             ancestor_count,
-            is_of_trail: rule_itself.scope.is_none() && is_selector_of_trail(selector),
+            is_of_trail: of_trail,
         });
         match asked.keys(selector.subject()) {
             Keys::Root => self.of_root.push(number),
@@ -177,12 +181,12 @@ impl<'p> Program<'p> {
         }
     }
 
-    fn test(&self, simple: &'p Simple) -> Option<Test<'p>> {
+    fn test(&self, simple: &'p Simple, is_of_trail: bool) -> Option<Test<'p>> {
         match (simple, self.names.wanted(simple)) {
             (Simple::Universal, _) => None,
             (Simple::Attribute(_), _) | (_, Wanted::Else) => Some(Test::Simple {
                 simple,
-                is_of_trail: is_of_trail(simple),
+                is_of_trail,
             }),
             (_, Wanted::Names([one, other])) => {
                 let first = one.or(other)?;
@@ -213,6 +217,21 @@ impl<'p> Program<'p> {
                 }
             }
         }
+    }
+
+    /// The elements that some selector could match, in document order, by what they are called; none where all of
+    /// them could.
+    pub fn places(&self) -> Option<Vec<Place>> {
+        if !self.of_any.is_empty() || !self.of_root.is_empty() {
+            return None;
+        }
+        let asked = (0..).zip(&self.by_symbol);
+        let asked = asked.filter(|(_, selectors)| !selectors.is_empty());
+        let places = asked.flat_map(|(symbol, _)| self.names.places(symbol));
+        let mut places: Vec<Place> = places.copied().collect();
+        places.sort_unstable();
+        places.dedup();
+        Some(places)
     }
 
     /// Whether a selector matches an element, and how far up its scope's root is.

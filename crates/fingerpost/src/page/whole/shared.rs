@@ -156,9 +156,8 @@ impl<'w> ElementStyle<'w> {
     pub fn value(&self, property: &PropertyName) -> Option<&'w Value> {
         let mut at = Some(*self);
         while let Some(here) = at {
-            let own = here.own();
-            if let Ok(found) = own.binary_search_by(|(name, _)| by_name(name, property)) {
-                return Some(&own[found].1).map(|value| &**value);
+            if let Some(found) = self.whole.styles[here.style as usize].value(property) {
+                return Some(found);
             }
             at = here.parent().filter(|_| self.whole.inherits(property));
         }
@@ -172,9 +171,10 @@ impl<'w> ElementStyle<'w> {
 
     /// The declaration that wins a property on the element itself.
     pub fn winner(&self, property: &PropertyName) -> Option<DeclarationRef> {
-        let own = self.own();
-        let at = own.binary_search_by(|(name, _)| by_name(name, property));
-        match &own[at.ok()?].1.source {
+        match &self.whole.styles[self.style as usize]
+            .value(property)?
+            .source
+        {
             ValueSource::Declared(reference) => Some(self.here(*reference)),
             _ => None,
         }
@@ -201,7 +201,7 @@ impl<'w> ElementStyle<'w> {
 
 /// What other properties of the same element may hang on: with another value of one of these, all are worked out
 /// again.
-const ASKED_BY_OTHERS: [PropertyId; 7] = [
+pub(super) const ASKED_BY_OTHERS: [PropertyId; 7] = [
     PropertyId::APPEARANCE,
     PropertyId::COLOR_SCHEME,
     PropertyId::DIRECTION,
@@ -212,6 +212,14 @@ const ASKED_BY_OTHERS: [PropertyId; 7] = [
 ];
 
 impl Style {
+    /// What the declarations of the element itself give a property; none where none of them is about it.
+    pub fn value(&self, property: &PropertyName) -> Option<&Value> {
+        let found = self
+            .own
+            .binary_search_by(|(name, _)| by_name(name, property));
+        Some(&self.own[found.ok()?].1)
+    }
+
     /// The style of the same element with other declarations of some properties; none where all may be others.
     pub fn patched(
         &self,

@@ -8,7 +8,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::names::{NOBODY, Names, Place, Symbol, Wanted};
 use crate::markup::{Document, Namespace};
-use crate::selector::{AttributeOperator, Combinator, PseudoClass, Selector, SelectorList, Simple};
+use crate::selector::{AttributeOperator, Combinator, PseudoClass, SelectorList, Simple};
 
 /// A trail, by its number: in document order of the first elements that have it.
 pub(super) type TrailId = u32;
@@ -20,6 +20,9 @@ pub(super) struct Questions {
     names: Vec<bool>,
     /// The attributes whose values are asked for.
     values: FxHashSet<LocalName>,
+    /// What came out for lists that stand in selectors, by where they are: nested rules hold those of the rules around
+    /// them many times.
+    lists: FxHashMap<usize, bool>,
 }
 
 /// The trail of each element.
@@ -30,35 +33,7 @@ pub(super) struct Trails {
     first: Vec<Place>,
 }
 
-/// Whether an answer hangs on nothing but the element and what is above it.
-pub(super) fn is_of_trail(simple: &Simple) -> bool {
-    match simple {
-        Simple::Universal
-        | Simple::Type { .. }
-        | Simple::Id(_)
-        | Simple::Class(_)
-        | Simple::Attribute(_) => true,
-        Simple::PseudoClass(class) => match class {
-            PseudoClass::Root => true,
-            PseudoClass::Is(list)
-            | PseudoClass::Where(list)
-            | PseudoClass::Not(list)
-            | PseudoClass::Nesting(Some(list)) => list.selectors.iter().all(is_selector_of_trail),
-            _ => false,
-        },
-        Simple::Namespace(_) => false,
-    }
-}
-
-/// The same of a whole selector.
-pub(super) fn is_selector_of_trail(selector: &Selector) -> bool {
-    selector.through.is_none()
-        && selector.compounds.iter().all(|(combinator, compound)| {
-            !is_sideways(combinator.unwrap_or(Combinator::Descendant))
-                && compound.simples.iter().all(|(s, _)| is_of_trail(s))
-        })
-}
-
+/// Whether a combinator leads to a sibling.
 pub(super) fn is_sideways(combinator: Combinator) -> bool {
     matches!(
         combinator,
@@ -71,43 +46,54 @@ impl Questions {
         Questions {
             names: vec![false; names.len()],
             values: FxHashSet::default(),
+            lists: FxHashMap::default(),
         }
     }
 
-    /// Notes what a selector asks.
-    pub fn note(&mut self, names: &Names, selector: &Selector) {
-        for (_, compound) in &selector.compounds {
-            for (simple, _) in &compound.simples {
-                self.note_simple(names, simple);
-            }
-        }
-    }
-
-    fn note_simple(&mut self, names: &Names, simple: &Simple) {
+    /// Notes what a simple selector asks; whether the answer hangs on nothing but the element and what is above it.
+    pub fn note(&mut self, names: &Names, simple: &Simple) -> bool {
         if let Wanted::Names(symbols) = names.wanted(simple) {
             for symbol in symbols.into_iter().flatten() {
                 self.names[symbol as usize] = true;
             }
         }
         match simple {
-            Simple::Attribute(attribute) if attribute.operator != AttributeOperator::Present => {
-                self.values.insert(LocalName::from(&*attribute.name));
-                self.values.insert(LocalName::from(&*attribute.lower));
+            Simple::Universal | Simple::Type { .. } | Simple::Id(_) | Simple::Class(_) => true,
+            Simple::Attribute(attribute) => {
+                if attribute.operator != AttributeOperator::Present {
+                    self.values.insert(LocalName::from(&*attribute.name));
+                    self.values.insert(LocalName::from(&*attribute.lower));
+                }
+                true
             }
-            Simple::PseudoClass(
+            Simple::PseudoClass(class) => match class {
+                PseudoClass::Root => true,
                 PseudoClass::Is(list)
                 | PseudoClass::Where(list)
                 | PseudoClass::Not(list)
-                | PseudoClass::Nesting(Some(list)),
-            ) => self.note_list(names, list),
-            _ => {}
+                | PseudoClass::Nesting(Some(list)) => self.note_list(names, list),
+                _ => false,
+            },
+            Simple::Namespace(_) => false,
         }
     }
 
-    fn note_list(&mut self, names: &Names, list: &SelectorList) {
-        for selector in &list.selectors {
-            self.note(names, selector);
+    fn note_list(&mut self, names: &Names, list: &SelectorList) -> bool {
+        if let Some(known) = self.lists.get(&std::ptr::from_ref(list).addr()) {
+            return *known;
         }
+        let mut of_trail = true;
+        for selector in &list.selectors {
+            of_trail &= selector.through.is_none();
+            for (combinator, compound) in &selector.compounds {
+                of_trail &= !combinator.is_some_and(is_sideways);
+                for (simple, _) in &compound.simples {
+                    of_trail &= self.note(names, simple);
+                }
+            }
+        }
+        self.lists.insert(std::ptr::from_ref(list).addr(), of_trail);
+        of_trail
     }
 }
 
