@@ -325,6 +325,30 @@ fn cases() -> u32 {
     given.and_then(|n| n.parse().ok()).unwrap_or(200)
 }
 
+#[test]
+fn a_container_query_follows_an_edit_above_it() {
+    let html = "<!doctype html><link rel=stylesheet href=a.css><body><p></p>";
+    let text = Text::new("p.html", html);
+    let build = |before: Option<&Page>, css: &str| {
+        let sheet = Text::new("a.css", css);
+        let mut load = |_: &Request<'_>| Ok(sheet.clone());
+        match before {
+            Some(page) => page.again(text.clone(), None, Conditions::default(), &mut load),
+            None => Page::build(text.clone(), Conditions::default(), &mut load),
+        }
+    };
+    let css = "p { color: red; --y: red }\n\
+               @container style(--y: red) { :first-child { color: red; --y: red } }";
+    let before = build(None, css);
+    let _ = before.whole();
+    // The text before the query gets longer, by another selector or another value.
+    for (from, to) in [("p {", ":root {"), ("color: red;", "color: magenta;")] {
+        let css = css.replacen(from, to, 1);
+        let story = format!("{css}\n{html}");
+        same_values_of(&build(None, &css), &build(Some(&before), &css), &story);
+    }
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, ..ProptestConfig::default() })]
 

@@ -165,7 +165,7 @@ impl Styles<'_> {
                 let gate = rule.containers.as_ref()?;
                 let verdict = gates
                     .entry(Arc::as_ptr(gate))
-                    .or_insert_with(|| self.closed_container(target, rule.sheet, gate));
+                    .or_insert_with(|| self.closed_container(target, gate));
                 verdict.clone()
             });
             let styles = &self.page.sheets[rule.sheet as usize].styles;

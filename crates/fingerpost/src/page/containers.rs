@@ -18,7 +18,6 @@ impl Styles<'_> {
     pub(super) fn closed_container(
         &self,
         target: &Target,
-        sheet: u32,
         gate: &ContainerGate,
     ) -> Option<Arc<Blocked>> {
         // From the root down: containers may ask their own containers, and a tree may be deep.
@@ -31,7 +30,7 @@ impl Styles<'_> {
         let mut undecided = None;
         let mut next = Some(gate);
         while let Some(gate) = next {
-            match self.ask(target, sheet, gate) {
+            match self.ask(target, gate) {
                 (Truth::True, ..) => {}
                 (Truth::Undecided, Some(container), _) => {
                     undecided.get_or_insert(Blocked::Undecided {
@@ -54,14 +53,8 @@ impl Styles<'_> {
     }
 
     /// One rule's queries: the best of their answers, with the container of an undecided one.
-    fn ask(
-        &self,
-        target: &Target,
-        sheet: u32,
-        gate: &ContainerGate,
-    ) -> (Truth, Option<NodeId>, Vec<String>) {
-        let styles = &self.page.sheets[sheet as usize].styles;
-        let source = styles.sheet().text().source();
+    fn ask(&self, target: &Target, gate: &ContainerGate) -> (Truth, Option<NodeId>, Vec<String>) {
+        let source = &*gate.prelude;
         let mut best = (Truth::False, None, Vec::new());
         for query in &gate.queries {
             let axes = query.axes(source);

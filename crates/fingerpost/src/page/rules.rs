@@ -12,7 +12,7 @@ use crate::markup::{Document, NodeId};
 use crate::selector::{Scope, ScopeRoots, SelectorError, SelectorList};
 use crate::sheet::{AtRule, Item, Kind, Rule, RuleId, RuleKind, Sheet, Token};
 use crate::text::TextRange;
-use crate::value::substitution::arguments;
+use crate::value::substitution::{arguments, value_tokens};
 
 /// Why a rule does not take part although its selector may match.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -89,7 +89,9 @@ pub struct ContainerGate {
     pub rule: RuleId,
     /// The rule's head as written.
     pub head: String,
-    /// Its queries; one that holds is enough.
+    /// What stands behind `@container`: its own text, since that of the sheet may be another in the next state.
+    pub prelude: Box<str>,
+    /// The queries in it; one that holds is enough.
     pub queries: Vec<ContainerQuery>,
 }
 
@@ -322,11 +324,13 @@ impl Flattener<'_> {
             }
             AtRule::Layer => self.layer(styles, id, rule, context),
             AtRule::Container => {
+                let prelude = sheet.prelude_source(rule);
                 let gate = ContainerGate {
                     outer: context.containers.clone(),
                     rule: id,
                     head: head(sheet, rule),
-                    queries: container_queries(source, tokens),
+                    prelude: prelude.into(),
+                    queries: container_queries(prelude, &value_tokens(prelude)),
                 };
                 let inner = Context {
                     containers: Some(Arc::new(gate)),
