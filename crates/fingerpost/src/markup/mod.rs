@@ -571,21 +571,28 @@ impl Document {
                 };
                 let name = (&element.name, element.namespace);
                 let of_name = *types.entry(name).or_insert(counts.len());
-                if of_name == counts.len() {
-                    counts.push(0);
-                }
-                let count = &mut counts[of_name];
-                *count += 1;
-                siblings.push((id, of_name, *count));
+                let of_type = match counts.get_mut(of_name) {
+                    Some(count) => {
+                        *count += 1;
+                        *count
+                    }
+                    None => {
+                        counts.push(1);
+                        1
+                    }
+                };
+                siblings.push((id, of_name, of_type));
             }
             let count = siblings.len() as u32;
             for (child, (id, of_name, of_type)) in (1..).zip(&siblings) {
-                if let Some(ranks) = all.get_mut(id.index()) {
+                if let (Some(ranks), Some(of_name)) =
+                    (all.get_mut(id.index()), counts.get(*of_name))
+                {
                     *ranks = Ranks {
                         child,
                         last_child: count + 1 - child,
                         of_type: *of_type,
-                        last_of_type: counts[*of_name] + 1 - of_type,
+                        last_of_type: of_name + 1 - of_type,
                     };
                 }
             }

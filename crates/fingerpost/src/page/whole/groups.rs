@@ -121,6 +121,9 @@ enum AboveIt {
     Style(StyleId),
 }
 
+/// The style above an element and what that hands down, and the style that the element has then.
+type Last = ((Option<StyleId>, Option<HandedDownId>), StyleId);
+
 /// All that the style of an element depends on.
 #[derive(Debug, PartialEq, Eq, Hash)]
 struct Key {
@@ -149,8 +152,7 @@ impl Groups {
         // Elements that were in one group, and have kept their list, are in one group where what is above them is the
         // same: the last that was found for each group.
         let count = before.map_or(0, |(groups, _)| groups.representatives.len());
-        let mut last: Vec<Option<((Option<StyleId>, Option<HandedDownId>), StyleId)>> =
-            vec![None; count];
+        let mut last: Vec<Option<Last>> = vec![None; count];
         for (place, id) in document.elements().iter().enumerate() {
             let list = matches.list_of(place as Place);
             let above = bearings.above(place as Place);
