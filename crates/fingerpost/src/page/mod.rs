@@ -376,8 +376,10 @@ impl Page {
 
     fn shared_styles(&self) -> &[Arc<whole::Style>] {
         self.styles.get_or_init(|| {
-            // Neither needs the other.
-            rayon::join(|| self.bearings(), || self.all_matches());
+            if self.bearings.get().is_none() {
+                // Neither needs the other.
+                rayon::join(|| self.bearings(), || self.all_matches());
+            }
             let before = self.before.as_ref();
             let known = before.and_then(|before| before.styles(self));
             known.unwrap_or_else(|| whole::all_styles(self))

@@ -27,7 +27,7 @@ use crate::value::{Asks, PropertyId, is_css_wide};
 const MOST_STYLES_AT_ONCE: usize = 64;
 
 /// So few styles are made sooner than other threads wake up.
-const FEW_STYLES: usize = 8;
+const FEW_STYLES: usize = 16;
 
 /// Where more rules have other selectors, all are matched again in one walk.
 const MOST_SELECTORS: usize = 64;

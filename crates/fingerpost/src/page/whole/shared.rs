@@ -249,24 +249,26 @@ impl Style {
         }
         changed.sort_by(by_name);
         changed.dedup();
-        let (old, mut own): (Vec<_>, Vec<_>) = self
-            .own
-            .iter()
-            .cloned()
-            .partition(|(name, _)| changed.binary_search_by(|n| by_name(n, name)).is_ok());
+        let mut own = self.own.clone();
         for property in changed {
-            let old = old.iter().find(|(name, _)| *name == property);
+            let found = own.binary_search_by(|(name, _)| by_name(name, &property));
             let spoken = styles.is_spoken_of(&target, &property);
             let value = spoken.then(|| styles.value(&target, &property));
             if asked(&property) {
-                let before = old.map(|(_, value)| &value.computed);
+                let before = found.ok().map(|at| &own[at].1.computed);
                 if before != value.as_ref().map(|value| &value.computed) {
                     return None;
                 }
             }
-            own.extend(value.map(|value| (property, value)));
+            match (found, value) {
+                (Ok(at), Some(value)) => own[at].1 = value,
+                (Ok(at), None) => {
+                    own.remove(at);
+                }
+                (Err(at), Some(value)) => own.insert(at, (property, value)),
+                (Err(_), None) => {}
+            }
         }
-        own.sort_by(|(a, _), (b, _)| by_name(a, b));
         let asks = own.iter().map(|(_, value)| value.asks).collect();
         Some(Style { own, asks })
     }
