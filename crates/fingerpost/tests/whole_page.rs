@@ -1,5 +1,7 @@
 //! A page worked out at once says what it says element by element.
 
+use std::sync::Arc;
+
 use fingerpost::condition::Conditions;
 use fingerpost::page::{Page, PropertyName, Request, Target, ValueSource};
 use fingerpost::prelude::no_sheets;
@@ -325,18 +327,21 @@ fn cases() -> u32 {
     given.and_then(|n| n.parse().ok()).unwrap_or(200)
 }
 
+/// A page with one sheet; made from its state before, where there is one.
+fn with_sheet(text: &Arc<Text>, before: Option<&Page>, css: &str) -> Page {
+    let sheet = Text::new("a.css", css);
+    let mut load = |_: &Request<'_>| Ok(sheet.clone());
+    match before {
+        Some(page) => page.again(text.clone(), None, Conditions::default(), &mut load),
+        None => Page::build(text.clone(), Conditions::default(), &mut load),
+    }
+}
+
 #[test]
 fn a_container_query_follows_an_edit_above_it() {
     let html = "<!doctype html><link rel=stylesheet href=a.css><body><p></p>";
     let text = Text::new("p.html", html);
-    let build = |before: Option<&Page>, css: &str| {
-        let sheet = Text::new("a.css", css);
-        let mut load = |_: &Request<'_>| Ok(sheet.clone());
-        match before {
-            Some(page) => page.again(text.clone(), None, Conditions::default(), &mut load),
-            None => Page::build(text.clone(), Conditions::default(), &mut load),
-        }
-    };
+    let build = |before: Option<&Page>, css: &str| with_sheet(&text, before, css);
     let css = "p { color: red; --y: red }\n\
                @container style(--y: red) { :first-child { color: red; --y: red } }";
     let before = build(None, css);
@@ -368,14 +373,7 @@ proptest! {
         let html = format!("<!doctype html><link rel=stylesheet href=a.css><body>{}", body.concat());
         let text = Text::new("p.html", html.as_str());
         let css = |rules: &[Part]| rules.iter().map(Part::text).collect::<Vec<_>>().join("\n");
-        let build = |before: Option<&Page>, css: &str| {
-            let sheet = Text::new("a.css", css);
-            let mut load = |_: &Request<'_>| Ok(sheet.clone());
-            match before {
-                Some(page) => page.again(text.clone(), None, Conditions::default(), &mut load),
-                None => Page::build(text.clone(), Conditions::default(), &mut load),
-            }
-        };
+        let build = |before: Option<&Page>, css: &str| with_sheet(&text, before, css);
         let mut page = build(None, &css(&rules));
         let _ = page.whole();
         for (at, other, kind) in edits {

@@ -179,7 +179,7 @@ pub(crate) struct Mark {
     pub asks: Range<usize>,
 }
 
-/// Replaces each substitution function by what `lookup` says of it, or by its fallback, and tells what each put where.
+/// Replaces each substitution function by what `lookup` finds for it, or by its fallback, and marks each result.
 ///
 /// # Errors
 /// Where a custom property has no value and no fallback: the declaration is then invalid at

@@ -172,7 +172,7 @@ impl Matches {
     }
 }
 
-/// What a trail says of all selectors.
+/// The selectors that match the elements with a trail.
 struct Outcome {
     /// Those that match, in order.
     hits: Vec<Hit>,
@@ -181,7 +181,7 @@ struct Outcome {
 }
 
 impl Outcome {
-    /// What the trails say whose first elements are among some that follow each other.
+    /// The outcomes of the trails whose first elements are among some that follow each other.
     fn of_trails(
         matcher: &Matcher<'_>,
         names: &Names,

@@ -77,7 +77,7 @@ enum Look {
     AtTheTrail,
 }
 
-/// What a trail says of a selector.
+/// Whether a selector matches the elements with a trail.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) enum OfTrail {
     Matches,
@@ -246,7 +246,7 @@ impl<'p> Program<'p> {
             .then_some(u32::MAX)
     }
 
-    /// What the trail of an element says of a selector.
+    /// Whether a selector matches the elements with the same trail as this one.
     pub fn of_trail(&self, number: u32, place: Place, matcher: &Matcher<'_>) -> OfTrail {
         let compiled = self.selector(number);
         if compiled.rule_itself.scope.is_some() {
