@@ -199,8 +199,8 @@ impl Page {
             let rules = match rules::stand_alike(&known.sheets, &sheets) {
                 true => known.rules.clone(),
                 false => {
-                    let before = (&known.rules, &known.sheets);
-                    Arc::new(rules::with_other_selectors(before.0, before.1, &sheets)?)
+                    let (rules, before) = (&known.rules, &known.sheets);
+                    Arc::new(rules::with_other_selectors(rules, before, &sheets)?)
                 }
             };
             Some((rules, known.registrations.clone()))

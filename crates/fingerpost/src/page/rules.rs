@@ -121,14 +121,20 @@ pub(super) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
 /// the same document. None of them registers a custom property.
 pub(super) fn stand_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
     before.len() == after.len()
-        && before.iter().zip(after).all(|(a, b)| {
-            let same = Arc::ptr_eq(&a.styles, &b.styles);
-            a.origin == b.origin
-                && a.host == b.host
-                && a.layer == b.layer
-                && a.gates == b.gates
-                && (same || a.styles.has_same_heads(&b.styles) && !b.styles.registers())
-        })
+        && before
+            .iter()
+            .zip(after)
+            .all(|(a, b)| comes_alike(a, b) && a.styles.has_same_heads(&b.styles))
+}
+
+/// Whether a sheet takes part as its state before did, whatever its rules are; none of them registers a custom property
+/// that may be another now.
+fn comes_alike(a: &PageSheet, b: &PageSheet) -> bool {
+    a.origin == b.origin
+        && a.host == b.host
+        && a.layer == b.layer
+        && a.gates == b.gates
+        && (Arc::ptr_eq(&a.styles, &b.styles) || !b.styles.registers())
 }
 
 /// The rules of a page of which only some rules at the top of their sheets, or in group rules there, have other
@@ -143,25 +149,18 @@ pub(super) fn with_other_selectors(
     }
     let mut rules: Option<Vec<StyleRule>> = None;
     for (at, (a, b)) in before.iter().zip(after).enumerate() {
-        let same = a.origin == b.origin
-            && a.host == b.host
-            && a.layer == b.layer
-            && a.gates == b.gates
-            && (Arc::ptr_eq(&a.styles, &b.styles) || !b.styles.registers());
-        if !same {
+        if !comes_alike(a, b) {
             return None;
         }
         let sheet = b.styles.sheet();
         for id in a.styles.other_selectors(&b.styles)? {
             let rule = sheet.rule(id);
             let around = std::iter::successors(rule.parent, |id| sheet.rule(*id).parent);
-            let inside_style = around.map(|id| &sheet.rule(id).kind);
-            let inner = sheet.items(rule).iter();
+            let mut around = around.map(|id| &sheet.rule(id).kind);
+            let mut inner = sheet.items(rule).iter();
             // Selectors that stand in others, or in a scope, depend on those.
-            if inside_style
-                .into_iter()
-                .any(|kind| *kind == RuleKind::Style)
-                || inner.into_iter().any(|item| matches!(item, Item::Rule(_)))
+            if around.any(|kind| *kind == RuleKind::Style)
+                || inner.any(|item| matches!(item, Item::Rule(_)))
             {
                 return None;
             }

@@ -176,8 +176,8 @@ impl Names {
 
     /// The symbols of an attribute's name: on HTML elements, and on others.
     pub fn attribute(&self, name: &LocalName) -> impl Iterator<Item = Symbol> {
-        let found = self.attributes.iter().map(|known| known.get(name).copied());
-        found.flatten().collect::<Vec<_>>().into_iter()
+        let of = |known: &FxHashMap<LocalName, Symbol>| known.get(name).copied();
+        self.attributes.each_ref().map(of).into_iter().flatten()
     }
 
     /// How many symbols there are.
