@@ -101,7 +101,7 @@ fn validate(sheet: &Sheet) -> usize {
             };
             let tokens = sheet.value_tokens(declaration);
             !matches!(
-                declared::meaning(property, source, tokens),
+                declared::meaning(property, source, &tokens),
                 Meaning::Misfit(_)
             )
         })

@@ -369,7 +369,7 @@ fn declaration_part(sheet: &Sheet, id: DeclarationId, changes: &Changes<'_>) -> 
     }
     let declaration = sheet.declaration(id);
     let name = changes.name.get(&id).copied();
-    let own_value = || plain(sheet.text().source(), sheet.value_tokens(declaration));
+    let own_value = || plain(sheet.text().source(), &sheet.value_tokens(declaration));
     let value = changes.value.get(&id).copied();
     let important = changes.important.get(&id).copied();
     Some(Part {
@@ -392,7 +392,7 @@ fn rule_part(sheet: &Sheet, id: RuleId, changes: &Changes<'_>) -> Option<Part> {
         return None;
     }
     let rule = sheet.rule(id);
-    let own_prelude = || plain(sheet.text().source(), sheet.prelude_tokens(rule));
+    let own_prelude = || plain(sheet.text().source(), &sheet.prelude_tokens(rule));
     let prelude = changes.prelude.get(&id).copied();
     Some(Part {
         key,

@@ -318,7 +318,7 @@ fn rule_indent<'a>(sheet: &'a Sheet, rule: RuleId, habits: &Habits) -> &'a str {
 pub(super) fn end_of_sheet(sheet: &Sheet, rule: &str) -> Result<(TextSize, String), EditError> {
     let open = last_rule(sheet).filter(|id| !sheet.rule(*id).closed);
     let open = open.map(|id| sheet.rule(id).span.start());
-    let last = sheet.tokens_in(sheet.span()).last();
+    let last = sheet.tokens_from(sheet.span().start()).last();
     let comment = last
         .filter(|t| t.kind == Kind::Comment && !t.source(sheet.text().source()).ends_with("*/"));
     if let Some(at) = open.or(comment.map(|t| t.span().start())) {

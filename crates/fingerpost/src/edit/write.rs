@@ -239,7 +239,8 @@ pub(super) fn important(
     let change = match (declaration.important, on) {
         (None, true) => insertion(declaration.value.end(), " !important"),
         (Some(mark), false) => {
-            let before = sheet.tokens_until(mark.start()).last();
+            let before = sheet.tokens_in(TextRange::new(declaration.value.end(), mark.start()));
+            let before = before.last();
             let start = match before {
                 Some(blank) if blank.kind == Kind::Space => blank.span().start(),
                 _ => mark.start(),
@@ -443,7 +444,7 @@ pub(super) fn with_its_line(sheet: &Sheet, declaration: &Declaration) -> TextRan
     let source = sheet.text().source();
     let whole = declaration.whole();
     let alone = begins_line(sheet, whole.start());
-    let blank = sheet.tokens_from(whole.end()).first();
+    let blank = sheet.tokens_from(whole.end()).next();
     let Some(token) = blank.filter(|t| t.kind == Kind::Space) else {
         return whole;
     };

@@ -64,9 +64,10 @@ impl Styles<'_> {
             let styles = self.sheet(reference.sheet);
             match &styles.reading(reference.id).name {
                 Name::Property(property) => {
-                    let longhands = property.longhands().iter();
-                    all.known
-                        .extend(longhands.map(|longhand| (*longhand, at as u32)));
+                    for longhand in property.longhands() {
+                        all.any_logical |= logical::is_logical(*longhand);
+                        all.known.push((*longhand, at as u32));
+                    }
                 }
                 Name::Custom(name) => all.custom.push((name.clone(), at as u32)),
                 Name::Unknown => {}
@@ -83,9 +84,10 @@ impl Styles<'_> {
         let declarations = self.declarations_of(target);
         let mut known: Vec<PropertyId> = declarations.known.iter().map(|(id, _)| *id).collect();
         known.dedup();
-        for id in &mut known {
-            if !id.facts().logical_group.is_empty() {
-                *id = logical::physical(*id, self.writing_mode(target));
+        if declarations.any_logical {
+            let mode = self.writing_mode(target);
+            for id in &mut known {
+                *id = logical::physical(*id, mode);
             }
         }
         known.sort_unstable();
@@ -116,7 +118,10 @@ impl Styles<'_> {
         let (mut known, mut twin, mut custom) = (None, None, None);
         match property {
             PropertyName::Custom(name) => custom = Some(declarations.of_custom(name)),
-            PropertyName::Known(id) if id.facts().logical_group.is_empty() => {
+            PropertyName::Known(id)
+                if id.facts().logical_group.is_empty()
+                    || !(declarations.any_logical || logical::is_logical(*id)) =>
+            {
                 known = Some(declarations.of_known(*id));
             }
             PropertyName::Known(id) => {

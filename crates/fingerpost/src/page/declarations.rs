@@ -18,6 +18,8 @@ pub(super) struct Declarations {
     pub rows: Vec<Row>,
     /// The longhands that each row sets, sorted, and the row's place.
     pub known: Vec<(PropertyId, u32)>,
+    /// Whether some of those are logical, so that the writing mode says what they are about.
+    pub any_logical: bool,
     /// The same of custom properties.
     pub custom: Vec<(Arc<str>, u32)>,
 }

@@ -415,7 +415,7 @@ impl Collector<'_, '_> {
         let rule = sheet.rule(rule);
         let source = sheet.text().source();
         let tokens = sheet.prelude_tokens(rule);
-        let Some(import) = Import::read(source, tokens) else {
+        let Some(import) = Import::read(source, &tokens) else {
             return;
         };
         let mut gates = gates.to_vec();
@@ -529,8 +529,7 @@ pub(crate) fn imported(sheet: &Sheet) -> Vec<String> {
     });
     rules
         .filter(|rule| rule.kind == RuleKind::At(AtRule::Import))
-        .filter_map(|rule| Import::read(source, sheet.prelude_tokens(rule)))
-        .map(|import| import.url)
+        .filter_map(|rule| Some(Import::read(source, &sheet.prelude_tokens(rule))?.url))
         .collect()
 }
 

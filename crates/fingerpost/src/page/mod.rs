@@ -118,9 +118,10 @@ impl Page {
         conditions: Conditions,
         load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
     ) -> Self {
-        let same = self.document.text().name() == text.name()
-            && self.document.text().source() == text.source()
-            && self.conditions.has_scripts() == conditions.has_scripts();
+        let known = self.document.text();
+        let same_text = Arc::ptr_eq(known, &text)
+            || known.name() == text.name() && known.source() == text.source();
+        let same = same_text && self.conditions.has_scripts() == conditions.has_scripts();
         let document = match (same, conditions.has_scripts()) {
             (true, _) => self.document.clone(),
             (false, true) => Arc::new(Document::parse(text)),

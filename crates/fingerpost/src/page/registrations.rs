@@ -48,7 +48,7 @@ pub(super) fn registration(
 ) -> Result<(Box<str>, Registration), &'static str> {
     let sheet = styles.sheet();
     let source = sheet.text().source();
-    let mut head = sheet.prelude_tokens(sheet.rule(rule)).iter();
+    let mut head = sheet.prelude_tokens(sheet.rule(rule)).into_iter();
     let name = head
         .find(|t| !t.kind.is_blank())
         .filter(|t| t.kind == Kind::Ident && t.source(source).starts_with("--"))
@@ -59,7 +59,7 @@ pub(super) fn registration(
         found.last().map(|(_, d)| d)
     };
     let syntax = descriptor("syntax").ok_or("it has no syntax, so it registers nothing")?;
-    let syntax = sheet.value_tokens(syntax).first();
+    let syntax = sheet.value_tokens(syntax).into_iter().next();
     let syntax_source = syntax
         .filter(|t| t.kind == Kind::Text)
         .map(|t| t.string(source).trim().to_owned())

@@ -314,11 +314,11 @@ impl Flattener<'_> {
         let tokens = sheet.prelude_tokens(rule);
         match at_rule {
             AtRule::Media => {
-                let verdict = media(source, tokens, self.conditions);
+                let verdict = media(source, &tokens, self.conditions);
                 self.group(styles, id, rule, context, verdict);
             }
             AtRule::Supports => {
-                let verdict = supports(source, tokens);
+                let verdict = supports(source, &tokens);
                 self.group(styles, id, rule, context, verdict);
             }
             AtRule::Layer => self.layer(styles, id, rule, context),
@@ -410,7 +410,8 @@ impl Flattener<'_> {
     fn scope(&mut self, styles: &StyleSheet, id: RuleId, rule: &Rule, context: &Context) {
         let sheet = styles.sheet();
         let source = sheet.text().source();
-        let (roots, limits) = scope_ends(source, sheet.prelude_tokens(rule));
+        let tokens = sheet.prelude_tokens(rule);
+        let (roots, limits) = scope_ends(source, &tokens);
         let parent = context.parent.as_ref();
         let read = |tokens: &[Token], scoped| styles.read_selectors(tokens, parent, scoped);
         let roots = roots.map(|tokens| read(tokens, context.scope.is_some()));

@@ -231,7 +231,7 @@ impl StyleSheet {
     /// and their kin.
     pub(super) fn does_ask_element(&self, id: DeclarationId) -> bool {
         let tokens = self.sheet.value_tokens(self.sheet.declaration(id));
-        substitutions(self.sheet.text().source(), tokens).others
+        substitutions(self.sheet.text().source(), &tokens).others
     }
 
     pub(super) fn read_selectors(
@@ -425,12 +425,11 @@ impl StyleSheet {
 }
 
 /// Tokens whose places count from an offset on.
-fn counted_from(start: TextSize, tokens: &[Token]) -> Vec<Token> {
+fn counted_from(start: TextSize, mut tokens: Vec<Token>) -> Vec<Token> {
     let base = u32::from(start);
-    let moved = tokens.iter().map(|token| Token {
-        kind: token.kind,
-        start: token.start - base,
-        end: token.end - base,
-    });
-    moved.collect()
+    for token in &mut tokens {
+        token.start -= base;
+        token.end -= base;
+    }
+    tokens
 }

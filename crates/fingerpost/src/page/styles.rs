@@ -143,7 +143,7 @@ impl<'p> Styles<'p> {
     /// The property as the cascade knows it: a logical one is the physical one that it stands for.
     pub fn physical(&self, target: &Target, property: &PropertyName) -> PropertyName {
         match property {
-            PropertyName::Known(id) if !id.facts().logical_group.is_empty() => {
+            PropertyName::Known(id) if logical::is_logical(*id) => {
                 PropertyName::Known(logical::physical(*id, self.writing_mode(target)))
             }
             other => other.clone(),

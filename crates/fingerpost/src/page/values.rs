@@ -274,7 +274,7 @@ impl Styles<'_> {
                 if self.page.registration(name).is_none() && !reading.substitutes =>
             {
                 let tokens = sheet.value_tokens(declaration);
-                let make = || self.custom(target, property, reference, source, tokens);
+                let make = || self.custom(target, property, reference, source, &tokens);
                 Some(reading.constant.of(reference, make))
             }
             _ => None,
@@ -286,7 +286,7 @@ impl Styles<'_> {
             (_, Meaning::Wide(word)) => self.wide(word, target, property, reference),
             (Name::Property(declared), Meaning::Pending(_)) => {
                 let tokens = sheet.value_tokens(declaration);
-                self.substituted(target, property, reference, *declared, source, tokens)
+                self.substituted(target, property, reference, *declared, source, &tokens)
             }
             (_, Meaning::Fits(pieces)) => {
                 let PropertyName::Known(wanted) = property else {
@@ -300,7 +300,7 @@ impl Styles<'_> {
             }
             (Name::Custom(_), Meaning::Free) => {
                 let tokens = sheet.value_tokens(declaration);
-                self.custom(target, property, reference, source, tokens)
+                self.custom(target, property, reference, source, &tokens)
             }
             _ => self.default(target, property, None),
         })

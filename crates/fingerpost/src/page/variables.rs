@@ -266,7 +266,7 @@ impl Styles<'_> {
         let styles = self.sheet(reference.sheet);
         let sheet = styles.sheet();
         let tokens = sheet.value_tokens(sheet.declaration(reference.id));
-        named_variables(sheet.text().source(), tokens)
+        named_variables(sheet.text().source(), &tokens)
             .into_iter()
             .map(|(name, _)| name)
             .collect()

@@ -7,7 +7,7 @@
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use super::{Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, Sheet, Token};
+use super::{Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, Sheet};
 use crate::text::{Cut, Text, TextRange, TextSize};
 
 /// What is the same in a sheet and the one before it.
@@ -123,7 +123,8 @@ fn changed(old: &str, new: &str) -> (usize, usize, usize) {
 fn ends_cleanly(part: &Sheet) -> bool {
     let source = part.text.source();
     let mut open: Vec<Kind> = Vec::new();
-    for token in &part.tokens {
+    let tokens = part.tokens_in(part.span);
+    for token in &tokens {
         let closes = matches!(
             token.kind,
             Kind::CloseCurly | Kind::CloseParenthesis | Kind::CloseSquare
@@ -151,7 +152,7 @@ fn ends_cleanly(part: &Sheet) -> bool {
             return false;
         }
     }
-    let solid = part.tokens.iter().rev().find(|t| !t.kind.is_blank());
+    let solid = tokens.iter().rev().find(|t| !t.kind.is_blank());
     let last = part.top.iter().rev().find_map(|item| match item {
         Item::Rule(id) => Some(part.rule(*id)),
         Item::Declaration(_) => None,
@@ -178,11 +179,6 @@ fn spliced(
         let first = all.partition_point(|d| d.span.start() < at(region.start));
         first..all.partition_point(|d| d.span.start() < at(region.end))
     };
-    let tokens = {
-        let all = &before.tokens;
-        let first = all.partition_point(|t| (t.start as usize) < region.start);
-        first..all.partition_point(|t| (t.start as usize) < region.end)
-    };
     // The items of rules stand in the order of the rules.
     let items = {
         let first = |at: usize| {
@@ -196,7 +192,6 @@ fn spliced(
         text: delta,
         rules: part.rules.len() as i64 - rules.len() as i64,
         declarations: part.declarations.len() as i64 - declarations.len() as i64,
-        tokens: part.tokens.len() as i64 - tokens.len() as i64,
         items: part.items.len() as i64 - items.len() as i64,
     };
     // The part counts from 0; its rules and declarations stand behind those before it.
@@ -204,41 +199,20 @@ fn spliced(
         text: 0,
         rules: rules.start as i64,
         declarations: declarations.start as i64,
-        tokens: tokens.start as i64,
         items: items.start as i64,
     };
     let new_rules = rules.start..rules.start + part.rules.len();
-    let all_rules: Vec<Rule> = before
-        .rules
-        .cut(..rules.start)
-        .iter()
-        .map(|r| Shift::NONE.rule(r))
-        .chain(part.rules.iter().map(|r| inner.rule(r)))
-        .chain(before.rules.cut(rules.end..).iter().map(|r| shift.rule(r)))
-        .collect();
-    let all_declarations: Vec<Declaration> = before
-        .declarations
-        .cut(..declarations.start)
-        .iter()
-        .map(|d| Shift::NONE.declaration(d))
-        .chain(part.declarations.iter().map(|d| inner.declaration(d)))
-        .chain(
-            before
-                .declarations
-                .cut(declarations.end..)
-                .iter()
-                .map(|d| shift.declaration(d)),
-        )
-        .collect();
-    let count = before.tokens.len() - tokens.len() + part.tokens.len();
-    let mut all_tokens: Vec<Token> = Vec::with_capacity(count);
-    all_tokens.extend_from_slice(before.tokens.cut(..tokens.start));
-    all_tokens.extend_from_slice(&part.tokens);
-    all_tokens.extend(before.tokens.cut(tokens.end..).iter().map(|t| Token {
-        kind: t.kind,
-        start: (i64::from(t.start) + delta) as u32,
-        end: (i64::from(t.end) + delta) as u32,
-    }));
+    let count = before.rules.len() - rules.len() + part.rules.len();
+    let mut all_rules: Vec<Rule> = Vec::with_capacity(count);
+    all_rules.extend_from_slice(before.rules.cut(..rules.start));
+    all_rules.extend(part.rules.iter().map(|r| inner.rule(r)));
+    all_rules.extend(before.rules.cut(rules.end..).iter().map(|r| shift.rule(r)));
+    let count = before.declarations.len() - declarations.len() + part.declarations.len();
+    let mut all_declarations: Vec<Declaration> = Vec::with_capacity(count);
+    all_declarations.extend_from_slice(before.declarations.cut(..declarations.start));
+    all_declarations.extend(part.declarations.iter().map(|d| inner.declaration(d)));
+    let later = before.declarations.cut(declarations.end..).iter();
+    all_declarations.extend(later.map(|d| shift.declaration(d)));
     let mut top: Vec<Item> = before.top.cut(..touched.start).to_vec();
     top.extend(part.top.iter().map(|i| inner.item(*i)));
     top.extend(before.top.cut(touched.end..).iter().map(|i| shift.item(*i)));
@@ -262,7 +236,7 @@ fn spliced(
     });
     let sheet = Sheet {
         span: part.text.span(),
-        tokens: all_tokens,
+        css: part.css,
         rules: all_rules,
         declarations: all_declarations,
         top,
@@ -285,7 +259,6 @@ struct Shift {
     text: i64,
     rules: i64,
     declarations: i64,
-    tokens: i64,
     items: i64,
 }
 
@@ -294,18 +267,12 @@ impl Shift {
         text: 0,
         rules: 0,
         declarations: 0,
-        tokens: 0,
         items: 0,
     };
 
     fn span(&self, span: TextRange) -> TextRange {
         let start = (i64::from(u32::from(span.start())) + self.text) as u32;
         TextRange::at(start.into(), span.len())
-    }
-
-    fn tokens(&self, range: &Range<u32>) -> Range<u32> {
-        let by = |at: u32| (i64::from(at) + self.tokens) as u32;
-        by(range.start)..by(range.end)
     }
 
     /// No items stand at the start.
@@ -336,7 +303,6 @@ impl Shift {
             parent: rule.parent.map(|id| self.rule_id(id)),
             span: self.span(rule.span),
             prelude: self.span(rule.prelude),
-            prelude_tokens: self.tokens(&rule.prelude_tokens),
             block: rule.block.map(|b| self.span(b)),
             inside: self.span(rule.inside),
             closed: rule.closed,
@@ -351,7 +317,6 @@ impl Shift {
             span: self.span(declaration.span),
             name: self.span(declaration.name),
             value: self.span(declaration.value),
-            value_tokens: self.tokens(&declaration.value_tokens),
             important: declaration.important.map(|i| self.span(i)),
             colon: self.span(declaration.colon),
             semicolon: declaration.semicolon.map(|s| self.span(s)),
@@ -379,7 +344,7 @@ mod tests {
     fn told(sheet: &Sheet) -> String {
         format!(
             "{:?}\n{:?}\n{:?}\n{:?}\n{:?}\n{:?}\n{:?}",
-            sheet.tokens,
+            sheet.tokens_in(sheet.span),
             sheet.rules,
             sheet.declarations,
             sheet.top,

@@ -15,12 +15,12 @@ mod token;
 pub(crate) use again::{Kept, again};
 pub use parse::DEEPEST_NESTING;
 pub use token::{Kind, Token, tokenize};
-pub(crate) use token::{component_length, cover, split_commas, trim, trim_end};
+pub(crate) use token::{Tokens, component_length, cover, split_commas, trim, trim_end};
 
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use crate::text::{Cut, Place, Text, TextRange, TextSize};
+use crate::text::{Place, Text, TextRange, TextSize};
 
 /// A rule of a [`Sheet`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -144,7 +144,7 @@ pub enum Item {
 }
 
 /// A rule with its block.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Rule {
     /// What it is.
     pub kind: RuleKind,
@@ -154,7 +154,6 @@ pub struct Rule {
     pub span: TextRange,
     /// What stands before the block, without the white space around it.
     pub prelude: TextRange,
-    prelude_tokens: Range<u32>,
     /// From `{` to `}`; none for a statement such as `@import`.
     pub block: Option<TextRange>,
     /// What stands between the braces; empty at the end for a statement.
@@ -169,7 +168,7 @@ pub struct Rule {
 }
 
 /// A declaration as written; whether a property of that name exists is asked later.
-#[derive(Debug)]
+#[derive(Clone, Copy, Debug)]
 pub struct Declaration {
     /// The rule it stands in.
     pub rule: RuleId,
@@ -180,7 +179,6 @@ pub struct Declaration {
     /// The value, without the white space around it and without `!important`; empty where the
     /// declaration has none.
     pub value: TextRange,
-    value_tokens: Range<u32>,
     /// Where `!important` stands.
     pub important: Option<TextRange>,
     /// The colon between name and value.
@@ -220,7 +218,8 @@ pub struct Problem {
 pub struct Sheet {
     text: Arc<Text>,
     span: TextRange,
-    tokens: Vec<Token>,
+    /// The source with spaces for what its language takes for a comment and CSS does not.
+    css: Option<Box<str>>,
     rules: Vec<Rule>,
     declarations: Vec<Declaration>,
     top: Vec<Item>,
@@ -335,7 +334,7 @@ impl Sheet {
     /// comments around each: the selectors of a style rule.
     pub fn members(&self, rule: RuleId) -> Vec<TextRange> {
         let tokens = self.prelude_tokens(self.rule(rule));
-        let parts = split_commas(tokens).into_iter().map(trim);
+        let parts = split_commas(&tokens).into_iter().map(trim);
         parts
             .filter_map(|part| {
                 let (first, last) = (part.first()?, part.last()?);
@@ -344,27 +343,20 @@ impl Sheet {
             .collect()
     }
 
-    /// The tokens of a span that begins and ends between tokens.
-    pub fn tokens_in(&self, span: TextRange) -> &[Token] {
-        let first = self
-            .tokens
-            .partition_point(|t| t.start < u32::from(span.start()));
-        let last = self
-            .tokens
-            .partition_point(|t| t.end <= u32::from(span.end()));
-        self.tokens.cut(first..last.max(first))
+    /// The tokens of a span that begins and ends between tokens. They are read when they are asked for: for most of
+    /// a sheet nobody asks.
+    pub fn tokens_in(&self, span: TextRange) -> Vec<Token> {
+        let end = u32::from(span.end());
+        let tokens = self.tokens_from(span.start());
+        tokens.take_while(|token| token.end <= end).collect()
     }
 
     /// The tokens behind an offset that stands between tokens.
-    pub fn tokens_from(&self, offset: TextSize) -> &[Token] {
-        let first = self.tokens.partition_point(|t| t.start < u32::from(offset));
-        self.tokens.cut(first..)
-    }
-
-    /// The tokens in front of an offset that stands between tokens.
-    pub fn tokens_until(&self, offset: TextSize) -> &[Token] {
-        let last = self.tokens.partition_point(|t| t.end <= u32::from(offset));
-        self.tokens.cut(..last)
+    pub fn tokens_from(&self, offset: TextSize) -> impl Iterator<Item = Token> + '_ {
+        // What stands behind the end of a span may say what its last token is.
+        let rest = TextRange::new(offset, self.span.end().max(offset));
+        let source = self.css.as_deref().unwrap_or(self.text.source());
+        Tokens::new(source, rest)
     }
 
     /// What could not be read, in order.
@@ -374,22 +366,19 @@ impl Sheet {
 
     /// The comments, in order.
     pub fn comments(&self) -> impl Iterator<Item = TextRange> {
-        self.tokens
-            .iter()
+        self.tokens_from(self.span.start())
             .filter(|t| t.kind == Kind::Comment)
-            .map(|t| t.span())
+            .map(Token::span)
     }
 
     /// The tokens of a rule's prelude.
-    pub fn prelude_tokens(&self, rule: &Rule) -> &[Token] {
-        self.tokens
-            .cut(rule.prelude_tokens.start as usize..rule.prelude_tokens.end as usize)
+    pub fn prelude_tokens(&self, rule: &Rule) -> Vec<Token> {
+        self.tokens_in(rule.prelude)
     }
 
     /// The tokens of a declaration's value.
-    pub fn value_tokens(&self, declaration: &Declaration) -> &[Token] {
-        let range = &declaration.value_tokens;
-        self.tokens.cut(range.start as usize..range.end as usize)
+    pub fn value_tokens(&self, declaration: &Declaration) -> Vec<Token> {
+        self.tokens_in(declaration.value)
     }
 
     /// The characters of a span that counts from the beginning of a rule, as the spans of its
@@ -416,5 +405,40 @@ impl Sheet {
     /// A declaration's value as written.
     pub fn value_source(&self, declaration: &Declaration) -> &str {
         self.text.slice(declaration.value)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// The tokens of all that is in a span, from those of the whole source.
+    fn cut_out(all: &[Token], span: TextRange) -> Vec<Token> {
+        let inside = all.iter().filter(|token| span.contains_range(token.span()));
+        inside.copied().collect()
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(2000))]
+
+        /// What is read of a span alone is what the whole source says of it.
+        #[test]
+        fn a_span_has_the_tokens_that_it_has_in_the_source(
+            source in "(a|b|1|\\.|-|--|#|@|\\+|e|url\\(|x\\(|[(){};:,!\"'\\\\/* \n]|/\\*|\\*/|!important|\\{x:){0,40}"
+        ) {
+            let text = Text::new("t.css", source.as_str());
+            let all = tokenize(&source, text.span());
+            let sheet = Sheet::parse(text.clone(), text.span());
+            for (_, declaration) in sheet.declarations() {
+                let tokens = sheet.value_tokens(declaration);
+                prop_assert_eq!(tokens, cut_out(&all, declaration.value));
+            }
+            for (_, rule) in sheet.rules() {
+                prop_assert_eq!(sheet.prelude_tokens(rule), cut_out(&all, rule.prelude));
+                let inside: Vec<Token> = sheet.tokens_in(rule.inside);
+                prop_assert_eq!(inside, cut_out(&all, rule.inside));
+            }
+        }
     }
 }

@@ -23,7 +23,7 @@ pub(super) fn sheet(text: Arc<Text>, span: TextRange) -> Sheet {
     parser.consume_sheet();
     let items = parser.items();
     let Reader {
-        tokens,
+        css,
         rules,
         declarations,
         top,
@@ -31,9 +31,9 @@ pub(super) fn sheet(text: Arc<Text>, span: TextRange) -> Sheet {
         ..
     } = parser;
     Sheet {
+        css,
         text,
         span,
-        tokens,
         rules,
         declarations,
         top,
@@ -55,16 +55,16 @@ pub(super) fn attribute(text: Arc<Text>, span: TextRange) -> Sheet {
     parser.consume_block_contents(rule, end, 1);
     let items = parser.items();
     let Reader {
-        tokens,
+        css,
         rules,
         declarations,
         problems,
         ..
     } = parser;
     Sheet {
+        css,
         text,
         span,
-        tokens,
         rules,
         declarations,
         top: vec![Item::Rule(rule)],
@@ -118,6 +118,8 @@ fn without_line_comments(source: &str) -> String {
 
 struct Reader<'a> {
     source: &'a str,
+    /// See [`Sheet::css`].
+    css: Option<Box<str>>,
     tokens: Vec<Token>,
     /// For each token that opens a block, the token that closes it, or the number of tokens.
     closers: Vec<u32>,
@@ -134,13 +136,12 @@ struct Reader<'a> {
 impl<'a> Reader<'a> {
     fn new(text: &'a Text, span: TextRange) -> Self {
         let source = text.source();
-        let tokens = match line_comments(text.name()) {
-            true => tokenize(&without_line_comments(source), span),
-            false => tokenize(source, span),
-        };
+        let css = line_comments(text.name()).then(|| without_line_comments(source).into());
+        let tokens = tokenize(css.as_deref().unwrap_or(source), span);
         let closers = pair_blocks(&tokens);
         Reader {
             source,
+            css,
             tokens,
             closers,
             at: 0,
@@ -240,7 +241,6 @@ impl<'a> Reader<'a> {
             parent,
             span: here,
             prelude: here,
-            prelude_tokens: 0..0,
             block: None,
             inside: here,
             closed: false,
@@ -421,7 +421,6 @@ impl<'a> Reader<'a> {
         let this = self.rule(rule);
         this.span = span;
         this.prelude = prelude_span;
-        this.prelude_tokens = prelude;
         this.block = block;
         this.inside = inside;
         this.closed = closed;
@@ -489,7 +488,6 @@ impl<'a> Reader<'a> {
             } else {
                 value
             },
-            value_tokens,
             important,
             colon,
             semicolon,

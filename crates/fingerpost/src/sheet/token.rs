@@ -1,7 +1,7 @@
 //! The flat token stream of a style sheet, a selector or a value.
 //!
 //! `cssparser` does the tokenizing (CSS Syntax 3 § 4); what is kept of each token is its kind and
-//! its span, eight bytes in all. Identifiers, numbers and strings are read again from the source
+//! its span. Identifiers, numbers and strings are read again from the source
 //! when somebody asks for them, which for most declarations of a sheet nobody does.
 
 use std::borrow::Cow;
@@ -350,32 +350,54 @@ pub(crate) fn split_commas(tokens: &[Token]) -> Vec<&[Token]> {
 
 /// The tokens of a span of the source, white space and comments included.
 pub fn tokenize(source: &str, span: TextRange) -> Vec<Token> {
-    let end = usize::from(span.end());
-    let start = usize::from(span.start());
     // Style sheets have a token every four bytes or so.
-    let mut tokens = Vec::with_capacity((end - start) / 4 + 1);
-    let mut base = start;
-    'piece: loop {
-        let mut parser = Parser::new(source.cut(base..end));
-        let mut at = base;
-        loop {
-            let Ok(token) = parser.next_including_whitespace_and_comments() else {
-                return tokens;
-            };
-            let kind = Kind::of(token);
-            let next = base + parser.position().byte_index();
-            tokens.push(Token {
-                kind,
-                start: at as u32,
-                end: next as u32,
-            });
-            at = next;
-            // `cssparser` would skip the block at the next call; a fresh parser reads on inside it.
-            if kind.closer().is_some() {
-                base = next;
-                continue 'piece;
-            }
+    let mut tokens = Vec::with_capacity(usize::from(span.len()) / 4 + 1);
+    tokens.extend(Tokens::new(source, span));
+    tokens
+}
+
+/// The tokens of a span, each read when it is asked for.
+pub(crate) struct Tokens<'a> {
+    source: &'a str,
+    parser: Parser<'a>,
+    /// Where the parser began.
+    base: usize,
+    at: usize,
+    end: usize,
+}
+
+impl<'a> Tokens<'a> {
+    /// The tokens of a span of a source that begins between tokens.
+    pub fn new(source: &'a str, span: TextRange) -> Self {
+        let (start, end) = (usize::from(span.start()), usize::from(span.end()));
+        Tokens {
+            source,
+            parser: Parser::new(source.cut(start..end)),
+            base: start,
+            at: start,
+            end,
         }
+    }
+}
+
+impl Iterator for Tokens<'_> {
+    type Item = Token;
+
+    fn next(&mut self) -> Option<Token> {
+        let token = self.parser.next_including_whitespace_and_comments().ok()?;
+        let kind = Kind::of(token);
+        let start = self.at;
+        self.at = self.base + self.parser.position().byte_index();
+        // `cssparser` would skip the block at the next call; a fresh parser reads on inside it.
+        if kind.closer().is_some() {
+            self.base = self.at;
+            self.parser = Parser::new(self.source.cut(self.at..self.end));
+        }
+        Some(Token {
+            kind,
+            start: start as u32,
+            end: self.at as u32,
+        })
     }
 }
 

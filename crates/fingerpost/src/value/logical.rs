@@ -4,7 +4,6 @@
 //! one and the same in the cascade. Which side is which is read off the names; the table says which
 //! properties belong together (their logical property group).
 
-use std::collections::HashMap;
 use std::sync::OnceLock;
 
 use super::facts::PropertyId;
@@ -77,25 +76,41 @@ const SIDES: [(&str, bool, bool); 4] = [
     ("inline-end", false, false),
 ];
 
-/// What each property of a logical group stands for, or is stood for by, under one writing mode.
-type Table = HashMap<PropertyId, PropertyId>;
+/// One answer for each property that has one, by its number.
+type Table<T> = OnceLock<Box<[Option<T>]>>;
+
+fn table<T: Clone>(answers: impl Iterator<Item = (PropertyId, T)>) -> Box<[Option<T>]> {
+    let count = PropertyId::all().last().map_or(0, |last| last.index() + 1);
+    let mut table = vec![None; count];
+    for (property, answer) in answers {
+        if let Some(slot) = table.get_mut(property.index()) {
+            *slot = Some(answer);
+        }
+    }
+    table.into()
+}
+
+fn answer<T: Copy>(table: &[Option<T>], property: PropertyId) -> Option<T> {
+    table.get(property.index()).copied().flatten()
+}
+
+/// Whether a property is a logical one, which stands for another.
+pub fn is_logical(property: PropertyId) -> bool {
+    physical(property, WritingMode::default()) != property
+}
 
 /// The physical property that a logical one stands for; any other gives itself.
 #[expect(clippy::indexing_slicing, reason = "there are eight modes")]
 pub fn physical(property: PropertyId, mode: WritingMode) -> PropertyId {
-    static TABLES: [OnceLock<Table>; 8] = [const { OnceLock::new() }; 8];
-    if property.facts().logical_group.is_empty() {
-        return property;
-    }
-    let table = TABLES[mode.index()].get_or_init(|| {
+    static TABLES: [Table<PropertyId>; 8] = [const { OnceLock::new() }; 8];
+    let known = TABLES[mode.index()].get_or_init(|| {
         let grouped = PropertyId::all().filter(|p| !p.facts().logical_group.is_empty());
-        let named = grouped.filter_map(|p| {
+        table(grouped.filter_map(|p| {
             let name = physical_name(p.name(), mode)?;
             Some((p, PropertyId::named(&name)?))
-        });
-        named.collect()
+        }))
     });
-    table.get(&property).copied().unwrap_or(property)
+    answer(known, property).unwrap_or(property)
 }
 
 fn physical_name(name: &str, mode: WritingMode) -> Option<String> {
@@ -160,15 +175,12 @@ fn physical_name(name: &str, mode: WritingMode) -> Option<String> {
 /// The logical property that stands for a physical one under a writing mode, if there is one.
 #[expect(clippy::indexing_slicing, reason = "there are eight modes")]
 pub fn logical(property: PropertyId, mode: WritingMode) -> Option<PropertyId> {
-    static TABLES: [OnceLock<Table>; 8] = [const { OnceLock::new() }; 8];
-    let table = TABLES[mode.index()].get_or_init(|| {
-        let grouped = PropertyId::all().filter(|p| !p.facts().logical_group.is_empty());
-        grouped
-            .map(|logical| (physical(logical, mode), logical))
-            .filter(|(physical, logical)| physical != logical)
-            .collect()
+    static TABLES: [Table<PropertyId>; 8] = [const { OnceLock::new() }; 8];
+    let known = TABLES[mode.index()].get_or_init(|| {
+        let logical = PropertyId::all().filter(|p| is_logical(*p));
+        table(logical.map(|p| (physical(p, mode), p)))
     });
-    table.get(&property).copied()
+    answer(known, property)
 }
 
 #[cfg(test)]

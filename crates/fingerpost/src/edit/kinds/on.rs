@@ -11,7 +11,7 @@ use crate::edit::write::{in_sheet, replacement};
 use crate::edit::{At, EditError, Made};
 use crate::page::{PropertyName, SheetRef, Target};
 use crate::question::ElementSummary;
-use crate::sheet::{Item, Kind as TokenKind, RuleId, Sheet};
+use crate::sheet::{Item, Kind as TokenKind, RuleId, Sheet, Token};
 use crate::text::{Cut, Text, TextRange};
 
 /// A comment that is a declaration is made one again.
@@ -109,9 +109,9 @@ fn rejoined(
     property: &str,
 ) -> Option<Made> {
     let (comment, inside, declared) = commented(sheet, rule, property).pop()?;
-    let before = sheet.tokens_until(comment.start()).iter().rev();
-    let before = before.take_while(|t| t.start >= u32::from(sheet.rule(rule).inside.start()));
-    let before = before.into_iter().find(|t| !t.kind.is_blank());
+    let inside_rule = sheet.rule(rule).inside;
+    let before = sheet.tokens_in(TextRange::new(inside_rule.start(), comment.start()));
+    let before = before.iter().rev().find(|t| !t.kind.is_blank());
     // Behind a declaration without a semicolon it would go on with that.
     let begins = before.is_none_or(|t| {
         matches!(
@@ -119,9 +119,9 @@ fn rejoined(
             TokenKind::Semicolon | TokenKind::OpenCurly | TokenKind::CloseCurly
         )
     });
-    let after = sheet.tokens_from(comment.end()).iter();
-    let end = u32::from(sheet.rule(rule).inside.end());
-    let after = after.take_while(|t| t.end <= end).find(|t| !t.kind.is_blank());
+    let end = u32::from(inside_rule.end());
+    let mut after = sheet.tokens_from(comment.end()).take_while(|t| t.end <= end);
+    let after = after.find(|t| !t.kind.is_blank());
     let ends = after.is_none_or(|t| t.kind == TokenKind::Semicolon) || inside.ends_with(';');
     let first = if begins { "" } else { ";" };
     let last = if ends { "" } else { ";" };
@@ -146,8 +146,8 @@ fn commented(sheet: &Sheet, rule: RuleId, property: &str) -> Vec<(TextRange, Str
             Item::Declaration(id) => sheet.declaration(*id).span,
         })
         .collect();
-    let tokens = sheet.tokens_in(block.inside).iter();
-    let comments = tokens.filter(|t| t.kind == TokenKind::Comment).map(|t| t.span());
+    let tokens = sheet.tokens_in(block.inside).into_iter();
+    let comments = tokens.filter(|t| t.kind == TokenKind::Comment).map(Token::span);
     let direct = comments.filter(|span| !inner.iter().any(|i| i.contains_range(*span)));
     direct
         .filter_map(|span| {

@@ -414,7 +414,7 @@ impl Respell {
                 found.changes.push(replacement(declaration.name, to.clone()));
                 found.ops.push(StyleOp::Name(id, to.clone()));
             }
-            let own = hits(sheet.value_tokens(declaration), found);
+            let own = hits(&sheet.value_tokens(declaration), found);
             if let Some(value) = found.respelt(source, declaration.value, own) {
                 found.ops.push(StyleOp::Value(id, value));
             }
@@ -424,7 +424,7 @@ impl Respell {
             if !matches!(rule.kind, RuleKind::At(_)) {
                 continue;
             }
-            let own = hits(sheet.prelude_tokens(rule), found);
+            let own = hits(&sheet.prelude_tokens(rule), found);
             if let Some(after) = found.respelt(source, rule.prelude, own) {
                 found.ops.push(StyleOp::Prelude(id, after));
             }

@@ -60,7 +60,7 @@ pub(super) fn asks_of(page: &Page) -> Vec<Asked> {
         for (_, rule) in media {
             asked.extend(media_asks(
                 sheet.text().source(),
-                sheet.prelude_tokens(rule),
+                &sheet.prelude_tokens(rule),
             ));
         }
     }
