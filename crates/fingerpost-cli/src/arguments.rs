@@ -1,18 +1,26 @@
 //! What can be asked on the command line.
 
 mod edit;
+mod lead;
+mod words;
 
 use std::path::PathBuf;
 
-use clap::{ArgAction, Args, Parser, Subcommand};
+use clap::{Args, Parser, Subcommand};
 use fingerpost::selector::{SelectorList, State};
 
-pub use edit::{EditCommand, class_changes_last};
+pub use edit::EditCommand;
+pub use words::{understood, usage};
 
-/// Why does this element look like this? Asks a site theme's own sources, tries changes, and saves
-/// the smallest one.
+/// Why does this element look like this? Fingerpost answers from a site theme's own sources, tries changes, and saves
+/// the smallest possible edit.
 #[derive(Debug, Parser)]
-#[command(name = "fingerpost", version, max_term_width = 100)]
+#[command(
+    name = "fingerpost",
+    version,
+    max_term_width = 100,
+    disable_help_subcommand = true
+)]
 pub struct Arguments {
     #[command(subcommand)]
     pub command: Command,
@@ -21,90 +29,105 @@ pub struct Arguments {
     #[arg(long, global = true)]
     pub json: bool,
 
-    #[command(flatten)]
-    pub surroundings: Surroundings,
+    /// A folder of the site, for commands without a page and for a page that is a URL; the current
+    /// folder without it
+    #[arg(long, global = true, value_name = "FOLDER")]
+    pub site: Option<PathBuf>,
 }
 
-/// The surroundings that the page is looked at in.
+/// Over the options of the surroundings.
+const SURROUNDINGS: &str = "The surroundings that the page is looked at in";
+
+/// The surroundings that a page is looked at in.
 #[derive(Clone, Debug, Args)]
 pub struct Surroundings {
     /// The viewport's size in CSS px, such as 480x800
-    #[arg(long, global = true, value_name = "WIDTHxHEIGHT", default_value = "1280x800", value_parser = viewport)]
+    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "WIDTHxHEIGHT", default_value = "1280x800", value_parser = viewport)]
     pub viewport: (f64, f64),
 
     /// The medium
-    #[arg(long, global = true, value_name = "MEDIUM", default_value = "screen", value_parser = ["screen", "print"])]
+    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "MEDIUM", default_value = "screen", value_parser = ["screen", "print"])]
     pub media: String,
 
     /// A preference of the reader, such as color-scheme=dark or reduced-motion=reduce
-    #[arg(long, global = true, value_name = "FEATURE=VALUE", value_parser = preference)]
+    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "FEATURE=VALUE", value_parser = preference)]
     pub prefers: Vec<(String, String)>,
 
     /// Device pixels for each CSS px
-    #[arg(long, global = true, value_name = "NUMBER", default_value_t = 1.0)]
+    #[arg(
+        long,
+        global = true,
+        hide_short_help = true,
+        value_name = "NUMBER",
+        default_value_t = 1.0
+    )]
     pub resolution: f64,
 
     /// The size of a container in CSS px, which @container asks for, such as ".fares=420x300"
-    #[arg(long, global = true, value_name = "SELECTOR=WIDTHxHEIGHT", value_parser = container_size)]
+    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "SELECTOR=WIDTHxHEIGHT", value_parser = container_size)]
     pub size: Vec<(String, (f64, f64))>,
 
-    /// States that the asked element is pretended to be in, such as :hover,:focus-within
-    #[arg(long = "as", global = true, value_name = "STATES", value_delimiter = ',', value_parser = state)]
+    /// States that the element asked about is in, such as :hover,:focus-within
+    #[arg(long = "as", global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "STATES", value_delimiter = ',', value_parser = state)]
     pub states: Vec<State>,
 
-    /// A state of other elements, such as --at "details" :open
-    #[arg(long, global = true, num_args = 2, value_names = ["SELECTOR", "STATE"], action = ArgAction::Append)]
-    pub at: Vec<String>,
-
-    /// A folder of the site, for commands without a page and for a page that is a URL; the present
-    /// one without it
-    #[arg(long, global = true, value_name = "FOLDER")]
-    pub site: Option<PathBuf>,
+    /// A state of other elements, such as details=:open
+    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "SELECTOR=STATE", value_parser = state_of_others)]
+    pub at: Vec<(String, State)>,
 
     /// A reader's own sheet (the user origin)
-    #[arg(long, global = true, value_name = "FILE")]
+    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "FILE")]
     pub user_sheet: Option<PathBuf>,
+}
+
+/// A page, and the surroundings that it is looked at in.
+#[derive(Clone, Debug, Args)]
+pub struct OnPage {
+    /// A page of the site: a file, or a URL; the one asked about last without it
+    pub page: PathBuf,
+    #[command(flatten)]
+    pub surroundings: Surroundings,
 }
 
 /// An element of a page.
 #[derive(Clone, Debug, Args)]
 pub struct Subject {
-    /// A page of the site: a file, or a URL
-    pub page: PathBuf,
-    /// One element: a selector, "text=…", a place such as pages/home.html:38, or index=12
+    #[command(flatten)]
+    pub on: OnPage,
+    /// One element: a selector, a text in quotation marks of its own ('"Sailings today"'), a place such
+    /// as pages/home.html:38 or 38, a number such as @12, or @ for the element asked about last
     pub element: String,
+    /// Take the element's word for a text, whatever it looks like
+    #[arg(long = "text")]
+    pub as_text: bool,
 }
 
 #[derive(Debug, Subcommand)]
 pub enum Command {
+    /// Find elements by selector, by text, or by place in the source
+    #[command(
+        after_help = "Examples:\n  fingerpost find pages/home.html \".panel > h2\"\n  fingerpost find pages/home.html Sailings today\n  fingerpost find pages/fares.html 42"
+    )]
+    Find {
+        #[command(flatten)]
+        on: OnPage,
+        /// A selector, a text, a place (FILE:LINE, FILE:LINE:COLUMN or LINE), or a number such as @12
+        what: String,
+        /// Take the words for a text, whatever they look like
+        #[arg(long = "text")]
+        as_text: bool,
+    },
+
     /// Show the element tree with the line of each element
     #[command(after_help = "Example:\n  fingerpost tree pages/home.html main --depth 2")]
     Tree {
-        /// A page of the site: a file, or a URL
-        page: PathBuf,
+        #[command(flatten)]
+        on: OnPage,
         /// Where to begin; the root element without it
         element: Option<String>,
         /// How many levels to show
         #[arg(long, value_name = "N")]
         depth: Option<usize>,
-    },
-
-    /// Find elements by selector, by text, or by place in the source
-    #[command(
-        after_help = "Examples:\n  fingerpost find pages/home.html \".panel > h2\"\n  fingerpost find pages/home.html \"text=Sailings today\"\n  fingerpost find pages/fares.html pages/fares.html:42:7"
-    )]
-    Find {
-        /// A page of the site: a file, or a URL
-        page: PathBuf,
-        /// A selector, "text=…", a place (FILE:LINE or FILE:LINE:COLUMN), or index=N
-        what: String,
-    },
-
-    /// Show every rule that reaches an element, strongest first
-    #[command(after_help = "Example:\n  fingerpost trace pages/home.html h2.today")]
-    Trace {
-        #[command(flatten)]
-        subject: Subject,
     },
 
     /// Show why a property of an element has its value
@@ -129,75 +152,46 @@ pub enum Command {
         what: String,
     },
 
-    /// List every sheet of a page in cascade order, how it came, and what failed
-    #[command(after_help = "Example:\n  fingerpost sheets pages/home.html")]
-    Sheets {
-        /// A page of the site: a file, or a URL
-        page: PathBuf,
-    },
-
-    /// Offer names of properties, or what a value can go on with
-    #[command(
-        after_help = "Examples:\n  fingerpost complete text-dec\n  fingerpost complete border \"1px so\""
-    )]
-    Complete {
-        /// The beginning of a property's name; its whole name, to complete a value
-        property: String,
-        /// The beginning of a value; "" for an empty one
-        value: Option<String>,
-    },
-
-    /// Offer the classes that the theme has, by their beginning
-    #[command(after_help = "Example:\n  fingerpost classes pages/home.html pan")]
-    Classes {
-        /// A page of the site: a file, or a URL
-        page: PathBuf,
-        /// The beginning of a class; all without it
-        #[arg(default_value = "")]
-        prefix: String,
-    },
-
-    /// Show what the standards say of a property
-    #[command(after_help = "Example:\n  fingerpost facts flex-basis")]
-    Facts {
-        /// The property
-        property: String,
+    /// Show every rule that reaches an element, strongest first
+    #[command(after_help = "Example:\n  fingerpost trace pages/home.html h2.today")]
+    Trace {
+        #[command(flatten)]
+        subject: Subject,
     },
 
     /// Show what the properties of an element come to, each with its place
     #[command(
-        after_help = "Examples:\n  fingerpost values pages/home.html h2.today --filter font\n  fingerpost values pages/home.html .sailings padding\n  fingerpost values pages/home.html \"li, a\" --each --all --json"
+        after_help = "Examples:\n  fingerpost values pages/home.html h2.today --filter font\n  fingerpost values pages/home.html .sailings padding\n  fingerpost values pages/home.html \"li, a\" --each --initial --json"
     )]
     Values {
         #[command(flatten)]
         subject: Subject,
         /// One property to open: the way it came by its value; a shorthand with all its longhands
-        #[arg(conflicts_with_all = ["filter", "all", "each"])]
+        #[arg(conflicts_with_all = ["filter", "initial", "each"])]
         property: Option<String>,
         /// Only those with this in their name or value
         #[arg(long, value_name = "WORD")]
         filter: Option<String>,
         /// Those with their initial value too
         #[arg(long)]
-        all: bool,
+        initial: bool,
         /// For each element that is found; with --json a line of JSON an element
         #[arg(long)]
         each: bool,
     },
 
-    /// Offer selectors for some elements, the best first, each with what it reaches
-    #[command(
-        after_help = "Examples:\n  fingerpost selectors pages/home.html h2.today\n  fingerpost selectors pages/home.html \".sailing:first-child\" --like"
-    )]
-    Selectors {
-        /// A page of the site: a file, or a URL
-        page: PathBuf,
-        /// The elements: selectors, "text=…", places or index=12
-        #[arg(required = true, value_name = "ELEMENT")]
-        elements: Vec<String>,
-        /// Widen to all elements that are alike: same tag and classes, same place in a list
-        #[arg(long)]
-        like: bool,
+    /// List every sheet of a page in cascade order, how it came, and what failed
+    #[command(after_help = "Example:\n  fingerpost sheets pages/home.html")]
+    Sheets {
+        #[command(flatten)]
+        on: OnPage,
+    },
+
+    /// Show what the standards say of a property
+    #[command(after_help = "Example:\n  fingerpost describe flex-basis")]
+    Describe {
+        /// The property
+        property: String,
     },
 
     /// Try a change; it goes into the draft
@@ -211,22 +205,33 @@ pub enum Command {
         /// Try every change of a script (docs/edits.md); - reads it from standard input
         #[arg(long, value_name = "FILE")]
         script: Option<PathBuf>,
+        #[command(flatten)]
+        surroundings: Surroundings,
     },
 
-    /// Write a rule, the changed declarations, or an element's source to standard output
+    /// Suggest properties, values, classes or selectors that can be written
     #[command(
-        after_help = "Examples:\n  fingerpost copy rule pages/home.html css/skerry.css:255\n  fingerpost copy changes >> css/custom.css\n  fingerpost copy markup pages/home.html .hero"
+        after_help = "Examples:\n  fingerpost suggest value border \"1px so\"\n  fingerpost suggest selector pages/home.html h2.today"
     )]
-    Copy {
+    Suggest {
         #[command(subcommand)]
-        copy: CopyCommand,
+        suggest: SuggestCommand,
     },
 
-    /// Show what is tried and not yet saved, or drop it
+    /// Show what is tried and not yet saved, or change it
     #[command(after_help = "Examples:\n  fingerpost draft\n  fingerpost draft off 2")]
     Draft {
         #[command(subcommand)]
         draft: Option<DraftCommand>,
+    },
+
+    /// Write a rule, the changed declarations, or an element's source to standard output
+    #[command(
+        after_help = "Examples:\n  fingerpost extract rule pages/home.html css/skerry.css:255\n  fingerpost extract changes >> css/custom.css\n  fingerpost extract element pages/home.html .hero"
+    )]
+    Extract {
+        #[command(subcommand)]
+        extract: ExtractCommand,
     },
 
     /// Write the draft into the source files
@@ -257,35 +262,105 @@ pub enum Command {
     },
 
     /// Walk the whole story once on a copy of the demo theme
-    #[command(after_help = "Example:\n  fingerpost demo --into /tmp/skerry")]
+    #[command(after_help = "Example:\n  fingerpost demo --folder /tmp/skerry")]
     Demo {
         /// An empty or new folder for the copy; a temporary one without it
         #[arg(long, value_name = "FOLDER")]
-        into: Option<PathBuf>,
+        folder: Option<PathBuf>,
+    },
+
+    /// Write a fingerpost.toml from what a theme's folder holds
+    #[command(after_help = "Example:\n  fingerpost init")]
+    Init {
+        /// The theme's folder; the current one without it
+        folder: Option<PathBuf>,
+    },
+
+    /// Print completions for a shell
+    #[command(
+        after_help = "Example:\n  fingerpost completions bash > ~/.local/share/bash-completion/completions/fingerpost"
+    )]
+    Completions {
+        /// The shell
+        shell: clap_complete::Shell,
+    },
+
+    /// Print the manual page
+    #[command(after_help = "Example:\n  fingerpost man > fingerpost.1")]
+    Man,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum SuggestCommand {
+    /// Suggest names of properties, by their beginning
+    #[command(after_help = "Example:\n  fingerpost suggest property text-dec")]
+    Property {
+        /// The beginning of a property's name
+        beginning: String,
+    },
+
+    /// Suggest what a value can go on with
+    #[command(
+        after_help = "Examples:\n  fingerpost suggest value border \"1px so\"\n  fingerpost suggest value overflow"
+    )]
+    Value {
+        /// The property
+        property: String,
+        /// The beginning of a value
+        #[arg(default_value = "")]
+        beginning: String,
+    },
+
+    /// Suggest the classes that the theme has, by their beginning
+    #[command(after_help = "Example:\n  fingerpost suggest class pages/home.html pan")]
+    Class {
+        #[command(flatten)]
+        on: OnPage,
+        /// The beginning of a class; all without it
+        #[arg(default_value = "")]
+        beginning: String,
+    },
+
+    /// Suggest selectors for some elements, the best first, each with what it reaches
+    #[command(
+        after_help = "Examples:\n  fingerpost suggest selector pages/home.html h2.today\n  fingerpost suggest selector pages/home.html \".sailing:first-child\" --like"
+    )]
+    Selector {
+        #[command(flatten)]
+        on: OnPage,
+        /// The elements: selectors, texts in quotation marks, places, or numbers such as @12
+        #[arg(required = true, value_name = "ELEMENT")]
+        elements: Vec<String>,
+        /// Widen to all elements that are alike: same tag and classes, same place in a list
+        #[arg(long)]
+        like: bool,
     },
 }
 
 #[derive(Debug, Subcommand)]
-pub enum CopyCommand {
+pub enum ExtractCommand {
     /// A rule by its place, or all the site's rules that match an element
     Rule {
-        /// A page of the site: a file, or a URL
-        page: PathBuf,
+        #[command(flatten)]
+        on: OnPage,
         /// The place of a rule (FILE:LINE), or an element
         what: String,
     },
 
     /// The declarations that the draft changes, each under its rule's selector
-    Changes,
+    Changes {
+        #[command(flatten)]
+        surroundings: Surroundings,
+    },
 
     /// An element's source, with its own tags
-    Markup {
+    Element {
         #[command(flatten)]
         subject: Subject,
     },
 
     /// The source of what an element holds
-    Inner {
+    Contents {
         #[command(flatten)]
         subject: Subject,
     },
@@ -294,11 +369,13 @@ pub enum CopyCommand {
 #[derive(Debug, Subcommand)]
 pub enum DraftCommand {
     /// Throw a change away, or the whole draft
-    #[command(after_help = "Examples:\n  fingerpost draft drop 2\n  fingerpost draft drop --all")]
-    Drop {
+    #[command(
+        after_help = "Examples:\n  fingerpost draft discard 2\n  fingerpost draft discard --all"
+    )]
+    Discard {
         /// The change's number
         #[arg(
-            value_name = "NUMBER | --all",
+            value_name = "NUMBER",
             required_unless_present = "all",
             conflicts_with = "all"
         )]
@@ -322,23 +399,55 @@ pub enum DraftCommand {
         number: u32,
     },
 
-    /// Make a change again, for another element or rule
-    #[command(after_help = "Example:\n  fingerpost draft aim 2 \".panel .today\"")]
-    Aim {
+    /// Make a change for another element or rule
+    #[command(after_help = "Example:\n  fingerpost draft retarget 2 \".panel .today\"")]
+    Retarget {
         /// The change's number
         number: u32,
         /// The element, or the place of the rule; the same as before without it
         what: Option<String>,
+        #[command(flatten)]
+        surroundings: Surroundings,
     },
 
-    /// Keep the draft as it is over files that changed on disk
-    Merge,
+    /// Carry the draft over to files that changed on disk
+    Reapply,
 
-    /// Take back what was done last
+    /// Undo the last change of the draft
     Undo,
 
-    /// Do again what was taken back last
+    /// Redo what was undone last
     Redo,
+}
+
+impl Command {
+    /// The surroundings that it asks in; none where it asks no page.
+    pub fn surroundings(&self) -> Option<&Surroundings> {
+        Some(match self {
+            Command::Find { on, .. } | Command::Tree { on, .. } | Command::Sheets { on } => {
+                &on.surroundings
+            }
+            Command::Why { subject, .. }
+            | Command::Whynot { subject, .. }
+            | Command::Trace { subject }
+            | Command::Values { subject, .. } => &subject.on.surroundings,
+            Command::Suggest {
+                suggest: SuggestCommand::Class { on, .. } | SuggestCommand::Selector { on, .. },
+            } => &on.surroundings,
+            Command::Edit { surroundings, .. } => surroundings,
+            Command::Draft {
+                draft: Some(DraftCommand::Retarget { surroundings, .. }),
+            } => surroundings,
+            Command::Extract { extract } => match extract {
+                ExtractCommand::Rule { on, .. } => &on.surroundings,
+                ExtractCommand::Changes { surroundings } => surroundings,
+                ExtractCommand::Element { subject } | ExtractCommand::Contents { subject } => {
+                    &subject.on.surroundings
+                }
+            },
+            _ => return None,
+        })
+    }
 }
 
 fn viewport(text: &str) -> Result<(f64, f64), String> {
@@ -363,8 +472,15 @@ fn container_size(text: &str) -> Result<(String, (f64, f64)), String> {
 
 fn state(text: &str) -> Result<State, String> {
     State::named(text).ok_or_else(|| {
-        format!("'{text}' is no state that can be pretended; expected one such as :hover, :focus, :checked or :open")
+        format!("'{text}' is not a state that can be pretended; expected one such as :hover, :focus, :checked or :open")
     })
+}
+
+fn state_of_others(text: &str) -> Result<(String, State), String> {
+    let pair = text.rsplit_once('=');
+    let (selector, named) =
+        pair.ok_or_else(|| "expected a selector and a state, such as details=:open".to_owned())?;
+    Ok((selector.to_owned(), state(named)?))
 }
 
 fn preference(text: &str) -> Result<(String, String), String> {
@@ -379,6 +495,21 @@ fn preference(text: &str) -> Result<(String, String), String> {
             Ok((name, value.to_owned()))
         }
         _ => Err("expected a feature and a value, such as color-scheme=dark".to_owned()),
+    }
+}
+
+impl Default for Surroundings {
+    fn default() -> Surroundings {
+        Surroundings {
+            viewport: (1280.0, 800.0),
+            media: "screen".to_owned(),
+            prefers: Vec::new(),
+            resolution: 1.0,
+            size: Vec::new(),
+            states: Vec::new(),
+            at: Vec::new(),
+            user_sheet: None,
+        }
     }
 }
 

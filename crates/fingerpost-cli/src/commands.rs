@@ -1,5 +1,6 @@
 //! Each command: open the site, ask the core, render the answer.
 
+use std::cell::RefCell;
 use std::path::{Path, PathBuf};
 
 use anstream::eprintln;
@@ -19,21 +20,32 @@ use fingerpost::question::tree::tree;
 use fingerpost::question::values::{self, each};
 use fingerpost::question::why::why;
 use fingerpost::question::whynot::Asked;
-use fingerpost::selector::State;
-use fingerpost::site::{Site, SiteError, Which, is_url};
+use fingerpost::site::{Asked as AskedLast, Site, SiteError, Which, is_url};
 use fingerpost::survey::Pretended;
 use fingerpost::survey::edit::TryError;
 use fingerpost::survey::whynot::tried;
 use fingerpost::value::PropertyId;
 use serde::Serialize;
 
-use crate::arguments::{Arguments, Command, CopyCommand, DraftCommand, Surroundings};
-use crate::{demo, drafts, edits, fetch, render};
+use crate::arguments::{
+    Arguments, Command, DraftCommand, ExtractCommand, Subject, SuggestCommand, Surroundings,
+};
+use crate::{demo, drafts, edits, fetch, help, init, render};
+
+/// Set to `no`, the environment's variable of this name keeps questions from being remembered for `@`.
+const REMEMBER: &str = "FINGERPOST_REMEMBER";
 
 /// What a command has to say, and whether it found what it was asked for.
 pub struct Outcome {
     pub text: String,
     pub found: bool,
+}
+
+impl Outcome {
+    /// A text that answers.
+    pub fn of(text: String) -> Outcome {
+        Outcome { text, found: true }
+    }
 }
 
 /// Why a command could not answer.
@@ -58,15 +70,15 @@ impl From<SiteError> for Problem {
                 source: DraftError::Changed { .. },
                 ..
             } => format!(
-                "{error}\nTo carry the draft over: fingerpost draft merge\nTo throw it away: \
-                 fingerpost draft drop --all"
+                "{error}\nTo carry the draft over: fingerpost draft reapply\nTo throw it away: \
+                 fingerpost draft discard --all"
             ),
             SiteError::Draft {
                 source: DraftError::Apart { .. },
                 ..
             } => error.to_string(),
             SiteError::Draft { .. } => {
-                format!("{error}\nTo throw it away: fingerpost draft drop --all")
+                format!("{error}\nTo throw it away: fingerpost draft discard --all")
             }
             _ => error.to_string(),
         };
@@ -110,66 +122,89 @@ impl From<EditError> for Problem {
 
 pub type Result<T> = std::result::Result<T, Problem>;
 
-pub fn run(arguments: &Arguments) -> Result<Outcome> {
-    let json = arguments.json;
-    let surroundings = &arguments.surroundings;
-    let folder = folder(surroundings);
+/// What a command is asked with, besides its own words.
+pub struct Asking<'a> {
+    pub json: bool,
+    /// A folder of the site.
+    pub folder: PathBuf,
+    pub surroundings: Surroundings,
+    /// What was filled in, in sentences; they come before the answer.
+    pub notes: &'a [String],
+}
+
+impl Asking<'_> {
+    /// An answer, as JSON or laid out for people.
+    pub fn reply<T: Serialize>(
+        &self,
+        command: &str,
+        found: bool,
+        answer: &T,
+        render: impl FnOnce(&T) -> String,
+    ) -> Outcome {
+        let text = match self.json {
+            true => to_json(command, answer),
+            false => render(answer),
+        };
+        Outcome { text, found }
+    }
+}
+
+pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
+    let asking = Asking {
+        json: arguments.json,
+        folder: arguments.site.clone().unwrap_or_else(|| PathBuf::from(".")),
+        surroundings: arguments
+            .command
+            .surroundings()
+            .cloned()
+            .unwrap_or_default(),
+        notes,
+    };
+    let asking = &asking;
     match &arguments.command {
+        Command::Find { on, what, as_text } => {
+            let opened = Opened::new(&on.page, asking)?;
+            let what = opened.meant(what, *as_text);
+            let answer = find(&opened.page, &what)?;
+            let found = !answer.elements.is_empty();
+            opened.remember(match &answer.elements[..] {
+                [_] => Some(what.to_string()),
+                _ => None,
+            });
+            let shown = what.in_words();
+            let render = |answer: &_| opened.noting_draft(render::find::find(answer, &shown));
+            Ok(asking.reply("find", found, &answer, render))
+        }
         Command::Tree {
-            page,
-            element,
-            depth,
+            on, element, depth, ..
         } => {
-            let mut opened = Opened::new(page, surroundings)?;
+            let mut opened = Opened::new(&on.page, asking)?;
             let from = match element {
-                Some(element) => opened.element(element)?.element,
-                None => opened.page.document().root_element(),
+                Some(element) => opened.element(element, false)?.element,
+                None => {
+                    opened.remember(None);
+                    opened.page.document().root_element()
+                }
             };
             let answer = tree(&opened.page, from, *depth);
-            let text = if json {
-                to_json("tree", &answer)
-            } else {
-                opened.noting_draft(render::tree::tree(&answer))
-            };
-            Ok(Outcome { text, found: true })
-        }
-        Command::Find { page, what } => {
-            let opened = Opened::new(page, surroundings)?;
-            let answer = find(&opened.page, &What::parse(what))?;
-            let found = !answer.elements.is_empty();
-            let text = if json {
-                to_json("find", &answer)
-            } else {
-                opened.noting_draft(render::find::find(&answer, what))
-            };
-            Ok(Outcome { text, found })
+            let render = |answer: &_| opened.noting_draft(render::tree::tree(answer));
+            Ok(asking.reply("tree", true, &answer, render))
         }
         Command::Trace { subject } => {
-            let mut opened = Opened::new(&subject.page, surroundings)?;
-            let target = opened.element(&subject.element)?;
+            let (opened, target) = Opened::with_element(subject, asking)?;
             let answer = trace(&opened.page.styles(), &target);
-            let text = if json {
-                to_json("trace", &answer)
-            } else {
-                opened.noting_all(render::trace::trace(&answer))
-            };
-            Ok(Outcome { text, found: true })
+            let render = |answer: &_| opened.noting_all(render::trace::trace(answer));
+            Ok(asking.reply("trace", true, &answer, render))
         }
         Command::Why { subject, property } => {
-            let mut opened = Opened::new(&subject.page, surroundings)?;
-            let target = opened.element(&subject.element)?;
+            let (opened, target) = Opened::with_element(subject, asking)?;
             let property = property_named(property)?;
             let answer = why(&opened.page.styles(), &target, &property);
-            let text = if json {
-                to_json("why", &answer)
-            } else {
-                opened.noting_all(render::why::why(&answer))
-            };
-            Ok(Outcome { text, found: true })
+            let render = |answer: &_| opened.noting_all(render::why::why(answer));
+            Ok(asking.reply("why", true, &answer, render))
         }
         Command::Whynot { subject, what } => {
-            let mut opened = Opened::new(&subject.page, surroundings)?;
-            let target = opened.element(&subject.element)?;
+            let (opened, target) = Opened::with_element(subject, asking)?;
             let asked = Asked::parse(what);
             let Opened {
                 site,
@@ -179,110 +214,63 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
             } = &opened;
             let answer = tried(site, page, &target, &asked, what, pretended)
                 .map_err(|error| Problem::bad_use(error.to_string()))?;
-            let text = if json {
-                to_json("whynot", &answer)
-            } else {
-                opened.noting_all(render::whynot::whynot(&answer))
-            };
-            Ok(Outcome { text, found: true })
+            let render = |answer: &_| opened.noting_all(render::whynot::whynot(answer));
+            Ok(asking.reply("whynot", true, &answer, render))
         }
-        Command::Sheets { page } => {
-            let opened = Opened::new(page, surroundings)?;
+        Command::Sheets { on } => {
+            let opened = Opened::new(&on.page, asking)?;
+            opened.remember(None);
             let elsewhere = opened.site.elsewhere();
             let answer = sheets(&opened.page.styles(), &elsewhere);
-            let text = if json {
-                to_json("sheets", &answer)
-            } else {
-                opened.noting_draft(render::sheets::sheets(&answer, &opened.unsaved()?))
-            };
-            Ok(Outcome { text, found: true })
+            let unsaved = opened.unsaved()?;
+            let render = |answer: &_| opened.noting_draft(render::sheets::sheets(answer, &unsaved));
+            Ok(asking.reply("sheets", true, &answer, render))
         }
-        Command::Complete { property, value } => {
-            let answer = match value {
-                None => property_names(property),
-                Some(value) => values_of(known_property(property)?, value),
-            };
-            let found = !answer.offers.is_empty() || answer.complete;
-            let text = if json {
-                to_json("complete", &answer)
-            } else {
-                render::facts::complete(&answer)
-            };
-            Ok(Outcome { text, found })
-        }
-        Command::Classes { page, prefix } => {
-            let opened = Opened::new(page, surroundings)?;
-            let answer = classes(&opened.page, prefix);
-            let found = !answer.classes.is_empty();
-            let text = if json {
-                to_json("classes", &answer)
-            } else {
-                opened.noting_all(render::selectors::classes(&answer))
-            };
-            Ok(Outcome { text, found })
-        }
-        Command::Facts { property } => {
+        Command::Describe { property } => {
             let answer = facts(known_property(property)?);
-            let text = if json {
-                to_json("facts", &answer)
-            } else {
-                render::facts::facts(&answer)
-            };
-            Ok(Outcome { text, found: true })
+            Ok(asking.reply("describe", true, &answer, render::facts::facts))
         }
         Command::Values {
             subject,
             property,
             filter,
-            all,
+            initial,
             each,
-        } => {
-            let mut opened = Opened::new(&subject.page, surroundings)?;
-            if let Some(property) = property {
-                let target = opened.element(&subject.element)?;
+        } => match property {
+            Some(property) => {
+                let (opened, target) = Opened::with_element(subject, asking)?;
                 let property = property_named(property)?;
                 let answer = values::opened(&opened.page.styles(), &target, &property);
-                let text = if json {
-                    to_json("values", &answer)
-                } else {
-                    opened.noting_all(render::values::opened(&answer))
-                };
-                return Ok(Outcome { text, found: true });
+                let render = |answer: &_| opened.noting_all(render::values::opened(answer));
+                Ok(asking.reply("values", true, &answer, render))
             }
-            opened.values(&subject.element, filter.as_deref(), *all, *each, json)
-        }
-        Command::Selectors {
-            page,
-            elements,
-            like,
-        } => {
-            let opened = Opened::new(page, surroundings)?;
-            let elsewhere = opened.site.elsewhere();
-            let answer = selectors(&opened.page, elements, *like, &elsewhere)?;
-            let found = !answer.candidates.is_empty();
-            let text = if json {
-                to_json("selectors", &answer)
-            } else {
-                opened.noting_all(render::selectors::selectors(&answer))
-            };
-            Ok(Outcome { text, found })
-        }
+            None if *each => values_of_each(subject, filter.as_deref(), *initial, asking),
+            None => {
+                let (opened, target) = Opened::with_element(subject, asking)?;
+                let styles = opened.page.styles();
+                let answer = values::values(&styles, &target, filter.as_deref(), *initial);
+                let found = !answer.values.is_empty();
+                let render = |answer: &_| opened.noting_all(render::values::values(answer));
+                Ok(asking.reply("values", found, &answer, render))
+            }
+        },
+        Command::Suggest { suggest } => suggestions(suggest, asking),
         Command::Edit {
             edit: Some(edit), ..
-        } => edits::edit(edit, surroundings, json),
+        } => edits::edit(edit, asking),
         Command::Edit { script, .. } => {
             let script = script.clone().unwrap_or_default();
-            edits::script(&folder, &script, surroundings, json)
+            edits::script(&script, asking)
         }
-        Command::Copy { copy } => copy_out(copy, surroundings, json),
+        Command::Extract { extract } => extracted(extract, asking),
         Command::Draft { draft } => match draft {
-            None => drafts::show(&folder, json),
-            Some(DraftCommand::Drop { all: true, .. }) => drafts::drop(&folder, json),
-            Some(DraftCommand::Merge) => drafts::merge(&folder, json),
-            Some(DraftCommand::Aim { number, what }) => {
-                edits::aim(&folder, *number, what.as_deref(), surroundings, json)
+            None => drafts::show(asking),
+            Some(DraftCommand::Discard { all: true, .. }) => drafts::discard(asking),
+            Some(DraftCommand::Reapply) => drafts::reapply(asking),
+            Some(DraftCommand::Retarget { number, what, .. }) => {
+                edits::retarget(*number, what.as_deref(), asking)
             }
-            Some(change) => drafts::change(&folder, change, json),
+            Some(change) => drafts::change(change, asking),
         },
         Command::Save {
             numbers,
@@ -295,59 +283,128 @@ pub fn run(arguments: &Arguments) -> Result<Outcome> {
                 (_, files) => Which::Files(files.iter().cloned().collect()),
             };
             match patch {
-                Some(patch) => drafts::patch(&folder, &which, patch, json),
-                None => drafts::save(&folder, &which, json),
+                Some(patch) => drafts::patch(&which, patch, asking),
+                None => drafts::save(&which, asking),
             }
         }
-        Command::Unsave => drafts::unsave(&folder, json),
-        Command::Mend { leave } => drafts::mend(&folder, *leave, json),
-        Command::Demo { into } => demo::demo(into.as_deref()),
+        Command::Unsave => drafts::unsave(asking),
+        Command::Mend { leave } => drafts::mend(*leave, asking),
+        Command::Demo { folder } => demo::demo(folder.as_deref()),
+        Command::Init { folder } => init::init(folder.as_deref().unwrap_or(&asking.folder), asking),
+        Command::Completions { shell } => Ok(Outcome::of(help::completions(*shell))),
+        Command::Man => help::manual().map(Outcome::of),
     }
 }
 
-fn copy_out(what: &CopyCommand, surroundings: &Surroundings, json: bool) -> Result<Outcome> {
+fn suggestions(suggest: &SuggestCommand, asking: &Asking<'_>) -> Result<Outcome> {
+    match suggest {
+        SuggestCommand::Property { beginning } => {
+            let answer = property_names(beginning);
+            let found = !answer.offers.is_empty();
+            Ok(asking.reply("suggest property", found, &answer, render::facts::complete))
+        }
+        SuggestCommand::Value {
+            property,
+            beginning,
+        } => {
+            let answer = values_of(known_property(property)?, beginning);
+            let found = !answer.offers.is_empty() || answer.complete;
+            Ok(asking.reply("suggest value", found, &answer, render::facts::complete))
+        }
+        SuggestCommand::Class { on, beginning } => {
+            let opened = Opened::new(&on.page, asking)?;
+            opened.remember(None);
+            let answer = classes(&opened.page, beginning);
+            let found = !answer.classes.is_empty();
+            let render = |answer: &_| opened.noting_all(render::selectors::classes(answer));
+            Ok(asking.reply("suggest class", found, &answer, render))
+        }
+        SuggestCommand::Selector { on, elements, like } => {
+            let opened = Opened::new(&on.page, asking)?;
+            opened.remember(match &elements[..] {
+                [only] => Some(only.clone()),
+                _ => None,
+            });
+            let elsewhere = opened.site.elsewhere();
+            let answer = selectors(&opened.page, elements, *like, &elsewhere)?;
+            let found = !answer.candidates.is_empty();
+            let render = |answer: &_| opened.noting_all(render::selectors::selectors(answer));
+            Ok(asking.reply("suggest selector", found, &answer, render))
+        }
+    }
+}
+
+/// The values of every element that is found.
+fn values_of_each(
+    subject: &Subject,
+    filter: Option<&str>,
+    initial: bool,
+    asking: &Asking<'_>,
+) -> Result<Outcome> {
+    let mut opened = Opened::new(&subject.on.page, asking)?;
+    let what = opened.meant(&subject.element, subject.as_text);
+    opened.remember(None);
+    let elements = elements(&opened.page, &what)?;
+    opened.pretend(&elements);
+    let styles = opened.page.styles();
+    let mut text = String::new();
+    if asking.json {
+        each(&opened.page, &elements, initial, |line| {
+            text.push_str(&serde_json::to_string(&line).expect("answers are plain data"));
+            text.push('\n');
+        });
+    } else {
+        for id in &elements {
+            let answer = values::values(&styles, &Target::from(*id), filter, initial);
+            text.push_str(&render::values::values(&answer));
+            text.push('\n');
+        }
+        text = opened.noting_all(text);
+    }
+    Ok(Outcome {
+        text,
+        found: !elements.is_empty(),
+    })
+}
+
+fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Outcome> {
     let copied = match what {
-        CopyCommand::Rule { page, what } => {
-            let mut opened = Opened::new(page, surroundings)?;
+        ExtractCommand::Rule { on, what } => {
+            let mut opened = Opened::new(&on.page, asking)?;
             let is_place = what.rsplit_once(':').is_some_and(|(file, line)| {
                 line.parse::<u32>().is_ok() && !file.is_empty() && !file.contains(' ')
             });
             if is_place {
                 copy::rule(&opened.page, what)?
             } else {
-                let target = opened.element(what)?;
+                let target = opened.element(what, false)?;
                 copy::rules_of(&opened.page, &target)?
             }
         }
-        CopyCommand::Changes => {
-            let site = opened_site(&folder(surroundings))?;
+        ExtractCommand::Changes { surroundings } => {
+            let site = opened_site(&asking.folder)?;
             let conditions = conditions(surroundings);
             copy::changes(site.draft(), &|name| {
                 site.page(name, conditions.clone()).ok()
             })
         }
-        CopyCommand::Markup { subject } | CopyCommand::Inner { subject } => {
-            let mut opened = Opened::new(&subject.page, surroundings)?;
-            let target = opened.element(&subject.element)?;
-            let inner = matches!(what, CopyCommand::Inner { .. });
+        ExtractCommand::Element { subject } | ExtractCommand::Contents { subject } => {
+            let (opened, target) = Opened::with_element(subject, asking)?;
+            let inner = matches!(what, ExtractCommand::Contents { .. });
             copy::markup(&opened.page, &target, inner)?
         }
     };
+    // What goes to standard output may go into a file: notes stand beside it.
+    for note in asking.notes {
+        eprintln!("{note}");
+    }
     let found = !copied.is_empty();
-    let text = match (json, found) {
-        (true, _) => to_json("copy", copy::CopyAnswer { copied }),
-        (false, true) => format!("{copied}\n"),
-        (false, false) => String::new(),
+    let answer = copy::CopyAnswer { copied };
+    let render = |answer: &copy::CopyAnswer| match found {
+        true => format!("{}\n", answer.copied),
+        false => String::new(),
     };
-    Ok(Outcome { text, found })
-}
-
-/// The folder of the site that a command without a page is about.
-fn folder(surroundings: &Surroundings) -> PathBuf {
-    surroundings
-        .site
-        .clone()
-        .unwrap_or_else(|| PathBuf::from("."))
+    Ok(asking.reply("extract", found, &answer, render))
 }
 
 /// The site of a folder, able to fetch pages.
@@ -374,10 +431,10 @@ fn noted(site: Site) -> Site {
 }
 
 /// The site of a page that is a file or a URL, and the page's name in it.
-fn site_of(page: &Path, surroundings: &Surroundings) -> Result<(Site, String)> {
+fn site_of(page: &Path, folder: &Path) -> Result<(Site, String)> {
     match page.to_str().filter(|name| is_url(name)) {
         Some(url) => {
-            let site = Site::of_url(&folder(surroundings), fetch::fetch())?;
+            let site = Site::of_url(folder, fetch::fetch())?;
             Ok((noted(site), url.to_owned()))
         }
         None => {
@@ -394,54 +451,56 @@ pub struct Opened {
     pub page: Page,
     /// What the asked elements and others are pretended to be in.
     pub pretended: Pretended,
+    /// What was filled in or read in another way.
+    notes: RefCell<Vec<String>>,
 }
 
 /// The states of `--as` and `--at`.
-fn pretended(surroundings: &Surroundings) -> Result<Pretended> {
-    let pairs = surroundings.at.chunks(2);
-    let others = pairs.filter_map(|pair| {
-        let [selector, state] = pair else { return None };
-        Some(match State::named(state) {
-            Some(state) => Ok((What::parse(selector), state)),
-            None => Err(Problem::bad_use(format!(
-                "--at {selector} {state}: '{state}' is no state that can be pretended; \
-                 expected one such as :hover, :checked or :open"
-            ))),
-        })
-    });
-    Ok(Pretended {
+fn pretended(surroundings: &Surroundings) -> Pretended {
+    let others = surroundings.at.iter();
+    let others = others.map(|(selector, state)| (What::parse(selector), *state));
+    Pretended {
         asked: surroundings.states.clone(),
-        others: others.collect::<Result<_>>()?,
-    })
+        others: others.collect(),
+    }
 }
 
 impl Opened {
-    pub fn new(path: &Path, surroundings: &Surroundings) -> Result<Opened> {
-        let (site, name) = site_of(path, surroundings)?;
-        Opened::of_site(site, name, surroundings)
+    pub fn new(path: &Path, asking: &Asking<'_>) -> Result<Opened> {
+        let (site, name) = site_of(path, &asking.folder)?;
+        Opened::of_site(site, name, asking)
     }
 
     /// The same, with the draft for ourselves: for what changes it.
-    pub fn to_edit(path: &Path, surroundings: &Surroundings) -> Result<Opened> {
-        let (mut site, name) = site_of(path, surroundings)?;
+    pub fn to_edit(path: &Path, asking: &Asking<'_>) -> Result<Opened> {
+        let (mut site, name) = site_of(path, &asking.folder)?;
         site.hold()?;
-        Opened::of_site(site, name, surroundings)
+        Opened::of_site(site, name, asking)
     }
 
-    pub fn of_site(mut site: Site, name: String, surroundings: &Surroundings) -> Result<Opened> {
+    pub fn of_site(mut site: Site, name: String, asking: &Asking<'_>) -> Result<Opened> {
+        let surroundings = &asking.surroundings;
         if let Some(sheet) = &surroundings.user_sheet {
             site.set_user_sheet(sheet)?;
         }
         let conditions = conditions(surroundings);
         let mut page = site.page(&name, conditions)?;
-        let pretended = pretended(surroundings)?;
+        let pretended = pretended(surroundings);
         pretended.of_others(&mut page)?;
         Ok(Opened {
             site,
             name,
             page,
             pretended,
+            notes: RefCell::new(asking.notes.to_vec()),
         })
+    }
+
+    /// A page with the element that a question is about.
+    fn with_element(subject: &Subject, asking: &Asking<'_>) -> Result<(Opened, Target)> {
+        let mut opened = Opened::new(&subject.on.page, asking)?;
+        let target = opened.element(&subject.element, subject.as_text)?;
+        Ok((opened, target))
     }
 
     /// Puts elements into the states that the asked ones are pretended to be in.
@@ -449,54 +508,37 @@ impl Opened {
         self.pretended.of_asked(&mut self.page, elements);
     }
 
+    /// What a word for an element means on this page; says so where it is read as a text.
+    pub fn meant(&self, word: &str, text: bool) -> What {
+        if text {
+            return What::Text(word.to_owned());
+        }
+        let written = What::parse(word);
+        let meant = written.clone().on(&self.page);
+        if meant != written {
+            let note =
+                format!("No element matches {word} as a selector; looked for the text {meant}.");
+            self.notes.borrow_mut().push(note);
+        }
+        meant
+    }
+
     /// The asked element, in the states it is pretended to be in.
-    pub fn element(&mut self, what: &str) -> Result<Target> {
-        let target = one(&self.page, &What::parse(what))?;
+    pub fn element(&mut self, word: &str, text: bool) -> Result<Target> {
+        let what = self.meant(word, text);
+        let target = one(&self.page, &what)?;
+        self.remember(Some(what.to_string()));
         self.pretend(&[target.element]);
         Ok(target)
     }
 
-    fn values(
-        &mut self,
-        what: &str,
-        filter: Option<&str>,
-        all: bool,
-        many: bool,
-        json: bool,
-    ) -> Result<Outcome> {
-        if !many {
-            let target = self.element(what)?;
-            let styles = self.page.styles();
-            let answer = values::values(&styles, &target, filter, all);
-            let text = if json {
-                to_json("values", &answer)
-            } else {
-                self.noting_all(render::values::values(&answer))
-            };
-            let found = !answer.values.is_empty();
-            return Ok(Outcome { text, found });
+    /// Remembers what was asked about, where the site is known to be one; an answer never hangs on it.
+    pub fn remember(&self, element: Option<String>) {
+        let wanted = std::env::var(REMEMBER).map_or(true, |word| word != "no");
+        if wanted && !self.site.is_guessed() {
+            let page = self.name.clone();
+            let _ = self.site.remember(AskedLast { page, element });
         }
-        let elements = elements(&self.page, &What::parse(what))?;
-        self.pretend(&elements);
-        let styles = self.page.styles();
-        let mut text = String::new();
-        if json {
-            each(&self.page, &elements, all, |line| {
-                text.push_str(&serde_json::to_string(&line).expect("answers are plain data"));
-                text.push('\n');
-            });
-        } else {
-            for id in &elements {
-                let answer = values::values(&styles, &Target::from(*id), filter, all);
-                text.push_str(&render::values::values(&answer));
-                text.push('\n');
-            }
-            text = self.noting_all(text);
-        }
-        Ok(Outcome {
-            text,
-            found: !elements.is_empty(),
-        })
     }
 
     /// The files that the draft changes.
@@ -511,8 +553,10 @@ impl Opened {
         self.noting_draft(format!("{failures}{text}"))
     }
 
-    /// The answer, with a line that says so when it counts unsaved changes.
-    fn noting_draft(&self, mut text: String) -> String {
+    /// The answer, behind what was filled in, with a line that says so when it counts unsaved changes.
+    fn noting_draft(&self, answer: String) -> String {
+        let mut text = self.notes();
+        text.push_str(&answer);
         let count = self
             .site
             .draft()
@@ -523,6 +567,17 @@ impl Opened {
             text.push_str(&render::unsaved(count));
         }
         text
+    }
+}
+
+impl Opened {
+    /// What was filled in or read in another way, a line each.
+    pub fn notes(&self) -> String {
+        let notes = self.notes.borrow();
+        let lines = notes
+            .iter()
+            .map(|note| format!("{}\n", render::painted(render::FAINT, note)));
+        lines.collect()
     }
 }
 
@@ -547,7 +602,7 @@ fn conditions(surroundings: &Surroundings) -> Conditions {
 pub fn property_named(name: &str) -> Result<PropertyName> {
     PropertyName::parse(name).ok_or_else(|| {
         let near = match PropertyId::nearest(name) {
-            Some(near) => format!("is '{near}' meant?"),
+            Some(near) => format!("do you mean '{near}'?"),
             None => "expected one of the standards, or a custom one such as --brand".to_owned(),
         };
         Problem::bad_use(format!("no property is called '{name}'; {near}"))
@@ -561,6 +616,24 @@ fn known_property(name: &str) -> Result<PropertyId> {
             "{name} is a custom property: no standard says what it takes"
         ))),
     }
+}
+
+/// A problem as JSON.
+pub fn problem_json(problem: &Problem) -> String {
+    #[derive(Serialize)]
+    struct Body<'a> {
+        error: ErrorBody<'a>,
+    }
+    #[derive(Serialize)]
+    struct ErrorBody<'a> {
+        message: &'a str,
+        status: u8,
+    }
+    let error = ErrorBody {
+        message: &problem.message,
+        status: problem.status,
+    };
+    to_json("error", Body { error })
 }
 
 pub fn to_json(command: &str, body: impl Serialize) -> String {

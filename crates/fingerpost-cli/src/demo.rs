@@ -5,11 +5,9 @@
 use std::path::Path;
 
 use anstream::println;
-use clap::Parser;
 use include_dir::{Dir, include_dir};
 
-use crate::arguments::Arguments;
-use crate::commands::{self, Outcome, Problem};
+use crate::commands::{Outcome, Problem};
 use crate::render::{FAINT, HEAD, painted};
 
 static THEME: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo/skerry-line");
@@ -23,7 +21,7 @@ struct Step {
 const STORY: &[Step] = &[
     Step {
         wanted: "Find. A heading on the home page is brown. Which element is it?",
-        words: &["find", "pages/home.html", "text=Sailings today"],
+        words: &["find", "pages/home.html", "\"Sailings today\""],
     },
     Step {
         wanted: "Why. What gives it its colour, and what lost?",
@@ -98,9 +96,7 @@ pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
             painted(FAINT, format!("$ fingerpost {}", shown(step.words)))
         );
         let words = std::iter::once("fingerpost").chain(step.words.iter().copied());
-        let arguments =
-            Arguments::try_parse_from(words).map_err(|e| Problem::bad_use(e.to_string()))?;
-        let outcome = commands::run(&arguments)?;
+        let outcome = crate::answer(words.map(Into::into).collect())?;
         println!("{}", outcome.text);
     }
     println!("{}", painted(HEAD, "The saved file, where it changed:"));
@@ -117,7 +113,9 @@ pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
 /// The words of a command as one would type them.
 fn shown(words: &[&str]) -> String {
     let quoted = words.iter().map(|word| {
-        if word.contains([' ', '(', '>', '*']) {
+        if word.contains('"') {
+            format!("'{word}'")
+        } else if word.contains([' ', '(', '>', '*']) {
             format!("\"{word}\"")
         } else {
             (*word).to_owned()

@@ -9,7 +9,7 @@ use fingerpost::survey::effect::Effect;
 use serde::Serialize;
 
 use crate::arguments::DraftCommand;
-use crate::commands::{Outcome, Problem, Result, opened_site, to_json};
+use crate::commands::{Asking, Outcome, Problem, Result, opened_site};
 use crate::render;
 
 /// What to add to a command so that it finds the site from the present folder.
@@ -26,13 +26,13 @@ pub fn site_hint(root: &Path) -> String {
 }
 
 /// Switches a change, throws one away, or takes the last step back.
-pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outcome> {
-    let mut site = opened_site(folder)?;
+pub fn change(command: &DraftCommand, asking: &Asking<'_>) -> Result<Outcome> {
+    let mut site = opened_site(&asking.folder)?;
     let missing = |number: u32| Problem {
         message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
         status: 1,
     };
-    let said = match command {
+    let summary = match command {
         DraftCommand::Off { number } | DraftCommand::On { number } => {
             let on = matches!(command, DraftCommand::On { .. });
             let changed = site.change_draft(|draft| draft.switch(*number, on))?;
@@ -42,20 +42,20 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
                 false => format!("Change {number} was {word} already."),
             }
         }
-        DraftCommand::Drop {
+        DraftCommand::Discard {
             number: Some(number),
             ..
         } => {
             let number = *number;
             let done = site.change_draft(|draft| draft.discard(number))?;
             done.ok_or_else(|| missing(number))?;
-            format!("Dropped change {number}.")
+            format!("Discarded change {number}.")
         }
         // The others are no steps of the draft.
         _ => {
             let undo = matches!(command, DraftCommand::Undo);
             let step = site.change_draft(|draft| if undo { draft.undo() } else { draft.redo() })?;
-            let word = if undo { "take back" } else { "do again" };
+            let word = if undo { "undo" } else { "redo" };
             let step = step.ok_or_else(|| Problem {
                 message: format!("there is nothing to {word}"),
                 status: 1,
@@ -64,44 +64,39 @@ pub fn change(folder: &Path, command: &DraftCommand, json: bool) -> Result<Outco
             render::draft::stepped(&step, undo, &|id| draft.summary_of(id))
         }
     };
-    listed(&site, &said, json)
+    listed(&site, &summary, asking)
 }
 
 /// A sentence, and the draft as it is now.
-pub fn listed(site: &Site, said: &str, json: bool) -> Result<Outcome> {
-    let answer = draft(site)?;
-    let text = match json {
-        true => to_json("draft", answer),
-        false => format!("{said}\n\n{}", render::draft::draft(&answer)),
-    };
-    Ok(Outcome { text, found: true })
+pub fn listed(site: &Site, summary: &str, asking: &Asking<'_>) -> Result<Outcome> {
+    let render = |answer: &_| format!("{summary}\n\n{}", render::draft::draft(answer));
+    Ok(asking.reply("draft", true, &draft(site)?, render))
 }
 
 /// Carries the draft over to files that changed on disk.
-pub fn merge(folder: &Path, json: bool) -> Result<Outcome> {
-    let mut site = opened_site(folder)?;
+pub fn reapply(asking: &Asking<'_>) -> Result<Outcome> {
+    let mut site = opened_site(&asking.folder)?;
     let files = site.merge()?;
-    let said = match &files[..] {
+    let summary = match &files[..] {
         [] => "No file of the draft has changed on disk.".to_owned(),
         files => format!(
             "Carried the draft over to what changed in {}.",
             files.join(" and ")
         ),
     };
-    listed(&site, &said, json)
+    listed(&site, &summary, asking)
 }
 
 /// Takes the last save back.
-pub fn unsave(folder: &Path, json: bool) -> Result<Outcome> {
-    let mut site = opened_site(folder)?;
+pub fn unsave(asking: &Asking<'_>) -> Result<Outcome> {
+    let mut site = opened_site(&asking.folder)?;
     let (changes, summaries) = site.unsave()?;
-    let text = if json {
-        let files = file_answers(&changes);
-        to_json("unsave", UnsaveAnswer { summaries, files })
-    } else {
-        render::draft::unsaved(&changes, &summaries)
+    let answer = UnsaveAnswer {
+        summaries,
+        files: file_answers(&changes),
     };
-    Ok(Outcome { text, found: true })
+    let render = |answer: &UnsaveAnswer| render::draft::unsaved(&changes, &answer.summaries);
+    Ok(asking.reply("unsave", true, &answer, render))
 }
 
 #[derive(Serialize)]
@@ -112,30 +107,21 @@ struct UnsaveAnswer {
 }
 
 /// Writes what would be saved as a patch.
-pub fn patch(folder: &Path, which: &Which, path: &Path, json: bool) -> Result<Outcome> {
-    let site = opened_site(folder)?;
+pub fn patch(which: &Which, path: &Path, asking: &Asking<'_>) -> Result<Outcome> {
+    let site = opened_site(&asking.folder)?;
     let changes = site.changes_of(which)?;
     let effect = effect_of(&site, which)?;
     let patch: String = changes.iter().map(Change::patch).collect();
     write_new(path, &patch)?;
-    let text = if json {
-        let files = file_answers(&changes);
-        to_json(
-            "save",
-            SaveAnswer {
-                files,
-                aside: Vec::new(),
-                notes: Vec::new(),
-                effect,
-            },
-        )
-    } else {
-        render::draft::patched(changes.len(), path, &effect)
+    let answer = SaveAnswer {
+        files: file_answers(&changes),
+        aside: Vec::new(),
+        notes: Vec::new(),
+        effect,
     };
-    Ok(Outcome {
-        text,
-        found: !changes.is_empty(),
-    })
+    let count = changes.len();
+    let render = |answer: &SaveAnswer| render::draft::patched(count, path, &answer.effect);
+    Ok(asking.reply("save", count > 0, &answer, render))
 }
 
 /// Writes a new file; one that is there may be a source.
@@ -164,13 +150,10 @@ struct MendAnswer {
 }
 
 /// Finishes a save that was cut off, or gives it up.
-pub fn mend(folder: &Path, leave: bool, json: bool) -> Result<Outcome> {
-    let found = Site::mend(folder, leave)?;
-    let text = match json {
-        true => to_json("mend", MendAnswer { found }),
-        false => render::draft::mended(found, leave),
-    };
-    Ok(Outcome { text, found })
+pub fn mend(leave: bool, asking: &Asking<'_>) -> Result<Outcome> {
+    let found = Site::mend(&asking.folder, leave)?;
+    let render = |answer: &MendAnswer| render::draft::mended(answer.found, leave);
+    Ok(asking.reply("mend", found, &MendAnswer { found }, render))
 }
 
 fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
@@ -178,28 +161,27 @@ fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
 }
 
 /// What is tried, and its diff.
-pub fn show(folder: &Path, json: bool) -> Result<Outcome> {
-    let site = opened_site(folder)?;
+pub fn show(asking: &Asking<'_>) -> Result<Outcome> {
+    let site = opened_site(&asking.folder)?;
     let answer = draft(&site)?;
     let found = !answer.edits.is_empty();
-    let text = if json {
-        to_json("draft", answer)
-    } else {
+    let render = |answer: &_| {
         let carried = render::draft::carried(site.changed_files());
-        format!("{carried}{}", render::draft::draft(&answer))
+        format!("{carried}{}", render::draft::draft(answer))
     };
-    Ok(Outcome { text, found })
+    Ok(asking.reply("draft", found, &answer, render))
 }
 
 #[derive(Serialize)]
-struct DropAnswer {
+struct DiscardAnswer {
     /// How many edits were thrown away; none where the draft could not be read.
-    dropped: Option<usize>,
+    discarded: Option<usize>,
 }
 
 /// Throws the whole draft away.
-pub fn drop(folder: &Path, json: bool) -> Result<Outcome> {
-    let dropped = match Site::of_folder(folder) {
+pub fn discard(asking: &Asking<'_>) -> Result<Outcome> {
+    let folder = &asking.folder;
+    let discarded = match Site::of_folder(folder) {
         Ok(mut site) => Some(site.drop_draft()?),
         Err(SiteError::Draft { .. }) => {
             Site::drop_draft_of(folder)?;
@@ -207,21 +189,15 @@ pub fn drop(folder: &Path, json: bool) -> Result<Outcome> {
         }
         Err(error) => return Err(error.into()),
     };
-    let text = if json {
-        to_json("draft drop", DropAnswer { dropped })
-    } else {
-        render::draft::dropped(dropped)
-    };
-    Ok(Outcome {
-        text,
-        found: dropped != Some(0),
-    })
+    let answer = DiscardAnswer { discarded };
+    let render = |answer: &DiscardAnswer| render::draft::discarded(answer.discarded);
+    Ok(asking.reply("draft discard", discarded != Some(0), &answer, render))
 }
 
 #[derive(Serialize)]
 struct SaveAnswer {
     files: Vec<FileAnswer>,
-    /// The changes that stay in the draft, for they have no place any more.
+    /// The changes that stay in the draft, for they have no place anymore.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     aside: Vec<AsideAnswer>,
     /// What of the files could not be kept, in sentences.
@@ -240,28 +216,23 @@ struct AsideAnswer {
 }
 
 /// Writes the draft, or some of it, into the sources.
-pub fn save(folder: &Path, which: &Which, json: bool) -> Result<Outcome> {
-    let mut site = opened_site(folder)?;
+pub fn save(which: &Which, asking: &Asking<'_>) -> Result<Outcome> {
+    let mut site = opened_site(&asking.folder)?;
     let effect = effect_of(&site, which)?;
     let outcome = site.save(which)?;
     let found = !outcome.changes.is_empty() && outcome.aside.is_empty();
-    let text = if json {
-        let files = file_answers(&outcome.changes);
-        let aside = outcome.aside.iter().map(|(tried, aside)| AsideAnswer {
-            id: tried.id,
-            why: aside.why.clone(),
-            draft_side: aside.draft.clone(),
-            disk_side: aside.disk.clone(),
-        });
-        let answer = SaveAnswer {
-            files,
-            aside: aside.collect(),
-            notes: outcome.notes,
-            effect,
-        };
-        to_json("save", answer)
-    } else {
-        render::draft::saved(&outcome, &effect)
+    let aside = outcome.aside.iter().map(|(tried, aside)| AsideAnswer {
+        id: tried.id,
+        why: aside.why.clone(),
+        draft_side: aside.draft.clone(),
+        disk_side: aside.disk.clone(),
+    });
+    let answer = SaveAnswer {
+        files: file_answers(&outcome.changes),
+        aside: aside.collect(),
+        notes: outcome.notes.clone(),
+        effect,
     };
-    Ok(Outcome { text, found })
+    let render = |answer: &SaveAnswer| render::draft::saved(&outcome, &answer.effect);
+    Ok(asking.reply("save", found, &answer, render))
 }

@@ -12,23 +12,25 @@ use fingerpost::survey::effect::Effect;
 use fingerpost::text::LARGEST_FILE;
 use serde::Serialize;
 
-use crate::arguments::{EditCommand, Surroundings};
-use crate::commands::{Opened, Outcome, Problem, Result, opened_site, to_json};
+use crate::arguments::EditCommand;
+use crate::commands::{Asking, Opened, Outcome, Problem, Result, opened_site};
 use crate::{drafts, render};
 
 /// One edit: try it, and say what it did.
-pub fn edit(command: &EditCommand, surroundings: &Surroundings, json: bool) -> Result<Outcome> {
-    let mut opened = Opened::to_edit(command.page(), surroundings)?;
+pub fn edit(command: &EditCommand, asking: &Asking<'_>) -> Result<Outcome> {
+    let mut opened = Opened::to_edit(command.page(), asking)?;
     let mut intent = command.intent(&opened.name);
+    if let Some(element) = &mut intent.element {
+        *element = opened.meant(element, false).to_string();
+    }
     from_standard_input(&mut intent.change)?;
     let answer = attempt(&mut opened, &intent, Over::Site)?;
-    let text = if json {
-        to_json("edit", &answer)
-    } else {
+    opened.remember(intent.element.clone().filter(|_| !intent.each));
+    let render = |answer: &_| {
         let hint = drafts::site_hint(opened.site.root());
-        render::edit::tried(&answer, &hint)
+        format!("{}{}", opened.notes(), render::edit::tried(answer, &hint))
     };
-    Ok(Outcome { text, found: true })
+    Ok(asking.reply("edit", true, &answer, render))
 }
 
 /// Markup given as `-` is read from standard input.
@@ -70,13 +72,8 @@ fn attempt(opened: &mut Opened, intent: &Intent, over: Over) -> Result<EditAnswe
 }
 
 /// Makes a change of the draft again, for something else.
-pub fn aim(
-    folder: &Path,
-    number: u32,
-    what: Option<&str>,
-    surroundings: &Surroundings,
-    json: bool,
-) -> Result<Outcome> {
+pub fn retarget(number: u32, what: Option<&str>, asking: &Asking<'_>) -> Result<Outcome> {
+    let folder = &asking.folder;
     let mut site = opened_site(folder)?;
     site.hold()?;
     let tried = site.draft().edit(number).ok_or_else(|| Problem {
@@ -101,7 +98,7 @@ pub fn aim(
     // Made over what there is without the old one.
     let mut bare = opened_site(folder)?;
     bare.without(number);
-    let mut opened = Opened::of_site(bare, intent.page.clone(), surroundings)?;
+    let mut opened = Opened::of_site(bare, intent.page.clone(), asking)?;
     let found: Vec<NodeId> = subjects(&opened.page, &intent)?
         .iter()
         .map(|t| t.element)
@@ -113,17 +110,13 @@ pub fn aim(
     drafts::listed(
         &site,
         &format!("Change {number} is now change {id}: {summary}"),
-        json,
+        asking,
     )
 }
 
 /// Tries every edit of a script, in order; none where one of them can't be made.
-pub fn script(
-    folder: &Path,
-    script: &Path,
-    surroundings: &Surroundings,
-    json: bool,
-) -> Result<Outcome> {
+pub fn script(script: &Path, asking: &Asking<'_>) -> Result<Outcome> {
+    let folder = &asking.folder;
     let text = match script.to_str() {
         Some("-") => standard_input()?,
         _ => {
@@ -146,7 +139,7 @@ pub fn script(
             Some(opened) => opened.site,
             None => waiting.take().expect("the site is in one of two hands"),
         };
-        let next = Opened::of_site(site, intent.page.clone(), surroundings);
+        let next = Opened::of_site(site, intent.page.clone(), asking);
         let tried = next.and_then(|mut next| {
             let done = attempt(&mut next, intent, Over::Page);
             opened = Some(next);
@@ -180,18 +173,16 @@ pub fn script(
         .expect("the site is in one of two hands");
     let ids = answers.iter().map(|answer| answer.id).collect();
     let effect = effect_over_others(&site, &ids)?;
-    let text = if json {
-        let edits = answers;
-        to_json("edit --script", Scripted { edits, effect })
-    } else {
-        let hint = drafts::site_hint(site.root());
-        let files: Vec<FileAnswer> = site.changes()?.iter().map(FileAnswer::from).collect();
-        render::edit::scripted(&answers, &files, &effect, &hint)
+    let found = !answers.is_empty();
+    let answer = Scripted {
+        edits: answers,
+        effect,
     };
-    Ok(Outcome {
-        text,
-        found: !script_of.edits.is_empty(),
-    })
+    let hint = drafts::site_hint(site.root());
+    let files: Vec<FileAnswer> = site.changes()?.iter().map(FileAnswer::from).collect();
+    let render =
+        |answer: &Scripted| render::edit::scripted(&answer.edits, &files, &answer.effect, &hint);
+    Ok(asking.reply("edit --script", found, &answer, render))
 }
 
 #[derive(Serialize)]

@@ -8,16 +8,21 @@ mod demo;
 mod drafts;
 mod edits;
 mod fetch;
+mod help;
+mod init;
 mod render;
+mod wrong;
 
+use std::collections::HashMap;
+use std::ffi::OsString;
 use std::io::{self, ErrorKind, Write};
 use std::panic;
 use std::process::ExitCode;
 
 use anstream::eprintln;
-use clap::Parser;
+use clap::FromArgMatches;
 
-use arguments::Arguments;
+use arguments::{Arguments, understood};
 use commands::{Outcome, Problem};
 
 /// What is said when the program itself is wrong: which command, and where to tell.
@@ -25,12 +30,12 @@ const DEFECT: &str = "this is a defect in fingerpost, not in your site. Please r
                       and, if you can, the page (SECURITY.md says where, if the page should stay private)";
 
 fn main() -> ExitCode {
-    let words = arguments::class_changes_last(std::env::args_os().collect());
-    let arguments = Arguments::parse_from(words);
     panic::set_hook(Box::new(|defect| {
         problem(&format!("{DEFECT}.\n{defect}"));
     }));
-    match panic::catch_unwind(|| commands::run(&arguments)) {
+    let words: Vec<OsString> = std::env::args_os().collect();
+    let json = words.iter().any(|word| word == "--json");
+    match panic::catch_unwind(|| answer(words)) {
         Ok(Ok(Outcome { text, found })) => match write(&text) {
             Ok(()) => ExitCode::from(u8::from(!found)),
             Err(error) => {
@@ -40,13 +45,49 @@ fn main() -> ExitCode {
                 ExitCode::from(2)
             }
         },
-        Ok(Err(Problem { message, status })) => {
-            problem(&message);
-            ExitCode::from(status)
+        Ok(Err(found)) => {
+            if json {
+                // Whoever reads answers as JSON reads errors so too.
+                let _ = write(&commands::problem_json(&found));
+            }
+            problem(&found.message);
+            ExitCode::from(found.status)
         }
         // The hook has said so.
         Err(_) => ExitCode::from(2),
     }
+}
+
+/// Reads the command line, and answers it.
+fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
+    let root = help::command();
+    // The name of a file may be anything; what is not UTF-8 is put back once the order is known.
+    let shown = |word: &OsString| word.to_string_lossy().into_owned();
+    let odd = words.iter().filter(|word| word.to_str().is_none());
+    let odd: HashMap<String, OsString> = odd.map(|word| (shown(word), word.clone())).collect();
+    let asked = understood(words.iter().map(shown).collect(), &root)?;
+    match &asked.words[..] {
+        [_] => return Ok(Outcome::of(help::overview(&root, false))),
+        [_, only] if only == "-h" || only == "--help" => {
+            return Ok(Outcome::of(help::overview(&root, only == "--help")));
+        }
+        _ => {}
+    }
+    let own = |word: &String| odd.get(word).cloned().unwrap_or_else(|| word.into());
+    let matches = match root
+        .clone()
+        .try_get_matches_from(asked.words.iter().map(own))
+    {
+        Ok(matches) => matches,
+        Err(error) if error.use_stderr() => {
+            let sentence = wrong::sentence(&error, &asked.words, &root);
+            return Err(Problem::bad_use(sentence));
+        }
+        Err(shown) => return Ok(Outcome::of(shown.render().ansi().to_string())),
+    };
+    let arguments = Arguments::from_arg_matches(&matches)
+        .map_err(|error| Problem::bad_use(error.to_string()))?;
+    commands::run(&arguments, &asked.notes)
 }
 
 /// Writes the answer. A reader that stops early is not an error.

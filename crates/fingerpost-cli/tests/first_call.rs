@@ -138,7 +138,7 @@ fn what_does_not_load_comes_first() {
         &["trace", "a.html", "h2"][..],
         &["values", "a.html", "h2"],
         &["whynot", "a.html", "h2", "color: red"],
-        &["selectors", "a.html", "h2"],
+        &["suggest", "selector", "a.html", "h2"],
     ] {
         let (_, answer, errors) = folder.run("", words);
         assert!(
@@ -214,7 +214,7 @@ fn where_there_is_no_site_that_is_said() {
         &["save"],
         &["unsave"],
         &["mend"],
-        &["copy", "changes"],
+        &["extract", "changes"],
     ] {
         let (status, answer, errors) = folder.run("", words);
         assert_eq!((status, &*answer), (2, ""), "{words:?}: {errors}");

@@ -132,7 +132,7 @@ const COMMANDS: [&[&str]; 16] = [
     &["sheets", HOME],
     &["whynot", HOME, "h2.today", "color: navy"],
     &["draft"],
-    &["copy", "changes"],
+    &["extract", "changes"],
     &["save"],
     &["unsave"],
     &["edit", "set", HOME, "h2.today", "color", "navy"],
@@ -143,7 +143,7 @@ const COMMANDS: [&[&str]; 16] = [
     &["draft", "undo"],
     &["save"],
     &["unsave"],
-    &["draft", "drop", "--all"],
+    &["draft", "discard", "--all"],
     &["mend", "--leave"],
 ];
 
@@ -658,7 +658,7 @@ fn one_file_under_two_names_is_changed_under_one() {
     assert!(said.contains("are the same file"), "{said}");
     // Doubled slashes are one.
     let (_, said) = trap.run(&["edit", "set", HOME, ".site-footer", "margin-top", "1rem"]);
-    assert!(said.contains("+++ b/css/custom.css"), "{said}");
+    assert!(said.contains("css/custom.css:25\n"), "{said}");
     assert_eq!(trap.run(&["save"]).0, 0);
     assert!(trap.site("css/same.css").is_symlink());
     assert!(

@@ -68,7 +68,7 @@ const QUESTIONS: [&[&str]; 9] = [
     &["trace", "p.html", "h2"],
     &["whynot", "p.html", "h2", "color: navy"],
     &["sheets", "p.html"],
-    &["copy", "rule", "p.html", "a.css:1"],
+    &["extract", "rule", "p.html", "a.css:1"],
     &["edit", "set", "p.html", "h2", "color", "navy"],
     &["edit", "rule", "p.html", "h2", "top: 0"],
     &["save"],
@@ -174,25 +174,22 @@ fn large_pages() {
     let list = format!("<ul>{}</ul><h2>t</h2>", "<li class=a>x\n".repeat(20_000));
     let site = Site::new(&list, css);
     site.answers(&["sheets", "p.html"], "a.css");
-    site.answers(&["selectors", "p.html", "h2"], "(0,0,1)");
-    site.answers(&["why", "p.html", "index=20000", "color"], "color of li.a");
+    site.answers(&["suggest", "selector", "p.html", "h2"], "(0,0,1)");
+    site.answers(&["why", "p.html", "@20000", "color"], "color of li.a");
 
     let words: String = (0..6_000)
         .map(|at| format!("<p>some words {at} and more</p>\n"))
         .collect();
     let site = Site::new(&words, "");
     site.answers(
-        &["find", "p.html", "text=words 3000 and"],
+        &["find", "p.html", "\"words 3000 and\""],
         "words 3000 and more",
     );
-    assert_eq!(
-        site.run(&["find", "p.html", "text=nowhere to be seen"]).0,
-        1
-    );
+    assert_eq!(site.run(&["find", "p.html", "\"nowhere to be seen\""]).0, 1);
 
     let site = Site::new(&"<p>x</p>\n".repeat(400), "p{color:red}");
     site.answers(
-        &["edit", "tag", "p.html", "p", "div", "--all"],
+        &["edit", "tag", "p.html", "p", "div", "--each"],
         "400 elements",
     );
 

@@ -5,5 +5,7 @@
 
 #[test]
 fn answers_over_the_demo() {
-    trycmd::TestCases::new().case("tests/cmd/*.trycmd");
+    let cases = trycmd::TestCases::new();
+    cases.env("FINGERPOST_REMEMBER", "no");
+    cases.case("tests/cmd/*.trycmd");
 }

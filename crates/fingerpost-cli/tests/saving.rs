@@ -37,7 +37,7 @@ fn only_some_changes_are_saved_and_the_others_stay() {
     );
     let draft = site.good(&["draft"]);
     assert!(
-        draft.contains("  2  ") && !draft.contains("  1  ") && draft.contains("+"),
+        draft.contains("  2  ") && !draft.contains("  1  ") && draft.contains("  now "),
         "{draft}"
     );
     let (status, _, errors) = site.run(&["save", "1"]);
@@ -203,7 +203,7 @@ fn a_save_is_taken_back_beside_what_is_still_tried() {
     assert_eq!(site.read("css/skerry.css"), before);
     let draft = site.good(&["draft"]);
     assert!(
-        draft.contains("+  color: var(--brass) !important;"),
+        draft.contains("now    color: var(--brass) !important;"),
         "{draft}"
     );
     site.good(&["save"]);
@@ -233,7 +233,7 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
     for step in [["off", "1"], ["on", "1"]] {
         site.good(&["draft", step[0], step[1]]);
     }
-    assert!(site.good(&["draft"]).contains("+  color: navy;"));
+    assert!(site.good(&["draft"]).contains("now    color: navy;"));
     site.good(&["save"]);
     let both = site.read("css/skerry.css");
     assert!(
@@ -249,10 +249,10 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
     for part in [
         "  1  set color of h2.panel-title.today",
         "adrift: css/skerry.css changed on disk where it stands",
-        "+  color: navy;",
-        "+  color: var(--sound);",
-        "fingerpost draft aim 1",
-        "+++ b/pages/home.html",
+        "now    color: navy;",
+        "now    color: var(--sound);",
+        "fingerpost draft retarget 1",
+        "pages/home.html:",
     ] {
         assert!(draft.contains(part), "{part}: {draft}");
     }
@@ -273,7 +273,7 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
     );
     assert!(!site.read(HOME).contains("Sailings today"));
     // It is made again on what is there now.
-    site.good(&["draft", "aim", "1"]);
+    site.good(&["draft", "retarget", "1"]);
     site.good(&["save"]);
     assert!(
         site.read("css/skerry.css")
@@ -284,7 +284,7 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
 #[test]
 fn a_change_is_aimed_elsewhere() {
     let site = tried();
-    let answer = site.good(&["draft", "aim", "1", ".words h2"]);
+    let answer = site.good(&["draft", "retarget", "1", ".words h2"]);
     assert!(
         answer.contains("Change 1 is now change 4: set color of h2.panel-title on"),
         "{answer}"
@@ -297,7 +297,7 @@ fn a_change_is_aimed_elsewhere() {
         draft.contains("  1  set color of h2.panel-title.today"),
         "{draft}"
     );
-    assert_eq!(site.run(&["draft", "aim", "9", "h1"]).0, 1);
+    assert_eq!(site.run(&["draft", "retarget", "9", "h1"]).0, 1);
 }
 
 #[test]
@@ -349,10 +349,10 @@ impl InBackground for Process {
 fn a_script_is_tried_whole_or_not_at_all() {
     let site = Site::new();
     let script = |edits: &str| {
-        let text = format!("{{\"fingerpost\": 2, \"edits\": [{edits}]}}");
+        let text = format!("{{\"fingerpost\": 3, \"edits\": [{edits}]}}");
         fs::write(site.path("change.json"), text).unwrap();
     };
-    let good = "{\"page\": \"pages/home.html\", \"element\": \".sailing\", \"all\": true, \
+    let good = "{\"page\": \"pages/home.html\", \"element\": \".sailing\", \"each\": true, \
                 \"change\": {\"class\": {\"changes\": [\"+row\"]}}}";
     let second = "{\"page\": \"pages/notices.html\", \"element\": \"#gale\", \"change\": {\"duplicate\": {}}}";
     script(&format!("{good}, {second}"));
@@ -363,7 +363,7 @@ fn a_script_is_tried_whole_or_not_at_all() {
         answer.contains("class +row of 4 elements on pages/home.html"),
         "{answer}"
     );
-    site.good(&["draft", "drop", "--all"]);
+    site.good(&["draft", "discard", "--all"]);
 
     script(&format!("{good}, {}", second.replace("#gale", "#storm")));
     let (status, _, errors) = site.run(&["edit", "--script", "change.json"]);
@@ -465,7 +465,7 @@ fn only_what_changed_is_copied_with_its_conditions() {
         ".own",
     ]);
     site.good(&["edit", "set", HOME, "#welcome", "color", "teal", "--here"]);
-    let copied = site.good(&["copy", "changes", "--viewport", "480x800"]);
+    let copied = site.good(&["extract", "changes", "--viewport", "480x800"]);
     for part in [
         ".today {\n  color: navy;\n}\n",
         ".own {\n  top: 0;\n  left: 1px;\n}\n",
@@ -493,9 +493,9 @@ fn commas_and_semicolons_inside_of_values_and_selectors_end_nothing() {
         answer.contains("url(\"") && answer.contains("top of h2.panel-title.today is now 0px"),
         "{answer}"
     );
-    assert!(!answer.contains("Mind:"), "{answer}");
+    assert!(!answer.contains("Note:"), "{answer}");
     let css = site.good(&["draft"]);
-    assert!(css.contains("+:is(.today, .words) {"), "{css}");
+    assert!(css.contains(":is(.today, .words) {"), "{css}");
     let place = "css/skerry.css:259";
     let more = site.good(&["edit", "selector", HOME, place, "--add", ".map"]);
     assert!(
@@ -504,7 +504,7 @@ fn commas_and_semicolons_inside_of_values_and_selectors_end_nothing() {
         ),
         "{more}"
     );
-    let less = site.good(&["edit", "selector", HOME, place, "--drop", ".map"]);
+    let less = site.good(&["edit", "selector", HOME, place, "--remove", ".map"]);
     assert!(
         less.contains(
             "The rule reaches 2 elements of this page; before, 3 elements, 2 of them the same."

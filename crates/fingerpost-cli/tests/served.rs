@@ -85,7 +85,7 @@ fn styles_reach_the_files_that_mounts_serve() {
     assert!(site.read(list).contains("color: teal;"));
     assert_eq!(
         site.good(&why),
-        tried.split("\nWith 1 change").next().unwrap()
+        tried.split("\nThis answer counts").next().unwrap()
     );
     site.good(&["unsave"]);
     assert!(site.read(list).contains("color: var(--rust);"));

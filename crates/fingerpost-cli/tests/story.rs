@@ -35,10 +35,10 @@ fn a_change_is_tried_seen_saved_and_changes_only_its_bytes() {
 
     let asked = site.good(&WHY);
     assert!(asked.contains("color: var(--rust)"));
-    assert!(asked.contains("With 1 change of the draft that is not saved."));
+    assert!(asked.contains("This answer counts 1 unsaved change: fingerpost draft"));
     let draft = site.good(&["draft"]);
     assert!(
-        draft.contains("-  color: var(--brass);\n+  color: var(--rust);"),
+        draft.contains("  was    color: var(--brass);\n  now    color: var(--rust);"),
         "{draft}"
     );
 
@@ -53,7 +53,7 @@ fn a_change_is_tried_seen_saved_and_changes_only_its_bytes() {
     assert_eq!(site.read(".fingerpost/.gitignore"), "*\n");
     assert_eq!(
         site.good(&WHY),
-        asked.split("\nWith 1 change").next().unwrap()
+        asked.split("\nThis answer counts").next().unwrap()
     );
 }
 
@@ -69,10 +69,14 @@ fn a_draft_is_dropped_and_comes_back() {
         "letter-spacing",
         "0",
     ]);
-    assert!(site.run(&["draft", "drop"]).2.contains("required"));
+    assert!(
+        site.run(&["draft", "discard"])
+            .2
+            .contains("NUMBER is missing")
+    );
     assert_eq!(
-        site.good(&["draft", "drop", "--all"]),
-        "Dropped 2 changes. No source file was changed.\nTo take that back: fingerpost draft undo\n"
+        site.good(&["draft", "discard", "--all"]),
+        "Discarded 2 changes. No source file was changed.\nTo undo that: fingerpost draft undo\n"
     );
     assert_eq!(site.run(&["draft"]).0, 1);
     site.good(&["draft", "undo"]);
@@ -142,7 +146,7 @@ fn a_draft_that_is_none_is_refused_and_can_be_dropped() {
     let (status, _, errors) = site.run(&WHY);
     assert_eq!(status, 2);
     assert!(errors.contains("draft.json: it has version 7"), "{errors}");
-    site.good(&["draft", "drop", "--all"]);
+    site.good(&["draft", "discard", "--all"]);
     site.good(&WHY);
 }
 
@@ -301,17 +305,17 @@ fn the_demo_tells_the_whole_story() {
     let into = folder.path().join("copy");
     let output = Command::cargo_bin("fingerpost")
         .unwrap()
-        .args(["demo", "--into"])
+        .args(["demo", "--folder"])
         .arg(&into)
         .output()
         .unwrap();
     let told = String::from_utf8(output.stdout).unwrap();
     assert!(output.status.success(), "{told}");
     for part in [
-        "$ fingerpost find pages/home.html \"text=Sailings today\"",
+        "$ fingerpost find pages/home.html '\"Sailings today\"'",
         "loses on order of appearance",
         "Tried, not saved",
-        "+  color: var(--rust);",
+        "now    color: var(--rust);",
         "Saved css/skerry.css",
         "  256    color: var(--rust);",
     ] {
@@ -327,7 +331,7 @@ fn the_demo_tells_the_whole_story() {
     assert_eq!(differing, 1);
     let again = Command::cargo_bin("fingerpost")
         .unwrap()
-        .args(["demo", "--into"])
+        .args(["demo", "--folder"])
         .arg(&into)
         .output();
     assert_eq!(
@@ -376,20 +380,20 @@ fn changes_of_the_draft_are_left_out_and_taken_back() {
         "letter-spacing",
         ".02em",
     ]);
-    assert!(added.contains("+  letter-spacing: .02em;"), "{added}");
+    assert!(added.contains("  new    letter-spacing: .02em;"), "{added}");
     let off = site.good(&["draft", "off", "1"]);
     assert!(off.starts_with("Change 1 is off."), "{off}");
     assert!(site.good(&WHY).contains("color: var(--brass)"));
     assert!(
         site.good(&["draft", "undo"])
-            .starts_with("Taken back: switching change 1")
+            .starts_with("Undone: change 1 is as it was before the switch")
     );
     assert!(site.good(&WHY).contains("color: var(--rust)"));
     assert!(
         site.good(&["draft", "redo"])
-            .starts_with("Done again: switching change 1")
+            .starts_with("Redone: change 1 is switched again")
     );
-    site.good(&["draft", "drop", "2"]);
+    site.good(&["draft", "discard", "2"]);
     let (status, _, errors) = site.run(&["draft", "on", "2"]);
     assert_eq!(status, 1);
     assert!(errors.contains("the draft has no change 2"), "{errors}");
@@ -422,7 +426,7 @@ fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
         "pages/home.html",
         ".sailing",
         "+busy",
-        "--all",
+        "--each",
     ]);
     assert!(all.contains("class +busy of 4 elements"), "{all}");
     let hidden = site.good(&["edit", "attribute", "pages/home.html", ".hero", "hidden"]);
@@ -430,9 +434,16 @@ fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
     let (status, _, errors) = site.run(&["edit", "class", "pages/home.html", ".hero", "+hero"]);
     assert_eq!(status, 1);
     assert!(errors.contains("nothing would change"), "{errors}");
-    let removed = site.good(&["edit", "remove", "pages/fares.html", ".page-title", "color"]);
+    let removed = site.good(&[
+        "edit",
+        "remove-declaration",
+        "pages/fares.html",
+        ".page-title",
+        "color",
+    ]);
     assert!(
-        removed.contains("-.page-title { color: #7a1f0f; }") || removed.contains("color: #7a1f0f"),
+        removed.contains("gone .page-title { color: #7a1f0f; }")
+            || removed.contains("color: #7a1f0f"),
         "{removed}"
     );
     site.good(&["save"]);
@@ -449,7 +460,7 @@ fn an_edit_of_a_pretended_state_is_asked_again_in_that_state() {
         "edit",
         "set",
         "pages/home.html",
-        "index=16",
+        "@16",
         "border-bottom-color",
         "teal",
         "--as",

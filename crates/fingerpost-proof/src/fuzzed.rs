@@ -159,7 +159,7 @@ pub fn value(data: &[u8]) {
     let page = page("<h2>x</h2>", &format!("h2 {{ {name}: {source} }}"));
     ask(&page);
     for notation in ["hex", "oklch"] {
-        let change = kinds::Notation {
+        let change = kinds::ConvertColor {
             property: name.to_owned(),
             to: notation.to_owned(),
             alpha: None,
@@ -200,11 +200,11 @@ fn change(kind: u8, given: &str, more: &str) -> Change {
             declarations: given_,
         }
         .into(),
-        3 => kinds::Remove { property }.into(),
-        4 => kinds::Off { property }.into(),
-        5 => kinds::On { property }.into(),
+        3 => kinds::RemoveDeclaration { property }.into(),
+        4 => kinds::Disable { property }.into(),
+        5 => kinds::Enable { property }.into(),
         6 => kinds::Important { property, on: true }.into(),
-        7 => kinds::Rename {
+        7 => kinds::ChangeProperty {
             property,
             to: given_,
         }
@@ -308,7 +308,7 @@ pub fn sequence(data: &[u8]) {
     for (at, kind) in kinds.bytes().take(6).enumerate() {
         let page = page_over(&between);
         let element = format!(
-            "index={}",
+            "@{}",
             usize::from(kind) / 20 % page.document().elements().len().max(1)
         );
         let intent = Intent::new(

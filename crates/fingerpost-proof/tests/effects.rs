@@ -63,8 +63,8 @@ fn change(numbers: &mut Numbers, page: &Page) -> Change {
     match numbers.below(20) {
         0..=5 => Change::set(&property, value),
         6 | 7 => Change::add(&property, value),
-        8 => Change::Remove(kinds::Remove { property }),
-        9 => Change::Off(kinds::Off { property }),
+        8 => Change::RemoveDeclaration(kinds::RemoveDeclaration { property }),
+        9 => Change::Disable(kinds::Disable { property }),
         10 => Change::Important(kinds::Important { property, on: true }),
         11 => Change::Rule(kinds::Rule {
             selector: Some(format!(".{class}:is(:hover, :not(p))")),
@@ -262,7 +262,7 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
         let own = pages[numbers.below(pages.len())].clone();
         let page = site.page(&own, Conditions::default()).unwrap();
         let index = numbers.below(page.document().elements().len());
-        let mut intent = Intent::new(&own, &format!("index={index}"), change(&mut numbers, &page));
+        let mut intent = Intent::new(&own, &format!("@{index}"), change(&mut numbers, &page));
         if matches!(intent.change, Change::Set(_)) {
             intent.into = match numbers.below(5) {
                 0 => Where::Custom,

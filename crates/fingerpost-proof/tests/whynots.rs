@@ -248,7 +248,7 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
                 .trial
                 .as_ref()
                 .unwrap_or_else(|| panic!("{about}: {} was not tried", best.sentence));
-            let script = serde_json::json!({ "fingerpost": 2, "edits": trial.edits });
+            let script = serde_json::json!({ "fingerpost": 3, "edits": trial.edits });
             let edits: Vec<Intent> = Script::from_json(&script.to_string()).unwrap().edits;
             for intent in edits {
                 let page = site.page(page, Conditions::default()).unwrap();

@@ -32,7 +32,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
             }
             let lower = format!("h{}", level + 1);
             let on_all = |element: &str, change| Intent {
-                all: true,
+                each: true,
                 ..Intent::new(&name, element, change)
             };
             let changes = [

@@ -11,7 +11,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let (site, name) = Site::of_page(&demo.join("pages/home.html"))?;
     let page = site.page(&name, Conditions::default())?;
 
-    let heading = one(&page, &What::parse("text=Sailings today"))?;
+    let heading = one(&page, &What::parse("\"Sailings today\""))?;
     let color = PropertyName::parse("color").ok_or("no such property")?;
     let answer = why(&page.styles(), &heading, &color);
 

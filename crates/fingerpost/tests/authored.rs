@@ -163,19 +163,19 @@ fn every_kind_of_change_of_a_declaration_goes_there() {
     );
     desk.change(
         "legend",
-        Change::Off(kinds::Off {
+        Change::Disable(kinds::Disable {
             property: on("letter-spacing"),
         }),
     );
     desk.change(
         "label[for=name]",
-        Change::Remove(kinds::Remove {
+        Change::RemoveDeclaration(kinds::RemoveDeclaration {
             property: on("font-weight"),
         }),
     );
     desk.change(
         "label[for=name]",
-        Change::Rename(kinds::Rename {
+        Change::ChangeProperty(kinds::ChangeProperty {
             property: on("color"),
             to: on("background-color"),
         }),

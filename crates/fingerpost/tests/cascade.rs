@@ -254,7 +254,7 @@ fn invalid_and_unknown_declarations_stay_and_say_why() {
         remarks,
         [
             "invalid value: '#12345' does not fit color; expected <color>",
-            "no property has this name; is 'background' meant?",
+            "no property has this name; do you mean 'background'?",
             "invalid value: '5px' does not fit margin; expected nothing more",
         ]
     );

@@ -191,7 +191,7 @@ fn other_changes_go_there_too() {
     .unwrap_err();
     assert!(error.to_string().contains("can't be made there"));
     let several = Intent {
-        all: true,
+        each: true,
         ..intent(".title, .b", Change::set("bottom", "7px"))
     };
     let fixture = fixture("", 1000.0);

@@ -389,13 +389,13 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
             by: "+1".to_owned(),
         }),
         Change::add("top", "1px"),
-        Change::Remove(kinds::Remove {
+        Change::RemoveDeclaration(kinds::RemoveDeclaration {
             property: property(),
         }),
-        Change::Off(kinds::Off {
+        Change::Disable(kinds::Disable {
             property: property(),
         }),
-        Change::Rename(kinds::Rename {
+        Change::ChangeProperty(kinds::ChangeProperty {
             property: property(),
             to: "background-color".to_owned(),
         }),
@@ -403,7 +403,7 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
             property: property(),
             on: true,
         }),
-        Change::Notation(kinds::Notation {
+        Change::ConvertColor(kinds::ConvertColor {
             property: property(),
             to: "hsl".to_owned(),
             alpha: Some("0.5".to_owned()),
@@ -455,13 +455,13 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
         Change::Wrap(kinds::Wrap {
             tag: "<div class=today>".to_owned(),
         }),
-        Change::Move(kinds::Move {
+        Change::MoveElement(kinds::MoveElement {
             to: "p".to_owned(),
             side: Side::After,
         }),
         Change::RemoveElement(kinds::RemoveElement {}),
         Change::Unwrap(kinds::Unwrap {}),
-        Change::On(kinds::On {
+        Change::Enable(kinds::Enable {
             property: "left".to_owned(),
         }),
         Change::Variable(kinds::Variable {

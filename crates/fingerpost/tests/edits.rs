@@ -102,7 +102,7 @@ fn a_declaration_is_taken_out_with_its_line() {
     let removed = |css: &str| {
         let fixture = Fixture::new(&format!("<style>{css}</style>¤<p>"));
         let edit = fixture
-            .make(Change::Remove(kinds::Remove {
+            .make(Change::RemoveDeclaration(kinds::RemoveDeclaration {
                 property: "color".to_owned(),
             }))
             .unwrap();
@@ -118,7 +118,7 @@ fn a_declaration_is_taken_out_with_its_line() {
     assert_eq!(removed("p{color:red}"), "p{}");
     assert_eq!(removed("p {\r\n  color: red;\r\n}"), "p {\r\n}");
     let inherited = Fixture::new("<style>div { color: red }</style><div>¤<p>");
-    let refused = inherited.make(Change::Remove(kinds::Remove {
+    let refused = inherited.make(Change::RemoveDeclaration(kinds::RemoveDeclaration {
         property: "color".to_owned(),
     }));
     assert!(
@@ -207,7 +207,7 @@ fn many_elements_are_changed_at_once() {
     let fixture = Fixture::new("<ul><li>1<li class=x>2<li>3</ul>");
     let changes = vec!["+x".to_owned()];
     let intent = Intent {
-        all: true,
+        each: true,
         ..Intent::new("page.html", "li", Change::Class(kinds::Class { changes }))
     };
     let edit = make(&fixture.page, &intent).unwrap();

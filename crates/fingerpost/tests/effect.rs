@@ -120,7 +120,7 @@ fn rules_and_values_of_a_neighbour_follow_markup() {
         .collect();
     assert_eq!(lost, [("li:last-child", 1)]);
 
-    let moved = kinds::Move {
+    let moved = kinds::MoveElement {
         to: ".row".to_owned(),
         side: Side::Last,
     };
@@ -177,7 +177,7 @@ fn an_emptied_rule_still_matches() {
         "a.html",
         "<!doctype html><style>p { top: 1px }</style><p>x</p>",
     )];
-    let off = kinds::Off {
+    let off = kinds::Disable {
         property: "top".to_owned(),
     };
     let answer = tried(&files, &Intent::new("a.html", "p", off));

@@ -160,7 +160,7 @@ fn an_element_is_duplicated_moved_and_removed() {
         "<p>a  c</p>"
     );
     let to = |to: &str, side| {
-        Change::Move(kinds::Move {
+        Change::MoveElement(kinds::MoveElement {
             to: to.to_owned(),
             side,
         })
@@ -285,7 +285,7 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
     );
     // A list item without an end tag is fine.
     assert!(warned("¤<ul></ul>", insert("<li>a<li>b", Side::First)).is_empty());
-    // What was so before is no news.
+    // What was there before is left out.
     let old = "<p>a<p>b</p></p><table><div>x</div></table><tr>¤<i>x</i>";
     assert!(warned(old, text("y", None)).is_empty());
 }
@@ -344,7 +344,7 @@ fn what_stands_elsewhere_in_the_source_is_not_torn_apart() {
 fn elements_one_in_the_other_are_not_changed_at_once() {
     let fixture = Fixture::new("<div>\n  <div>\n    x\n  </div>\n</div>\n");
     let intent = Intent {
-        all: true,
+        each: true,
         ..Intent::new(
             "page.html",
             "div",

@@ -76,7 +76,7 @@ fn of_site(change: impl Into<Change>) -> Intent {
 #[test]
 fn a_class_is_renamed_everywhere() {
     let desk = Desk::new();
-    let change = kinds::Respell {
+    let change = kinds::Rename {
         what: kinds::Named::Class,
         from: "fare".to_owned(),
         to: "price".to_owned(),
@@ -112,7 +112,7 @@ fn a_class_is_renamed_everywhere() {
 #[test]
 fn an_id_is_renamed_with_what_refers_to_it_and_a_custom_property_where_it_is_used() {
     let desk = Desk::new();
-    desk.saved(&of_site(kinds::Respell {
+    desk.saved(&of_site(kinds::Rename {
         what: kinds::Named::Id,
         from: "fare".to_owned(),
         to: "to".to_owned(),
@@ -122,7 +122,7 @@ fn an_id_is_renamed_with_what_refers_to_it_and_a_custom_property_where_it_is_use
         page.contains("<p id=to class") && page.contains("href=\"#to\""),
         "{page}"
     );
-    desk.saved(&of_site(kinds::Respell {
+    desk.saved(&of_site(kinds::Rename {
         what: kinds::Named::Property,
         from: "--fare".to_owned(),
         to: "--ink".to_owned(),
@@ -132,7 +132,7 @@ fn an_id_is_renamed_with_what_refers_to_it_and_a_custom_property_where_it_is_use
         css.contains("var(--ink)") && css.contains("{ --ink: red }"),
         "{css}"
     );
-    let missing = kinds::Respell {
+    let missing = kinds::Rename {
         what: kinds::Named::Class,
         from: "nowhere".to_owned(),
         to: "x".to_owned(),

@@ -30,15 +30,15 @@ fn found(what: &str) -> Vec<String> {
 #[test]
 fn by_selector_text_place_and_number() {
     assert_eq!(found(".port"), ["li.port@4", "li.port@5"]);
-    assert_eq!(found("text=Sailings today"), ["h2.title@3"]);
-    assert_eq!(found("text=Outer Holm"), ["li.port@4"]);
-    assert_eq!(found("text=leave from the pier"), ["p@6"]);
+    assert_eq!(found("\"Sailings today\""), ["h2.title@3"]);
+    assert_eq!(found("\"Outer Holm\""), ["li.port@4"]);
+    assert_eq!(found("\"leave from the pier\""), ["p@6"]);
     assert_eq!(found("page.html:3"), ["h2.title@3"]);
     assert_eq!(found("page.html:4"), ["ul.list@4", "li.port@4", "b@4"]);
     assert_eq!(found("page.html:4:40"), ["b@4"]);
     assert_eq!(found("page.html:7"), ["p@6"]);
-    assert_eq!(found("index=0"), ["html@2"]);
-    assert_eq!(found("index=999"), Vec::<String>::new());
+    assert_eq!(found("@0"), ["html@2"]);
+    assert_eq!(found("@999"), Vec::<String>::new());
 }
 
 #[test]
@@ -64,16 +64,16 @@ fn nothing_found_says_what_nearly_is() {
     assert_eq!(
         error("ul .prot").to_string(),
         "no element of page.html matches 'ul .prot'. Nearest: without '.prot' it matches 3 elements, \
-         first li.port at page.html:4. Is '.port' meant?"
+         first li.port at page.html:4. Do you mean '.port'?"
     );
     assert_eq!(
-        error("text=Sailing tomorrow").to_string(),
-        "no element of page.html matches 'text=Sailing tomorrow'. Nearest: h2.title at page.html:3 says \
+        error("\"Sailing tomorrow\"").to_string(),
+        "no element of page.html matches the text \"Sailing tomorrow\". Nearest: h2.title at page.html:3 says \
          'Sailings today'."
     );
     assert_eq!(
-        error("index=99").to_string(),
-        "no element of page.html matches 'index=99'. The page has elements 0 to 14."
+        error("@99").to_string(),
+        "no element of page.html matches @99. The page has elements 0 to 14."
     );
 }
 
@@ -92,10 +92,7 @@ fn several_are_listed_with_their_places() {
         error.starts_with("'li' matches 2 elements of page.html; say which:"),
         "{error}"
     );
-    assert!(
-        error.contains("page.html:4:18  li.port  (or index="),
-        "{error}"
-    );
+    assert!(error.contains("page.html:4:18  li.port  (or @"), "{error}");
     assert!(
         error.ends_with("A place names one: page.html:4:18"),
         "{error}"

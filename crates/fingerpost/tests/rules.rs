@@ -102,11 +102,11 @@ fn selectors_are_changed_added_and_dropped() {
         css.replace("h2 {", "h2,\nh3 {")
     );
     assert_eq!(
-        after("a.css:5", kinds::SelectorChange::Drop(".a".to_owned())).unwrap(),
+        after("a.css:5", kinds::SelectorChange::Remove(".a".to_owned())).unwrap(),
         css.replace(".a, .c", ".c")
     );
     assert_eq!(
-        after("a.css:5", kinds::SelectorChange::Drop(".c".to_owned())).unwrap(),
+        after("a.css:5", kinds::SelectorChange::Remove(".c".to_owned())).unwrap(),
         css.replace(".a, .c", ".a")
     );
     assert_eq!(
@@ -119,10 +119,11 @@ fn selectors_are_changed_added_and_dropped() {
     );
     let refused = |place: &str, how| after(place, how).unwrap_err();
     assert!(
-        refused("a.css:6", kinds::SelectorChange::Drop(".a".to_owned())).contains("only selector")
+        refused("a.css:6", kinds::SelectorChange::Remove(".a".to_owned()))
+            .contains("only selector")
     );
     assert!(refused("a.css:5", kinds::SelectorChange::Add(".c".to_owned())).contains("already"));
-    assert!(refused("a.css:5", kinds::SelectorChange::Drop(".x".to_owned())).contains("none of"));
+    assert!(refused("a.css:5", kinds::SelectorChange::Remove(".x".to_owned())).contains("none of"));
     assert!(refused("a.css:99", kinds::SelectorChange::Add(".x".to_owned())).contains("no rule"));
     assert!(
         refused("nowhere", kinds::SelectorChange::Add(".x".to_owned()))
@@ -235,7 +236,7 @@ fn a_declaration_is_switched_off_and_on() {
         let property = || "color".to_owned();
         let gone = sheet(
             css,
-            Change::Off(kinds::Off {
+            Change::Disable(kinds::Disable {
                 property: property(),
             }),
         )
@@ -244,7 +245,7 @@ fn a_declaration_is_switched_off_and_on() {
         assert_eq!(
             sheet(
                 &gone,
-                Change::On(kinds::On {
+                Change::Enable(kinds::Enable {
                     property: property()
                 })
             )
@@ -254,14 +255,14 @@ fn a_declaration_is_switched_off_and_on() {
     }
     let error = sheet(
         ".a { color: /* why */ red }",
-        Change::Off(kinds::Off {
+        Change::Disable(kinds::Disable {
             property: "color".to_owned(),
         }),
     );
     assert!(error.unwrap_err().contains("holds a comment"));
     let error = sheet(
         ".a { /* top: 0 */ }",
-        Change::On(kinds::On {
+        Change::Enable(kinds::Enable {
             property: "color".to_owned(),
         }),
     );
@@ -276,7 +277,7 @@ fn a_declaration_is_switched_off_and_on() {
 fn a_declaration_of_a_style_attribute_is_switched_off_and_on() {
     let page = Fixture::new("¤<p style='color: red; top: 0'>x</p>");
     let off = page
-        .make(Change::Off(kinds::Off {
+        .make(Change::Disable(kinds::Disable {
             property: "color".to_owned(),
         }))
         .unwrap();
@@ -285,7 +286,7 @@ fn a_declaration_of_a_style_attribute_is_switched_off_and_on() {
     let page = Fixture::new(&format!("¤{text}"));
     assert_eq!(page.computed("color"), "rgb(0, 0, 0)");
     let on = page
-        .make(Change::On(kinds::On {
+        .make(Change::Enable(kinds::Enable {
             property: "color".to_owned(),
         }))
         .unwrap();
@@ -297,7 +298,7 @@ fn a_property_is_renamed() {
     let renamed = |css: &str, from: &str, to: &str| {
         sheet(
             css,
-            Change::Rename(kinds::Rename {
+            Change::ChangeProperty(kinds::ChangeProperty {
                 property: from.to_owned(),
                 to: to.to_owned(),
             }),
@@ -333,7 +334,7 @@ fn a_property_is_renamed() {
 fn colours_are_written_in_other_notations() {
     let noted = |value: &str, property: &str, to: &str, alpha: Option<&str>| {
         let css = format!(".a {{ {property}: {value} }}");
-        let change = Change::Notation(kinds::Notation {
+        let change = Change::ConvertColor(kinds::ConvertColor {
             property: property.to_owned(),
             to: to.to_owned(),
             alpha: alpha.map(str::to_owned),
@@ -483,7 +484,7 @@ fn like_elements_are_edited_at_once() {
         "<style>.a { top: 0 } .b { top: 1px }</style><p class=a>1<p class=b>2<p class=a>3<p>4",
     );
     let intent = Intent {
-        all: true,
+        each: true,
         ..Intent::new("page.html", "p", Change::set("top", "5px"))
     };
     let edit = make(&fixture.page, &intent).unwrap();

@@ -67,22 +67,19 @@ fn the_shortest_without_needless_parts_comes_first() {
         best("<ul><li>1<li>2<li>3</ul>", "li:nth-child(2)"),
         "li:nth-child(2)"
     );
-    assert_eq!(
-        best("<p class='md:w-1/2'>1<p>2", "index=3"),
-        ".md\\:w-1\\/2"
-    );
+    assert_eq!(best("<p class='md:w-1/2'>1<p>2", "@3"), ".md\\:w-1\\/2");
 }
 
 #[test]
 fn names_made_by_programs_are_avoided_where_another_serves() {
-    assert_eq!(best("<p class='css-1q2w3e lead'>1<p>2", "index=3"), ".lead");
-    let answer = offered("<p class=css-1q2w3e>1<p>2", &["index=3"], false);
+    assert_eq!(best("<p class='css-1q2w3e lead'>1<p>2", "@3"), ".lead");
+    let answer = offered("<p class=css-1q2w3e>1<p>2", &["@3"], false);
     assert!(!answer.candidates[0].hashed, "{answer:?}");
 }
 
 #[test]
 fn unwanted_elements_are_named() {
-    let answer = offered("<p class=a>1<p>2", &["index=4"], false);
+    let answer = offered("<p class=a>1<p>2", &["@4"], false);
     let p = answer
         .candidates
         .iter()
@@ -108,7 +105,7 @@ fn like_elements_are_those_of_the_same_make_in_the_same_place() {
     let answer = offered(html, &["li:first-child:has(+ li)"], true);
     assert_eq!(answer.elements.len(), 3);
     assert_eq!(answer.candidates[0].selector, ".s li");
-    let bare = offered("<ul><li>1<li>2</ul><ol><li>3</ol>", &["index=4"], true);
+    let bare = offered("<ul><li>1<li>2</ul><ol><li>3</ol>", &["@4"], true);
     assert_eq!(bare.elements.len(), 2);
     assert_eq!(bare.candidates[0].selector, "ul li");
 }

@@ -1,46 +1,28 @@
 //! The kinds of edit on the command line, each turned into an intent.
 
-use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
 use clap::{Args, Subcommand};
 use fingerpost::edit::kinds::{self, Named, SelectorChange};
 use fingerpost::edit::{Change, Intent, Pages, Side, Where};
+use fingerpost::question::find::What;
 use fingerpost::text::SitePath;
-
-/// Puts the changes of classes behind the options: `-name` looks like an option, and what follows it
-/// would be taken for a class too.
-pub fn class_changes_last(mut words: Vec<OsString>) -> Vec<OsString> {
-    let is_option = |word: &&OsString| word.to_string_lossy().starts_with('-');
-    let Some(edit) = words.iter().position(|w| w == "edit") else {
-        return words;
-    };
-    let at = edit + 1 + words[edit + 1..].iter().take_while(is_option).count();
-    if words.get(at).is_none_or(|word| word != "class") {
-        return words;
-    }
-    let is_change = |word: &OsString| match word.to_str().map(str::as_bytes) {
-        Some([b'+' | b'-', next, ..]) => *next != b'-' && word != "-h",
-        _ => false,
-    };
-    let behind = words.split_off(at + 1);
-    let (changes, others): (Vec<OsString>, Vec<OsString>) = behind.into_iter().partition(is_change);
-    words.extend(others);
-    words.extend(changes);
-    words
-}
 
 /// One element of a page, or all that are found.
 #[derive(Clone, Debug, Args)]
 pub struct Aim {
-    /// A page of the site: a file, or a URL
+    /// A page of the site: a file, or a URL; the one asked about last without it
     pub page: PathBuf,
-    /// An element: a selector, "text=…", a place such as pages/home.html:38, or index=12; - for none
-    /// where --in names a rule
+    /// An element: a selector, a text in quotation marks of its own ('"Sailings today"'), a place such as
+    /// pages/home.html:38 or 38, a number such as @12, or @ for the element asked about last; - for none where --in
+    /// names a rule
     pub element: String,
-    /// Every element that is found
+    /// Take the element's word for a text, whatever it looks like
+    #[arg(long = "text")]
+    pub as_text: bool,
+    /// Change each element that is found
     #[arg(long)]
-    pub all: bool,
+    pub each: bool,
     #[command(flatten)]
     pub on: OtherPages,
 }
@@ -145,8 +127,10 @@ pub enum EditCommand {
     },
 
     /// Take the winning declaration of a property out
-    #[command(after_help = "Example:\n  fingerpost edit remove pages/home.html h2.today color")]
-    Remove {
+    #[command(
+        after_help = "Example:\n  fingerpost edit remove-declaration pages/home.html h2.today color"
+    )]
+    RemoveDeclaration {
         #[command(flatten)]
         aim: Aim,
         /// The property
@@ -157,8 +141,8 @@ pub enum EditCommand {
     },
 
     /// Make the winning declaration of a property a comment
-    #[command(after_help = "Example:\n  fingerpost edit off pages/home.html h2.today color")]
-    Off {
+    #[command(after_help = "Example:\n  fingerpost edit disable pages/home.html h2.today color")]
+    Disable {
         #[command(flatten)]
         aim: Aim,
         /// The property
@@ -169,8 +153,8 @@ pub enum EditCommand {
     },
 
     /// Make a comment that is a declaration one again
-    #[command(after_help = "Example:\n  fingerpost edit on pages/home.html h2.today color")]
-    On {
+    #[command(after_help = "Example:\n  fingerpost edit enable pages/home.html h2.today color")]
+    Enable {
         #[command(flatten)]
         aim: Aim,
         /// The property
@@ -182,9 +166,9 @@ pub enum EditCommand {
 
     /// Make the winning declaration one of another property
     #[command(
-        after_help = "Example:\n  fingerpost edit rename pages/home.html .sailings padding-left padding-inline-start"
+        after_help = "Example:\n  fingerpost edit change-property pages/home.html .sailings padding-left padding-inline-start"
     )]
-    Rename {
+    ChangeProperty {
         #[command(flatten)]
         aim: Aim,
         /// The property
@@ -198,7 +182,7 @@ pub enum EditCommand {
 
     /// Mark the winning declaration of a property !important, or take the mark off
     #[command(
-        after_help = "Example:\n  fingerpost edit important pages/home.html .button background-color --off"
+        after_help = "Example:\n  fingerpost edit important pages/home.html .button background-color --remove"
     )]
     Important {
         #[command(flatten)]
@@ -208,16 +192,16 @@ pub enum EditCommand {
         property: String,
         /// Take the mark off
         #[arg(long)]
-        off: bool,
+        remove: bool,
         #[command(flatten)]
         holder: Holder,
     },
 
     /// Write the colours of a value in another notation
     #[command(
-        after_help = "Examples:\n  fingerpost edit notation pages/home.html :root --brass hsl\n  fingerpost edit notation pages/home.html .button background-color rgb --alpha .8"
+        after_help = "Examples:\n  fingerpost edit convert-color pages/home.html :root --brass hsl\n  fingerpost edit convert-color pages/home.html .button background-color rgb --alpha .8"
     )]
-    Notation {
+    ConvertColor {
         #[command(flatten)]
         aim: Aim,
         /// The property
@@ -242,7 +226,7 @@ pub enum EditCommand {
         aim: Aim,
         /// Its declarations
         declarations: String,
-        /// Its selector; the shortest that wins without it (see `fingerpost selectors`)
+        /// Its selector; the shortest that wins without it (see `fingerpost suggest selector`)
         #[arg(long, value_name = "SELECTOR")]
         selector: Option<String>,
         /// Where the rule goes: place, embedded, custom, or a sheet of the page
@@ -255,7 +239,7 @@ pub enum EditCommand {
         after_help = "Examples:\n  fingerpost edit selector pages/home.html css/skerry.css:120 --to .today\n  fingerpost edit selector pages/home.html css/skerry.css:120 --add .tomorrow"
     )]
     Selector {
-        /// A page of the site: a file, or a URL
+        /// A page of the site: a file, or a URL; the one asked about last without it
         page: PathBuf,
         /// The rule, by its place
         #[arg(value_name = "FILE:LINE")]
@@ -269,7 +253,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit move-rule pages/home.html css/skerry.css:120 --after css/skerry.css:140"
     )]
     MoveRule {
-        /// A page of the site: a file, or a URL
+        /// A page of the site: a file, or a URL; the one asked about last without it
         page: PathBuf,
         /// The rule, by its place
         #[arg(value_name = "FILE:LINE")]
@@ -292,7 +276,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit split pages/home.html css/skerry.css:120 .today"
     )]
     Split {
-        /// A page of the site: a file, or a URL
+        /// A page of the site: a file, or a URL; the one asked about last without it
         page: PathBuf,
         /// The rule, by its place
         #[arg(value_name = "FILE:LINE")]
@@ -306,7 +290,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit remove-rule pages/home.html css/skerry.css:120"
     )]
     RemoveRule {
-        /// A page of the site: a file, or a URL
+        /// A page of the site: a file, or a URL; the one asked about last without it
         page: PathBuf,
         /// The rule, by its place
         #[arg(value_name = "FILE:LINE")]
@@ -318,7 +302,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit condition pages/home.html css/skerry.css:160 \"(max-width: 40em)\""
     )]
     Condition {
-        /// A page of the site: a file, or a URL
+        /// A page of the site: a file, or a URL; the one asked about last without it
         page: PathBuf,
         /// The at-rule, by its place
         #[arg(value_name = "FILE:LINE")]
@@ -332,7 +316,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit enclose pages/home.html css/skerry.css:120 \"@media (width >= 40em)\""
     )]
     Enclose {
-        /// A page of the site: a file, or a URL
+        /// A page of the site: a file, or a URL; the one asked about last without it
         page: PathBuf,
         /// The rule, by its place
         #[arg(value_name = "FILE:LINE")]
@@ -346,7 +330,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit at-rule pages/home.html \"@keyframes fade { to { opacity: 0 } }\" --into custom"
     )]
     AtRule {
-        /// A page of the site: a file, or a URL
+        /// A page of the site: a file, or a URL; the one asked about last without it
         page: PathBuf,
         /// Its source
         source: String,
@@ -360,7 +344,7 @@ pub enum EditCommand {
         after_help = "Examples:\n  fingerpost edit new-sheet pages/home.html css/winter.css --every-page\n  fingerpost edit new-sheet pages/home.html css/winter.css --after css/base.css"
     )]
     NewSheet {
-        /// A page of the site: a file
+        /// A page of the site: a file; the one asked about last without it
         page: PathBuf,
         /// The new sheet's file, relative to the site's root; one that is there is only linked
         #[arg(value_name = "FILE.css", value_parser = in_site)]
@@ -377,10 +361,10 @@ pub enum EditCommand {
 
     /// Give a class, an id or a custom property another name, everywhere in the site
     #[command(
-        after_help = "Examples:\n  fingerpost edit respell pages/home.html class fare-best fare-cheapest\n  fingerpost edit respell pages/home.html property -- --brass --gold"
+        after_help = "Examples:\n  fingerpost edit rename pages/home.html class fare-best fare-cheapest\n  fingerpost edit rename pages/home.html property -- --brass --gold"
     )]
-    Respell {
-        /// A page of the site: a file
+    Rename {
+        /// A page of the site: a file; the one asked about last without it
         page: PathBuf,
         /// class, id or property
         #[arg(value_parser = named)]
@@ -398,7 +382,7 @@ pub enum EditCommand {
         after_help = "Example:\n  fingerpost edit variable pages/home.html --brass \"#c0902f\""
     )]
     Variable {
-        /// A page of the site: a file, or a URL
+        /// A page of the site: a file, or a URL; the one asked about last without it
         page: PathBuf,
         /// The custom property
         #[arg(allow_hyphen_values = true)]
@@ -416,7 +400,7 @@ pub enum EditCommand {
 
     /// Set an attribute of an element, or take it off
     #[command(
-        after_help = "Examples:\n  fingerpost edit attribute pages/home.html .hero data-season winter\n  fingerpost edit attribute pages/home.html .hero hidden --off"
+        after_help = "Examples:\n  fingerpost edit attribute pages/home.html .hero data-season winter\n  fingerpost edit attribute pages/home.html .hero hidden --remove"
     )]
     Attribute {
         #[command(flatten)]
@@ -428,7 +412,7 @@ pub enum EditCommand {
         value: Option<String>,
         /// Take the attribute off
         #[arg(long, conflicts_with = "value")]
-        off: bool,
+        remove: bool,
     },
 
     /// Add classes to an element, or take some off
@@ -501,7 +485,7 @@ pub enum EditCommand {
 
     /// Put a copy of an element right behind it
     #[command(
-        after_help = "Example:\n  fingerpost edit duplicate pages/home.html \".sailings li\" --all"
+        after_help = "Example:\n  fingerpost edit duplicate pages/home.html \".sailings li\" --each"
     )]
     Duplicate {
         #[command(flatten)]
@@ -510,9 +494,9 @@ pub enum EditCommand {
 
     /// Move an element beside another one or into it
     #[command(
-        after_help = "Example:\n  fingerpost edit move pages/home.html h2.today .hero --side last"
+        after_help = "Example:\n  fingerpost edit move-element pages/home.html h2.today .hero --side last"
     )]
-    Move {
+    MoveElement {
         #[command(flatten)]
         aim: Aim,
         /// The other element
@@ -560,13 +544,13 @@ pub struct How {
     add: Option<String>,
     /// One selector less
     #[arg(long, value_name = "SELECTOR")]
-    drop: Option<String>,
+    remove: Option<String>,
 }
 
 fn class_change(text: &str) -> Result<String, String> {
-    match text.starts_with("--") {
-        true => Err("expected +name or -name; options stand before the changes".to_owned()),
-        false => Ok(text.to_owned()),
+    match text.strip_prefix(['+', '-']) {
+        Some(name) if !name.starts_with('-') => Ok(text.to_owned()),
+        _ => Err("expected +name to add a class or -name to take one off".to_owned()),
     }
 }
 
@@ -621,7 +605,7 @@ impl EditCommand {
             | EditCommand::Enclose { page, .. }
             | EditCommand::AtRule { page, .. }
             | EditCommand::NewSheet { page, .. }
-            | EditCommand::Respell { page, .. }
+            | EditCommand::Rename { page, .. }
             | EditCommand::Variable { page, .. } => page,
             other => &other.aim().expect("all others are about an element").page,
         }
@@ -632,12 +616,12 @@ impl EditCommand {
             EditCommand::Set { aim, .. }
             | EditCommand::Step { aim, .. }
             | EditCommand::Add { aim, .. }
-            | EditCommand::Remove { aim, .. }
-            | EditCommand::Off { aim, .. }
-            | EditCommand::On { aim, .. }
-            | EditCommand::Rename { aim, .. }
+            | EditCommand::RemoveDeclaration { aim, .. }
+            | EditCommand::Disable { aim, .. }
+            | EditCommand::Enable { aim, .. }
+            | EditCommand::ChangeProperty { aim, .. }
             | EditCommand::Important { aim, .. }
-            | EditCommand::Notation { aim, .. }
+            | EditCommand::ConvertColor { aim, .. }
             | EditCommand::Rule { aim, .. }
             | EditCommand::Attribute { aim, .. }
             | EditCommand::Class { aim, .. }
@@ -646,7 +630,7 @@ impl EditCommand {
             | EditCommand::Markup { aim, .. }
             | EditCommand::Insert { aim, .. }
             | EditCommand::Duplicate { aim }
-            | EditCommand::Move { aim, .. }
+            | EditCommand::MoveElement { aim, .. }
             | EditCommand::RemoveElement { aim }
             | EditCommand::Wrap { aim, .. }
             | EditCommand::Unwrap { aim } => Some(aim),
@@ -659,12 +643,12 @@ impl EditCommand {
             EditCommand::Set { holder, .. }
             | EditCommand::Step { holder, .. }
             | EditCommand::Add { holder, .. }
-            | EditCommand::Remove { holder, .. }
-            | EditCommand::Off { holder, .. }
-            | EditCommand::On { holder, .. }
-            | EditCommand::Rename { holder, .. }
+            | EditCommand::RemoveDeclaration { holder, .. }
+            | EditCommand::Disable { holder, .. }
+            | EditCommand::Enable { holder, .. }
+            | EditCommand::ChangeProperty { holder, .. }
             | EditCommand::Important { holder, .. }
-            | EditCommand::Notation { holder, .. } => holder.place(),
+            | EditCommand::ConvertColor { holder, .. } => holder.place(),
             EditCommand::Rule { into, .. }
             | EditCommand::Variable { into, .. }
             | EditCommand::AtRule { into, .. } => into.clone().unwrap_or_default(),
@@ -675,9 +659,13 @@ impl EditCommand {
     /// What it asks for, on the page of that name.
     pub fn intent(&self, page: &str) -> Intent {
         let aim = self.aim();
+        let named = |aim: &Aim| match aim.as_text {
+            true => What::Text(aim.element.clone()).to_string(),
+            false => aim.element.clone(),
+        };
         let element = match self {
             EditCommand::Variable { of, .. } => of.clone(),
-            _ => aim.map(|a| a.element.clone()).filter(|e| e != "-"),
+            _ => aim.map(named).filter(|element| element != "-"),
         };
         let pages = match self {
             EditCommand::NewSheet { on, .. } => on.pages(),
@@ -686,7 +674,7 @@ impl EditCommand {
         Intent {
             page: page.to_owned(),
             element,
-            all: aim.is_some_and(|a| a.all),
+            each: aim.is_some_and(|a| a.each),
             pages,
             into: self.place(),
             change: self.change(),
@@ -706,34 +694,36 @@ impl EditCommand {
                 by: by.clone(),
             }
             .into(),
-            EditCommand::Remove { property, .. } => kinds::Remove {
+            EditCommand::RemoveDeclaration { property, .. } => kinds::RemoveDeclaration {
                 property: property.clone(),
             }
             .into(),
-            EditCommand::Off { property, .. } => kinds::Off {
+            EditCommand::Disable { property, .. } => kinds::Disable {
                 property: property.clone(),
             }
             .into(),
-            EditCommand::On { property, .. } => kinds::On {
+            EditCommand::Enable { property, .. } => kinds::Enable {
                 property: property.clone(),
             }
             .into(),
-            EditCommand::Rename { property, to, .. } => kinds::Rename {
+            EditCommand::ChangeProperty { property, to, .. } => kinds::ChangeProperty {
                 property: property.clone(),
                 to: to.clone(),
             }
             .into(),
-            EditCommand::Important { property, off, .. } => kinds::Important {
+            EditCommand::Important {
+                property, remove, ..
+            } => kinds::Important {
                 property: property.clone(),
-                on: !off,
+                on: !remove,
             }
             .into(),
-            EditCommand::Notation {
+            EditCommand::ConvertColor {
                 property,
                 to,
                 alpha,
                 ..
-            } => kinds::Notation {
+            } => kinds::ConvertColor {
                 property: property.clone(),
                 to: to.clone(),
                 alpha: alpha.clone(),
@@ -761,7 +751,7 @@ impl EditCommand {
             | EditCommand::Enclose { .. }
             | EditCommand::AtRule { .. }
             | EditCommand::NewSheet { .. }
-            | EditCommand::Respell { .. } => self.change_of_rules(),
+            | EditCommand::Rename { .. } => self.change_of_rules(),
             _ => self.change_of_markup(),
         }
     }
@@ -773,7 +763,9 @@ impl EditCommand {
                 how: match how {
                     How { to: Some(to), .. } => SelectorChange::To(to.clone()),
                     How { add: Some(add), .. } => SelectorChange::Add(add.clone()),
-                    How { drop, .. } => SelectorChange::Drop(drop.clone().unwrap_or_default()),
+                    How { remove, .. } => {
+                        SelectorChange::Remove(remove.clone().unwrap_or_default())
+                    }
                 },
             }
             .into(),
@@ -823,7 +815,7 @@ impl EditCommand {
                 after: after.clone(),
             }
             .into(),
-            EditCommand::Respell { what, from, to, .. } => kinds::Respell {
+            EditCommand::Rename { what, from, to, .. } => kinds::Rename {
                 what: *what,
                 from: from.clone(),
                 to: to.clone(),
@@ -836,10 +828,13 @@ impl EditCommand {
     fn change_of_markup(&self) -> Change {
         match self {
             EditCommand::Attribute {
-                name, value, off, ..
+                name,
+                value,
+                remove,
+                ..
             } => kinds::Attribute {
                 name: name.clone(),
-                value: (!off).then(|| value.clone().unwrap_or_default()),
+                value: (!remove).then(|| value.clone().unwrap_or_default()),
             }
             .into(),
             EditCommand::Class { changes, .. } => kinds::Class {
@@ -863,7 +858,7 @@ impl EditCommand {
             }
             .into(),
             EditCommand::Duplicate { .. } => kinds::Duplicate {}.into(),
-            EditCommand::Move { to, side, .. } => kinds::Move {
+            EditCommand::MoveElement { to, side, .. } => kinds::MoveElement {
                 to: to.clone(),
                 side: *side,
             }

@@ -2,7 +2,6 @@
 
 use std::path::Path;
 
-use anstyle::AnsiColor;
 use fingerpost::edit::Step;
 use fingerpost::site::{Change, Outcome, ways_out};
 use fingerpost::survey::draft::DraftAnswer;
@@ -11,28 +10,30 @@ use fingerpost::text::brief_diff;
 
 use super::{BAD, FAINT, HEAD, effect, painted};
 
-/// What was taken back, or done again.
+/// What was undone, or redone.
 pub fn stepped<'a>(step: &Step, undo: bool, summary: &dyn Fn(u32) -> Option<&'a str>) -> String {
-    let done = match step {
-        Step::Tried { .. } => "trying",
-        Step::Switched { .. } => "switching",
-        Step::Dropped { .. } => "dropping",
-        Step::Emptied { .. } => "dropping",
-        Step::Aimed { .. } => "aiming",
-    };
-    let what = match step {
-        Step::Emptied { was } => format!("all {} changes", was.len()),
-        step => {
-            let id = step.ids()[0];
-            let what = summary(id).map_or_else(String::new, |s| format!(": {s}"));
-            format!("change {id}{what}")
-        }
-    };
-    if undo {
-        format!("Taken back: {done} {what}")
-    } else {
-        format!("Done again: {done} {what}")
+    let head = if undo { "Undone" } else { "Redone" };
+    if let Step::Emptied { was } = step {
+        let state = if undo {
+            "back in the draft"
+        } else {
+            "discarded again"
+        };
+        return format!("{head}: all {} changes are {state}", was.len());
     }
+    let id = step.ids()[0];
+    let state = match (step, undo) {
+        (Step::Tried { .. }, true) => "is out of the draft",
+        (Step::Tried { .. }, false) => "is in the draft again",
+        (Step::Switched { .. }, true) => "is as it was before the switch",
+        (Step::Switched { .. }, false) => "is switched again",
+        (Step::Dropped { .. } | Step::Emptied { .. }, true) => "is back in the draft",
+        (Step::Dropped { .. } | Step::Emptied { .. }, false) => "is discarded again",
+        (Step::Aimed { .. }, true) => "has its old target again",
+        (Step::Aimed { .. }, false) => "has its new target again",
+    };
+    let what = summary(id).map_or_else(String::new, |summary| format!(": {summary}"));
+    format!("{head}: change {id} {state}{what}")
 }
 
 /// The files that changed on disk since the draft was made.
@@ -49,7 +50,7 @@ pub fn carried(files: &[String]) -> String {
 
 pub fn draft(answer: &DraftAnswer) -> String {
     if answer.edits.is_empty() {
-        return "The draft is empty: nothing is tried that is not saved.\n".to_owned();
+        return "The draft is empty: there is nothing to save.\n".to_owned();
     }
     let mut text = String::new();
     for tried in &answer.edits {
@@ -96,17 +97,19 @@ pub fn draft(answer: &DraftAnswer) -> String {
     text
 }
 
-pub fn dropped(count: Option<usize>) -> String {
+pub fn discarded(count: Option<usize>) -> String {
     match count {
-        None => "Dropped a draft that could not be read. No source file was changed.\n".to_owned(),
+        None => {
+            "Discarded a draft that could not be read. No source file was changed.\n".to_owned()
+        }
         Some(0) => "There was no draft.\n".to_owned(),
         Some(1) => {
-            "Dropped 1 change. No source file was changed.\nTo take that back: fingerpost draft \
+            "Discarded 1 change. No source file was changed.\nTo undo that: fingerpost draft \
                     undo\n"
                 .to_owned()
         }
         Some(count) => format!(
-            "Dropped {count} changes. No source file was changed.\nTo take that back: fingerpost draft \
+            "Discarded {count} changes. No source file was changed.\nTo undo that: fingerpost draft \
              undo\n"
         ),
     }
@@ -185,24 +188,82 @@ pub fn patched(files: usize, path: &Path, moved: &Effect) -> String {
     )
 }
 
-/// A unified diff with its lines coloured by what they do, and long ones cut around what changes.
+/// What a unified diff changes, for people: for each run of lines its place, what was there and what is there now.
 pub fn diff(unified: &str) -> String {
-    let added = AnsiColor::Green.on_default();
-    let removed = AnsiColor::Red.on_default();
-    let mut text = String::new();
+    let mut blocks = Blocks::default();
     for line in brief_diff(unified).lines() {
-        let style = match line.as_bytes().first() {
-            Some(b'+') if !line.starts_with("+++") => added,
-            Some(b'-') if !line.starts_with("---") => removed,
-            Some(b'@') => FAINT,
-            _ => HEAD,
-        };
-        if line.starts_with(' ') {
-            text.push_str(line);
-        } else {
-            text.push_str(&painted(style, line));
-        }
-        text.push('\n');
+        blocks.take(line);
     }
-    text
+    blocks.close();
+    blocks.text
+}
+
+/// The runs of changed lines, as they are met.
+#[derive(Default)]
+struct Blocks {
+    text: String,
+    file: String,
+    /// The next line of the old text, and of the new.
+    at: (u32, u32),
+    was: Vec<String>,
+    now: Vec<String>,
+}
+
+impl Blocks {
+    fn take(&mut self, line: &str) {
+        if let Some(name) = line.strip_prefix("+++ ").or(line.strip_prefix("--- ")) {
+            self.close();
+            let name = name.strip_prefix("a/").or(name.strip_prefix("b/"));
+            if let Some(name) = name {
+                name.clone_into(&mut self.file);
+            }
+        } else if let Some(head) = line.strip_prefix("@@ -") {
+            self.close();
+            let mut starts = head.split(' ').map(|side| {
+                let start = side.trim_start_matches('+').split(',').next();
+                start.and_then(|start| start.parse().ok()).unwrap_or(1)
+            });
+            self.at = (starts.next().unwrap_or(1), starts.next().unwrap_or(1));
+        } else if let Some(old) = line.strip_prefix('-') {
+            self.was.push(old.to_owned());
+        } else if let Some(new) = line.strip_prefix('+') {
+            self.now.push(new.to_owned());
+        } else if line.starts_with('\\') {
+            let last = self.now.last_mut().or(self.was.last_mut());
+            if let Some(last) = last {
+                last.push_str("  (the file ends here, without a line break)");
+            }
+        } else {
+            self.close();
+            self.at = (self.at.0 + 1, self.at.1 + 1);
+        }
+    }
+
+    /// Writes the lines so far as one run.
+    fn close(&mut self) {
+        let (was, now) = (std::mem::take(&mut self.was), std::mem::take(&mut self.now));
+        if was.is_empty() && now.is_empty() {
+            return;
+        }
+        let (old, new) = self.at;
+        let place = match (was.is_empty(), old == new) {
+            (false, false) => format!("{}:{old} (line {new} with the draft)", self.file),
+            (false, true) => format!("{}:{old}", self.file),
+            (true, _) => format!("{}:{new}", self.file),
+        };
+        self.text.push_str(&format!("{}\n", painted(HEAD, place)));
+        let (gone, new) = match (was.is_empty(), now.is_empty()) {
+            (false, true) => ("gone", ""),
+            (true, false) => ("", "new"),
+            _ => ("was", "now"),
+        };
+        for (label, lines, style) in [(gone, &was, super::LOST), (new, &now, super::GOOD)] {
+            for (nth, line) in lines.iter().enumerate() {
+                let label = if nth == 0 { label } else { "" };
+                let line = format!("  {} {line}", painted(style, format!("{label:<4}")));
+                self.text.push_str(&format!("{}\n", line.trim_end()));
+            }
+        }
+        self.at = (old + was.len() as u32, self.at.1 + now.len() as u32);
+    }
 }

@@ -18,7 +18,7 @@ pub fn complete(answer: &CompleteAnswer) -> String {
         text.push_str(&format!("  {}\n", painted(GOOD, "whole as it stands")));
     }
     if answer.offers.is_empty() {
-        text.push_str("  Nothing can follow.\n");
+        text.push_str("  Nothing can be added.\n");
     }
     let shown = &answer.offers[..answer.offers.len().min(MOST_OFFERS)];
     let width = shown

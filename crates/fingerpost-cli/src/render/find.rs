@@ -6,7 +6,7 @@ use super::{FAINT, HEAD, PLACE, painted, trail};
 
 pub fn find(answer: &FindAnswer, what: &str) -> String {
     if answer.elements.is_empty() {
-        let mut text = format!("No element of {} matches '{what}'.\n", answer.page);
+        let mut text = format!("No element of {} matches {what}.\n", answer.page);
         if let Some(nearest) = &answer.nearest {
             text.push_str(nearest);
             text.push('\n');
@@ -21,7 +21,7 @@ pub fn find(answer: &FindAnswer, what: &str) -> String {
             element.place,
             element.place.column,
             painted(HEAD, element.label()),
-            painted(FAINT, format!("index={}", element.index)),
+            painted(FAINT, format!("@{}", element.index)),
         ));
         if !found.text.is_empty() {
             text.push_str(&format!("    “{}”\n", found.text));

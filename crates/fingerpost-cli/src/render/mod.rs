@@ -109,11 +109,7 @@ pub fn not_loaded(failures: &[Failure]) -> String {
 
 /// The line that says an answer counts unsaved changes.
 pub fn unsaved(count: usize) -> String {
-    let (changes, are) = if count == 1 {
-        ("change", "is")
-    } else {
-        ("changes", "are")
-    };
-    let line = format!("With {count} {changes} of the draft that {are} not saved.");
+    let changes = if count == 1 { "change" } else { "changes" };
+    let line = format!("This answer counts {count} unsaved {changes}: fingerpost draft");
     format!("\n{}\n", painted(FAINT, line))
 }

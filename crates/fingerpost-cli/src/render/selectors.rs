@@ -75,7 +75,7 @@ pub fn classes(answer: &ClassesAnswer) -> String {
     for class in &answer.classes {
         let padding = " ".repeat(width.unwrap_or(0) - class.name.chars().count());
         let rules = match (class.rules, &class.place) {
-            (0, _) | (_, None) => "no rule speaks of it".to_owned(),
+            (0, _) | (_, None) => "no rule uses it".to_owned(),
             (1, Some(at)) => format!("1 rule, {}", place(at)),
             (many, Some(at)) => format!("{many} rules, the first {}", place(at)),
         };

@@ -64,7 +64,7 @@ pub fn trace(answer: &TraceAnswer) -> String {
             .map(|pseudo| format!("{base}{pseudo}"))
             .collect();
         text.push_str(&format!(
-            "\nRules speak of its pseudo-elements too; ask for {}\n",
+            "\nRules match its pseudo-elements too; ask about {}\n",
             asked.join(", ")
         ));
     }

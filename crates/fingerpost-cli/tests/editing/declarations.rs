@@ -136,7 +136,12 @@ fn a_declaration_is_added() {
 
 #[test]
 fn a_misspelt_declaration_is_removed() {
-    let words = ["remove", "pages/home.html", ".masthead", "backgorund-color"];
+    let words = [
+        "remove-declaration",
+        "pages/home.html",
+        ".masthead",
+        "backgorund-color",
+    ];
     tried(
         &words,
         "remove backgorund-color: #12324a of header.masthead on pages/home.html",
@@ -155,7 +160,7 @@ fn a_misspelt_declaration_is_removed() {
 #[test]
 fn a_misspelt_declaration_is_renamed() {
     let words = [
-        "rename",
+        "change-property",
         "pages/home.html",
         ".masthead",
         "backgorund-color",
@@ -209,7 +214,7 @@ fn an_invalid_value_is_mended_by_its_place() {
 
 #[test]
 fn a_declaration_is_switched_off() {
-    let words = ["off", "pages/home.html", "h2.today", "color"];
+    let words = ["disable", "pages/home.html", "h2.today", "color"];
     tried(
         &words,
         "switch off color: var(--brass) of h2.panel-title.today on pages/home.html",
@@ -252,7 +257,7 @@ fn a_mark_is_taken_off() {
         "pages/home.html",
         ".button-quiet",
         "background-color",
-        "--off",
+        "--remove",
         "--in",
         "css/base.css:22",
     ];
@@ -276,7 +281,7 @@ fn a_mark_is_taken_off() {
 #[test]
 fn a_colour_is_written_in_another_notation() {
     let words = [
-        "notation",
+        "convert-color",
         "pages/home.html",
         ".note",
         "color",

@@ -53,32 +53,41 @@ impl Answer {
             changes: Vec::new(),
             notes: Vec::new(),
         };
-        // A hunk's head says how many lines of the old and the new text follow.
-        let mut left = (0, 0);
+        // A run of lines begins with its place; then come the lines that were there, and those that are now.
+        let mut mark = '-';
+        let mut inside = false;
         for line in lines.take_while(|l| !l.starts_with("To keep it")) {
-            if let Some(head) = line.strip_prefix("@@ ") {
-                let mut sides = head.split(' ').map(|side| match side.split_once(',') {
-                    Some((_, count)) => count.parse().unwrap(),
-                    None => 1,
-                });
-                left = (sides.next().unwrap(), sides.next().unwrap());
-            } else if left != (0, 0) {
-                match line.chars().next() {
-                    Some('-') => left.0 -= 1,
-                    Some('+') => left.1 -= 1,
-                    _ => left = (left.0 - 1, left.1 - 1),
+            let labelled = [("was ", '-'), ("gone", '-'), ("now ", '+'), ("new ", '+')];
+            let body = line.strip_prefix("  ").filter(|_| inside);
+            if let Some(body) = body {
+                let label = labelled
+                    .iter()
+                    .find(|(label, _)| format!("{body} ").starts_with(label));
+                mark = label.map_or(mark, |(_, mark)| *mark);
+                let text = body.get(5..).unwrap_or_default();
+                found.changes.push(format!("{mark}{text}"));
+            } else if let Some(file) = place(line) {
+                inside = true;
+                let named = found.changes.iter().rfind(|c| !c.starts_with(['-', '+']));
+                if named.map(String::as_str) != Some(file) {
+                    found.changes.push(file.to_owned());
                 }
-                if line.starts_with(['-', '+']) {
-                    found.changes.push(line.to_owned());
+            } else {
+                inside = false;
+                if !line.is_empty() {
+                    found.notes.push(line.to_owned());
                 }
-            } else if let Some(file) = line.strip_prefix("+++ b/") {
-                found.changes.push(file.to_owned());
-            } else if !line.is_empty() && !line.starts_with("--- a/") {
-                found.notes.push(line.to_owned());
             }
         }
         found
     }
+}
+
+/// The file of a line that is the place of a run: `css/skerry.css:256`.
+fn place(line: &str) -> Option<&str> {
+    let place = line.split(" (line ").next()?;
+    let (file, number) = place.rsplit_once(':')?;
+    (number.parse::<u32>().is_ok() && !file.contains(' ')).then_some(file)
 }
 
 /// Tries an edit, reads what it says, saves it and takes it back.

@@ -32,7 +32,7 @@ fn an_attribute_is_taken_off() {
         "pages/home.html",
         ".hero",
         "aria-labelledby",
-        "--off",
+        "--remove",
     ];
     tried(
         &words,
@@ -183,7 +183,7 @@ fn an_element_is_given_another_name() {
     let words = ["tag", "pages/home.html", "h2.today", "p"];
     tried(
         &words,
-        "make h2.panel-title.today on pages/home.html a p",
+        "change h2.panel-title.today on pages/home.html to <p>",
         &[
             "pages/home.html",
             "-        <h2 class=\"panel-title today\">Sailings today</h2>",
@@ -266,7 +266,7 @@ fn an_element_is_duplicated() {
 #[test]
 fn an_element_is_moved() {
     let words = [
-        "move",
+        "move-element",
         "pages/home.html",
         "h2.today",
         ".hero",

@@ -38,7 +38,13 @@ fn values_and_names_that_are_not_valid() {
             "no property is called 'colour'. Do you mean 'color'?",
         ),
         (
-            &["rename", "pages/home.html", "h2.today", "color", "colour"],
+            &[
+                "change-property",
+                "pages/home.html",
+                "h2.today",
+                "color",
+                "colour",
+            ],
             2,
             "no property is called 'colour'. Do you mean 'color'?",
         ),
@@ -54,7 +60,7 @@ fn values_and_names_that_are_not_valid() {
         ),
         (
             &[
-                "notation",
+                "convert-color",
                 "pages/home.html",
                 ".note",
                 "color",
@@ -98,7 +104,7 @@ fn values_and_names_that_are_not_valid() {
             "'h 2' is not the name of an element",
         ),
         (
-            &["respell", "pages/home.html", "class", "panel", "a b"],
+            &["rename", "pages/home.html", "class", "panel", "a b"],
             2,
             "'a b' is not a class",
         ),
@@ -129,7 +135,7 @@ fn elements_that_are_not_there_or_not_one() {
             "'img' matches 2 elements of pages/home.html; say which:",
         ),
         (
-            &["off", "pages/home.html", "css/custom.css:14", "color"],
+            &["disable", "pages/home.html", "css/custom.css:14", "color"],
             2,
             "css/custom.css is not the page that was asked about, pages/home.html. Expected an element of that page; an edit names a rule with `--in`, and takes - for the element then",
         ),
@@ -208,7 +214,7 @@ fn rules_that_are_not_there_or_not_about_the_element() {
                 "selector",
                 "pages/home.html",
                 "css/skerry.css:255",
-                "--drop",
+                "--remove",
                 ".today",
             ],
             2,
@@ -219,7 +225,7 @@ fn rules_that_are_not_there_or_not_about_the_element() {
                 "selector",
                 "pages/home.html",
                 "css/skerry.css:255",
-                "--drop",
+                "--remove",
                 ".other",
             ],
             1,
@@ -400,12 +406,18 @@ fn changes_that_would_change_nothing() {
             "color is already var(--brass), at css/skerry.css:256",
         ),
         (
-            &["on", "pages/home.html", "h2.today", "color"],
+            &["enable", "pages/home.html", "h2.today", "color"],
             1,
             "nothing would change: no rule that matches h2.panel-title.today holds a comment that is a declaration of color",
         ),
         (
-            &["notation", "pages/home.html", ".note", "padding", "hsl"],
+            &[
+                "convert-color",
+                "pages/home.html",
+                ".note",
+                "padding",
+                "hsl",
+            ],
             1,
             "nothing would change: '.5em .75em' holds no colour of its own",
         ),
@@ -420,18 +432,18 @@ fn changes_that_would_change_nothing() {
             "nothing would change: css/base.css is there and linked already",
         ),
         (
-            &[
-                "respell",
-                "pages/home.html",
-                "class",
-                "nothing",
-                "something",
-            ],
+            &["rename", "pages/home.html", "class", "nothing", "something"],
             1,
             "nothing would change: nothing in the site is called .nothing",
         ),
         (
-            &["attribute", "pages/home.html", ".hero", "nothing", "--off"],
+            &[
+                "attribute",
+                "pages/home.html",
+                ".hero",
+                "nothing",
+                "--remove",
+            ],
             1,
             "nothing would change: it has no attribute nothing",
         ),
@@ -469,7 +481,7 @@ fn changes_that_would_change_nothing() {
 fn parts_of_a_shorthand_name_the_whole() {
     refused(&[
         (
-            &["off", "pages/home.html", ".sailings", "padding-left"],
+            &["disable", "pages/home.html", ".sailings", "padding-left"],
             2,
             "css/custom.css:4: padding-left is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-left to another value",
         ),
@@ -479,7 +491,12 @@ fn parts_of_a_shorthand_name_the_whole() {
             "css/custom.css:4: padding-top is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-top to another value",
         ),
         (
-            &["remove", "pages/home.html", ".brand", "font-size"],
+            &[
+                "remove-declaration",
+                "pages/home.html",
+                ".brand",
+                "font-size",
+            ],
             2,
             "css/skerry.css:129: font-size is set by font: 700 1.25rem/1.2 var(--font-plain), which sets more than that; name font to change all of it, or set font-size to another value",
         ),
@@ -491,7 +508,7 @@ fn elements_that_can_not_stand_there() {
     refused(&[
         (
             &[
-                "move",
+                "move-element",
                 "pages/home.html",
                 "main",
                 "h2.today",
@@ -503,7 +520,7 @@ fn elements_that_can_not_stand_there() {
         ),
         (
             &[
-                "move",
+                "move-element",
                 "pages/home.html",
                 "h2.today",
                 "h2.today",
@@ -553,7 +570,7 @@ fn options_that_contradict_each_other() {
                 "custom",
             ],
             2,
-            "the argument '--here' cannot be used with '--into <WHERE>'",
+            "--here and --into can't be given together",
         ),
         (
             &[
@@ -568,7 +585,7 @@ fn options_that_contradict_each_other() {
                 "custom",
             ],
             2,
-            "the argument '--in <FILE:LINE>' cannot be used with '--into <WHERE>'",
+            "--in and --into can't be given together",
         ),
         (
             &[
@@ -581,7 +598,7 @@ fn options_that_contradict_each_other() {
                 "elsewhere",
             ],
             2,
-            "invalid value 'elsewhere' for '--into <WHERE>': expected place, served, embedded, custom, or a sheet such as css/custom.css",
+            "--into 'elsewhere': expected place, served, embedded, custom, or a sheet such as css/custom.css",
         ),
         (
             &[
@@ -593,7 +610,7 @@ fn options_that_contradict_each_other() {
                 "inside",
             ],
             2,
-            "invalid value 'inside' for '--side <SIDE>': expected before, after, first or last",
+            "--side 'inside': expected before, after, first or last",
         ),
         (
             &[
@@ -606,17 +623,17 @@ fn options_that_contradict_each_other() {
                 "pages/fares.html",
             ],
             2,
-            "the argument '--every-page' cannot be used with '--on <PAGE>'",
+            "--every-page and --on can't be given together",
         ),
         (
             &["selector", "pages/home.html", "css/skerry.css:255"],
             2,
-            "the following required arguments were not provided:",
+            "--to or --add or --remove is missing",
         ),
         (
             &["move-rule", "pages/home.html", "css/skerry.css:255"],
             2,
-            "the following required arguments were not provided:",
+            "--before is missing",
         ),
         (
             &["new-sheet", "pages/home.html", "css/winter.txt"],
@@ -624,14 +641,14 @@ fn options_that_contradict_each_other() {
             "'css/winter.txt' is not the name of a sheet, such as css/winter.css",
         ),
         (
-            &["respell", "pages/home.html", "element", "a", "b"],
+            &["rename", "pages/home.html", "element", "a", "b"],
             2,
-            "invalid value 'element' for '<WHAT>': expected class, id or property",
+            "WHAT 'element': expected class, id or property",
         ),
         (
-            &["notation", "pages/home.html", ".note", "color", "cmyk"],
+            &["convert-color", "pages/home.html", ".note", "color", "cmyk"],
             2,
-            "invalid value 'cmyk' for '<TO>'",
+            "TO: 'cmyk' is not one of hex, rgb, hsl, hwb, lab, lch, oklab, oklch, name",
         ),
     ]);
 }

@@ -28,7 +28,7 @@ fn a_selector_is_dropped_from_a_rule() {
         "selector",
         "pages/home.html",
         "css/skerry.css:106",
-        "--drop",
+        "--remove",
         "a:focus-visible",
     ];
     tried(
@@ -290,7 +290,7 @@ fn a_sheet_is_made_and_linked_behind_another() {
 #[test]
 fn a_class_is_renamed_everywhere() {
     let words = [
-        "respell",
+        "rename",
         "pages/home.html",
         "class",
         "panel-title",
@@ -328,7 +328,7 @@ fn a_class_is_renamed_everywhere() {
 
 #[test]
 fn an_id_is_renamed_everywhere() {
-    let words = ["respell", "pages/home.html", "id", "welcome", "greeting"];
+    let words = ["rename", "pages/home.html", "id", "welcome", "greeting"];
     tried(
         &words,
         "rename #welcome to #greeting everywhere: 2 places in the markup of 1 file",
@@ -349,7 +349,7 @@ fn an_id_is_renamed_everywhere() {
 #[test]
 fn a_custom_property_is_renamed_everywhere() {
     let words = [
-        "respell",
+        "rename",
         "pages/home.html",
         "property",
         "--",

@@ -47,6 +47,7 @@ impl Site {
         let output = Command::cargo_bin("fingerpost")
             .unwrap()
             .current_dir(self.0.path())
+            .env("FINGERPOST_REMEMBER", "no")
             .args(words)
             .output()
             .unwrap();

@@ -105,9 +105,9 @@ fn change(numbers: &mut Numbers) -> Change {
         0..=2 => Change::set(property, value),
         3 => Change::add(property, value),
         4 => Change::add("top", "3px"),
-        5 => Change::Remove(kinds::Remove { property: name() }),
-        6 => Change::Off(kinds::Off { property: name() }),
-        7 => Change::On(kinds::On { property: name() }),
+        5 => Change::RemoveDeclaration(kinds::RemoveDeclaration { property: name() }),
+        6 => Change::Disable(kinds::Disable { property: name() }),
+        7 => Change::Enable(kinds::Enable { property: name() }),
         8 => Change::Important(kinds::Important {
             property: name(),
             on: numbers.below(2) == 0,
@@ -116,7 +116,7 @@ fn change(numbers: &mut Numbers) -> Change {
             property: name(),
             by: numbers.one(&["+", "-", "++", "+.5"]).to_owned(),
         }),
-        10 => Change::Rename(kinds::Rename {
+        10 => Change::ChangeProperty(kinds::ChangeProperty {
             property: name(),
             to: "background-color".to_owned(),
         }),
@@ -233,8 +233,7 @@ fn run(theme: &Theme, sequences: usize, longest: usize, seed: u64) -> Tally {
             let before = all(&draft);
             let page = theme.page(&before);
             let index = numbers.below(page.document().elements().len());
-            let mut intent =
-                Intent::new(&theme.page, &format!("index={index}"), change(&mut numbers));
+            let mut intent = Intent::new(&theme.page, &format!("@{index}"), change(&mut numbers));
             let styles = matches!(intent.change, Change::Set(_) | Change::Rule(_));
             if styles && numbers.below(4) == 0 {
                 intent.into = Where::Embedded;

@@ -47,8 +47,8 @@ fn change(numbers: &mut Numbers) -> Change {
     match numbers.below(16) {
         0..=2 => Change::set(&property, value),
         3 => Change::add(&property, value),
-        4 => kinds::Remove { property }.into(),
-        5 => kinds::Off { property }.into(),
+        4 => kinds::RemoveDeclaration { property }.into(),
+        5 => kinds::Disable { property }.into(),
         6 => kinds::Step {
             property,
             by: numbers.one(&["+", "-", "++", "+.5"]).to_owned(),
@@ -152,7 +152,7 @@ async fn edited(root: &Path, pages: &[&str], count: usize, seed: u64) -> Outcome
         };
         for _ in 0..1 + numbers.below(6) {
             let index = numbers.below(elements(&site));
-            let intent = Intent::new(page, &format!("index={index}"), change(&mut numbers));
+            let intent = Intent::new(page, &format!("@{index}"), change(&mut numbers));
             attempt(&mut site, page, &intent, &mut tally);
         }
         let mut wanted = None;
@@ -166,7 +166,7 @@ async fn edited(root: &Path, pages: &[&str], count: usize, seed: u64) -> Outcome
             let (property, value, shown) = SET[numbers.below(SET.len())];
             let index = numbers.below(elements(&site));
             let change = Change::set(property, value);
-            let intent = Intent::new(page, &format!("index={index}"), change);
+            let intent = Intent::new(page, &format!("@{index}"), change);
             if attempt(&mut site, page, &intent, &mut tally) {
                 wanted = Some((index, property, shown));
             }

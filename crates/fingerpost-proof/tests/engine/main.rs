@@ -28,7 +28,7 @@ use differences::Differences;
 use serve::Files;
 use themes::{fetched, pages};
 
-/// A browser that hangs is no answer; a second one nearly always gives it.
+/// A browser that hangs is not an answer; a second one nearly always gives it.
 const MOST_TRIES: usize = 4;
 
 const WIDE: Surroundings = Surroundings {

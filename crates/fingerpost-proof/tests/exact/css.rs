@@ -165,15 +165,15 @@ fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
     let change: Change = match numbers.below(17) {
         0..=2 => Change::set(name, value),
         3 => Change::add(name, value),
-        4 => kinds::Remove {
+        4 => kinds::RemoveDeclaration {
             property: property(),
         }
         .into(),
-        5 => kinds::Off {
+        5 => kinds::Disable {
             property: property(),
         }
         .into(),
-        6 => kinds::On {
+        6 => kinds::Enable {
             property: property(),
         }
         .into(),
@@ -187,7 +187,7 @@ fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
             by: "+1".to_owned(),
         }
         .into(),
-        9 => kinds::Rename {
+        9 => kinds::ChangeProperty {
             property: property(),
             to: numbers.one(&["background-color", "left", "--y"]).to_owned(),
         }
@@ -202,7 +202,7 @@ fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
             how: match numbers.below(3) {
                 0 => kinds::SelectorChange::To(".other".to_owned()),
                 1 => kinds::SelectorChange::Add("[x=\",\"]".to_owned()),
-                _ => kinds::SelectorChange::Drop(".a".to_owned()),
+                _ => kinds::SelectorChange::Remove(".a".to_owned()),
             },
         }
         .into(),
@@ -284,10 +284,10 @@ fn is_exact(change: &Change, edit: &Edit, before: &[Entry], after: &[Entry]) -> 
                 && put[0].1 == plain(&add.value)
                 && heads(&gone) == 0,
         ),
-        Change::Remove(_) | Change::Off(_) => {
+        Change::RemoveDeclaration(_) | Change::Disable(_) => {
             only(out.len() == 1 && put.is_empty() && heads(&gone) + heads(&new) == 0)
         }
-        Change::On(on) => {
+        Change::Enable(on) => {
             only(out.is_empty() && put.len() == 1 && put[0].0 == on.property && heads(&new) == 0)
         }
         Change::Important(mark) => only(
@@ -299,7 +299,7 @@ fn is_exact(change: &Change, edit: &Edit, before: &[Entry], after: &[Entry]) -> 
                 && out[0].2 != mark.on,
         ),
         Change::Step(_) => only(out.len() <= 1 && put.len() == 1 && heads(&gone) == 0),
-        Change::Rename(rename) => only(
+        Change::ChangeProperty(rename) => only(
             out.len() == 1
                 && put.len() == 1
                 && put[0].0 == rename.to

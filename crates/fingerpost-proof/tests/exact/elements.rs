@@ -132,7 +132,7 @@ fn change(numbers: &mut Numbers, other: &str) -> Change {
         }
         .into(),
         10 => kinds::Unwrap {}.into(),
-        11 => kinds::Move {
+        11 => kinds::MoveElement {
             to: other.to_owned(),
             side,
         }
@@ -198,7 +198,7 @@ fn is_exact(
         }
         Change::Insert(_) => only(gone.is_empty() && new.iter().all(|(n, _, _)| n == "new")),
         Change::Duplicate(_) | Change::Wrap(_) => only(gone.is_empty() && new.is_empty()),
-        Change::Move(_) => {
+        Change::MoveElement(_) => {
             // A move out of or into a table may take along what the parser drops there.
             only(gone.is_empty() && new.is_empty())
         }

@@ -118,7 +118,7 @@ fn markup_changes() -> Vec<Change> {
         );
         for to in [".row", ".first"] {
             all.push(
-                kinds::Move {
+                kinds::MoveElement {
                     to: to.to_owned(),
                     side,
                 }
@@ -147,15 +147,15 @@ fn style_intents() -> Vec<Intent> {
             Change::set("color", "navy"),
             Change::set("margin-top", "9px"),
             Change::add("left", "1px"),
-            kinds::Remove {
+            kinds::RemoveDeclaration {
                 property: property(),
             }
             .into(),
-            kinds::Off {
+            kinds::Disable {
                 property: property(),
             }
             .into(),
-            kinds::On {
+            kinds::Enable {
                 property: property(),
             }
             .into(),
@@ -164,7 +164,7 @@ fn style_intents() -> Vec<Intent> {
                 on: true,
             }
             .into(),
-            kinds::Rename {
+            kinds::ChangeProperty {
                 property: property(),
                 to: "fill".to_owned(),
             }

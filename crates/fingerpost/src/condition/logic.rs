@@ -7,7 +7,7 @@ use crate::value::substitution::arguments;
 /// How deep conditions may stand in parentheses.
 const DEEPEST_CONDITION: usize = 64;
 
-/// Evaluates a condition. `leaf` gets a parenthesised part that is no condition itself, with its
+/// Evaluates a condition. `leaf` gets a parenthesised part that is not a condition itself, with its
 /// function name (`selector`) or none, and the tokens inside. Gives nothing where the condition is
 /// not written as it should be.
 pub(super) fn evaluate(

@@ -197,7 +197,7 @@ impl Reader<'_> {
     fn malformed(&mut self, tokens: &[Token]) -> Truth {
         let text = self.source.cut(cover(tokens));
         self.because.push(format!(
-            "'{}' is no media query, so it never holds",
+            "'{}' is not a media query, so it never holds",
             text.trim()
         ));
         Truth::False

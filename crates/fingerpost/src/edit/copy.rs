@@ -81,8 +81,8 @@ pub fn changes(draft: &Draft, pages: &dyn Fn(&str) -> Option<Page>) -> String {
             continue;
         }
         let names: Vec<String> = match &intent.change {
-            Change::Remove(_) | Change::Off(_) => continue,
-            Change::Rename(rename) => vec![rename.to.clone()],
+            Change::RemoveDeclaration(_) | Change::Disable(_) => continue,
+            Change::ChangeProperty(rename) => vec![rename.to.clone()],
             change => change.properties(),
         };
         let element = intent.element.as_deref().unwrap_or(":root");

@@ -309,7 +309,7 @@ pub(super) fn put_into(at: &At<'_, '_>, what: Elsewhere) -> Result<Made, EditErr
             given.trim().to_owned()
         }
         None => {
-            let asked = at.intent.element.as_deref().filter(|_| at.intent.all);
+            let asked = at.intent.element.as_deref().filter(|_| at.intent.each);
             let chosen = chosen(page, targets, demand.least, asked)?;
             if chosen.raised {
                 warnings.push(format!(

@@ -17,7 +17,7 @@ use super::{Edit, FileChange};
 use crate::text::{EncodingError, Patch, SitePath, Text, TextSize, is_url};
 
 /// The version of the draft file.
-pub const DRAFT_VERSION: u32 = 4;
+pub const DRAFT_VERSION: u32 = 5;
 
 /// The highest number that an edit gets: sets of edits have a bit for each.
 const MOST_EDITS: u32 = 1_000_000;
@@ -68,7 +68,7 @@ pub enum DraftError {
     /// The draft file is of another version.
     #[error(
         "it has version {found}, and this program reads version {DRAFT_VERSION}; save with the \
-         program that wrote it, or throw it away with `fingerpost draft drop --all`"
+         program that wrote it, or throw it away with `fingerpost draft discard --all`"
     )]
     Version {
         /// The version it says.
@@ -140,7 +140,7 @@ pub enum EditState {
     Dropped,
 }
 
-/// An edit that has no place any more: what it changes was changed by another hand, or is gone. It
+/// An edit that has no place anymore: what it changes was changed by another hand, or is gone. It
 /// stays in the draft, counts for nothing, and can be made again from its intent.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -181,7 +181,7 @@ pub struct Tried {
     /// What its author should know.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub warnings: Vec<String>,
-    /// Set where it has no place any more.
+    /// Set where it has no place anymore.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub aside: Option<Aside>,
 }
@@ -251,7 +251,7 @@ pub enum Adrift {
     Needs(Vec<u32>),
     /// These edits change the same text, and each was made without the other.
     Clashes(Vec<u32>),
-    /// It has no place any more.
+    /// It has no place anymore.
     Aside(Aside),
 }
 

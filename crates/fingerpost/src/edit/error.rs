@@ -70,7 +70,7 @@ pub enum EditError {
         /// What is wrong with it.
         found: String,
     },
-    /// The value is no number that could be stepped.
+    /// The value is not a number that could be stepped.
     #[error("{property} is '{value}', which is not a single number; {}", instead(.part.as_deref()))]
     NoNumber {
         /// The property.
@@ -80,7 +80,7 @@ pub enum EditError {
         /// A longhand that can be stepped, where it is a shorthand.
         part: Option<String>,
     },
-    /// The step is no number.
+    /// The step is not a number.
     #[error("'{by}' is not a step; expected a number such as +1 or -0.1")]
     NoStep {
         /// As given.
@@ -92,7 +92,7 @@ pub enum EditError {
         /// The place asked for, or the element that none matches.
         place: String,
     },
-    /// What was given is no place of a rule.
+    /// What was given is not a place of a rule.
     #[error("'{given}' is not the place of a rule; expected one such as css/custom.css:4")]
     NoPlace {
         /// As given.

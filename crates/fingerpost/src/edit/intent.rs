@@ -15,13 +15,13 @@ use crate::text::SitePath;
 pub struct Intent {
     /// The page that it was asked on.
     pub page: String,
-    /// The element, as a question names one: a selector, `text=…`, a place, `index=…`. Changes of
+    /// The element, as a question names one: a selector, a text in quotation marks, a place, a line or `@12`. Changes of
     /// rules need none.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub element: Option<String>,
     /// Every element that is found, not just one.
     #[serde(default, skip_serializing_if = "is_false")]
-    pub all: bool,
+    pub each: bool,
     /// On which pages, besides that one.
     #[serde(default, skip_serializing_if = "Pages::is_this")]
     pub pages: Pages,
@@ -131,7 +131,7 @@ impl Intent {
         Intent {
             page: page.to_owned(),
             element: Some(element.to_owned()),
-            all: false,
+            each: false,
             pages: Pages::This,
             into: Where::Place,
             change: change.into(),

@@ -104,7 +104,7 @@ fn targets(page: &Page, intent: &Intent, kind: &dyn Kind) -> Result<Vec<Target>,
         About::Element => in_templates(page, &what),
         _ => Vec::new(),
     };
-    if intent.all {
+    if intent.each {
         let mut found = elements(page, &what)?;
         if found.is_empty() {
             found = hidden();

@@ -9,13 +9,13 @@
 //! to change is the same.
 //!
 //! ```
-//! use fingerpost::edit::kinds::Rename;
+//! use fingerpost::edit::kinds::ChangeProperty;
 //! use fingerpost::edit::{Intent, make};
 //! use fingerpost::prelude::*;
 //!
 //! let html = Text::new("a.html", "<style>h2{color:teal; top : 0}</style><h2>Hi</h2>");
 //! let page = Page::build(html.clone(), Conditions::default(), &mut no_sheets);
-//! let change = Rename { property: "top".into(), to: "left".into() };
+//! let change = ChangeProperty { property: "top".into(), to: "left".into() };
 //! let edit = make(&page, &Intent::new("a.html", "h2", change))?;
 //!
 //! assert_eq!(

@@ -105,7 +105,7 @@ impl Sought {
     }
 }
 
-/// Whether a rule is a step of `@keyframes`, whose prelude is no selector.
+/// Whether a rule is a step of `@keyframes`, whose prelude is not a selector.
 pub(super) fn in_keyframes(sheet: &Sheet, id: RuleId) -> bool {
     let parent = sheet.rule(id).parent;
     parent.is_some_and(|p| sheet.rule(p).kind == RuleKind::At(AtRule::Keyframes))

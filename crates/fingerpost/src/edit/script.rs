@@ -8,7 +8,7 @@ use thiserror::Error;
 use super::intent::Intent;
 
 /// The version of the script format.
-pub const SCRIPT_VERSION: u32 = 2;
+pub const SCRIPT_VERSION: u32 = 3;
 
 /// Why a script can't be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
@@ -53,7 +53,7 @@ impl Script {
     /// Reads a script.
     ///
     /// # Errors
-    /// Where it is no script, is of another version, or says what this program does not understand.
+    /// Where it is not a script, is of another version, or says what this program does not understand.
     pub fn from_json(json: &str) -> Result<Script, ScriptError> {
         #[derive(Deserialize)]
         struct Version {

@@ -1,7 +1,7 @@
 //! What a change of markup does besides: a tree that is not the one asked for, a heading level
 //! skipped, an id that is there twice, a reference to an element that is gone.
 //!
-//! Each is looked for in the page before and after; what was so before is nobody's news.
+//! Each is looked for in the page before and after; what was there before is left out.
 
 use std::collections::{HashMap, HashSet};
 

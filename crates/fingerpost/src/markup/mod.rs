@@ -313,7 +313,7 @@ impl Document {
     /// What an element is made of.
     ///
     /// # Panics
-    /// Where `id` is no element; ids from [`Document::elements`] and the element walks always are.
+    /// Where `id` is not an element; ids from [`Document::elements`] and the element walks always are.
     pub fn expect_element(&self, id: NodeId) -> &Element {
         self.element(id).expect("the id is one of an element")
     }
@@ -646,7 +646,7 @@ impl Document {
     }
 
     /// The text below a node, white space folded, cut after about `most` characters.
-    /// What `<style>`, `<script>` and `<template>` hold is no text of the page.
+    /// What `<style>`, `<script>` and `<template>` hold is not text of the page.
     pub fn folded_text(&self, id: NodeId, most: usize) -> String {
         let mut out = String::new();
         let mut count = 0;

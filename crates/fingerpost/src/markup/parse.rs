@@ -233,7 +233,7 @@ impl<'a> Feed<'a> {
     fn open_elements(&self, mut list: Vec<NodeId>) -> Vec<NodeId> {
         list.clear();
         let stack = Stack {
-            // The document comes first and is no element.
+            // The document comes first and is not an element.
             document: self.builder.sink.get_document().id,
             found: RefCell::new(list),
         };

@@ -16,7 +16,7 @@ use crate::text::Place;
 pub struct ClassAnswer {
     /// Its name.
     pub name: String,
-    /// How many rules of the page's own sheets speak of it.
+    /// How many rules of the page's own sheets use it.
     pub rules: usize,
     /// Where the first of them stands.
     pub place: Option<Place>,

@@ -136,7 +136,8 @@ fn meaning(property: PropertyId) -> String {
     let facts = property.facts();
     if property.is_shorthand() {
         let count = property.longhands().len();
-        return format!("sets {count} properties");
+        let noun = if count == 1 { "property" } else { "properties" };
+        return format!("sets {count} {noun}");
     }
     let inherited = if facts.inherited { ", inherited" } else { "" };
     let applies = match facts.applies_to {

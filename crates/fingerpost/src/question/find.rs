@@ -8,7 +8,7 @@ use thiserror::Error;
 use super::ElementSummary;
 use crate::markup::{Document, NodeId};
 use crate::page::{Page, Target};
-use crate::selector::{Matcher, Selector, SelectorError, SelectorList, Simple};
+use crate::selector::{Matcher, Selector, SelectorError, SelectorList, Simple, State};
 use crate::value::nearest::nearest;
 
 /// How many elements an error lists.
@@ -19,7 +19,7 @@ const MOST_LISTED: usize = 12;
 pub enum What {
     /// A selector list.
     Selector(String),
-    /// `text=…`: the innermost elements with that text in them.
+    /// `"…"`, in quotation marks: the innermost elements with that text in them.
     Text(String),
     /// `file:line` or `file:line:column`.
     Place {
@@ -30,18 +30,26 @@ pub enum What {
         /// The column, from 1.
         column: Option<u32>,
     },
-    /// `index=N`: the element of that number, as answers show it.
-    Index(u32),
+    /// `38`: what begins on that line of the page.
+    Line(u32),
+    /// `@32`: the element of that number, as answers show it.
+    Number(u32),
 }
 
 impl What {
     /// Reads what to look for. What is nothing else is a selector.
     pub fn parse(text: &str) -> What {
-        if let Some(wanted) = text.strip_prefix("text=") {
-            return What::Text(wanted.trim_matches('"').to_owned());
+        for mark in ['"', '\''] {
+            let inner = text.strip_prefix(mark).and_then(|t| t.strip_suffix(mark));
+            if let Some(inner) = inner {
+                return What::Text(inner.to_owned());
+            }
         }
-        if let Some(number) = text.strip_prefix("index=").and_then(|n| n.parse().ok()) {
-            return What::Index(number);
+        if let Some(number) = text.strip_prefix('@').and_then(|n| n.parse().ok()) {
+            return What::Number(number);
+        }
+        if let Ok(line) = text.parse() {
+            return What::Line(line);
         }
         if let Some((rest, last)) = text.rsplit_once(':')
             && let Ok(last) = last.parse::<u32>()
@@ -62,6 +70,47 @@ impl What {
             };
         }
         What::Selector(text.to_owned())
+    }
+
+    /// What it is in a sentence: `'h2.today'`, `the text "Sailings today"`, `line 38`.
+    pub fn in_words(&self) -> String {
+        match self {
+            What::Selector(text) => format!("'{text}'"),
+            What::Text(_) => format!("the text {self}"),
+            What::Line(line) => format!("line {line}"),
+            What::Place { .. } | What::Number(_) => self.to_string(),
+        }
+    }
+
+    /// What is meant on a page: words that no selector makes of them, but that stand on the page, are a text.
+    pub fn on(self, page: &Page) -> What {
+        let What::Selector(words) = &self else {
+            return self;
+        };
+        let is_text = |words: &String| {
+            let is_selector = targets(page, &self).is_ok_and(|(found, _)| !found.is_empty());
+            !is_selector && !by_text(page, words).is_empty()
+        };
+        match is_text(words) {
+            true => What::Text(words.clone()),
+            false => self,
+        }
+    }
+}
+
+impl std::fmt::Display for What {
+    /// As [`What::parse`] reads it.
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            What::Selector(text) => f.write_str(text),
+            What::Text(text) => write!(f, "\"{text}\""),
+            What::Place { file, line, column } => match column {
+                Some(column) => write!(f, "{file}:{line}:{column}"),
+                None => write!(f, "{file}:{line}"),
+            },
+            What::Line(line) => write!(f, "{line}"),
+            What::Number(number) => write!(f, "@{number}"),
+        }
     }
 }
 
@@ -93,7 +142,7 @@ pub struct Found {
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum FindError {
     /// The selector is none.
-    #[error("'{selector}' is no selector: at column {column}: {message}")]
+    #[error("'{selector}' is not a valid selector: column {column}: {message}")]
     Selector {
         /// As given.
         selector: String,
@@ -123,7 +172,7 @@ pub enum FindError {
         line: u32,
     },
     /// Nothing matches.
-    #[error("no element of {page} matches '{what}'.{}", .nearest.as_ref().map(|n| format!(" {n}")).unwrap_or_default())]
+    #[error("no element of {page} matches {what}.{}", .nearest.as_ref().map(|n| format!(" {n}")).unwrap_or_default())]
     NotFound {
         /// What was looked for.
         what: String,
@@ -148,10 +197,10 @@ pub enum FindError {
 
 fn several(what: &str, page: &str, elements: &[ElementSummary], more: usize) -> String {
     let count = elements.len() + more;
-    let mut text = format!("'{what}' matches {count} elements of {page}; say which:");
+    let mut text = format!("{what} matches {count} elements of {page}; say which:");
     for element in elements {
         text.push_str(&format!(
-            "\n  {}:{}  {}  (or index={})",
+            "\n  {}:{}  {}  (or @{})",
             element.place,
             element.place.column,
             element.label(),
@@ -238,7 +287,12 @@ pub fn in_templates(page: &Page, what: &What) -> Vec<NodeId> {
                 place.line == *line && column.is_none_or(|c| c == place.column)
             })
             .collect(),
-        What::Place { .. } | What::Index(_) => Vec::new(),
+        What::Line(line) => {
+            let file = document.text().name().to_owned();
+            let (line, column) = (*line, None);
+            in_templates(page, &What::Place { file, line, column })
+        }
+        What::Place { .. } | What::Number(_) => Vec::new(),
     }
 }
 
@@ -254,15 +308,7 @@ fn distinct(targets: Vec<Target>) -> Vec<NodeId> {
 /// Where it names none (with the nearest that it nearly names) or several (with their places).
 pub fn one(page: &Page, what: &What) -> Result<Target, FindError> {
     let (mut found, nearest) = targets(page, what)?;
-    let shown = match what {
-        What::Selector(text) => text.clone(),
-        What::Text(text) => format!("text={text}"),
-        What::Place { file, line, column } => match column {
-            Some(column) => format!("{file}:{line}:{column}"),
-            None => format!("{file}:{line}"),
-        },
-        What::Index(index) => format!("index={index}"),
-    };
+    let shown = what.in_words();
     let name = page.document().text().name().to_owned();
     match found.len() {
         0 => Err(FindError::NotFound {
@@ -307,8 +353,12 @@ fn targets(page: &Page, what: &What) -> Result<(Vec<Target>, Option<String>), Fi
             (found, nearest)
         }
         What::Place { file, line, column } => (by_place(page, file, *line, *column)?, None),
-        What::Index(index) => {
-            let found = document.elements().get(*index as usize);
+        What::Line(line) => {
+            let file = document.text().name();
+            (by_place(page, file, *line, None)?, None)
+        }
+        What::Number(number) => {
+            let found = document.elements().get(*number as usize);
             let count = document.elements().len();
             (
                 found.map(|id| Target::from(*id)).into_iter().collect(),
@@ -558,9 +608,16 @@ fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<Stri
                     continue;
                 }
                 let written = &text[*span];
-                let meant = meant(page, simple)
-                    .map(|name| format!(" Is '{name}' meant?"))
-                    .unwrap_or_default();
+                let subject = at + 1 == selector.compounds.len();
+                let meant = match meant(page, simple) {
+                    Some(name) => format!(" Do you mean '{name}'?"),
+                    None if subject && State::named(written).is_some() => {
+                        let (start, end) = (span.start().into(), span.end().into());
+                        let bare = format!("{}{}", &text[..start], &text[end..]);
+                        format!(" To ask about it in that state: '{bare}' --as {written}")
+                    }
+                    None => String::new(),
+                };
                 let first = first(page, &matcher, &looser);
                 let elements = if count == 1 { "element" } else { "elements" };
                 let sentence = format!(

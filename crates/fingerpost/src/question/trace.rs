@@ -373,7 +373,7 @@ impl Tracer<'_, '_> {
             let near = PropertyId::nearest(&answer.property);
             answer.standing = "unknown-property";
             answer.remark = Some(match near {
-                Some(near) => format!("no property has this name; is '{near}' meant?"),
+                Some(near) => format!("no property has this name; do you mean '{near}'?"),
                 None => "no property has this name".to_owned(),
             });
             return answer;

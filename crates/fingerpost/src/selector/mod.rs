@@ -455,7 +455,7 @@ impl SelectorList {
     /// Parses a selector list from a string.
     ///
     /// # Errors
-    /// The first thing in it that is no selector, with its span in `source`.
+    /// The first thing in it that is not a selector, with its span in `source`.
     ///
     /// ```
     /// use fingerpost::selector::{SelectorList, Specificity};
@@ -471,7 +471,7 @@ impl SelectorList {
     /// Parses the prelude of a style rule.
     ///
     /// # Errors
-    /// The first thing in it that is no selector, with its span in `source`.
+    /// The first thing in it that is not a selector, with its span in `source`.
     pub fn parse_tokens(
         source: &str,
         tokens: &[Token],

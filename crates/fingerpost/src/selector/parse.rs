@@ -15,7 +15,7 @@ const DEEPEST_SELECTOR: usize = 32;
 /// How many compounds a selector may have: matching goes back one step for each.
 const LONGEST_SELECTOR: usize = 1000;
 
-/// Why a text is no selector.
+/// Why a text is not a selector.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[error("{message}")]
 pub struct SelectorError {
@@ -308,7 +308,7 @@ impl Reader<'_> {
                     return Err(error(
                         token.span(),
                         format!(
-                            "'{}' is no valid ID selector: a name can't begin with a digit; \
+                            "'{}' is not a valid ID selector: a name can't begin with a digit; \
                              write it escaped",
                             token.source(self.source)
                         ),
@@ -470,7 +470,7 @@ impl Reader<'_> {
             error(
                 whole,
                 format!(
-                    "'{}' is no attribute selector; expected [name], [name=value] or \
+                    "'{}' is not an attribute selector; expected [name], [name=value] or \
                      [name=\"value\" i]",
                     self.source.cut(whole)
                 ),

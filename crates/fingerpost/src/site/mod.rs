@@ -8,6 +8,7 @@
 // What is read here was written by anybody: nothing is cut or indexed without a look.
 #![cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 
+mod asked;
 mod config;
 #[cfg(test)]
 mod faults;
@@ -43,6 +44,7 @@ use lock::Lock;
 use root::Root;
 
 pub use crate::text::is_url;
+pub use asked::Asked;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
 pub use saving::{Change, Outcome, Which};
@@ -126,7 +128,7 @@ pub enum SiteError {
         /// Why.
         reason: String,
     },
-    /// A file is no text.
+    /// A file is not text.
     #[error("{}: {source}", .path.display())]
     NotText {
         /// The file.
@@ -239,8 +241,8 @@ pub enum SiteError {
 /// What can be done with an edit that is set aside.
 pub fn ways_out(id: u32) -> String {
     format!(
-        "To make it again on what is there now: fingerpost draft aim {id}. To throw it away: \
-         fingerpost draft drop {id}"
+        "To make it again on what is there now: fingerpost draft retarget {id}. To throw it away: \
+         fingerpost draft discard {id}"
     )
 }
 
@@ -331,6 +333,14 @@ impl Site {
     /// Where the configuration or the draft can't be read.
     pub fn of_folder(folder: &Path) -> Result<Site, SiteError> {
         Site::open(place::of_folder(folder)?)
+    }
+
+    /// Opens a folder as a site's root, though nothing may say that it is one.
+    ///
+    /// # Errors
+    /// Where the folder, its configuration or its draft can't be read.
+    pub fn at(folder: &Path) -> Result<Site, SiteError> {
+        Site::open(Root::new(folder)?)
     }
 
     fn open(root: Root) -> Result<Site, SiteError> {
@@ -478,7 +488,7 @@ impl Site {
     /// A file of the site as the draft leaves it.
     ///
     /// # Errors
-    /// Where it can't be read, is no text, or the draft was based on other bytes.
+    /// Where it can't be read, is not text, or the draft was based on other bytes.
     pub fn text(&self, name: &str, hint: DecodeHint) -> Result<Arc<Text>, SiteError> {
         if self.draft.files().any(|file| file == name)
             && let Some(text) = self.drafted()?.texts.get(name)
@@ -617,7 +627,7 @@ impl Site {
     /// The names of the site's files with one of these extensions, sorted. What version control
     /// ignores, hidden files and installed packages are left out.
     pub fn files(&self, extensions: &[&str]) -> Vec<String> {
-        // The whole disk is no site.
+        // The whole disk is not a site.
         if self.root.path().parent().is_none() {
             return Vec::new();
         }

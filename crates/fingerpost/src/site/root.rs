@@ -1,7 +1,7 @@
 //! The site's root folder: the one place where names become files.
 //!
 //! A [`SitePath`] stays inside the root by its letters; here the links on the way are followed, and what
-//! they lead to must be inside too. What is no file is said to be that before it is opened, for opening
+//! they lead to must be inside too. What is not a file is said to be that before it is opened, for opening
 //! a pipe may wait for ever and reading a device may never end.
 
 use std::fs::{self, File, FileType};

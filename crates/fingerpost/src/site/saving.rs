@@ -53,7 +53,7 @@ pub enum Which {
 pub struct Outcome {
     /// The files that were written.
     pub changes: Vec<Change>,
-    /// Edits that stay in the draft and have no place any more: what they change was changed on disk
+    /// Edits that stay in the draft and have no place anymore: what they change was changed on disk
     /// or is gone with what was saved. Each with why.
     pub aside: Vec<(Tried, Aside)>,
     /// What of the files could not be kept, in sentences: their owner, other names of theirs.

@@ -23,7 +23,7 @@ fn existing(root: &Root) -> Result<Option<PathBuf>, SiteError> {
     folder_at(root.path().join(STATE_FOLDER))
 }
 
-/// A folder of ours, which is no link to another one.
+/// A folder of ours, which is not a link to another one.
 fn folder_at(path: PathBuf) -> Result<Option<PathBuf>, SiteError> {
     match fs::symlink_metadata(&path) {
         Ok(found) if found.is_dir() => Ok(Some(path)),

@@ -139,7 +139,7 @@ impl Site {
             custom: self.config.custom.as_ref().map(ToString::to_string),
             ..Around::default()
         };
-        let everywhere = matches!(intent.change, edit::Change::Respell(_));
+        let everywhere = matches!(intent.change, edit::Change::Rename(_));
         if matches!(
             intent.into,
             Where::Embedded | Where::Custom | Where::Sheet(_)

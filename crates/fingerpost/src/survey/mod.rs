@@ -4,6 +4,7 @@
 pub mod draft;
 pub mod edit;
 pub mod effect;
+pub mod guess;
 pub mod whynot;
 
 use crate::markup::NodeId;

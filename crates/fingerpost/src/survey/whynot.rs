@@ -185,7 +185,7 @@ impl Trials<'_> {
             }
             Step::TakeOutAt { at } => {
                 into = Where::At(exact(at));
-                kinds::Remove { property }.into()
+                kinds::RemoveDeclaration { property }.into()
             }
             Step::Put { rule } => {
                 into = Where::At(exact(rule));
@@ -193,7 +193,7 @@ impl Trials<'_> {
             }
             Step::TakeOut => {
                 into = Where::Here;
-                kinds::Remove { property }.into()
+                kinds::RemoveDeclaration { property }.into()
             }
         };
         let index = self
@@ -202,7 +202,7 @@ impl Trials<'_> {
             .expect_element(self.target.element)
             .index;
         let name = page.document().text().name();
-        let mut intent = Intent::new(name, &format!("index={index}"), change);
+        let mut intent = Intent::new(name, &format!("@{index}"), change);
         // A place says which declaration is meant, also one of a pseudo-element.
         if self.target.pseudo.is_some() && matches!(into, Where::At(_)) {
             intent.element = None;

@@ -43,7 +43,7 @@ impl SourceMap {
     /// Reads a map's JSON: a plain map or an index map.
     ///
     /// # Errors
-    /// Where it is no source map, or one of a kind that is not read.
+    /// Where it is not a source map, or one of a kind that is not read.
     pub fn decode(json: &[u8]) -> Result<SourceMap, MapError> {
         let bad = |error: sourcemap::Error| MapError {
             message: error.to_string(),

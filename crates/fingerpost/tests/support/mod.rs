@@ -89,7 +89,7 @@ impl Fixture {
             .document()
             .expect_element(self.target.element)
             .index;
-        Intent::new("page.html", &format!("index={index}"), change)
+        Intent::new("page.html", &format!("@{index}"), change)
     }
 
     /// A file of the page after an edit, which changes no other.

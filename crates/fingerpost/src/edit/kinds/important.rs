@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::remove::whole;
+use super::remove_declaration::whole;
 use super::{About, Kind, Told};
 use crate::edit::find::declaration;
 use crate::edit::intent::Where;

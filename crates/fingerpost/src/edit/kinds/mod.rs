@@ -154,17 +154,17 @@ kinds! {
     /// One more declaration in a rule.
     Add in add,
     /// A declaration is taken out.
-    Remove in remove,
+    RemoveDeclaration in remove_declaration,
     /// A declaration is made a comment.
-    Off in off,
+    Disable in disable,
     /// A comment that is a declaration is made one again.
-    On in on,
+    Enable in enable,
     /// A declaration is one of another property.
-    Rename in rename,
+    ChangeProperty in change_property,
     /// A declaration is marked `!important`, or no longer.
     Important in important,
     /// The colours of a declaration are written in another notation.
-    Notation in notation,
+    ConvertColor in convert_color,
     /// A new rule.
     Rule in rule,
     /// The selectors of a rule change.
@@ -198,7 +198,7 @@ kinds! {
     /// An element is there twice.
     Duplicate in duplicate,
     /// An element stands elsewhere.
-    Move in move_element,
+    MoveElement in move_element,
     /// An element is taken out.
     RemoveElement in remove_element,
     /// An element is put into a new one.
@@ -208,11 +208,11 @@ kinds! {
     /// A new sheet, linked on pages.
     NewSheet in new_sheet,
     /// A class, an id or a custom property has another name everywhere.
-    Respell in respell,
+    Rename in rename,
 }
 
-pub use notation::NOTATIONS;
-pub use respell::Named;
+pub use convert_color::NOTATIONS;
+pub use rename::Named;
 pub use selector::SelectorChange;
 
 impl Change {
@@ -238,7 +238,7 @@ impl Change {
     pub fn takes_out(&self) -> bool {
         matches!(
             self,
-            Change::RemoveElement(_) | Change::RemoveRule(_) | Change::Remove(_)
+            Change::RemoveElement(_) | Change::RemoveRule(_) | Change::RemoveDeclaration(_)
         )
     }
 

@@ -16,14 +16,14 @@ use crate::text::{Cut, Patch, TextRange, TextSize};
 /// An element stands elsewhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct Move {
+pub struct MoveElement {
     /// Beside or in this element.
     pub to: String,
     /// Where.
     pub side: Side,
 }
 
-impl Kind for Move {
+impl Kind for MoveElement {
     fn about(&self) -> About {
         About::Element
     }

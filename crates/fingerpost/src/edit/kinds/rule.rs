@@ -103,7 +103,7 @@ pub(super) fn new_rule_for(
             if targets.is_empty() {
                 return Err(EditError::NoElement);
             }
-            let asked = at.intent.element.as_deref().filter(|_| at.intent.all);
+            let asked = at.intent.element.as_deref().filter(|_| at.intent.each);
             let found = chosen(at.page(), targets, needed(at.styles, targets, wanted), asked)?;
             if found.unwanted > 0 {
                 warnings.push(format!(

@@ -33,7 +33,7 @@ pub enum SelectorChange {
     /// One more.
     Add(String),
     /// One less.
-    Drop(String),
+    Remove(String),
 }
 
 impl Kind for Selector {
@@ -63,7 +63,7 @@ impl Kind for Selector {
         match &self.how {
             SelectorChange::To(to) => format!("select {to} instead of {}", told.was),
             SelectorChange::Add(more) => format!("select {more} as well as {}", told.was),
-            SelectorChange::Drop(less) => format!("stop selecting {less}, of {}", told.was),
+            SelectorChange::Remove(less) => format!("stop selecting {less}, of {}", told.was),
         }
     }
 }
@@ -95,7 +95,7 @@ impl Selector {
                 let last = parts.last().map_or(prelude.end(), |p| p.end());
                 Ok(insertion(last, format!("{between}{}", wanted.trim())))
             }
-            SelectorChange::Drop(wanted) => {
+            SelectorChange::Remove(wanted) => {
                 let Some(found) = of(wanted) else {
                     return nothing(format!("{wanted} is none of the rule's selectors: {was}"));
                 };

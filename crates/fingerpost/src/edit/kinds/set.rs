@@ -132,7 +132,7 @@ impl Set {
         };
         // The elements were asked for as a whole, of which these are a part.
         let intent = Intent {
-            all: at.intent.all && unset.len() == targets.len(),
+            each: at.intent.each && unset.len() == targets.len(),
             ..at.intent.clone()
         };
         let here = At {

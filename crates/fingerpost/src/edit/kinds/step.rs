@@ -194,7 +194,7 @@ fn fitting(property: &PropertyName, unit: &str) -> (&'static str, &'static str) 
     }
 }
 
-/// Whether a plain number other than 0 is no value of a property.
+/// Whether a plain number other than 0 is not a value of a property.
 fn property_needs_unit(property: &PropertyName) -> bool {
     let PropertyName::Known(id) = property else {
         return false;

@@ -105,7 +105,7 @@ impl Kind for Tag {
     }
 
     fn summary(&self, told: &Told<'_>) -> String {
-        format!("make {} on {} a {}", told.who, told.on, self.name)
+        format!("change {} on {} to <{}>", told.who, told.on, self.name)
     }
 
     fn is_markup(&self) -> bool {

@@ -142,7 +142,7 @@ impl Question<'_, '_> {
                 let near = PropertyId::nearest(&name);
                 obstacle
                     .hints
-                    .extend(near.map(|near| format!("is '{near}' meant?")));
+                    .extend(near.map(|near| format!("do you mean '{near}'?")));
                 Some(obstacle.at(place))
             }
             (_, Some(mismatch)) => {

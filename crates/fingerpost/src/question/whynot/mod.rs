@@ -271,7 +271,7 @@ impl Question<'_, '_> {
         let list = match SelectorList::parse(selector) {
             Ok(list) => list,
             Err(error) => {
-                let sentence = format!("'{selector}' is no selector: {}", error.message);
+                let sentence = format!("'{selector}' is not a valid selector: {}", error.message);
                 return vec![bare(Obstacle::new("invalid-selector", sentence))];
             }
         };
@@ -347,7 +347,7 @@ impl Question<'_, '_> {
             let near = PropertyId::nearest(property);
             obstacle
                 .hints
-                .extend(near.map(|near| format!("is '{near}' meant?")));
+                .extend(near.map(|near| format!("do you mean '{near}'?")));
             return vec![bare(obstacle)];
         };
         // Letter case counts in what a custom property holds.
@@ -501,7 +501,7 @@ impl Question<'_, '_> {
             finding.obstacles.push(Obstacle::new(
                 "not-evaluated",
                 format!(
-                    "{} is no style rule of the page: it holds nothing that elements are matched \
+                    "{} is not a style rule of the page: it holds nothing that elements are matched \
                      against",
                     fold(sheet.prelude_source(head))
                 ),

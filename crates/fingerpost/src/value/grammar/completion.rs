@@ -79,7 +79,7 @@ impl Gathered {
         let depth = depth + 1;
         match definition {
             Definition::Keywords(words) => {
-                // An ellipsis in an extract is no word.
+                // An ellipsis in an extract is not a word.
                 for word in words.iter().filter(|w| w.contains(char::is_alphanumeric)) {
                     let known = self
                         .offers

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::remove::whole;
+use super::remove_declaration::whole;
 use super::{About, Kind, Told};
 use crate::edit::find::declaration;
 use crate::edit::intent::Where;
@@ -12,12 +12,12 @@ use crate::page::Target;
 /// A declaration is made a comment.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct Off {
+pub struct Disable {
     /// The property.
     pub property: String,
 }
 
-impl Kind for Off {
+impl Kind for Disable {
     fn about(&self) -> About {
         About::MaybeElement
     }

@@ -23,7 +23,7 @@ pub const NOTATIONS: [&str; 9] = [
 /// The colours of a declaration are written in another notation.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct Notation {
+pub struct ConvertColor {
     /// The property.
     pub property: String,
     /// `hex`, `rgb`, `hsl`, `hwb`, `lab`, `lch`, `oklab`, `oklch` or `name`.
@@ -33,13 +33,13 @@ pub struct Notation {
     pub alpha: Option<String>,
 }
 
-impl Kind for Notation {
+impl Kind for ConvertColor {
     fn about(&self) -> About {
         About::MaybeElement
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
-        let Notation {
+        let ConvertColor {
             property,
             to,
             alpha,
@@ -80,7 +80,7 @@ impl Kind for Notation {
     }
 
     fn summary(&self, told: &Told<'_>) -> String {
-        let Notation { property, to, .. } = self;
+        let ConvertColor { property, to, .. } = self;
         let of = match told.who {
             "" => String::new(),
             who => format!(" of {who}"),

@@ -11,12 +11,12 @@ use crate::page::Target;
 /// A declaration is taken out.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct Remove {
+pub struct RemoveDeclaration {
     /// The property.
     pub property: String,
 }
 
-impl Kind for Remove {
+impl Kind for RemoveDeclaration {
     fn about(&self) -> About {
         About::MaybeElement
     }

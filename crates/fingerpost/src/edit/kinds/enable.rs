@@ -17,12 +17,12 @@ use crate::text::{Cut, Text, TextRange};
 /// A comment that is a declaration is made one again.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct On {
+pub struct Enable {
     /// The property.
     pub property: String,
 }
 
-impl Kind for On {
+impl Kind for Enable {
     fn about(&self) -> About {
         About::MaybeElement
     }

@@ -1,0 +1,437 @@
+//! The words of a command line, put into the order in which the parser of arguments reads them.
+//!
+//! People leave the page out, give the property before the element, write `color: navy` as one word, or begin with
+//! the edit that they want. Where only one thing can be meant, it is understood; where it can't be told, the answer is
+//! one sentence with the line to type. The result is always: commands, options, `--`, and the words of the command in
+//! their order, so that no word is ever taken for an option.
+
+use std::path::Path;
+
+use clap::Command;
+use fingerpost::page::PropertyName;
+use fingerpost::question::find::What;
+use fingerpost::selector::SelectorList;
+use fingerpost::site::{Asked, Site, is_url};
+use fingerpost::value::PropertyId;
+
+use super::lead::{Lead, lead};
+use crate::commands::Problem;
+
+/// Names of elements such as `h2` and `ul` are so short that every one is near a property's name.
+const SHORT_NAME: usize = 3;
+
+/// A command line that was understood.
+#[derive(Debug, Default)]
+pub struct Understood {
+    /// The words for the parser of arguments.
+    pub words: Vec<String>,
+    /// What was filled in or read in another way, in sentences.
+    pub notes: Vec<String>,
+}
+
+/// Puts words in order. The first is the program's own name.
+pub fn understood(words: Vec<String>, root: &Command) -> Result<Understood, Problem> {
+    let mut words = words.into_iter();
+    let mut line = Line {
+        program: words.next().unwrap_or_default(),
+        options: Vec::new(),
+        commands: Vec::new(),
+        words: Vec::new(),
+        notes: Vec::new(),
+    };
+    let rest: Vec<String> = words.collect();
+    let command = line.take(rest, root)?;
+    if command.get_positionals().any(|a| a.get_id() == "page") && !line.asks_help() {
+        line.with_page(command)?;
+    }
+    Ok(line.done())
+}
+
+struct Line {
+    program: String,
+    commands: Vec<String>,
+    options: Vec<String>,
+    words: Vec<String>,
+    notes: Vec<String>,
+}
+
+impl Line {
+    /// Takes the words apart: the commands, the options with their values, and what is left.
+    fn take<'c>(&mut self, rest: Vec<String>, root: &'c Command) -> Result<&'c Command, Problem> {
+        let mut command = root;
+        let mut rest: std::collections::VecDeque<String> = rest.into();
+        let mut open = true;
+        while let Some(word) = rest.pop_front() {
+            if open && word == "--" {
+                open = false;
+            } else if open && let Some(takes_value) = option_of(command, root, &word) {
+                self.options.push(word);
+                self.options
+                    .extend(takes_value.then(|| rest.pop_front()).flatten());
+            } else if open
+                && self.words.is_empty()
+                && let Some(inner) = command.find_subcommand(&word)
+            {
+                command = inner;
+                self.commands.push(word);
+            } else if open && word == "help" && self.words.is_empty() {
+                self.options.push("--help".to_owned());
+            } else if open && self.words.is_empty() && command.get_name() == root.get_name() {
+                match lead(&word, root) {
+                    Some(Lead::To(names)) => {
+                        for name in names.into_iter().rev() {
+                            rest.push_front(name.to_owned());
+                        }
+                    }
+                    Some(Lead::Edit) => {
+                        rest.push_front(word);
+                        rest.push_front("edit".to_owned());
+                    }
+                    Some(Lead::Say(sentence)) => {
+                        return Err(Problem::bad_use(format!("{word}: {sentence}")));
+                    }
+                    None => self.words.push(word),
+                }
+            } else {
+                self.words.push(word);
+            }
+        }
+        Ok(command)
+    }
+
+    fn asks_help(&self) -> bool {
+        self.options.iter().any(|o| o == "-h" || o == "--help")
+    }
+
+    fn done(mut self) -> Understood {
+        let mut words = vec![self.program];
+        words.append(&mut self.commands);
+        words.append(&mut self.options);
+        if !self.words.is_empty() {
+            // A command that does not exist is named by the parser of arguments.
+            if words.len() > 1 {
+                words.push("--".to_owned());
+            }
+            words.append(&mut self.words);
+        }
+        Understood {
+            words,
+            notes: self.notes,
+        }
+    }
+
+    /// The value of an option that was given.
+    fn option(&self, name: &str) -> Option<&str> {
+        let mut options = self.options.iter();
+        let mut found = None;
+        while let Some(option) = options.next() {
+            if option == name {
+                found = options.next().map(String::as_str);
+            } else if let Some(value) = option.strip_prefix(name)
+                && let Some(value) = value.strip_prefix('=')
+            {
+                found = Some(value);
+            }
+        }
+        found
+    }
+
+    /// Puts the words of a command that asks a page in order.
+    fn with_page(&mut self, command: &Command) -> Result<(), Problem> {
+        // Without a word there is more to say than that no page is named.
+        let needs_more = command
+            .get_positionals()
+            .any(|argument| argument.is_required_set() && argument.get_id() != "page");
+        if self.words.is_empty() && needs_more {
+            return Ok(());
+        }
+        let names: Vec<&str> = command
+            .get_positionals()
+            .map(|argument| argument.get_id().as_str())
+            .collect();
+        let folder = self.option("--site").unwrap_or(".").to_owned();
+        let site = || Site::of_folder(Path::new(&folder)).ok();
+        let at = self.words.iter().position(|word| is_page(word));
+        let (page, history) = match at {
+            Some(at) => {
+                let page = self.words.remove(at);
+                let history = self.words.iter().any(|w| at_number(w).is_some());
+                let history = history.then(site).flatten();
+                (
+                    existing(&page, site),
+                    history.map(|s| s.asked()).unwrap_or_default(),
+                )
+            }
+            None => self.page_left_out(command, site())?,
+        };
+        self.pointing_back(&history)?;
+        self.in_order(&names, command)?;
+        self.words.insert(0, page);
+        Ok(())
+    }
+
+    /// The page where none is named, and what was asked before.
+    fn page_left_out(
+        &mut self,
+        command: &Command,
+        site: Option<Site>,
+    ) -> Result<(String, Vec<Asked>), Problem> {
+        let line = usage(command);
+        let Some(site) = site else {
+            return Err(Problem::bad_use(format!(
+                "no page is named, and this folder belongs to no site that fingerpost knows. Name the page, as in: {line}"
+            )));
+        };
+        let history = site.asked();
+        let back = self.words.iter().find_map(|word| at_number(word));
+        let (page, why) = match history.get(back.unwrap_or(0)) {
+            Some(asked) => (asked.page.clone(), "the page asked about last"),
+            None => match &site.pages()[..] {
+                [] => {
+                    return Err(Problem::bad_use(format!(
+                        "no page is named, and the site has none. Name one, a file or a URL, as in: {line}"
+                    )));
+                }
+                [only] => (only.clone(), "the site's only page"),
+                // A folder is no page, which is said where the page is opened.
+                [_, ..]
+                    if self
+                        .words
+                        .first()
+                        .is_some_and(|word| Path::new(word).is_dir()) =>
+                {
+                    return Ok((self.words.remove(0), history));
+                }
+                [first, ..] => {
+                    return Err(Problem::bad_use(format!(
+                        "no page is named, and none was asked about before. Name one, such as {first}, as in: {line}"
+                    )));
+                }
+            },
+        };
+        self.notes.push(format!("On {page}, {why}."));
+        let page = match is_url(&page) || page.starts_with('/') {
+            true => page,
+            false => site.root().join(&page).display().to_string(),
+        };
+        Ok((page, history))
+    }
+
+    /// `@` is the element asked about last, `@-1` the one before it.
+    fn pointing_back(&mut self, history: &[Asked]) -> Result<(), Problem> {
+        let elements: Vec<&str> = {
+            let mut seen: Vec<&str> = Vec::new();
+            for element in history.iter().filter_map(|asked| asked.element.as_deref()) {
+                seen.push(element);
+            }
+            seen
+        };
+        for word in &mut self.words {
+            let Some(back) = at_number(word) else {
+                continue;
+            };
+            let Some(element) = elements.get(back) else {
+                return Err(Problem::bad_use(format!(
+                    "{word} stands for an element that was asked about before, and {}. Name the element by a \
+                     selector, a text or a place",
+                    match elements.len() {
+                        0 => "no element was".to_owned(),
+                        count => format!("only {count} were"),
+                    }
+                )));
+            };
+            self.notes.push(format!("{word} is {element}."));
+            *word = (*element).to_owned();
+        }
+        Ok(())
+    }
+
+    /// The other words, in the order of the command's own.
+    fn in_order(&mut self, names: &[&str], command: &Command) -> Result<(), Problem> {
+        let names = &names[1..];
+        let place = |name: &str| names.iter().position(|n| *n == name);
+        let line = usage(command);
+        // `color: navy` is a property and its value.
+        if let (Some(property), Some(value)) = (place("property"), place("value"))
+            && value == property + 1
+            && let Some(word) = self.words.get(property).cloned()
+        {
+            let pair = word.split_once(':').filter(|(name, _)| is_property(name));
+            match pair.map(|(name, value)| (name.trim(), value.trim())) {
+                Some((name, "")) => self.words[property] = name.to_owned(),
+                Some((name, value)) if self.words.len() == property + 1 => {
+                    let value = value.strip_suffix(';').unwrap_or(value);
+                    self.words
+                        .splice(property.., [name.to_owned(), value.to_owned()]);
+                }
+                _ => {}
+            }
+        }
+        if let (Some(0), Some(1)) = (place("element"), place("property")) {
+            if let [first, second, ..] = &self.words[..]
+                && is_property(first)
+                && !is_property(second)
+                && is_element(second)
+            {
+                self.words.swap(0, 1);
+            }
+            let needed = command
+                .get_positionals()
+                .filter(|argument| argument.is_required_set())
+                .count();
+            if let [only] = &self.words[..]
+                && needed > 2
+                && is_property(only)
+                && !is_element(only)
+            {
+                return Err(Problem::bad_use(format!(
+                    "no element is named, only the property {only}. For the element asked about last: {}. A shell takes \
+                     what begins with # for a comment: write an id in quotation marks, '#name'",
+                    line.replace("[PAGE] ", "")
+                        .replace("ELEMENT", "@")
+                        .replace("PROPERTY", only)
+                )));
+            }
+        }
+        // The place of a rule is never the element.
+        if place("element") == Some(0)
+            && place("what") == Some(1)
+            && let [first, second] = &self.words[..]
+            && is_sheet_place(first)
+            && !is_sheet_place(second)
+        {
+            self.words.swap(0, 1);
+        }
+        // What is looked for may be several words.
+        if names == ["what"] && self.words.len() > 1 {
+            self.words = vec![self.words.join(" ")];
+        }
+        Ok(())
+    }
+}
+
+/// Whether a word is an option of a command, and whether a value follows it.
+fn option_of(command: &Command, root: &Command, word: &str) -> Option<bool> {
+    if matches!(word, "-h" | "--help" | "-V" | "--version") {
+        return Some(false);
+    }
+    let (name, has_value) = match word.strip_prefix("--") {
+        Some(long) => match long.split_once('=') {
+            Some((name, _)) => (name, true),
+            None => (long, false),
+        },
+        None => return None,
+    };
+    let edit = root.find_subcommand("edit");
+    let global = edit.into_iter().chain([root]);
+    let mut arguments = command
+        .get_arguments()
+        .chain(global.flat_map(|c| c.get_arguments().filter(|a| a.is_global_set())));
+    if let Some(found) = arguments.find(|argument| argument.get_long() == Some(name)) {
+        return Some(found.get_action().takes_values() && !has_value);
+    }
+    // What is nearly an option is one with a slip, not a word; `--name` may also be a custom property.
+    let near = command
+        .get_arguments()
+        .filter_map(|argument| argument.get_long());
+    let takes_custom = command
+        .get_positionals()
+        .any(|a| matches!(a.get_id().as_str(), "property" | "name" | "from" | "to"));
+    let slip = near
+        .map(|long| strsim::damerau_levenshtein(long, name))
+        .min();
+    (!takes_custom || slip.is_some_and(|slip| slip <= 2)).then_some(false)
+}
+
+/// `@` is 0, `@-1` is 1.
+fn at_number(word: &str) -> Option<usize> {
+    match word.strip_prefix('@')? {
+        "" => Some(0),
+        back => back.strip_prefix('-')?.parse().ok(),
+    }
+}
+
+fn is_property(word: &str) -> bool {
+    PropertyName::parse(word.trim()).is_some()
+}
+
+/// Whether a word can only be an element: none of the words that are a property's name as well.
+fn is_element(word: &str) -> bool {
+    match What::parse(word) {
+        What::Selector(text) => {
+            let plain = text.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
+            match plain {
+                // A slip in a property's name is not an element.
+                true => text.len() <= SHORT_NAME || PropertyId::nearest(&text).is_none(),
+                false => SelectorList::parse(&text).is_ok(),
+            }
+        }
+        _ => true,
+    }
+}
+
+/// Whether a word is a place in a sheet: `css/skerry.css:12`.
+fn is_sheet_place(word: &str) -> bool {
+    match What::parse(word) {
+        What::Place { file, .. } => {
+            let extension = Path::new(&file).extension().and_then(|e| e.to_str());
+            matches!(extension, Some("css" | "scss" | "less"))
+        }
+        _ => false,
+    }
+}
+
+/// Whether a word is meant as a page, whether it is there or not.
+fn is_page(word: &str) -> bool {
+    const PAGES: [&str; 4] = ["html", "htm", "xhtml", "php"];
+    if is_url(word) || word.starts_with('/') && !word.contains(char::is_whitespace) {
+        return true;
+    }
+    let extension = Path::new(word).extension().and_then(|e| e.to_str());
+    let named = extension.is_some_and(|e| PAGES.iter().any(|p| e.eq_ignore_ascii_case(p)));
+    named && !word.contains(['<', '"', '\'', ' '])
+        || Path::new(word).is_file() && word.contains('/')
+}
+
+/// A page as it is named, or the only one of the site whose path ends so.
+fn existing(page: &str, site: impl Fn() -> Option<Site>) -> String {
+    // A name that is not UTF-8 is put back later, and is looked for as it is.
+    let odd = page.contains(char::REPLACEMENT_CHARACTER);
+    let there = odd || is_url(page) || page.starts_with('/') || Path::new(page).exists();
+    let ending = format!("/{}", page.trim_start_matches("./"));
+    let found = (!there).then(site).flatten().and_then(|site| {
+        let mut pages = site.pages();
+        let name = page.to_owned();
+        pages.retain(|other| *other == name || other.ends_with(&ending));
+        match &pages[..] {
+            [only] => Some(site.root().join(only).display().to_string()),
+            _ => None,
+        }
+    });
+    found.unwrap_or_else(|| page.to_owned())
+}
+
+/// The command's line: `fingerpost why [PAGE] ELEMENT PROPERTY`.
+pub fn usage(command: &Command) -> String {
+    let mut line = command
+        .get_bin_name()
+        .unwrap_or(command.get_name())
+        .to_owned();
+    for argument in command.get_positionals() {
+        let names = argument.get_value_names().unwrap_or_default();
+        let name = names.first().map_or_else(
+            || argument.get_id().as_str().to_uppercase(),
+            ToString::to_string,
+        );
+        let needed = argument.is_required_set() && argument.get_id() != "page";
+        let many = match argument.get_action() {
+            clap::ArgAction::Append => "...",
+            _ => "",
+        };
+        line.push_str(&match needed {
+            true => format!(" {name}{many}"),
+            false => format!(" [{name}{many}]"),
+        });
+    }
+    line
+}

@@ -1,0 +1,136 @@
+//! The help: what there is, in the order of the work, with a line to type for each.
+
+use clap::{Command, CommandFactory};
+use clap_complete::Shell;
+
+use crate::arguments::{Arguments, usage};
+use crate::commands::Problem;
+use crate::render::{FAINT, HEAD, painted};
+
+/// The commands by the four steps of the work, each with a line that works on the demo theme.
+const STEPS: [(&str, &[(&str, &str)]); 5] = [
+    (
+        "Find",
+        &[
+            ("find", "fingerpost find pages/home.html Sailings today"),
+            ("tree", "fingerpost tree pages/home.html main --depth 2"),
+        ],
+    ),
+    (
+        "Why",
+        &[
+            ("why", "fingerpost why pages/home.html h2.today color"),
+            (
+                "whynot",
+                "fingerpost whynot pages/home.html h2.today \"color: navy\"",
+            ),
+            ("trace", "fingerpost trace pages/home.html h2.today"),
+            (
+                "values",
+                "fingerpost values pages/home.html h2.today --filter font",
+            ),
+            ("sheets", "fingerpost sheets pages/home.html"),
+            ("describe", "fingerpost describe flex-basis"),
+        ],
+    ),
+    (
+        "Try",
+        &[
+            (
+                "edit",
+                "fingerpost edit set pages/home.html h2.today color teal",
+            ),
+            ("suggest", "fingerpost suggest value border \"1px so\""),
+            ("draft", "fingerpost draft"),
+            (
+                "extract",
+                "fingerpost extract element pages/home.html .hero",
+            ),
+        ],
+    ),
+    (
+        "Save",
+        &[
+            ("save", "fingerpost save"),
+            ("unsave", "fingerpost unsave"),
+            ("mend", "fingerpost mend"),
+        ],
+    ),
+    (
+        "To begin",
+        &[
+            ("demo", "fingerpost demo"),
+            ("init", "fingerpost init"),
+            ("completions", "fingerpost completions bash"),
+            ("man", "fingerpost man"),
+        ],
+    ),
+];
+
+/// How the help of one command is laid out: what it does, how it is written, an example, then the rest.
+const TEMPLATE: &str = "{about-with-newline}\n  {usage}{after-help}\n\n{all-args}";
+
+/// The description of all commands, with our own help.
+pub fn command() -> Command {
+    let mut root = Arguments::command();
+    root.build();
+    laid_out(root)
+}
+
+fn laid_out(command: Command) -> Command {
+    let line = usage(&command);
+    let inner: Vec<String> = command
+        .get_subcommands()
+        .map(|inner| inner.get_name().to_owned())
+        .collect();
+    let mut command = command.override_usage(line).help_template(TEMPLATE);
+    for name in inner {
+        command = command.mut_subcommand(name, laid_out);
+    }
+    command
+}
+
+/// The completions of a shell.
+pub fn completions(shell: Shell) -> String {
+    let mut out = Vec::new();
+    clap_complete::generate(shell, &mut Arguments::command(), "fingerpost", &mut out);
+    String::from_utf8_lossy(&out).into_owned()
+}
+
+/// The manual page, in roff.
+pub fn manual() -> Result<String, Problem> {
+    let mut out = Vec::new();
+    let page = clap_mangen::Man::new(Arguments::command());
+    let written = page.render(&mut out);
+    written
+        .map_err(|error| Problem::bad_use(format!("the manual page can't be written: {error}")))?;
+    Ok(String::from_utf8_lossy(&out).into_owned())
+}
+
+/// All commands by the steps of the work; with `long`, each with its example.
+pub fn overview(root: &Command, long: bool) -> String {
+    let mut text = String::from(
+        "Why does this element look like this? Fingerpost answers from a site theme's own sources, tries\nchanges, and \
+         saves the smallest possible edit.\n",
+    );
+    for (step, commands) in STEPS {
+        text.push_str(&format!("\n{}\n", painted(HEAD, step)));
+        for (name, example) in commands {
+            let about = root.find_subcommand(name).and_then(Command::get_about);
+            let about = about.map(ToString::to_string).unwrap_or_default();
+            text.push_str(&format!("  {name:<12}{about}\n"));
+            if long {
+                text.push_str(&format!("  {:<12}{}\n", "", painted(FAINT, example)));
+            }
+        }
+        if let (false, Some((_, example))) = (long, commands.first()) {
+            text.push_str(&format!("  {:<12}{}\n", "", painted(FAINT, example)));
+        }
+    }
+    text.push_str(
+        "\nNew here? `fingerpost demo` walks the whole story on a made-up theme. In a theme of your own, begin\nwith \
+         `fingerpost init`. `fingerpost COMMAND -h` is short, `--help` has everything; `--json` and\n`--site FOLDER` \
+         work with every command.\n",
+    );
+    text
+}

@@ -1,0 +1,108 @@
+//! `init`: a commented `fingerpost.toml` from what a theme's folder holds.
+
+use std::io::{ErrorKind, Write};
+use std::path::Path;
+
+use fingerpost::site::{CONFIG_FILE, CONFIG_VERSION};
+use fingerpost::survey::guess::{Guess, guess};
+use serde::Serialize;
+
+use crate::commands::{Asking, Outcome, Problem, Result};
+
+#[derive(Serialize)]
+struct InitAnswer {
+    /// The file that was written, as the folder was given.
+    file: String,
+    #[serde(flatten)]
+    guess: Guess,
+}
+
+/// Writes the file, and says what was guessed. What is there is never overwritten.
+pub fn init(folder: &Path, asking: &Asking<'_>) -> Result<Outcome> {
+    let path = folder.join(CONFIG_FILE);
+    let shown = path.display().to_string();
+    if path.symlink_metadata().is_ok() {
+        return Err(taken(&shown));
+    }
+    let guess = guess(folder)?;
+    let text = written(&guess);
+    let file = std::fs::OpenOptions::new()
+        .write(true)
+        .create_new(true)
+        .open(&path);
+    let done = file.and_then(|mut file| file.write_all(text.as_bytes()));
+    done.map_err(|error| match error.kind() {
+        ErrorKind::AlreadyExists => taken(&shown),
+        _ => Problem::bad_use(format!("{shown}: can't be written: {error}")),
+    })?;
+    let answer = InitAnswer { file: shown, guess };
+    Ok(asking.reply("init", true, &answer, |answer| {
+        format!(
+            "Wrote {}. Read it and correct what is guessed wrong:\n\n{text}",
+            answer.file
+        )
+    }))
+}
+
+fn taken(shown: &str) -> Problem {
+    Problem::bad_use(format!(
+        "{shown}: the file is there already, and it was left as it is"
+    ))
+}
+
+/// The file: every guess with its reason, and what could not be guessed as a comment.
+fn written(guess: &Guess) -> String {
+    let mut text = format!(
+        "# What fingerpost should know of this theme. docs/config.md says what can stand here.\nfingerpost = \
+         {CONFIG_VERSION}\n\n"
+    );
+    match &guess.custom {
+        Some(custom) => text.push_str(&format!(
+            "# The override sheet, where `--into custom` writes. Guessed: of {} pages, {} link it as their last sheet.\n\
+             custom = {}\n",
+            guess.pages,
+            custom.pages,
+            quoted(&custom.file)
+        )),
+        None => text.push_str(
+            "# The override sheet, where `--into custom` writes. No sheet is the last of most pages.\n# custom = \
+             \"css/custom.css\"\n",
+        ),
+    }
+    text.push('\n');
+    match &guess.templates[..] {
+        [] => text.push_str(
+            "# What pages are made from, where a server makes them.\n# templates = [\"templates/**/*.html\"]\n",
+        ),
+        patterns => {
+            let list: Vec<String> = patterns.iter().map(|pattern| quoted(pattern)).collect();
+            text.push_str(&format!(
+                "# What pages are made from, where a server makes them. Guessed from the names of folders.\ntemplates = [{}]\n",
+                list.join(", ")
+            ));
+        }
+    }
+    for mount in &guess.mounts {
+        text.push_str(&format!(
+            "\n# Guessed: {} links begin with {}, and {} of them lead to files in {}.\n[[mount]]\nurl = {}\ndir = {}\n",
+            mount.links,
+            mount.url,
+            mount.found,
+            mount.dir,
+            quoted(&mount.url),
+            quoted(&mount.dir)
+        ));
+    }
+    if !guess.maps.is_empty() {
+        text.push_str(&format!(
+            "\n# Made from other files, as their source maps say: {}. Edits go to those sources.\n",
+            guess.maps.join(", ")
+        ));
+    }
+    text
+}
+
+/// A string as TOML writes it.
+fn quoted(text: &str) -> String {
+    toml::Value::from(text).to_string()
+}

@@ -1,0 +1,138 @@
+//! What the parser of arguments found wrong, in our own words.
+
+use clap::error::{ContextKind, ContextValue, ErrorKind};
+use clap::{Command, Error};
+
+use crate::arguments::usage;
+
+/// A sentence for a mistake in the command line, with the line to type.
+pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
+    let command = asked(words, root);
+    let line = usage(command);
+    let of = |kind| match error.get(kind) {
+        Some(ContextValue::String(text)) => text.clone(),
+        Some(ContextValue::Strings(texts)) => texts.join(", "),
+        Some(ContextValue::StyledStr(text)) => text.to_string(),
+        Some(ContextValue::StyledStrs(texts)) => texts
+            .iter()
+            .map(ToString::to_string)
+            .collect::<Vec<_>>()
+            .join(", "),
+        _ => String::new(),
+    };
+    let whole = of(ContextKind::InvalidArg);
+    let argument = plain(&whole);
+    let value = of(ContextKind::InvalidValue);
+    let near = [
+        ContextKind::SuggestedArg,
+        ContextKind::SuggestedValue,
+        ContextKind::SuggestedSubcommand,
+    ];
+    let near = near.into_iter().map(of).find(|near| !near.is_empty());
+    let near = near.map(|near| format!(" Do you mean {}?", near.replace(", ", " or ")));
+    let near = near.unwrap_or_default();
+    let what = match error.kind() {
+        ErrorKind::MissingRequiredArgument => missing(&whole),
+        ErrorKind::UnknownArgument if whole.starts_with('-') => {
+            format!("there is no option {whole}.{near}")
+        }
+        ErrorKind::UnknownArgument => format!(
+            "one word too many: '{whole}'. A selector, a text or a value with spaces is written in quotation marks"
+        ),
+        ErrorKind::InvalidSubcommand => {
+            format!(
+                "there is no command '{}'.{near}",
+                of(ContextKind::InvalidSubcommand)
+            )
+        }
+        ErrorKind::MissingSubcommand | ErrorKind::DisplayHelpOnMissingArgumentOrSubcommand => {
+            let names: Vec<&str> = command.get_subcommands().map(Command::get_name).collect();
+            format!("say what; one of {}", names.join(", "))
+        }
+        ErrorKind::InvalidValue if value.is_empty() => format!("{argument} takes a value"),
+        ErrorKind::InvalidValue => {
+            let valid = of(ContextKind::ValidValue);
+            format!("{argument}: '{value}' is not one of {valid}.{near}")
+        }
+        ErrorKind::ValueValidation => {
+            let why = std::error::Error::source(error).map(ToString::to_string);
+            let why = why.map(|why| in_our_words(&why)).unwrap_or_default();
+            format!("{argument} '{value}': {why}")
+        }
+        ErrorKind::ArgumentConflict => {
+            format!(
+                "{argument} and {} can't be given together",
+                plain(&of(ContextKind::PriorArg))
+            )
+        }
+        ErrorKind::TooManyValues | ErrorKind::TooFewValues | ErrorKind::WrongNumberOfValues => {
+            format!("{argument} has the wrong number of values")
+        }
+        ErrorKind::NoEquals => format!("{argument} needs = and a value"),
+        ErrorKind::InvalidUtf8 => "a word is not UTF-8 text".to_owned(),
+        _ => error.to_string(),
+    };
+    let what = what.trim_end_matches('.');
+    let help = format!("More: {} --help", named(command));
+    match command.has_subcommands() {
+        true => format!("{what}\n{help}"),
+        false => format!("{what}\nExpected: {line}\n{help}"),
+    }
+}
+
+/// The command that the words name, as far as they name one.
+fn asked<'c>(words: &[String], root: &'c Command) -> &'c Command {
+    let mut command = root;
+    for word in words.iter().skip(1) {
+        match command.find_subcommand(word) {
+            Some(inner) => command = inner,
+            None => break,
+        }
+    }
+    command
+}
+
+fn named(command: &Command) -> &str {
+    command.get_bin_name().unwrap_or(command.get_name())
+}
+
+fn missing(arguments: &str) -> String {
+    let names = plain(arguments);
+    let verb = if names.contains(" and ") { "are" } else { "is" };
+    format!("{names} {verb} missing")
+}
+
+/// The names of arguments as the command's line has them: `ELEMENT and PROPERTY`, `--to or --add`.
+fn plain(arguments: &str) -> String {
+    let name = |argument: &str| {
+        let bare = argument.trim_matches(['<', '>', '[', ']', '.', ' ']);
+        match bare.starts_with("--") {
+            true => bare.split(' ').next().unwrap_or(bare).to_owned(),
+            false => bare.to_owned(),
+        }
+    };
+    let choices = |argument: &str| {
+        let all: Vec<String> = argument.split('|').map(name).collect();
+        match argument.starts_with("<--") || argument.starts_with("--") {
+            true => all.join(" or "),
+            false => name(argument),
+        }
+    };
+    let names = arguments.split(", ").map(choices);
+    // The page may be left out.
+    let names: Vec<String> = names.filter(|name| name != "PAGE").collect();
+    names.join(" and ")
+}
+
+/// What the standard library says of a number, said plainly.
+fn in_our_words(message: &str) -> String {
+    match message {
+        "invalid digit found in string" | "invalid float literal" => "expected a number".to_owned(),
+        "cannot parse integer from empty string" | "cannot parse float from empty string" => {
+            "expected a number, and there is nothing".to_owned()
+        }
+        "number too large to fit in target type" => "the number is too large".to_owned(),
+        "number too small to fit in target type" => "expected a number from 0 on".to_owned(),
+        other => other.to_owned(),
+    }
+}
