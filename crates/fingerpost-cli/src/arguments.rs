@@ -236,7 +236,7 @@ pub enum Command {
 
     /// Write the draft into the source files
     #[command(
-        after_help = "Examples:\n  fingerpost save\n  fingerpost save 2 5\n  fingerpost save --file css/custom.css\n  fingerpost save --patch change.patch"
+        after_help = "Examples:\n  fingerpost save\n  fingerpost save 2 5\n  fingerpost save --file css/skerry.css\n  fingerpost save --patch change.patch"
     )]
     Save {
         /// Only these changes, by their numbers
@@ -277,9 +277,7 @@ pub enum Command {
     },
 
     /// Print completions for a shell
-    #[command(
-        after_help = "Example:\n  fingerpost completions bash > ~/.local/share/bash-completion/completions/fingerpost"
-    )]
+    #[command(after_help = "Example:\n  fingerpost completions bash > fingerpost.bash")]
     Completions {
         /// The shell
         shell: clap_complete::Shell,

@@ -111,7 +111,7 @@ pub enum EditCommand {
 
     /// Add a declaration to a rule, as its others are written
     #[command(
-        after_help = "Examples:\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em --in css/custom.css:4"
+        after_help = "Examples:\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em --in css/skerry.css:255"
     )]
     Add {
         #[command(flatten)]
@@ -166,7 +166,7 @@ pub enum EditCommand {
 
     /// Make the winning declaration one of another property
     #[command(
-        after_help = "Example:\n  fingerpost edit change-property pages/home.html .sailings padding-left padding-inline-start"
+        after_help = "Example:\n  fingerpost edit change-property pages/home.html .hero margin-bottom margin-block-end"
     )]
     ChangeProperty {
         #[command(flatten)]
@@ -182,7 +182,7 @@ pub enum EditCommand {
 
     /// Mark the winning declaration of a property !important, or take the mark off
     #[command(
-        after_help = "Example:\n  fingerpost edit important pages/home.html .button background-color --remove"
+        after_help = "Example:\n  fingerpost edit important pages/home.html .button-quiet background-color --remove"
     )]
     Important {
         #[command(flatten)]
@@ -199,7 +199,7 @@ pub enum EditCommand {
 
     /// Write the colours of a value in another notation
     #[command(
-        after_help = "Examples:\n  fingerpost edit convert-color pages/home.html :root --brass hsl\n  fingerpost edit convert-color pages/home.html .button background-color rgb --alpha .8"
+        after_help = "Examples:\n  fingerpost edit convert-color pages/home.html :root --brass hsl\n  fingerpost edit convert-color pages/home.html .note color rgb --alpha .8"
     )]
     ConvertColor {
         #[command(flatten)]
@@ -236,7 +236,7 @@ pub enum EditCommand {
 
     /// Change the selectors of a rule
     #[command(
-        after_help = "Examples:\n  fingerpost edit selector pages/home.html css/skerry.css:120 --to .today\n  fingerpost edit selector pages/home.html css/skerry.css:120 --add .tomorrow"
+        after_help = "Examples:\n  fingerpost edit selector pages/home.html css/skerry.css:255 --to \".panel .today\"\n  fingerpost edit selector pages/home.html css/skerry.css:255 --add .tomorrow"
     )]
     Selector {
         /// A page of the site: a file, or a URL; the one asked about last without it
@@ -250,7 +250,7 @@ pub enum EditCommand {
 
     /// Move a rule before or after another one
     #[command(
-        after_help = "Example:\n  fingerpost edit move-rule pages/home.html css/skerry.css:120 --after css/skerry.css:140"
+        after_help = "Example:\n  fingerpost edit move-rule pages/home.html css/skerry.css:255 --after css/skerry.css:140"
     )]
     MoveRule {
         /// A page of the site: a file, or a URL; the one asked about last without it
@@ -273,7 +273,7 @@ pub enum EditCommand {
 
     /// Give one selector of a list a rule of its own
     #[command(
-        after_help = "Example:\n  fingerpost edit split pages/home.html css/skerry.css:120 .today"
+        after_help = "Example:\n  fingerpost edit split pages/timetable.html css/skerry.css:351 \".timetable th\""
     )]
     Split {
         /// A page of the site: a file, or a URL; the one asked about last without it
@@ -287,7 +287,7 @@ pub enum EditCommand {
 
     /// Take a rule out, with all that it holds
     #[command(
-        after_help = "Example:\n  fingerpost edit remove-rule pages/home.html css/skerry.css:120"
+        after_help = "Example:\n  fingerpost edit remove-rule pages/home.html css/custom.css:14"
     )]
     RemoveRule {
         /// A page of the site: a file, or a URL; the one asked about last without it
@@ -299,7 +299,7 @@ pub enum EditCommand {
 
     /// Give an at-rule another condition or name
     #[command(
-        after_help = "Example:\n  fingerpost edit condition pages/home.html css/skerry.css:160 \"(max-width: 40em)\""
+        after_help = "Example:\n  fingerpost edit condition pages/home.html css/skerry.css:533 \"(max-width: 45rem)\""
     )]
     Condition {
         /// A page of the site: a file, or a URL; the one asked about last without it
@@ -313,7 +313,7 @@ pub enum EditCommand {
 
     /// Put a rule into a new @media, @supports, @container, @layer or @scope
     #[command(
-        after_help = "Example:\n  fingerpost edit enclose pages/home.html css/skerry.css:120 \"@media (width >= 40em)\""
+        after_help = "Example:\n  fingerpost edit enclose pages/home.html css/skerry.css:255 \"@media (width >= 40em)\""
     )]
     Enclose {
         /// A page of the site: a file, or a URL; the one asked about last without it
@@ -400,7 +400,7 @@ pub enum EditCommand {
 
     /// Set an attribute of an element, or take it off
     #[command(
-        after_help = "Examples:\n  fingerpost edit attribute pages/home.html .hero data-season winter\n  fingerpost edit attribute pages/home.html .hero hidden --remove"
+        after_help = "Examples:\n  fingerpost edit attribute pages/home.html .hero data-season winter\n  fingerpost edit attribute pages/home.html .map-frame title --remove"
     )]
     Attribute {
         #[command(flatten)]

@@ -27,10 +27,10 @@ pub fn stepped<'a>(step: &Step, undo: bool, summary: &dyn Fn(u32) -> Option<&'a 
         (Step::Tried { .. }, false) => "is in the draft again",
         (Step::Switched { .. }, true) => "is as it was before the switch",
         (Step::Switched { .. }, false) => "is switched again",
-        (Step::Dropped { .. } | Step::Emptied { .. }, true) => "is back in the draft",
-        (Step::Dropped { .. } | Step::Emptied { .. }, false) => "is discarded again",
-        (Step::Aimed { .. }, true) => "has its old target again",
-        (Step::Aimed { .. }, false) => "has its new target again",
+        (Step::Discarded { .. } | Step::Emptied { .. }, true) => "is back in the draft",
+        (Step::Discarded { .. } | Step::Emptied { .. }, false) => "is discarded again",
+        (Step::Retargeted { .. }, true) => "has its old target again",
+        (Step::Retargeted { .. }, false) => "has its new target again",
     };
     let what = summary(id).map_or_else(String::new, |summary| format!(": {summary}"));
     format!("{head}: change {id} {state}{what}")

@@ -103,7 +103,7 @@ impl Draft {
             draft,
             disk,
         });
-        let is_live = tried.state != super::EditState::Dropped;
+        let is_live = tried.state != super::EditState::Discarded;
         for woven in self.files.values_mut() {
             woven.pieces.forget(id);
         }

@@ -137,7 +137,7 @@ pub enum EditState {
     /// It is kept, but left out of every answer and of a save.
     Off,
     /// It was thrown away; it stays in the file while that can be taken back.
-    Dropped,
+    Discarded,
 }
 
 /// An edit that has no place anymore: what it changes was changed by another hand, or is gone. It
@@ -201,7 +201,7 @@ pub enum Step {
         id: u32,
     },
     /// An edit was thrown away.
-    Dropped {
+    Discarded {
         /// Its number.
         id: u32,
         /// What it was before.
@@ -213,7 +213,7 @@ pub enum Step {
         was: Vec<(u32, EditState)>,
     },
     /// An edit was made again, for another element.
-    Aimed {
+    Retargeted {
         /// The number of the new one.
         id: u32,
         /// The number of the old one, which was thrown away.
@@ -227,9 +227,9 @@ impl Step {
     /// The edits that the step is about.
     pub fn ids(&self) -> Vec<u32> {
         match self {
-            Step::Tried { id } | Step::Switched { id } | Step::Dropped { id, .. } => vec![*id],
+            Step::Tried { id } | Step::Switched { id } | Step::Discarded { id, .. } => vec![*id],
             Step::Emptied { was } => was.iter().map(|(id, _)| *id).collect(),
-            Step::Aimed { id, instead_of, .. } => vec![*id, *instead_of],
+            Step::Retargeted { id, instead_of, .. } => vec![*id, *instead_of],
         }
     }
 }
@@ -255,7 +255,7 @@ pub enum Adrift {
     Aside(Aside),
 }
 
-/// A place in a file that stays the same whatever is switched, dropped or tried later.
+/// A place in a file that stays the same whatever is switched, discarded or tried later.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Anchor {
     file: String,
@@ -372,7 +372,7 @@ impl Draft {
     /// The edits in the order in which they were made, those thrown away left out.
     pub fn edits(&self) -> impl Iterator<Item = &Tried> {
         let all = self.edits.iter();
-        all.filter(|tried| tried.state != EditState::Dropped)
+        all.filter(|tried| tried.state != EditState::Discarded)
     }
 
     /// Whether nothing is tried, on or off.
@@ -509,10 +509,10 @@ impl Draft {
         };
         let mut next = self.clone();
         if let Some(tried) = next.tried_mut(old) {
-            tried.state = EditState::Dropped;
+            tried.state = EditState::Discarded;
         }
         let id = next.insert(edit, bases)?;
-        next.did(Step::Aimed {
+        next.did(Step::Retargeted {
             id,
             instead_of: old,
             was,
@@ -620,8 +620,8 @@ impl Draft {
     /// Throws an edit away. `None` where there is none of that number.
     pub fn discard(&mut self, id: u32) -> Option<()> {
         let was = self.edit(id)?.state;
-        self.tried_mut(id)?.state = EditState::Dropped;
-        self.did(Step::Dropped { id, was });
+        self.tried_mut(id)?.state = EditState::Discarded;
+        self.did(Step::Discarded { id, was });
         Some(())
     }
 
@@ -630,7 +630,7 @@ impl Draft {
         let was: Vec<(u32, EditState)> = self.edits().map(|t| (t.id, t.state)).collect();
         for (id, _) in &was {
             if let Some(tried) = self.tried_mut(*id) {
-                tried.state = EditState::Dropped;
+                tried.state = EditState::Discarded;
             }
         }
         let count = was.len();
@@ -662,22 +662,22 @@ impl Draft {
                 tried.state = state;
             }
         };
-        let dropped = EditState::Dropped;
+        let discarded = EditState::Discarded;
         match step {
-            Step::Tried { id } => set(*id, if back { dropped } else { EditState::On }),
-            Step::Dropped { id, was } => set(*id, if back { *was } else { dropped }),
+            Step::Tried { id } => set(*id, if back { discarded } else { EditState::On }),
+            Step::Discarded { id, was } => set(*id, if back { *was } else { discarded }),
             Step::Emptied { was } => {
                 for (id, was) in was {
-                    set(*id, if back { *was } else { dropped });
+                    set(*id, if back { *was } else { discarded });
                 }
             }
-            Step::Aimed {
+            Step::Retargeted {
                 id,
                 instead_of,
                 was,
             } => {
-                set(*id, if back { dropped } else { EditState::On });
-                set(*instead_of, if back { *was } else { dropped });
+                set(*id, if back { discarded } else { EditState::On });
+                set(*instead_of, if back { *was } else { discarded });
             }
             Step::Switched { id } => {
                 if let Some(tried) = self.tried_mut(*id) {
