@@ -6,7 +6,7 @@ mod words;
 
 use std::path::PathBuf;
 
-use clap::{Args, Parser, Subcommand};
+use clap::{Args, ColorChoice, Parser, Subcommand};
 use fingerpost::selector::{SelectorList, State};
 
 pub use edit::EditCommand;
@@ -28,6 +28,20 @@ pub struct Arguments {
     /// Answer as JSON (docs/json.md)
     #[arg(long, global = true)]
     pub json: bool,
+
+    /// Colors: auto (on a terminal that has them), always or never
+    #[arg(
+        long,
+        global = true,
+        value_name = "WHEN",
+        default_value = "auto",
+        hide_short_help = true
+    )]
+    pub color: ColorChoice,
+
+    /// Print a long answer at once, not page by page
+    #[arg(long, global = true, hide_short_help = true)]
+    pub no_pager: bool,
 
     /// A folder of the site, for commands without a page and for a page that is a URL; the current
     /// folder without it
@@ -54,13 +68,7 @@ pub struct Surroundings {
     pub prefers: Vec<(String, String)>,
 
     /// Device pixels for each CSS px
-    #[arg(
-        long,
-        global = true,
-        hide_short_help = true,
-        value_name = "NUMBER",
-        default_value_t = 1.0
-    )]
+    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "NUMBER", default_value_t = 1.0)]
     pub resolution: f64,
 
     /// The size of a container in CSS px, which @container asks for, such as ".fares=420x300"
@@ -482,18 +490,8 @@ fn state_of_others(text: &str) -> Result<(String, State), String> {
 }
 
 fn preference(text: &str) -> Result<(String, String), String> {
-    match text.split_once('=') {
-        Some((feature, value)) if !feature.is_empty() && !value.is_empty() => {
-            let bare = feature.strip_prefix("prefers-").unwrap_or(feature);
-            let name = match bare {
-                // Without scripts what stands in <noscript> is a part of the page.
-                "scripting" => bare.to_owned(),
-                bare => format!("prefers-{bare}"),
-            };
-            Ok((name, value.to_owned()))
-        }
-        _ => Err("expected a feature and a value, such as color-scheme=dark".to_owned()),
-    }
+    let known = fingerpost::condition::feature(text).map_err(|error| error.to_string());
+    known.map(|(name, value)| (name.to_owned(), value.to_owned()))
 }
 
 impl Default for Surroundings {

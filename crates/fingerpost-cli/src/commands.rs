@@ -23,6 +23,7 @@ use fingerpost::question::whynot::Asked;
 use fingerpost::site::{Asked as AskedLast, Site, SiteError, Which, is_url};
 use fingerpost::survey::Pretended;
 use fingerpost::survey::edit::TryError;
+use fingerpost::survey::effect::unasked;
 use fingerpost::survey::whynot::tried;
 use fingerpost::value::PropertyId;
 use serde::Serialize;
@@ -465,6 +466,26 @@ fn pretended(surroundings: &Surroundings) -> Pretended {
     }
 }
 
+/// What differs from the usual surroundings, in a sentence; none where nothing does.
+fn looked_at(surroundings: &Surroundings, conditions: &Conditions) -> Option<String> {
+    let mut parts = conditions.differences();
+    if let [_, ..] = &surroundings.states[..] {
+        let states: Vec<String> = surroundings
+            .states
+            .iter()
+            .map(ToString::to_string)
+            .collect();
+        parts.push(format!("with the element in {}", states.join(" and ")));
+    }
+    for (selector, state) in &surroundings.at {
+        parts.push(format!("with {selector} in {state}"));
+    }
+    if let Some(sheet) = &surroundings.user_sheet {
+        parts.push(format!("with the reader's own sheet {}", sheet.display()));
+    }
+    (!parts.is_empty()).then(|| format!("Seen {}.", parts.join(", ")))
+}
+
 impl Opened {
     pub fn new(path: &Path, asking: &Asking<'_>) -> Result<Opened> {
         let (site, name) = site_of(path, &asking.folder)?;
@@ -487,12 +508,19 @@ impl Opened {
         let mut page = site.page(&name, conditions)?;
         let pretended = pretended(surroundings);
         pretended.of_others(&mut page)?;
+        let mut notes = asking.notes.to_vec();
+        notes.extend(looked_at(surroundings, page.conditions()));
+        notes.extend(
+            unasked(&page)
+                .iter()
+                .map(|feature| format!("No media query of this page's sheets asks for {feature}.")),
+        );
         Ok(Opened {
             site,
             name,
             page,
             pretended,
-            notes: RefCell::new(asking.notes.to_vec()),
+            notes: RefCell::new(notes),
         })
     }
 

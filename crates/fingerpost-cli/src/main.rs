@@ -10,12 +10,12 @@ mod edits;
 mod fetch;
 mod help;
 mod init;
+mod pager;
 mod render;
 mod wrong;
 
 use std::collections::HashMap;
 use std::ffi::OsString;
-use std::io::{self, ErrorKind, Write};
 use std::panic;
 use std::process::ExitCode;
 
@@ -34,9 +34,11 @@ fn main() -> ExitCode {
         problem(&format!("{DEFECT}.\n{defect}"));
     }));
     let words: Vec<OsString> = std::env::args_os().collect();
-    let json = words.iter().any(|word| word == "--json");
+    let has = |option: &str| words.iter().any(|word| word == option);
+    let json = has("--json");
+    let paged = !json && !has("--no-pager");
     match panic::catch_unwind(|| answer(words)) {
-        Ok(Ok(Outcome { text, found })) => match write(&text) {
+        Ok(Ok(Outcome { text, found })) => match pager::write(&text, paged) {
             Ok(()) => ExitCode::from(u8::from(!found)),
             Err(error) => {
                 problem(&format!(
@@ -48,7 +50,7 @@ fn main() -> ExitCode {
         Ok(Err(found)) => {
             if json {
                 // Whoever reads answers as JSON reads errors so too.
-                let _ = write(&commands::problem_json(&found));
+                let _ = pager::write(&commands::problem_json(&found), false);
             }
             problem(&found.message);
             ExitCode::from(found.status)
@@ -87,17 +89,16 @@ fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
     };
     let arguments = Arguments::from_arg_matches(&matches)
         .map_err(|error| Problem::bad_use(error.to_string()))?;
-    commands::run(&arguments, &asked.notes)
-}
-
-/// Writes the answer. A reader that stops early is not an error.
-fn write(text: &str) -> io::Result<()> {
-    let mut out = anstream::stdout().lock();
-    let written = out.write_all(text.as_bytes()).and_then(|()| out.flush());
-    match written {
-        Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
-        written => written,
+    // `auto` leaves it to the environment.
+    let choice = match arguments.color {
+        clap::ColorChoice::Auto => None,
+        clap::ColorChoice::Always => Some(anstream::ColorChoice::Always),
+        clap::ColorChoice::Never => Some(anstream::ColorChoice::Never),
+    };
+    if let Some(choice) = choice {
+        choice.write_global();
     }
+    commands::run(&arguments, &asked.notes)
 }
 
 fn problem(message: &str) {

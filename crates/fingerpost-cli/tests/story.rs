@@ -314,7 +314,7 @@ fn the_demo_tells_the_whole_story() {
     for part in [
         "$ fingerpost find pages/home.html '\"Sailings today\"'",
         "loses on order of appearance",
-        "Tried, not saved",
+        "Tried as change",
         "now    color: var(--rust);",
         "Saved css/skerry.css",
         "  256    color: var(--rust);",

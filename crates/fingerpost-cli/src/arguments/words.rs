@@ -433,5 +433,11 @@ pub fn usage(command: &Command) -> String {
             false => format!(" [{name}{many}]"),
         });
     }
+    if command.has_subcommands() {
+        line.push_str(match command.is_subcommand_required_set() {
+            true => " COMMAND",
+            false => " [COMMAND]",
+        });
+    }
     line
 }

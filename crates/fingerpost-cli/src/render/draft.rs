@@ -146,6 +146,9 @@ pub fn saved(outcome: &Outcome, moved: &Effect) -> String {
     for note in &outcome.notes {
         text.push_str(&format!("\n{} {note}\n", painted(BAD, "Note:")));
     }
+    if !outcome.changes.is_empty() {
+        text.push_str("\nTo take it back: fingerpost unsave\n");
+    }
     text
 }
 

@@ -31,7 +31,10 @@ pub fn tried(answer: &EditAnswer, site: &str) -> String {
         }
         text.push('\n');
     }
-    text.push_str(&format!("Tried, not saved: {}\n\n", answer.edit.summary));
+    text.push_str(&format!(
+        "Tried as change {}, not saved: {}\n\n",
+        answer.id, answer.edit.summary
+    ));
     text.push_str(&diffs(&answer.files));
     for warning in &answer.edit.warnings {
         text.push_str(&format!("{} {warning}\n", painted(BAD, "Note:")));

@@ -45,7 +45,7 @@ struct Answer {
 impl Answer {
     fn of(answer: &str) -> Answer {
         let mut lines = answer.lines();
-        let summary = lines.find_map(|l| l.strip_prefix("Tried, not saved: "));
+        let summary = lines.find_map(|l| l.strip_prefix("Tried as change 1, not saved: "));
         let mut found = Answer {
             summary: summary
                 .expect("an edit begins with what was tried")

@@ -4,12 +4,14 @@
 //! Rules 4 and 5. An answer is a [`Verdict`]: whether the condition holds, and the comparison that decided, in words.
 
 mod container;
+mod feature;
 mod logic;
 mod media;
 mod supports;
 mod theme;
 
 pub use container::{Axes, ContainerQuery, Containers, Size, container_queries};
+pub use feature::{FeatureError, feature};
 pub use media::media;
 pub(crate) use media::{Asked, media_asks};
 pub use supports::supports;
@@ -62,6 +64,31 @@ impl Default for Conditions {
 }
 
 impl Conditions {
+    /// What differs from the usual surroundings, in words: `at 480x800`, `in print`.
+    pub fn differences(&self) -> Vec<String> {
+        let usual = Conditions::default();
+        let mut found = Vec::new();
+        let Viewport { width, height } = self.viewport;
+        if self.viewport != usual.viewport {
+            found.push(format!("at {width}x{height}"));
+        }
+        if self.media != usual.media {
+            found.push(format!("in {}", self.media));
+        }
+        let features = self.features.iter();
+        found.extend(features.map(|(name, value)| format!("with {name}: {value}")));
+        if self.resolution != usual.resolution {
+            found.push(format!("at {} device pixels for each px", self.resolution));
+        }
+        let sizes = self.container_sizes.iter();
+        found.extend(
+            sizes.map(|(selector, size)| {
+                format!("with {selector} at {}x{}", size.width, size.height)
+            }),
+        );
+        found
+    }
+
     /// Whether scripts run: the media feature `scripting` is not `none`.
     pub fn has_scripts(&self) -> bool {
         self.features

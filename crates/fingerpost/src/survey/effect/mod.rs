@@ -18,6 +18,8 @@ use crate::markup::NodeId;
 use crate::page::Page;
 use crate::question::ElementSummary;
 use crate::question::effect::{Affected, ChangedRules, Pairs, States, Touched, actions, pairs};
+pub use surroundings::unasked;
+
 pub use crate::question::effect::{RuleEffect, ValueChange};
 use crate::selector::State;
 use crate::site::{Site, SiteError};

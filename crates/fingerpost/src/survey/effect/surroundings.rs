@@ -41,6 +41,22 @@ pub(super) fn surroundings(
     found
 }
 
+/// The pretended features that no media query of a page's own sheets asks for, so that they change nothing by
+/// themselves.
+pub fn unasked(page: &Page) -> Vec<String> {
+    let asked = asks_of(page);
+    let asks = |name: &str| {
+        asked
+            .iter()
+            .any(|ask| matches!(ask, Asked::Keyword(asked, _) if asked == name))
+    };
+    // These are asked for by other means: `light-dark()` and system colors, and `noscript`.
+    let elsewhere = ["prefers-color-scheme", "scripting", "forced-colors"];
+    let features = page.conditions().features.keys();
+    let unasked = features.filter(|name| !asks(name) && !elsewhere.contains(&name.as_str()));
+    unasked.cloned().collect()
+}
+
 /// What the author's sheets of a page ask of the surroundings.
 pub(super) fn asks_of(page: &Page) -> Vec<Asked> {
     let mut asked = Vec::new();

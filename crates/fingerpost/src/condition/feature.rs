@@ -1,0 +1,150 @@
+//! The media features that can be pretended, with their values: Media Queries 5 § 5 to § 12.
+
+use thiserror::Error;
+
+use crate::value::nearest::nearest;
+
+/// The discrete features and their values, the usual one first.
+const FEATURES: [(&str, &[&str]); 18] = [
+    ("any-hover", &["hover", "none"]),
+    ("any-pointer", &["fine", "coarse", "none"]),
+    ("color-gamut", &["srgb", "p3", "rec2020"]),
+    (
+        "display-mode",
+        &[
+            "browser",
+            "fullscreen",
+            "standalone",
+            "minimal-ui",
+            "picture-in-picture",
+        ],
+    ),
+    ("dynamic-range", &["standard", "high"]),
+    ("forced-colors", &["none", "active"]),
+    ("hover", &["hover", "none"]),
+    ("inverted-colors", &["none", "inverted"]),
+    ("overflow-block", &["scroll", "paged", "none"]),
+    ("pointer", &["fine", "coarse", "none"]),
+    ("prefers-color-scheme", &["light", "dark"]),
+    (
+        "prefers-contrast",
+        &["no-preference", "more", "less", "custom"],
+    ),
+    ("prefers-reduced-data", &["no-preference", "reduce"]),
+    ("prefers-reduced-motion", &["no-preference", "reduce"]),
+    ("prefers-reduced-transparency", &["no-preference", "reduce"]),
+    ("scripting", &["enabled", "initial-only", "none"]),
+    ("update", &["fast", "slow", "none"]),
+    ("video-dynamic-range", &["standard", "high"]),
+];
+
+/// Why a feature can't be pretended.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
+pub enum FeatureError {
+    /// It is not a feature and a value.
+    #[error("expected a feature and a value, such as color-scheme=dark")]
+    Form,
+    /// There is no such feature.
+    #[error("there is no feature '{name}'; {}", hint(.nearest.as_ref()))]
+    Unknown {
+        /// The name as given.
+        name: String,
+        /// The nearest that there is.
+        nearest: Option<String>,
+    },
+    /// The feature has no such value.
+    #[error("{feature} is never '{value}'; expected {}", .expected.join(" or "))]
+    Value {
+        /// The feature.
+        feature: &'static str,
+        /// The value as given.
+        value: String,
+        /// The values that it has.
+        expected: Vec<&'static str>,
+    },
+}
+
+fn hint(nearest: Option<&String>) -> String {
+    match nearest {
+        Some(name) => format!("do you mean '{name}'?"),
+        None => {
+            "expected one such as prefers-color-scheme, prefers-reduced-motion or hover".to_owned()
+        }
+    }
+}
+
+/// A feature and its value from `prefers-color-scheme=dark`, or without the `prefers-`.
+///
+/// # Errors
+/// Where there is no such feature, or it has no such value.
+pub fn feature(text: &str) -> Result<(&'static str, &'static str), FeatureError> {
+    let (name, value) = text.split_once('=').ok_or(FeatureError::Form)?;
+    let (name, value) = (name.trim(), value.trim());
+    if name.is_empty() || value.is_empty() {
+        return Err(FeatureError::Form);
+    }
+    let is_name = |feature: &str| {
+        feature.eq_ignore_ascii_case(name)
+            || feature
+                .strip_prefix("prefers-")
+                .is_some_and(|bare| bare.eq_ignore_ascii_case(name))
+    };
+    let found = FEATURES.iter().find(|(feature, _)| is_name(feature));
+    let Some((feature, values)) = found else {
+        let all = FEATURES.iter().flat_map(|(feature, _)| {
+            let bare = feature.strip_prefix("prefers-");
+            [Some(*feature), bare].into_iter().flatten()
+        });
+        return Err(FeatureError::Unknown {
+            name: name.to_owned(),
+            nearest: nearest(name, all).map(str::to_owned),
+        });
+    };
+    let known = values
+        .iter()
+        .find(|known| known.eq_ignore_ascii_case(value));
+    match known {
+        Some(value) => Ok((feature, value)),
+        None => Err(FeatureError::Value {
+            feature,
+            value: value.to_owned(),
+            expected: values.to_vec(),
+        }),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_with_and_without_their_prefix() {
+        assert_eq!(
+            feature("color-scheme=dark"),
+            Ok(("prefers-color-scheme", "dark"))
+        );
+        assert_eq!(
+            feature("prefers-contrast=More"),
+            Ok(("prefers-contrast", "more"))
+        );
+        assert_eq!(feature("hover=none"), Ok(("hover", "none")));
+    }
+
+    #[test]
+    fn what_there_is_not_is_said_with_the_nearest() {
+        let said = |text: &str| feature(text).unwrap_err().to_string();
+        assert_eq!(
+            said("colour-scheme=dark"),
+            "there is no feature 'colour-scheme'; do you mean 'color-scheme'?"
+        );
+        assert_eq!(
+            said("color-scheme=night"),
+            "prefers-color-scheme is never 'night'; expected light or dark"
+        );
+        assert_eq!(
+            said("dark"),
+            "expected a feature and a value, such as color-scheme=dark"
+        );
+    }
+}
