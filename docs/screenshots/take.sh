@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Takes the pictures of the terminal anew, from the demo theme. Needs xvfb, xterm, imagemagick and
+# Takes the pictures of the terminal from the demo theme. Needs xvfb, xterm, imagemagick and
 # fonts-dejavu-core (Debian's names) and a release build.
 set -euo pipefail
 here=$(cd "$(dirname "$0")" && pwd)
@@ -28,9 +28,12 @@ SHOW
     sleep 0.7
     import -window root "$2"
     kill %1' _ "$work" "$here/$name.png" "$size"
+  # Only what the command says, with a margin.
+  convert "$here/$name.png" -crop 1278x798+1+1 +repage -trim +repage -bordercolor "#10202a" -border 16 "$here/$name.png"
   echo "$name.png"
 }
 
+picture help "fingerpost"
 picture why "fingerpost why pages/home.html h2.today color"
 picture trace "fingerpost trace pages/home.html .masthead" 8
 picture tree "fingerpost tree pages/home.html main --depth 3"

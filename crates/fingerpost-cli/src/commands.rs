@@ -12,7 +12,7 @@ use fingerpost::question::Answer;
 use fingerpost::question::classes::classes;
 use fingerpost::question::complete::{property_names, values_of};
 use fingerpost::question::facts::facts;
-use fingerpost::question::find::{FindError, What, elements, find, one};
+use fingerpost::question::find::{ElementQuery, FindError, elements, find, find_one};
 use fingerpost::question::selectors::selectors;
 use fingerpost::question::sheets::sheets;
 use fingerpost::question::trace::trace;
@@ -32,6 +32,9 @@ use crate::arguments::{
     Arguments, Command, DraftCommand, ExtractCommand, Subject, SuggestCommand, Surroundings,
 };
 use crate::{demo, drafts, edits, fetch, help, init, render};
+
+/// How many slips the name of a file may have to be taken for another.
+const FARTHEST_NAME: usize = 3;
 
 /// Set to `no`, the environment's variable of this name keeps questions from being remembered for `@`.
 const REMEMBER: &str = "FINGERPOST_REMEMBER";
@@ -221,7 +224,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
         Command::Sheets { on } => {
             let opened = Opened::new(&on.page, asking)?;
             opened.remember(None);
-            let elsewhere = opened.site.elsewhere();
+            let elsewhere = opened.site.inventory();
             let answer = sheets(&opened.page.styles(), &elsewhere);
             let unsaved = opened.unsaved()?;
             let render = |answer: &_| opened.noting_draft(render::sheets::sheets(answer, &unsaved));
@@ -326,7 +329,7 @@ fn suggestions(suggest: &SuggestCommand, asking: &Asking<'_>) -> Result<Outcome>
                 [only] => Some(only.clone()),
                 _ => None,
             });
-            let elsewhere = opened.site.elsewhere();
+            let elsewhere = opened.site.inventory();
             let answer = selectors(&opened.page, elements, *like, &elsewhere)?;
             let found = !answer.candidates.is_empty();
             let render = |answer: &_| opened.noting_all(render::selectors::selectors(answer));
@@ -400,6 +403,9 @@ fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Outcome> {
         eprintln!("{note}");
     }
     let found = !copied.is_empty();
+    if !found && !asking.json {
+        eprintln!("There is nothing to extract.");
+    }
     let answer = copy::CopyAnswer { copied };
     let render = |answer: &copy::CopyAnswer| match found {
         true => format!("{}\n", answer.copied),
@@ -439,10 +445,29 @@ fn site_of(page: &Path, folder: &Path) -> Result<(Site, String)> {
             Ok((noted(site), url.to_owned()))
         }
         None => {
-            let (site, name) = Site::of_page(page)?;
+            let (site, name) = Site::of_page(page).map_err(|error| match &error {
+                SiteError::NoSuchPage { path } => no_such_page(path, error.to_string(), folder),
+                _ => error.into(),
+            })?;
             Ok((noted(site), name))
         }
     }
+}
+
+/// A page that is not there, with the page of the site that has nearly that name.
+fn no_such_page(path: &Path, message: String, folder: &Path) -> Problem {
+    let pages = Site::of_folder(folder).map(|site| site.pages());
+    let pages = pages.unwrap_or_default();
+    let name = path.to_string_lossy();
+    let near = pages
+        .iter()
+        .map(|page| (strsim::damerau_levenshtein(page, &name), page))
+        .filter(|(distance, _)| *distance <= FARTHEST_NAME)
+        .min();
+    Problem::bad_use(match near {
+        Some((_, page)) => format!("{name}: there is no such file; do you mean {page}?"),
+        None => message,
+    })
 }
 
 /// A page of a site, in its surroundings.
@@ -459,7 +484,7 @@ pub struct Opened {
 /// The states of `--as` and `--at`.
 fn pretended(surroundings: &Surroundings) -> Pretended {
     let others = surroundings.at.iter();
-    let others = others.map(|(selector, state)| (What::parse(selector), *state));
+    let others = others.map(|(selector, state)| (ElementQuery::parse(selector), *state));
     Pretended {
         asked: surroundings.states.clone(),
         others: others.collect(),
@@ -495,7 +520,7 @@ impl Opened {
     /// The same, with the draft for ourselves: for what changes it.
     pub fn to_edit(path: &Path, asking: &Asking<'_>) -> Result<Opened> {
         let (mut site, name) = site_of(path, &asking.folder)?;
-        site.hold()?;
+        site.lock_draft()?;
         Opened::of_site(site, name, asking)
     }
 
@@ -537,11 +562,11 @@ impl Opened {
     }
 
     /// What a word for an element means on this page; says so where it is read as a text.
-    pub fn meant(&self, word: &str, text: bool) -> What {
+    pub fn meant(&self, word: &str, text: bool) -> ElementQuery {
         if text {
-            return What::Text(word.to_owned());
+            return ElementQuery::Text(word.to_owned());
         }
-        let written = What::parse(word);
+        let written = ElementQuery::parse(word);
         let meant = written.clone().on(&self.page);
         if meant != written {
             let note =
@@ -554,7 +579,7 @@ impl Opened {
     /// The asked element, in the states it is pretended to be in.
     pub fn element(&mut self, word: &str, text: bool) -> Result<Target> {
         let what = self.meant(word, text);
-        let target = one(&self.page, &what)?;
+        let target = find_one(&self.page, &what)?;
         self.remember(Some(what.to_string()));
         self.pretend(&[target.element]);
         Ok(target)

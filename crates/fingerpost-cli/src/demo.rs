@@ -24,7 +24,7 @@ const STORY: &[Step] = &[
         words: &["find", "pages/home.html", "\"Sailings today\""],
     },
     Step {
-        wanted: "Why. What gives it its colour, and what lost?",
+        wanted: "Why. What gives it its color, and what lost?",
         words: &["why", "pages/home.html", "h2.today", "color"],
     },
     Step {
@@ -32,7 +32,7 @@ const STORY: &[Step] = &[
         words: &["trace", "pages/home.html", "h2.today"],
     },
     Step {
-        wanted: "Try. Another colour of the theme. Nothing is written into the sources yet.",
+        wanted: "Try. Another color of the theme. Nothing is written into the sources yet.",
         words: &[
             "edit",
             "set",

@@ -75,7 +75,7 @@ fn attempt(opened: &mut Opened, intent: &Intent, over: Over) -> Result<EditAnswe
 pub fn retarget(number: u32, what: Option<&str>, asking: &Asking<'_>) -> Result<Outcome> {
     let folder = &asking.folder;
     let mut site = opened_site(folder)?;
-    site.hold()?;
+    site.lock_draft()?;
     let tried = site.draft().edit(number).ok_or_else(|| Problem {
         message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
         status: 1,
@@ -97,7 +97,7 @@ pub fn retarget(number: u32, what: Option<&str>, asking: &Asking<'_>) -> Result<
     }
     // Made over what there is without the old one.
     let mut bare = opened_site(folder)?;
-    bare.without(number);
+    bare.leave_out(number);
     let mut opened = Opened::of_site(bare, intent.page.clone(), asking)?;
     let found: Vec<NodeId> = subjects(&opened.page, &intent)?
         .iter()
@@ -129,7 +129,7 @@ pub fn script(script: &Path, asking: &Asking<'_>) -> Result<Outcome> {
     let script_of = fingerpost::edit::Script::from_json(&text)
         .map_err(|error| Problem::bad_use(format!("{}: {error}", script.display())))?;
     let mut site = opened_site(folder)?;
-    site.hold()?;
+    site.lock_draft()?;
     let before = site.draft().clone();
     let mut opened: Option<Opened> = None;
     let mut answers = Vec::new();

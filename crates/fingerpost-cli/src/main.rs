@@ -68,12 +68,10 @@ fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
     let odd = words.iter().filter(|word| word.to_str().is_none());
     let odd: HashMap<String, OsString> = odd.map(|word| (shown(word), word.clone())).collect();
     let asked = understood(words.iter().map(shown).collect(), &root)?;
-    match &asked.words[..] {
-        [_] => return Ok(Outcome::of(help::overview(&root, false))),
-        [_, only] if only == "-h" || only == "--help" => {
-            return Ok(Outcome::of(help::overview(&root, only == "--help")));
-        }
-        _ => {}
+    let given = asked.words.get(1..).unwrap_or_default();
+    let is = |long: &str, short: &str| given.iter().any(|word| word == long || word == short);
+    if given.iter().all(|word| word.starts_with('-')) && !is("--version", "-V") {
+        return Ok(Outcome::of(help::overview(&root, is("--help", "--help"))));
     }
     let own = |word: &String| odd.get(word).cloned().unwrap_or_else(|| word.into());
     let matches = match root

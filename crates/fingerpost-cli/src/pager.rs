@@ -5,7 +5,16 @@ use std::process::{Command, Stdio};
 
 /// Writes an answer. A reader that stops early is not an error.
 pub fn write(text: &str, paged: bool) -> io::Result<()> {
-    if paged && io::stdout().is_terminal() && is_long(text) && show(text) {
+    let is_terminal = io::stdout().is_terminal();
+    let wrapped = match terminal_size::terminal_size() {
+        Some((terminal_size::Width(width), _)) if is_terminal && paged => wrap(text, width.into()),
+        _ => text.to_owned(),
+    };
+    let text = &match is_terminal && !is_utf8() {
+        true => plain(&wrapped),
+        false => wrapped,
+    };
+    if paged && is_terminal && is_long(text) && show(text) {
         return Ok(());
     }
     let mut out = anstream::stdout().lock();
@@ -14,6 +23,76 @@ pub fn write(text: &str, paged: bool) -> io::Result<()> {
         Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
         written => written,
     }
+}
+
+/// Whether the terminal's locale has the characters that answers are drawn with.
+fn is_utf8() -> bool {
+    // The first of them that is set decides (POSIX, Environment Variables § 8.2).
+    let locale = ["LC_ALL", "LC_CTYPE", "LANG"]
+        .iter()
+        .filter_map(|name| std::env::var(name).ok())
+        .find(|value| !value.is_empty());
+    // Where nothing is set, a terminal of today has them.
+    locale.is_none_or(|locale| {
+        let locale = locale.to_ascii_lowercase();
+        locale.contains("utf-8") || locale.contains("utf8")
+    })
+}
+
+/// The symbols of answers, and plain ones for them.
+const PLAIN: [(char, &str); 13] = [
+    ('◐', "%"),
+    ('◌', "."),
+    ('●', "*"),
+    ('○', "o"),
+    ('✗', "x"),
+    ('→', "->"),
+    ('›', ">"),
+    ('“', "\""),
+    ('”', "\""),
+    ('…', "..."),
+    ('×', "x"),
+    ('–', "-"),
+    ('·', "-"),
+];
+
+fn plain(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for character in text.chars() {
+        match PLAIN.iter().find(|(symbol, _)| *symbol == character) {
+            Some((_, plain)) => out.push_str(plain),
+            None => out.push(character),
+        }
+    }
+    out
+}
+
+/// How narrow a terminal may be to be written for.
+const NARROWEST: usize = 40;
+
+/// How much further in the rest of a long line begins.
+const HANGING: usize = 4;
+
+/// The text in lines that a terminal of this width shows whole, broken between words.
+fn wrap(text: &str, width: usize) -> String {
+    if width < NARROWEST {
+        return text.to_owned();
+    }
+    let mut wrapped = String::with_capacity(text.len());
+    for line in text.lines() {
+        let indent = line.len() - line.trim_start_matches(' ').len();
+        let further = " ".repeat((indent + HANGING).min(width / 2));
+        let options = textwrap::Options::new(width)
+            .break_words(false)
+            .word_splitter(textwrap::WordSplitter::NoHyphenation)
+            .word_separator(textwrap::WordSeparator::AsciiSpace)
+            .subsequent_indent(&further);
+        for part in textwrap::wrap(line, options) {
+            wrapped.push_str(&part);
+            wrapped.push('\n');
+        }
+    }
+    wrapped
 }
 
 /// Whether a text has more lines than the terminal, those that wrap counted as several.
@@ -61,4 +140,32 @@ fn show(text: &str) -> bool {
         let _ = input.write_all(shown.as_bytes());
     }
     child.wait().is_ok()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{plain, wrap};
+
+    #[test]
+    fn symbols_have_plain_forms() {
+        assert_eq!(plain("● a → “b” › é"), "* a -> \"b\" > é");
+    }
+
+    #[test]
+    fn long_lines_are_broken_between_words_and_short_ones_are_kept() {
+        let text = "one two three four five six seven eight nine ten eleven\n\n  \u{1b}[1mcss/skerry.css:256\u{1b}[0m\n";
+        let wrapped = wrap(text, 40);
+        assert_eq!(
+            wrapped,
+            "one two three four five six seven eight\n    nine ten eleven\n\n  \u{1b}[1mcss/skerry.css:256\u{1b}[0m\n"
+        );
+        // Escapes take no room.
+        let painted = format!("\u{1b}[1m{}\u{1b}[0m b", "a".repeat(37));
+        assert_eq!(wrap(&painted, 40).lines().count(), 1);
+    }
+
+    #[test]
+    fn a_very_narrow_terminal_gets_the_text_as_it_is() {
+        assert_eq!(wrap("one two three", 5), "one two three");
+    }
 }

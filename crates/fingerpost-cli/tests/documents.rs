@@ -159,3 +159,52 @@ fn the_lines_in_documents_work() {
     lines.dedup();
     all_work(&lines, 20);
 }
+
+/// The guide is one afternoon: its commands run one after the other in one copy of the demo, and print what stands there.
+///
+/// `GUIDE=overwrite cargo test -p fingerpost-cli --test documents` writes what they print; read the difference.
+#[test]
+fn the_guide_says_what_its_commands_print() {
+    let file = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/guide.md");
+    let guide = std::fs::read_to_string(&file).unwrap();
+    let site = Site::new();
+    let program = assert_cmd::cargo::cargo_bin("fingerpost");
+    let path = std::env::var("PATH").unwrap_or_default();
+    let path = format!("{}:{path}", program.parent().unwrap().display());
+    let run = |line: &str| {
+        let output = Command::new("sh")
+            .args(["-c", &format!("{line} 2>&1")])
+            .current_dir(site.path(""))
+            .env("PATH", &path)
+            .output()
+            .unwrap();
+        assert!(output.status.success(), "{line}: {output:?}");
+        String::from_utf8(output.stdout).unwrap()
+    };
+    let mut written = String::new();
+    let mut inside = false;
+    let mut count = 0;
+    for line in guide.lines() {
+        match (line, inside) {
+            ("```console", false) => inside = true,
+            ("```", true) => inside = false,
+            (line, true) => {
+                // What was printed is printed afresh.
+                if let Some(command) = line.strip_prefix("$ ") {
+                    count += 1;
+                    let answer = run(command);
+                    written.push_str(&format!("$ {command}\n{}\n", answer.trim_end()));
+                }
+                continue;
+            }
+            _ => {}
+        }
+        written.push_str(line);
+        written.push('\n');
+    }
+    assert!(count >= 8);
+    if std::env::var("GUIDE").is_ok_and(|word| word == "overwrite") {
+        std::fs::write(&file, &written).unwrap();
+    }
+    assert_eq!(std::fs::read_to_string(&file).unwrap(), written);
+}

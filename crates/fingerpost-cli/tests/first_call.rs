@@ -34,7 +34,7 @@ impl Folder {
         run(&self.0.path().join(inside), words)
     }
 
-    /// Asks for the colour of the heading of a page, from a folder.
+    /// Asks for the color of the heading of a page, from a folder.
     #[track_caller]
     fn is_red(&self, inside: &str, page: &str, sheet: &str) {
         let (status, answer, errors) = self.run(inside, &["why", page, "h2", "color"]);

@@ -282,10 +282,10 @@ fn files_outside_the_site_are_not_read() {
 }
 
 #[test]
-fn no_colour_when_piped_and_colour_when_asked() {
+fn no_color_when_piped_and_color_when_asked() {
     let site = Site::new();
     assert!(!site.good(&WHY).contains('\u{1b}'));
-    let coloured = Command::cargo_bin("fingerpost")
+    let colored = Command::cargo_bin("fingerpost")
         .unwrap()
         .current_dir(site.path(""))
         .env("CLICOLOR_FORCE", "1")
@@ -293,7 +293,7 @@ fn no_colour_when_piped_and_colour_when_asked() {
         .output()
         .unwrap();
     assert!(
-        String::from_utf8(coloured.stdout)
+        String::from_utf8(colored.stdout)
             .unwrap()
             .contains('\u{1b}')
     );

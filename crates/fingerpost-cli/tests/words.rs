@@ -172,11 +172,12 @@ fn texts() {
 #[test]
 fn a_declaration_in_one_word() {
     let wanted = Site::new().good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
-    let others: [&[&str]; 4] = [
+    let others: [&[&str]; 5] = [
         &["edit", "set", HOME, "h2.today", "color: navy"],
         &["set", HOME, "h2.today", "color:", "navy"],
         &["set", HOME, "h2.today", "color:navy;"],
         &["set", "color", HOME, "h2.today", "navy"],
+        &["edit", "color", "h2.today", "navy", HOME],
     ];
     for words in others {
         assert_eq!(Site::new().good(words), wanted, "{words:?}");
@@ -193,7 +194,7 @@ fn a_declaration_in_one_word() {
 #[test]
 fn what_is_not_certain_gets_one_sentence() {
     let site = Site::new();
-    let cases: [(&[&str], &str); 12] = [
+    let cases: [(&[&str], &str); 13] = [
         (
             &["why", HOME, "color"],
             "no element is named, only the property color. For the element asked about last: fingerpost why @ color",
@@ -221,6 +222,10 @@ fn what_is_not_certain_gets_one_sentence() {
         ),
         (&["delete", "h2"], "fingerpost edit remove-element ELEMENT"),
         (&["move", "h2"], "fingerpost edit move-element"),
+        (
+            &["commit"],
+            "to write the draft into the source files: fingerpost save",
+        ),
         (&["save", "one"], "NUMBERS 'one': expected a number"),
         (&["draft", "off"], "NUMBER is missing"),
         (

@@ -7,7 +7,7 @@ use fingerpost::edit::{Bases, Draft, Edit, Script, Side, Where, kinds};
 use fingerpost::page::{LoadError, PropertyName, Request};
 use fingerpost::prelude::*;
 use fingerpost::question::whynot::{Asked, whynot};
-use fingerpost::question::{elsewhere::Elsewhere, selectors::selectors, sheets::sheets};
+use fingerpost::question::{inventory::Inventory, selectors::selectors, sheets::sheets};
 use fingerpost::selector::{Matcher, SelectorList};
 use fingerpost::sheet::Sheet;
 use fingerpost::site::Config;
@@ -141,11 +141,11 @@ pub fn selector(data: &[u8]) {
 }
 
 fn ask_whynot(page: &Page, what: &str) {
-    let Ok(target) = one(page, &What::parse("h2")) else {
+    let Ok(target) = find_one(page, &ElementQuery::parse("h2")) else {
         return;
     };
     let asked = Asked::parse(what);
-    let _ = whynot(&page.styles(), &target, &asked, what, &Elsewhere::default());
+    let _ = whynot(&page.styles(), &target, &asked, what, &Inventory::default());
 }
 
 /// Values of a property: the first part is its name.
@@ -182,9 +182,9 @@ fn ask(page: &Page) {
         }
     }
     let _ = values(&styles, &target, None, false);
-    let _ = sheets(&styles, &Elsewhere::default());
+    let _ = sheets(&styles, &Inventory::default());
     ask_whynot(page, "h2");
-    let _ = selectors(page, &["h2".to_owned()], false, &Elsewhere::default());
+    let _ = selectors(page, &["h2".to_owned()], false, &Inventory::default());
 }
 
 /// A change of every kind, chosen by a byte, with what it puts in.

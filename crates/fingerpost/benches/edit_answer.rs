@@ -15,7 +15,7 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use fingerpost::condition::Conditions;
 use fingerpost::edit::{Bases, Change, Draft, Intent, Where, kinds, make};
 use fingerpost::page::{LoadError, Page, PropertyName};
-use fingerpost::question::find::{What, one};
+use fingerpost::question::find::{ElementQuery, find_one};
 use fingerpost::question::why::why;
 use fingerpost::text::Text;
 
@@ -35,13 +35,13 @@ fn built(texts: &Bases) -> Page {
 
 fn again(before: &Page, texts: &Bases) -> Page {
     let text = texts[PAGE].clone();
-    before.again(text, None, Conditions::default(), &mut |r| {
+    before.reparse(text, None, Conditions::default(), &mut |r| {
         sheet_of(texts, r.url)
     })
 }
 
 fn answer(page: &Page, element: &str, property: &str) -> String {
-    let target = one(page, &What::parse(element)).expect("the element is there");
+    let target = find_one(page, &ElementQuery::parse(element)).expect("the element is there");
     let property = PropertyName::parse(property).expect("the property is known");
     let answer = why(&page.styles(), &target, &property);
     answer.contests[0].value.computed.clone()

@@ -13,7 +13,7 @@ use std::sync::Arc;
 use criterion::{Criterion, criterion_group, criterion_main};
 use fingerpost::condition::Conditions;
 use fingerpost::page::{LoadError, Page, PropertyName};
-use fingerpost::question::find::{What, one};
+use fingerpost::question::find::{ElementQuery, find_one};
 use fingerpost::question::why::why;
 use fingerpost::text::Text;
 
@@ -42,7 +42,8 @@ impl Sources {
             }
         });
         assert!(page.failures().is_empty(), "{:?}", page.failures());
-        let target = one(&page, &What::parse(self.element)).expect("the element is there");
+        let target =
+            find_one(&page, &ElementQuery::parse(self.element)).expect("the element is there");
         let property = PropertyName::parse(self.property).expect("the property is known");
         let answer = why(&page.styles(), &target, &property);
         answer.contests[0].value.computed.clone()

@@ -13,7 +13,7 @@ use std::time::{Duration, Instant};
 use criterion::{Criterion, criterion_group};
 use fingerpost::condition::Conditions;
 use fingerpost::page::{LoadError, Page, PropertyName, Target};
-use fingerpost::question::find::{What, one};
+use fingerpost::question::find::{ElementQuery, find_one};
 use fingerpost::question::values::each;
 use fingerpost::question::why::why;
 use fingerpost::sheet::Sheet;
@@ -62,7 +62,8 @@ fn whole_page(criterion: &mut Criterion) {
     group.finish();
 
     let styles = page.styles();
-    let warm = one(&page, &What::parse("#card-400 .btn-primary")).expect("it is there");
+    let warm =
+        find_one(&page, &ElementQuery::parse("#card-400 .btn-primary")).expect("it is there");
     let property = PropertyName::parse("background-color").expect("it is known");
     let _ = why(&styles, &warm, &property);
     let mut group = criterion.benchmark_group("warm_page");
@@ -250,7 +251,7 @@ fn after_a_change(css: &str, html: &str, stages: &Stages) {
         let same = || warm.document().text().clone();
         let html = html.map_or_else(same, |html| Text::new("page.html", html));
         let mut load = |_: &fingerpost::page::Request<'_>| Ok(css.clone());
-        let page = warm.again(html, None, Conditions::default(), &mut load);
+        let page = warm.reparse(html, None, Conditions::default(), &mut load);
         let _ = black_box(page.whole());
     };
     let edits = [

@@ -20,13 +20,13 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     }
 
     let mut site = Site::of_folder(copy.path())?;
-    site.hold()?;
+    site.lock_draft()?;
     let mut script = Vec::new();
     for name in site.pages() {
         let page = site.page(&name, Conditions::default())?;
         for level in (2..6).rev() {
             let headings = format!("article h{level}");
-            let found = elements(&page, &What::Selector(headings.clone()))?.len();
+            let found = elements(&page, &ElementQuery::Selector(headings.clone()))?.len();
             if found == 0 {
                 continue;
             }

@@ -1,4 +1,4 @@
-//! Changes a colour of a copy of the demo theme, reads the diff, and saves it.
+//! Changes a color of a copy of the demo theme, reads the diff, and saves it.
 //!
 //! `cargo run --example change_and_save -p fingerpost`
 

@@ -13,7 +13,7 @@
 //!
 //! let html = Text::new("a.html", "<style>h2 { color: teal } .a { color: navy }</style><h2 class=a>Hi");
 //! let page = Page::build(html, Conditions::default(), &mut no_sheets);
-//! let target = one(&page, &What::parse("h2"))?;
+//! let target = find_one(&page, &ElementQuery::parse("h2"))?;
 //! let answer = why(&page.styles(), &target, &PropertyName::parse("color").unwrap());
 //!
 //! let contest = &answer.contests[0];
@@ -84,7 +84,7 @@ pub mod prelude {
     pub use crate::condition::Conditions;
     pub use crate::edit::{Change, Intent, make};
     pub use crate::page::{Page, PropertyName, Target};
-    pub use crate::question::find::{What, find, one};
+    pub use crate::question::find::{ElementQuery, find, find_one};
     pub use crate::question::trace::trace;
     pub use crate::question::tree::tree;
     pub use crate::question::values::values;

@@ -74,7 +74,7 @@ impl Desk {
     fn value(&self, page: &str, element: &str, property: &str) -> (String, Option<Place>) {
         let site = self.site();
         let page = site.page(page, Conditions::default()).unwrap();
-        let target = one(&page, &What::parse(element)).unwrap();
+        let target = find_one(&page, &ElementQuery::parse(element)).unwrap();
         let answer = why(
             &page.styles(),
             &target,

@@ -3,7 +3,7 @@
 
 mod support;
 
-use fingerpost::edit::{Around, Change, Edit, EditError, Intent, Where, kinds, make_in};
+use fingerpost::edit::{Change, Edit, EditError, Intent, SiteContext, Where, kinds, make_in};
 use fingerpost::page::Target;
 use fingerpost::text::Text;
 use support::{Fixture, wide};
@@ -11,10 +11,10 @@ use support::{Fixture, wide};
 const THEME: &str = ".card .title { color: teal }\n.b { top: 0 !important }\n\
                      @media (max-width: 500px) {\n  .title { left: 1px }\n}\n#x p { right: 0 }\n";
 
-fn around() -> Around {
-    Around {
+fn around() -> SiteContext {
+    SiteContext {
         custom: Some("custom.css".to_owned()),
-        ..Around::default()
+        ..SiteContext::default()
     }
 }
 
@@ -50,7 +50,10 @@ fn put(
 fn wins(width: f64, element: &str, property: &str, value: &str) -> (String, Vec<String>) {
     let (sheet, edit) = put("", width, element, Change::set(property, value)).unwrap();
     let after = fixture(&sheet, width);
-    let found = fingerpost::prelude::one(&after.page, &fingerpost::prelude::What::parse(element));
+    let found = fingerpost::prelude::find_one(
+        &after.page,
+        &fingerpost::prelude::ElementQuery::parse(element),
+    );
     let again = Fixture {
         target: found.unwrap(),
         page: after.page,
@@ -229,17 +232,17 @@ fn a_sheet_that_is_not_last_or_not_there_is_said() {
     let none = make_in(
         &page.page,
         &intent("p", Change::set("top", "1px")),
-        &Around::default(),
+        &SiteContext::default(),
     );
     assert!(
         none.unwrap_err()
             .to_string()
             .contains("it does not name an override sheet")
     );
-    let unlinked = Around {
+    let unlinked = SiteContext {
         custom: Some("other.css".to_owned()),
         sheets: vec![Text::new("other.css", ".y { top: 0 }\n")],
-        ..Around::default()
+        ..SiteContext::default()
     };
     let edit = make_in(
         &page.page,
@@ -265,7 +268,7 @@ fn the_embedded_sheet_takes_it_with_its_own_indent() {
         into: Where::Embedded,
         ..fixture.intent(Change::set("color", "navy"))
     };
-    let edit = make_in(&fixture.page, &intent, &Around::default()).unwrap();
+    let edit = make_in(&fixture.page, &intent, &SiteContext::default()).unwrap();
     assert_eq!(
         fixture.after(&edit),
         page.replace('¤', "").replace("red", "navy")
@@ -275,7 +278,7 @@ fn the_embedded_sheet_takes_it_with_its_own_indent() {
         element: Some("p:last-child".to_owned()),
         ..intent
     };
-    let edit = make_in(&fixture.page, &rule, &Around::default()).unwrap();
+    let edit = make_in(&fixture.page, &rule, &SiteContext::default()).unwrap();
     assert_eq!(
         fixture.after(&edit),
         page.replace('¤', "").replace("red; }", "red; top: 0; }")

@@ -1,4 +1,4 @@
-//! Edits: each keeps the habits of its file, changes only what was meant, and gives the value that
+//! Edits: each keeps the formatting of its file, changes only what was meant, and gives the value that
 //! was asked for when the page is read again.
 
 mod support;

@@ -170,7 +170,7 @@ fn a_sheet_is_made_and_linked_and_gone_when_that_is_taken_back() {
     assert_eq!(desk.read("pages/three.html"), HEAD);
     let site = desk.site();
     let page = site.page("pages/two.html", Conditions::default()).unwrap();
-    let target = one(&page, &What::parse("p")).unwrap();
+    let target = find_one(&page, &ElementQuery::parse("p")).unwrap();
     let answer = why(
         &page.styles(),
         &target,

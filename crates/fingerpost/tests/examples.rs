@@ -6,12 +6,12 @@ mod bulk_change;
 mod change_and_save;
 #[path = "../examples/most_contested.rs"]
 mod most_contested;
-#[path = "../examples/why_this_colour.rs"]
-mod why_this_colour;
+#[path = "../examples/why_this_color.rs"]
+mod why_this_color;
 
 #[test]
-fn why_this_colour_answers() {
-    why_this_colour::main().unwrap();
+fn why_this_color_answers() {
+    why_this_color::main().unwrap();
 }
 
 #[test]

@@ -3,7 +3,7 @@
 mod support;
 
 use fingerpost::question::ElementSummary;
-use fingerpost::question::find::{FindError, What, elements, find, one};
+use fingerpost::question::find::{ElementQuery, FindError, elements, find, find_one};
 use fingerpost::question::tree::tree;
 use support::Fixture;
 
@@ -19,7 +19,7 @@ const PAGE: &str = "<!doctype html>
 
 fn found(what: &str) -> Vec<String> {
     let fixture = Fixture::new(PAGE);
-    find(&fixture.page, &What::parse(what))
+    find(&fixture.page, &ElementQuery::parse(what))
         .unwrap()
         .elements
         .iter()
@@ -44,7 +44,7 @@ fn by_selector_text_place_and_number() {
 #[test]
 fn a_found_element_has_its_trail_and_text() {
     let fixture = Fixture::new(PAGE);
-    let answer = find(&fixture.page, &What::parse("em")).unwrap();
+    let answer = find(&fixture.page, &ElementQuery::parse("em")).unwrap();
     let trail: Vec<String> = answer.elements[0]
         .trail
         .iter()
@@ -56,7 +56,7 @@ fn a_found_element_has_its_trail_and_text() {
 
 fn error(what: &str) -> FindError {
     let fixture = Fixture::new(PAGE);
-    one(&fixture.page, &What::parse(what)).unwrap_err()
+    find_one(&fixture.page, &ElementQuery::parse(what)).unwrap_err()
 }
 
 #[test]
@@ -115,10 +115,10 @@ fn bad_questions_are_refused() {
 #[test]
 fn a_pseudo_element_can_be_asked_for() {
     let fixture = Fixture::new(PAGE);
-    let target = one(&fixture.page, &What::parse("h2::before")).unwrap();
+    let target = find_one(&fixture.page, &ElementQuery::parse("h2::before")).unwrap();
     assert_eq!(target.pseudo.unwrap().to_string(), "::before");
     assert_eq!(
-        elements(&fixture.page, &What::parse("li, li.port"))
+        elements(&fixture.page, &ElementQuery::parse("li, li.port"))
             .unwrap()
             .len(),
         2

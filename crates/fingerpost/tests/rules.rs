@@ -4,7 +4,7 @@
 mod support;
 
 use fingerpost::edit::{Change, Intent, Side, Where, kinds, make};
-use fingerpost::question::find::{What, elements};
+use fingerpost::question::find::{ElementQuery, elements};
 use support::Fixture;
 
 /// The sheet of a page after a change for its marked `p`.
@@ -331,7 +331,7 @@ fn a_property_is_renamed() {
 }
 
 #[test]
-fn colours_are_written_in_other_notations() {
+fn colors_are_written_in_other_notations() {
     let noted = |value: &str, property: &str, to: &str, alpha: Option<&str>| {
         let css = format!(".a {{ {property}: {value} }}");
         let change = Change::ConvertColor(kinds::ConvertColor {
@@ -383,12 +383,12 @@ fn colours_are_written_in_other_notations() {
     assert!(
         noted("#c0902f", "color", "name", None)
             .unwrap_err()
-            .contains("no colour has that name")
+            .contains("no color has that name")
     );
     assert!(
         noted("2px", "top", "hex", None)
             .unwrap_err()
-            .contains("no colour of its own")
+            .contains("no color of its own")
     );
     assert!(
         noted("red", "color", "hex", Some("3"))
@@ -530,7 +530,7 @@ fn siblings_are_counted_alike_whether_the_count_is_remembered_or_not() {
             "<style>{selector} {{ top: 1px }}</style>{list}¤<i>x</i>"
         ));
         let page = &fixture.page;
-        let found = elements(page, &What::Selector(selector.to_owned())).unwrap();
+        let found = elements(page, &ElementQuery::Selector(selector.to_owned())).unwrap();
         let styles = page.styles();
         let own = page.rules().len() as u32 - 1;
         let matched: Vec<_> = page

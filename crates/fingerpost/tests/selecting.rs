@@ -5,8 +5,8 @@ mod support;
 
 use fingerpost::page::{LoadError, Page};
 use fingerpost::prelude::*;
-use fingerpost::question::elsewhere::Elsewhere;
 use fingerpost::question::find::elements;
+use fingerpost::question::inventory::Inventory;
 use fingerpost::question::selectors::{SelectorsAnswer, selectors};
 
 fn page(html: &str) -> Page {
@@ -21,10 +21,10 @@ fn page(html: &str) -> Page {
 fn offered(html: &str, whats: &[&str], like: bool) -> SelectorsAnswer {
     let page = page(html);
     let whats: Vec<String> = whats.iter().map(|w| (*w).to_owned()).collect();
-    let answer = selectors(&page, &whats, like, &Elsewhere::default()).unwrap();
+    let answer = selectors(&page, &whats, like, &Inventory::default()).unwrap();
     // Counted, not guessed: the page says the same of each.
     for candidate in &answer.candidates {
-        let reached = elements(&page, &What::Selector(candidate.selector.clone())).unwrap();
+        let reached = elements(&page, &ElementQuery::Selector(candidate.selector.clone())).unwrap();
         assert_eq!(reached.len(), candidate.reach, "{}", candidate.selector);
         for element in &answer.elements {
             let found = reached
@@ -122,7 +122,7 @@ fn the_rest_of_the_site_is_counted() {
     }
     let (site, name) = Site::of_page(&folder.path().join("a.html")).unwrap();
     let page = site.page(&name, Conditions::default()).unwrap();
-    let answer = selectors(&page, &[".x".to_owned()], false, &site.elsewhere()).unwrap();
+    let answer = selectors(&page, &[".x".to_owned()], false, &site.inventory()).unwrap();
     let best = &answer.candidates[0];
     assert_eq!(
         (best.selector.as_str(), best.site_reach, best.site_pages),

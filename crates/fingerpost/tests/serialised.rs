@@ -33,7 +33,7 @@ fn each_on(before: &str, lines: &str) {
 
 /// Color 4 § 15: what was written in the forms of sRGB is `rgb()`, everything else its own space.
 #[test]
-fn colours_in_their_own_space() {
+fn colors_in_their_own_space() {
     each(
         "color: rgb(300, -5, 12.6) → rgb(255, 0, 13)
          color: rgb(10% 20% 30% / 40%) → rgba(26, 51, 77, 0.4)
@@ -53,9 +53,9 @@ fn colours_in_their_own_space() {
     );
 }
 
-/// Color 5 § 3 and § 4: mixing, and colours relative to others.
+/// Color 5 § 3 and § 4: mixing, and colors relative to others.
 #[test]
-fn colours_of_other_colours() {
+fn colors_of_other_colors() {
     each(
         "color: color-mix(in srgb, red, blue) → color(srgb 0.5 0 0.5)
          color: color-mix(in srgb, red 20%, blue) → color(srgb 0.2 0 0.8)
@@ -181,7 +181,7 @@ fn attributes_and_the_environment() {
 }
 
 #[test]
-fn quirks_mode_takes_lengths_and_colours_without_their_marks() {
+fn quirks_mode_takes_lengths_and_colors_without_their_marks() {
     each_on(
         "",
         "width: 20 → 20px

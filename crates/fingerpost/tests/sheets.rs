@@ -2,7 +2,7 @@
 
 mod support;
 
-use fingerpost::question::elsewhere::{Elsewhere, SiteSheet};
+use fingerpost::question::inventory::{Inventory, SiteSheet};
 use fingerpost::question::sheets::{SheetAnswer, SheetsAnswer, sheets};
 use fingerpost::sheet::Sheet;
 use fingerpost::site::Site;
@@ -10,7 +10,7 @@ use fingerpost::text::Text;
 use support::Fixture;
 
 fn ask(fixture: &Fixture, others: &[(&str, &str)]) -> SheetsAnswer {
-    let elsewhere = Elsewhere {
+    let elsewhere = Inventory {
         sheets: others
             .iter()
             .map(|(name, css)| {
@@ -23,7 +23,7 @@ fn ask(fixture: &Fixture, others: &[(&str, &str)]) -> SheetsAnswer {
                 }
             })
             .collect(),
-        ..Elsewhere::default()
+        ..Inventory::default()
     };
     sheets(&fixture.page.styles(), &elsewhere)
 }
@@ -153,7 +153,7 @@ fn the_rest_of_a_site_is_found_with_the_pages_that_have_it() {
     write("css/unused.css", "p { top: 0 }");
     write("node_modules/x/x.css", "p { top: 0 }");
     let site = Site::of_folder(folder.path()).unwrap();
-    let elsewhere = site.elsewhere();
+    let elsewhere = site.inventory();
     let pages = |name: &str| elsewhere.named(name).map(|s| s.pages.join(" "));
     assert_eq!(pages("css/a.css").as_deref(), Some("a.html"));
     assert_eq!(

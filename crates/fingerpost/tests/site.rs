@@ -20,7 +20,7 @@ fn site(files: &[(&str, &str)]) -> TempDir {
 fn color(folder: &Path, page: &str) -> String {
     let (site, name) = Site::of_page(&folder.join(page)).unwrap();
     let page = site.page(&name, Conditions::default()).unwrap();
-    let target = one(&page, &What::parse("p")).unwrap();
+    let target = find_one(&page, &ElementQuery::parse("p")).unwrap();
     let answer = why(
         &page.styles(),
         &target,

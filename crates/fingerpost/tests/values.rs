@@ -51,7 +51,7 @@ fn math() {
 }
 
 #[test]
-fn colours() {
+fn colors() {
     comes_to(
         "<style>p { color: #0B3D5C; background: currentcolor; border: 1px solid rgb(0 0 0 / 20%); \
          outline: 1px solid; text-shadow: 1px 2px; caret-color: hsl(120deg 100% 25%) }</style>¤<p>",

@@ -137,7 +137,7 @@ fn what_asks_the_element_is_shared_by_nobody() {
             let mut load = |_: &Request<'_>| Ok(sheet.clone());
             let conditions = Conditions::default();
             match before {
-                Some(page) => page.again(text.clone(), None, conditions, &mut load),
+                Some(page) => page.reparse(text.clone(), None, conditions, &mut load),
                 None => Page::build(text.clone(), conditions, &mut load),
             }
         };
@@ -332,7 +332,7 @@ fn with_sheet(text: &Arc<Text>, before: Option<&Page>, css: &str) -> Page {
     let sheet = Text::new("a.css", css);
     let mut load = |_: &Request<'_>| Ok(sheet.clone());
     match before {
-        Some(page) => page.again(text.clone(), None, Conditions::default(), &mut load),
+        Some(page) => page.reparse(text.clone(), None, Conditions::default(), &mut load),
         None => Page::build(text.clone(), Conditions::default(), &mut load),
     }
 }

@@ -2,14 +2,14 @@
 
 mod support;
 
-use fingerpost::question::elsewhere::{Elsewhere, SiteSheet};
+use fingerpost::question::inventory::{Inventory, SiteSheet};
 use fingerpost::question::whynot::{Asked, WhyNotAnswer, whynot};
 use fingerpost::sheet::Sheet;
 use fingerpost::text::Text;
 use support::Fixture;
 
 #[track_caller]
-fn ask_beside(fixture: &Fixture, what: &str, elsewhere: &Elsewhere) -> WhyNotAnswer {
+fn ask_beside(fixture: &Fixture, what: &str, elsewhere: &Inventory) -> WhyNotAnswer {
     let styles = fixture.page.styles();
     whynot(
         &styles,
@@ -23,7 +23,7 @@ fn ask_beside(fixture: &Fixture, what: &str, elsewhere: &Elsewhere) -> WhyNotAns
 
 #[track_caller]
 fn ask(fixture: &Fixture, what: &str) -> WhyNotAnswer {
-    ask_beside(fixture, what, &Elsewhere::default())
+    ask_beside(fixture, what, &Inventory::default())
 }
 
 fn kinds(answer: &WhyNotAnswer) -> Vec<&'static str> {
@@ -39,16 +39,16 @@ fn remedies(answer: &WhyNotAnswer) -> Vec<String> {
     all.map(|r| r.sentence.clone()).collect()
 }
 
-fn site(name: &str, css: &str, pages: &[&str]) -> Elsewhere {
+fn site(name: &str, css: &str, pages: &[&str]) -> Inventory {
     let text = Text::new(name, css);
     let span = text.span();
-    Elsewhere {
+    Inventory {
         sheets: vec![SiteSheet {
             sheet: Sheet::parse(text.clone(), span),
             text,
             pages: pages.iter().map(|p| (*p).to_owned()).collect(),
         }],
-        ..Elsewhere::default()
+        ..Inventory::default()
     }
 }
 

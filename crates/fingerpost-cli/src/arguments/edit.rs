@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use clap::{Args, Subcommand};
 use fingerpost::edit::kinds::{self, Named, SelectorChange};
 use fingerpost::edit::{Change, Intent, Pages, Side, Where};
-use fingerpost::question::find::What;
+use fingerpost::question::find::ElementQuery;
 use fingerpost::text::SitePath;
 
 /// One element of a page, or all that are found.
@@ -197,7 +197,7 @@ pub enum EditCommand {
         holder: Holder,
     },
 
-    /// Write the colours of a value in another notation
+    /// Write the colors of a value in another notation
     #[command(
         after_help = "Examples:\n  fingerpost edit convert-color pages/home.html :root --brass hsl\n  fingerpost edit convert-color pages/home.html .note color rgb --alpha .8"
     )]
@@ -660,7 +660,7 @@ impl EditCommand {
     pub fn intent(&self, page: &str) -> Intent {
         let aim = self.aim();
         let named = |aim: &Aim| match aim.as_text {
-            true => What::Text(aim.element.clone()).to_string(),
+            true => ElementQuery::Text(aim.element.clone()).to_string(),
             false => aim.element.clone(),
         };
         let element = match self {

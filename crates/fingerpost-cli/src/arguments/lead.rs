@@ -56,7 +56,10 @@ pub fn lead(word: &str, root: &Command) -> Option<Lead> {
             "to move an element: fingerpost edit move-element ELEMENT OTHER --side after; a rule: fingerpost edit \
              move-rule FILE:LINE --after FILE:LINE",
         ),
-        "write" | "commit" | "apply" => Lead::To(vec!["save"]),
+        // What writes into the sources is never begun by a word that may mean something else.
+        "write" | "commit" | "apply" => Lead::Say(
+            "to write the draft into the source files: fingerpost save; to see it first: fingerpost draft",
+        ),
         "copy" | "export" => Lead::To(vec!["extract"]),
         "serve" | "open" | "browse" | "watch" => Lead::Say(
             "there is no live page yet; each answer counts the draft: fingerpost trace ELEMENT, fingerpost draft",

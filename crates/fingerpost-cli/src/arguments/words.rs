@@ -9,7 +9,7 @@ use std::path::Path;
 
 use clap::Command;
 use fingerpost::page::PropertyName;
-use fingerpost::question::find::What;
+use fingerpost::question::find::ElementQuery;
 use fingerpost::selector::SelectorList;
 use fingerpost::site::{Asked, Site, is_url};
 use fingerpost::value::PropertyId;
@@ -74,6 +74,16 @@ impl Line {
             {
                 command = inner;
                 self.commands.push(word);
+            } else if open
+                && command.get_name() == "edit"
+                && self.words.is_empty()
+                && is_property(&word)
+                && let Some(inner) = command.find_subcommand("set")
+            {
+                // `edit color h2 navy`
+                command = inner;
+                self.commands.push("set".to_owned());
+                self.words.push(word);
             } else if open && word == "help" && self.words.is_empty() {
                 self.options.push("--help".to_owned());
             } else if open && self.words.is_empty() && command.get_name() == root.get_name() {
@@ -357,8 +367,8 @@ fn is_property(word: &str) -> bool {
 
 /// Whether a word can only be an element: none of the words that are a property's name as well.
 fn is_element(word: &str) -> bool {
-    match What::parse(word) {
-        What::Selector(text) => {
+    match ElementQuery::parse(word) {
+        ElementQuery::Selector(text) => {
             let plain = text.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
             match plain {
                 // A slip in a property's name is not an element.
@@ -372,8 +382,8 @@ fn is_element(word: &str) -> bool {
 
 /// Whether a word is a place in a sheet: `css/skerry.css:12`.
 fn is_sheet_place(word: &str) -> bool {
-    match What::parse(word) {
-        What::Place { file, .. } => {
+    match ElementQuery::parse(word) {
+        ElementQuery::Place { file, .. } => {
             let extension = Path::new(&file).extension().and_then(|e| e.to_str());
             matches!(extension, Some("css" | "scss" | "less"))
         }

@@ -118,8 +118,9 @@ pub fn discarded(count: Option<usize>) -> String {
 pub fn saved(outcome: &Outcome, moved: &Effect) -> String {
     let mut text = String::new();
     for change in &outcome.changes {
+        let gap = if text.is_empty() { "" } else { "\n" };
         text.push_str(&format!(
-            "Saved {}\n\n{}",
+            "{gap}Saved {}\n\n{}",
             painted(HEAD, change.before.name()),
             diff(&change.diff())
         ));
@@ -248,19 +249,27 @@ impl Blocks {
         if was.is_empty() && now.is_empty() {
             return;
         }
-        let (old, new) = self.at;
+        let (old, mut new) = self.at;
+        // A new rule stands behind an empty line, which says nothing.
+        let blank = now.iter().take_while(|line| line.trim().is_empty()).count();
+        let skipped = match was.is_empty() && blank < now.len() {
+            true => blank,
+            false => 0,
+        };
+        new += skipped as u32;
         let place = match (was.is_empty(), old == new) {
             (false, false) => format!("{}:{old} (line {new} with the draft)", self.file),
             (false, true) => format!("{}:{old}", self.file),
             (true, _) => format!("{}:{new}", self.file),
         };
         self.text.push_str(&format!("{}\n", painted(HEAD, place)));
-        let (gone, new) = match (was.is_empty(), now.is_empty()) {
+        let (gone, fresh) = match (was.is_empty(), now.is_empty()) {
             (false, true) => ("gone", ""),
             (true, false) => ("", "new"),
             _ => ("was", "now"),
         };
-        for (label, lines, style) in [(gone, &was, super::LOST), (new, &now, super::GOOD)] {
+        let shown = now.get(skipped..).unwrap_or_default();
+        for (label, lines, style) in [(gone, &was[..], super::LOST), (fresh, shown, super::GOOD)] {
             for (nth, line) in lines.iter().enumerate() {
                 let label = if nth == 0 { label } else { "" };
                 let line = format!("  {} {line}", painted(style, format!("{label:<4}")));

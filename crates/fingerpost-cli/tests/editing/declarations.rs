@@ -55,7 +55,7 @@ fn a_value_is_set_in_the_override_sheet() {
     tried(
         &words,
         ".today { letter-spacing: 2px } in the override sheet",
-        &["css/custom.css", "+", "+.today { letter-spacing: 2px; }"],
+        &["css/custom.css", "+.today { letter-spacing: 2px; }"],
         &[
             "Note: css/custom.css is not the last sheet: the embedded sheet of pages/home.html comes after it",
             "letter-spacing of h2.panel-title.today is now 2px  css/custom.css:27",
@@ -279,7 +279,7 @@ fn a_mark_is_taken_off() {
 }
 
 #[test]
-fn a_colour_is_written_in_another_notation() {
+fn a_color_is_written_in_another_notation() {
     let words = [
         "convert-color",
         "pages/home.html",

@@ -127,7 +127,7 @@ fn elements_that_are_not_there_or_not_one() {
         (
             &["set", "pages/none.html", "h2", "color", "navy"],
             2,
-            "pages/none.html: there is no such file; expected a page of the site",
+            "pages/none.html: there is no such file; do you mean pages/home.html?",
         ),
         (
             &["unwrap", "pages/home.html", "img"],
@@ -419,7 +419,7 @@ fn changes_that_would_change_nothing() {
                 "hsl",
             ],
             1,
-            "nothing would change: '.5em .75em' holds no colour of its own",
+            "nothing would change: '.5em .75em' holds no color of its own",
         ),
         (
             &["step", "pages/home.html", ".sailings", "margin-top", "+1"],

@@ -217,11 +217,7 @@ fn an_at_rule_is_added() {
     tried(
         &words,
         "a new @keyframes fade",
-        &[
-            "css/custom.css",
-            "+",
-            "+@keyframes fade { to { opacity: 0 } }",
-        ],
+        &["css/custom.css", "+@keyframes fade { to { opacity: 0 } }"],
         &[
             "Note: css/custom.css is not the last sheet: the embedded sheet of pages/home.html comes after it",
             "No style of any element changes on the site's 5 pages.",

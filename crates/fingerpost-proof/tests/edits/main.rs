@@ -55,9 +55,9 @@ impl Theme {
     }
 
     /// The page from one that was read before.
-    fn again(&self, before: &Page, texts: &Bases) -> Page {
+    fn reparsed(&self, before: &Page, texts: &Bases) -> Page {
         let page = texts[&self.page].clone();
-        before.again(page, None, Conditions::default(), &mut |request| {
+        before.reparse(page, None, Conditions::default(), &mut |request| {
             self.sheet(texts, request.url, request.from)
         })
     }
@@ -256,11 +256,16 @@ fn run(theme: &Theme, sequences: usize, longest: usize, seed: u64) -> Tally {
                 assert_eq!(again.source(), text.source());
             }
             history.push(sources(&after));
-            // What is worked out again from the page before is what is worked out anew.
-            let again = theme.again(&page, &after);
-            let anew = theme.page(&after);
-            let index = numbers.below(anew.document().elements().len());
-            assert_eq!(told(&again, index), told(&anew, index), "{}", edit.summary);
+            // What is taken from the page before is what a fresh page works out.
+            let reparsed = theme.reparsed(&page, &after);
+            let fresh = theme.page(&after);
+            let index = numbers.below(fresh.document().elements().len());
+            assert_eq!(
+                told(&reparsed, index),
+                told(&fresh, index),
+                "{}",
+                edit.summary
+            );
         }
         let last = history.last().unwrap().clone();
         // Off and on again is nothing; off, and what needs it is adrift, never elsewhere.

@@ -42,7 +42,7 @@ pub struct EnginePage {
     pub width: f64,
     /// The viewport's height in CSS px.
     pub height: f64,
-    /// Whether dark colours are preferred.
+    /// Whether dark colors are preferred.
     pub dark: bool,
     /// Whether the medium is print.
     pub print: bool,
@@ -59,7 +59,7 @@ pub struct EnginePage {
 pub struct Surroundings {
     /// The window's size.
     pub window: (u32, u32),
-    /// Whether dark colours are preferred.
+    /// Whether dark colors are preferred.
     pub dark: bool,
     /// Whether the medium is print.
     pub print: bool,

@@ -174,7 +174,7 @@ pub async fn compare(
     Ok(outcome)
 }
 
-/// Whether two values differ only in the last digits of colours of other spaces than sRGB's bytes.
+/// Whether two values differ only in the last digits of colors of other spaces than sRGB's bytes.
 /// Engines convert in single precision, each by its own matrices (Color 4 § 18 leaves the precision
 /// open).
 fn same_color(ours: &str, engine: &str) -> bool {

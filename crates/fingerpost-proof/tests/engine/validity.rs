@@ -225,7 +225,7 @@ fn cases_of(property: PropertyId, cases: &mut Vec<Case>) {
         .offers
         .into_iter()
         .filter_map(|offer| match offer {
-            // Names of colours are many, and all alike.
+            // Names of colors are many, and all alike.
             Offer::Keyword(word, kind) if kind.is_none() => Some(word.to_string()),
             _ => None,
         })

@@ -2,7 +2,7 @@
 //! an engine may lag behind.
 
 use super::{Truth, Verdict, logic};
-use crate::selector::{SelectorList, Setting};
+use crate::selector::{ParseContext, SelectorList};
 use crate::sheet::{Kind, Token, cover};
 use crate::text::Cut;
 use crate::value::PropertyId;
@@ -59,9 +59,9 @@ fn declaration(source: &str, tokens: &[Token]) -> bool {
 
 /// One complex selector, all of whose parts are known: lists that forgive don't here.
 fn selector(text: &str) -> bool {
-    let setting = Setting {
+    let setting = ParseContext {
         unforgiving: true,
-        ..Setting::default()
+        ..ParseContext::default()
     };
     match SelectorList::parse_tokens(text, &value_tokens(text), setting) {
         Ok(list) => {

@@ -7,12 +7,12 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::formatting::{indent_at, line_ending, line_start, with_own_lines};
 use super::given::declarations;
-use super::habits::{indent_at, line_ending, line_start, with_own_lines};
 use super::meant::{InSheet, StyleOp};
 use super::place::fold;
 use super::write::{replacement, with_its_line, written as declared_text};
-use super::{EditError, FileChange, Made};
+use super::{EditError, FileChange, Proposal};
 use crate::page::Page;
 use crate::sheet::{Declaration, DeclarationId, Kind, Rule, RuleKind, Sheet};
 use crate::text::{Authored, Cut, Patch, Replacement, Text, TextRange, TextSize, span};
@@ -39,7 +39,7 @@ impl Original {
 
 /// Adds the changes of authored files to those of the served sheets that were made from them, and
 /// those of the other served declarations that are written in the same place.
-pub(super) fn follow(page: &Page, made: &mut Made) -> Result<(), EditError> {
+pub(super) fn follow(page: &Page, made: &mut Proposal) -> Result<(), EditError> {
     let mut all: Vec<FileChange> = Vec::new();
     for change in std::mem::take(&mut made.changes) {
         let mut sheets = page.sheets().iter().enumerate();
@@ -65,7 +65,7 @@ fn followed(
     sheet: &Sheet,
     authored: &Authored,
     mut change: FileChange,
-    made: &mut Made,
+    made: &mut Proposal,
 ) -> Result<Vec<FileChange>, EditError> {
     let mut sources: Vec<(String, Vec<Replacement>)> = Vec::new();
     let mut new: Vec<(Replacement, String, Replacement)> = Vec::new();
@@ -162,7 +162,7 @@ fn alike(
     sheet: &Sheet,
     authored: &Authored,
     replacement: &Replacement,
-    made: &mut Made,
+    made: &mut Proposal,
 ) -> Result<Vec<Replacement>, EditError> {
     let Some((id, declaration)) = declaration_at(sheet, replacement.range) else {
         return Ok(Vec::new());
@@ -453,7 +453,7 @@ pub(super) fn original(
     Err(refused(sheet, at, &why))
 }
 
-/// Whether two values say the same, however a program writes numbers, colours and quotes.
+/// Whether two values say the same, however a program writes numbers, colors and quotes.
 fn same_value(a: &str, b: &str) -> bool {
     let parts = |text: &str| -> Vec<String> {
         let tokens = value_tokens(text);

@@ -7,12 +7,12 @@
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
-use super::destination::Around;
+use super::destination::SiteContext;
 use super::meant::{Declared, InSheet, MarkupOp, Meant, StyleOp, Tag};
 use super::{EditError, FileChange};
 use crate::markup::{Document, NodeId, Written};
 use crate::page::{Arrival, Page};
-use crate::sheet::{DeclarationId, Item, Kind, RuleId, RuleKind, Sheet, Token, again};
+use crate::sheet::{DeclarationId, Item, Kind, RuleId, RuleKind, Sheet, Token, reparse};
 use crate::text::{Cut, Patch, Text, TextRange, TextSize};
 use crate::value::substitution::value_tokens;
 
@@ -28,7 +28,7 @@ fn refused(place: String, why: String) -> EditError {
 /// sentences.
 pub(super) fn check(
     page: &Page,
-    around: &Around,
+    around: &SiteContext,
     changes: &[FileChange],
     meant: &Meant,
 ) -> Result<Vec<String>, EditError> {
@@ -45,7 +45,7 @@ pub(super) fn check(
             let sheet = first.styles.sheet();
             let text = patched(sheet.text(), patch)?;
             let ops = ops_of_file(page, meant, file);
-            let after = match again(sheet, &text) {
+            let after = match reparse(sheet, &text) {
                 Some((after, _)) => after,
                 None => Sheet::parse(text.clone(), text.span()),
             };

@@ -5,16 +5,16 @@ use serde::Serialize;
 use super::choose::chosen;
 use super::destination::{conditions_of, in_conditions};
 use super::find::winner;
+use super::formatting::{Formatting, indent_at, line_ending};
 use super::given::declarations;
-use super::habits::{Habits, indent_at, line_ending};
 use super::kinds::{Change, Rule};
 use super::meant::Declared;
 use super::place::{Sought, property, spot_at};
-use super::stand::{Stand, reindented};
+use super::source_layout::{SourceLayout, reindented};
 use super::{Draft, EditError};
 use crate::markup::NodeId;
 use crate::page::{Page, SheetRef, Styles, Target};
-use crate::question::find::{What, elements};
+use crate::question::find::{ElementQuery, elements};
 use crate::sheet::Sheet;
 use crate::text::{Cut, Text, TextRange};
 
@@ -86,7 +86,7 @@ pub fn changes(draft: &Draft, pages: &dyn Fn(&str) -> Option<Page>) -> String {
             change => change.properties(),
         };
         let element = intent.element.as_deref().unwrap_or(":root");
-        let Ok(found) = elements(&page, &What::parse(element)) else {
+        let Ok(found) = elements(&page, &ElementQuery::parse(element)) else {
             continue;
         };
         let styles = page.styles();
@@ -100,10 +100,10 @@ pub fn changes(draft: &Draft, pages: &dyn Fn(&str) -> Option<Page>) -> String {
         }
     }
     let plain = Sheet::parse(Text::new("", ""), TextRange::default());
-    let habits = Habits::of(&plain, None);
+    let formatting = Formatting::of(&plain, None);
     let written = rules.iter().map(|rule| {
         in_conditions(
-            &habits,
+            &formatting,
             &rule.conditions,
             &rule.selector,
             &rule.declarations,
@@ -172,12 +172,12 @@ fn winning(
 /// # Errors
 /// Where its source is no one piece.
 pub fn markup(page: &Page, target: &Target, inner: bool) -> Result<String, EditError> {
-    let stand = Stand::whole(page, target.element)?;
+    let stand = SourceLayout::whole(page, target.element)?;
     if !inner {
         return Ok(block(stand.source, stand.outer));
     }
     let held = stand.source.cut(stand.inner);
-    if super::stand::keeps_spaces(held) || !held.contains('\n') {
+    if super::source_layout::keeps_spaces(held) || !held.contains('\n') {
         return Ok(held.to_owned());
     }
     let start = usize::from(stand.inner.start()) + held.len() - held.trim_start().len();
@@ -193,7 +193,7 @@ pub fn markup(page: &Page, target: &Target, inner: bool) -> Result<String, EditE
 /// A span with its lines moved out as far as its first one.
 fn block(source: &str, span: TextRange) -> String {
     let text = source.cut(span);
-    if super::stand::keeps_spaces(text) {
+    if super::source_layout::keeps_spaces(text) {
         return text.to_owned();
     }
     reindented(

@@ -8,14 +8,14 @@
 use std::sync::Arc;
 
 use super::choose::chosen;
+use super::formatting::{Formatting, aligned, end_of_sheet, new_rule};
 use super::given::selectors;
-use super::habits::{Habits, aligned, end_of_sheet, new_rule};
 use super::intent::Where;
-use super::kinds::Elsewhere;
+use super::kinds::RuleRequest;
 use super::meant::{Declared, InSheet, Meant, StyleOp};
 use super::place::{fold, is_placed, property};
 use super::write::{in_rule, insertion, replacement};
-use super::{At, EditError, FileChange, Made};
+use super::{At, EditError, FileChange, Proposal};
 use crate::cascade::{LayerOrder, Origin, Rank};
 use crate::markup::Document;
 use crate::page::{
@@ -28,7 +28,7 @@ use crate::text::{Patch, Replacement, Text};
 
 /// What an edit may need to know besides its page.
 #[derive(Debug, Default)]
-pub struct Around {
+pub struct SiteContext {
     /// The site's override sheet, by name.
     pub custom: Option<String>,
     /// Sheets of the site that the page may not have.
@@ -82,7 +82,11 @@ impl Goal {
 }
 
 /// The sheet that is meant.
-pub(super) fn sheet_for(page: &Page, into: &Where, around: &Around) -> Result<Goal, EditError> {
+pub(super) fn sheet_for(
+    page: &Page,
+    into: &Where,
+    around: &SiteContext,
+) -> Result<Goal, EditError> {
     let refused = |place: &str, why: &str| EditError::NotThere {
         place: place.to_owned(),
         why: why.to_owned(),
@@ -294,7 +298,7 @@ impl Demand {
 }
 
 /// Puts declarations for some elements into a sheet, so that they win there.
-pub(super) fn put_into(at: &At<'_, '_>, what: Elsewhere) -> Result<Made, EditError> {
+pub(super) fn put_into(at: &At<'_, '_>, what: RuleRequest) -> Result<Proposal, EditError> {
     let (styles, page) = (at.styles, at.page());
     let goal = sheet_for(page, &at.intent.into, at.around)?;
     let sheet = goal.sheet();
@@ -351,19 +355,19 @@ pub(super) fn put_into(at: &At<'_, '_>, what: Elsewhere) -> Result<Made, EditErr
     let patch = Patch::new(changes).map_err(|_| EditError::Nothing {
         why: "the same property is given twice".to_owned(),
     })?;
-    Ok(Made {
+    Ok(Proposal {
         changes: vec![FileChange::new(sheet.text().name(), patch)],
         meant: Meant::styles(goal.key(), ops),
         was: Some(selector),
         warnings,
         // It goes where it was asked to go.
         followed: true,
-        ..Made::default()
+        ..Proposal::default()
     })
 }
 
 /// What a selector reaches on other pages of the site.
-fn on_other_pages(page: &Page, selector: &str, around: &Around) -> Option<String> {
+fn on_other_pages(page: &Page, selector: &str, around: &SiteContext) -> Option<String> {
     let list = SelectorList::parse(selector).ok()?;
     let states = States::default();
     let here = page.document().text().name();
@@ -472,8 +476,8 @@ impl Placing<'_> {
                 (new.at, new.text, sheet.rule(*last).parent, new.source)
             }
             (None, conditions) => {
-                let habits = Habits::of(sheet, None);
-                let source = in_conditions(&habits, conditions, selector, wanted);
+                let formatting = Formatting::of(sheet, None);
+                let source = in_conditions(&formatting, conditions, selector, wanted);
                 let (at, text) = end_of_sheet(sheet, &source)?;
                 (at, text, None, source)
             }
@@ -532,7 +536,7 @@ fn comma_of(sheet: &Sheet, rule: RuleId) -> String {
             return between.to_owned();
         }
     }
-    aligned(&Habits::of(sheet, Some(rule)).comma, sheet, rule)
+    aligned(&Formatting::of(sheet, Some(rule)).comma, sheet, rule)
 }
 
 /// Declarations put into a rule: into those of the same property that it has, else behind its last.
@@ -572,21 +576,25 @@ fn merged(sheet: &Sheet, rule: RuleId, wanted: &[Declared]) -> Result<Written, E
 
 /// A rule in the at-rules that say when it applies, the outermost first.
 pub(super) fn in_conditions(
-    habits: &Habits,
+    formatting: &Formatting,
     conditions: &[String],
     selector: &str,
     wanted: &[Declared],
 ) -> String {
     let depth = conditions.len();
-    let indent = |levels: usize| habits.step.repeat(levels);
+    let indent = |levels: usize| formatting.step.repeat(levels);
     let mut text = String::new();
     for (level, condition) in conditions.iter().enumerate() {
-        text.push_str(&format!("{}{condition} {{{}", indent(level), habits.ending));
+        text.push_str(&format!(
+            "{}{condition} {{{}",
+            indent(level),
+            formatting.ending
+        ));
     }
     text.push_str(&indent(depth));
-    text.push_str(&habits.rule(&indent(depth), selector, wanted));
+    text.push_str(&formatting.rule(&indent(depth), selector, wanted));
     for level in (0..depth).rev() {
-        text.push_str(&format!("{}{}}}", habits.ending, indent(level)));
+        text.push_str(&format!("{}{}}}", formatting.ending, indent(level)));
     }
     text
 }

@@ -3,14 +3,14 @@
 
 use std::collections::{BTreeMap, HashSet};
 
-use super::destination::{Around, put_into};
+use super::destination::{SiteContext, put_into};
 use super::intent::{Intent, Where};
 use super::kinds::{About, Kind, Told};
 use super::warnings::warnings;
-use super::{At, Edit, EditError, FileChange, Made, authored, check};
+use super::{At, Edit, EditError, FileChange, Proposal, authored, check};
 use crate::page::{Page, Target};
 use crate::question::ElementSummary;
-use crate::question::find::{What, elements, in_templates, one};
+use crate::question::find::{ElementQuery, elements, find_one, in_templates};
 use crate::text::{Patch, PatchError, Replacement, TextRange};
 
 /// Turns an intent into an edit of the files that a page is made of, as the page has them.
@@ -19,14 +19,14 @@ use crate::text::{Patch, PatchError, Replacement, TextRange};
 /// Where the element is not found, what is asked for can't be read or does not fit, there is nothing
 /// to change, or something else would change with it; [`EditError`] says what to do.
 pub fn make(page: &Page, intent: &Intent) -> Result<Edit, EditError> {
-    make_in(page, intent, &Around::default())
+    make_in(page, intent, &SiteContext::default())
 }
 
 /// The same, with what the site knows besides the page.
 ///
 /// # Errors
 /// As [`make`].
-pub fn make_in(page: &Page, intent: &Intent, around: &Around) -> Result<Edit, EditError> {
+pub fn make_in(page: &Page, intent: &Intent, around: &SiteContext) -> Result<Edit, EditError> {
     let styles = page.styles();
     let at = At {
         styles: &styles,
@@ -65,7 +65,7 @@ pub fn make_in(page: &Page, intent: &Intent, around: &Around) -> Result<Edit, Ed
     })
 }
 
-fn made(at: &At<'_, '_>, kind: &dyn Kind, targets: &[Target]) -> Result<Made, EditError> {
+fn made(at: &At<'_, '_>, kind: &dyn Kind, targets: &[Target]) -> Result<Proposal, EditError> {
     if at.intent.into.is_sheet() && !kind.writes_there() {
         return put_into(at, kind.elsewhere(at, targets)?);
     }
@@ -98,7 +98,7 @@ fn targets(page: &Page, intent: &Intent, kind: &dyn Kind) -> Result<Vec<Target>,
             About::MaybeElement | About::Rule | About::Site => Ok(Vec::new()),
         };
     };
-    let what = What::parse(element);
+    let what = ElementQuery::parse(element);
     let hidden = || match kind.about() {
         // What stands in a template has no styles, but its markup can be changed.
         About::Element => in_templates(page, &what),
@@ -111,11 +111,11 @@ fn targets(page: &Page, intent: &Intent, kind: &dyn Kind) -> Result<Vec<Target>,
         }
         if found.is_empty() {
             // Says what nearly matches.
-            one(page, &what)?;
+            find_one(page, &what)?;
         }
         return Ok(found.into_iter().map(Target::from).collect());
     }
-    match (one(page, &what), &hidden()[..]) {
+    match (find_one(page, &what), &hidden()[..]) {
         (Err(crate::question::find::FindError::NotFound { .. }), [only]) => {
             Ok(vec![Target::from(*only)])
         }
@@ -128,8 +128,8 @@ pub(super) fn of_each(
     at: &At<'_, '_>,
     kind: &dyn Kind,
     targets: &[Target],
-) -> Result<Made, EditError> {
-    let mut whole = Made::default();
+) -> Result<Proposal, EditError> {
+    let mut whole = Proposal::default();
     let mut skipped: Vec<EditError> = Vec::new();
     let mut warned: HashSet<String> = HashSet::new();
     for target in targets {
@@ -210,7 +210,7 @@ fn summary(
     intent: &Intent,
     kind: &dyn Kind,
     targets: &[Target],
-    made: &Made,
+    made: &Proposal,
 ) -> String {
     if let Some(own) = &made.summary {
         return own.clone();

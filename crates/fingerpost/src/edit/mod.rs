@@ -34,8 +34,8 @@ mod destination;
 mod draft;
 mod error;
 mod find;
+mod formatting;
 mod given;
-mod habits;
 mod ids;
 mod intent;
 pub mod kinds;
@@ -44,13 +44,13 @@ mod meant;
 mod place;
 mod script;
 mod shorthand;
-mod stand;
+mod source_layout;
 mod warnings;
 mod weave;
 mod write;
 
 pub(crate) use carry::both;
-pub use destination::Around;
+pub use destination::SiteContext;
 pub(crate) use draft::numbered;
 pub use draft::{
     Adrift, Anchor, Aside, Base, Bases, DRAFT_VERSION, Draft, DraftError, Drafted, EditState, Step,
@@ -130,7 +130,7 @@ impl Edit {
 struct At<'a, 'p> {
     styles: &'a Styles<'p>,
     intent: &'a Intent,
-    around: &'a Around,
+    around: &'a SiteContext,
 }
 
 impl<'p> At<'_, 'p> {
@@ -141,7 +141,7 @@ impl<'p> At<'_, 'p> {
 
 /// What one kind of edit comes to for one element.
 #[derive(Clone, Debug, Default)]
-struct Made {
+struct Proposal {
     changes: Vec<FileChange>,
     /// What the change means, for the last look at it.
     meant: Meant,
@@ -156,16 +156,16 @@ struct Made {
     summary: Option<String>,
 }
 
-impl Made {
-    fn of(file: &str, patch: Patch) -> Made {
-        Made {
+impl Proposal {
+    fn of(file: &str, patch: Patch) -> Proposal {
+        Proposal {
             changes: vec![FileChange::new(file, patch)],
-            ..Made::default()
+            ..Proposal::default()
         }
     }
 
     /// Says that what is put in was worked out from what it takes the place of.
-    fn derived(mut self) -> Made {
+    fn derived(mut self) -> Proposal {
         for change in &mut self.changes {
             let all = change.patch.replacements().iter();
             change.copies = all.map(|r| r.range).filter(|r| !r.is_empty()).collect();

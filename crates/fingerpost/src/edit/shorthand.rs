@@ -4,7 +4,7 @@
 
 use super::meant::Declared;
 use super::write;
-use super::{EditError, Made};
+use super::{EditError, Proposal};
 use crate::page::{DeclarationRef, StyleSheet, Styles};
 use crate::sheet::{DeclarationId, Sheet};
 use crate::text::{Cut, TextRange};
@@ -20,7 +20,7 @@ pub(super) fn set_longhand(
     reference: DeclarationRef,
     wanted: PropertyId,
     value: &str,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
@@ -34,7 +34,7 @@ pub(super) fn set_longhand(
         if let Some(whole) = split {
             let was = piece_text(sheet, pieces, wanted);
             let made = write::value(styles, reference, &whole)?;
-            return Ok(Made { was, ..made });
+            return Ok(Proposal { was, ..made });
         }
     }
     let new = Declared {
@@ -42,7 +42,7 @@ pub(super) fn set_longhand(
         value: value.to_owned(),
         important: declaration.important.is_some(),
     };
-    Ok(Made {
+    Ok(Proposal {
         was: Some(String::new()),
         ..write::added_behind(styles, reference, &[new])
     })

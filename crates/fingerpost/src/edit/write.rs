@@ -5,10 +5,10 @@
 
 use std::sync::Arc;
 
-use super::habits::{indent_at, indent_step, line_ending, line_start};
+use super::formatting::{indent_at, indent_step, line_ending, line_start};
 use super::meant::{Declared, InSheet, Meant, StyleOp};
 use super::place::{RuleAt, fold};
-use super::{EditError, FileChange, Made};
+use super::{EditError, FileChange, Proposal};
 use crate::page::{DeclarationRef, SheetRef, Styles};
 use crate::sheet::{Declaration, DeclarationId, Kind, RuleId, Sheet};
 use crate::text::{Cut, Patch, Replacement, Text, TextRange, TextSize};
@@ -32,16 +32,16 @@ pub(super) fn in_sheet(
     sheet: SheetRef,
     replacements: Vec<Replacement>,
     ops: impl IntoIterator<Item = StyleOp>,
-) -> Made {
+) -> Proposal {
     let text = styles.sheet(sheet).sheet().text().clone();
     let change = match sheet {
         SheetRef::Attribute(element) => in_attribute(styles, element, &text, replacements),
         _ => FileChange::new(text.name(), joined(replacements)),
     };
-    Made {
+    Proposal {
         changes: vec![change],
         meant: Meant::styles(InSheet::from(sheet), ops),
-        ..Made::default()
+        ..Proposal::default()
     }
 }
 
@@ -125,7 +125,7 @@ pub(super) fn value(
     styles: &Styles<'_>,
     reference: DeclarationRef,
     value: &str,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
@@ -143,7 +143,7 @@ pub(super) fn value(
         false => replacement(declaration.value, value),
     };
     let op = StyleOp::Value(reference.id, value.to_owned());
-    Ok(Made {
+    Ok(Proposal {
         was: Some(was),
         ..in_sheet(styles, reference.sheet, vec![change], [op])
     })
@@ -155,7 +155,7 @@ pub(super) fn part(
     reference: DeclarationRef,
     part: TextRange,
     with: &str,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
@@ -171,20 +171,20 @@ pub(super) fn part(
     let whole = Patch::single(inside, with).apply(sheet.value_source(declaration));
     let op = StyleOp::Value(reference.id, whole);
     let change = replacement(part, with);
-    Ok(Made {
+    Ok(Proposal {
         was: Some(was),
         ..in_sheet(styles, reference.sheet, vec![change], [op])
     })
 }
 
 /// A declaration taken out, with its line where it stands there alone.
-pub(super) fn without(styles: &Styles<'_>, reference: DeclarationRef) -> Made {
+pub(super) fn without(styles: &Styles<'_>, reference: DeclarationRef) -> Proposal {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
     let change = replacement(with_its_line(sheet, declaration), "");
     let op = StyleOp::Gone(reference.id);
-    Made {
+    Proposal {
         was: Some(sheet.text().slice(declaration.span).to_owned()),
         ..in_sheet(styles, reference.sheet, vec![change], [op])
     }
@@ -194,7 +194,7 @@ pub(super) fn without(styles: &Styles<'_>, reference: DeclarationRef) -> Made {
 pub(super) fn commented_out(
     styles: &Styles<'_>,
     reference: DeclarationRef,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
@@ -221,7 +221,7 @@ pub(super) fn commented_out(
     };
     let change = replacement(range, format!("/* {text} */"));
     let op = StyleOp::Gone(reference.id);
-    Ok(Made {
+    Ok(Proposal {
         was: Some(written.to_owned()),
         ..in_sheet(styles, reference.sheet, vec![change], [op])
     })
@@ -232,7 +232,7 @@ pub(super) fn important(
     styles: &Styles<'_>,
     reference: DeclarationRef,
     on: bool,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
@@ -265,13 +265,13 @@ pub(super) fn important(
 }
 
 /// A declaration made one of another property.
-pub(super) fn renamed(styles: &Styles<'_>, reference: DeclarationRef, name: &str) -> Made {
+pub(super) fn renamed(styles: &Styles<'_>, reference: DeclarationRef, name: &str) -> Proposal {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
     let change = replacement(declaration.name, name);
     let op = StyleOp::Name(reference.id, name.to_owned());
-    Made {
+    Proposal {
         was: Some(sheet.name_source(declaration).to_owned()),
         ..in_sheet(styles, reference.sheet, vec![change], [op])
     }
@@ -282,7 +282,7 @@ pub(super) fn added_behind(
     styles: &Styles<'_>,
     reference: DeclarationRef,
     declared: &[Declared],
-) -> Made {
+) -> Proposal {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let rule = sheet.declaration(reference.id).rule;
@@ -292,11 +292,11 @@ pub(super) fn added_behind(
 }
 
 /// Declarations put into a rule, behind those that it has.
-pub(super) fn added_to(styles: &Styles<'_>, at: RuleAt, declared: &[Declared]) -> Made {
+pub(super) fn added_to(styles: &Styles<'_>, at: RuleAt, declared: &[Declared]) -> Proposal {
     let sheet = at.sheet(styles);
     let changes = in_rule(sheet, at.rule, declared);
     let ops = declared.iter().map(|d| StyleOp::New(at.rule, d.clone()));
-    Made {
+    Proposal {
         was: Some(fold(sheet.prelude_source(sheet.rule(at.rule)))),
         ..in_sheet(styles, SheetRef::Listed(at.sheet), changes, ops)
     }

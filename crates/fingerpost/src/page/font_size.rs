@@ -37,15 +37,15 @@ impl Styles<'_> {
             monospace: family.computed.is("monospace"),
             ..above
         };
-        let state = match said(value) {
-            Said::Inherits => state.adapted(above.monospace),
-            Said::Keyword(keyword) => FontState {
+        let state = match stated(value) {
+            Stated::Inherits => state.adapted(above.monospace),
+            Stated::Keyword(keyword) => FontState {
                 keyword: Some(keyword),
                 absolute: false,
                 ..state
             }
             .adapted(!state.monospace),
-            Said::Size { relative } => FontState {
+            Stated::Size { relative } => FontState {
                 size: value.computed.pixels().unwrap_or(above.size),
                 keyword: None,
                 absolute: !relative || above.absolute,
@@ -59,25 +59,25 @@ impl Styles<'_> {
     }
 }
 
-enum Said {
+enum Stated {
     Inherits,
     Keyword(usize),
     Size { relative: bool },
 }
 
-fn said(value: &Value) -> Said {
+fn stated(value: &Value) -> Stated {
     let text = value.specified.trim().to_ascii_lowercase();
     if !matches!(value.source, ValueSource::Declared(_)) {
-        return Said::Inherits;
+        return Stated::Inherits;
     }
     if text == "initial" {
-        return Said::Keyword(MEDIUM);
+        return Stated::Keyword(MEDIUM);
     }
     if is_css_wide(&text) {
-        return Said::Inherits;
+        return Stated::Inherits;
     }
     if let Some(at) = KEYWORDS.iter().position(|(name, ..)| *name == text) {
-        return Said::Keyword(at);
+        return Stated::Keyword(at);
     }
     let tokens = value_tokens(&text);
     let relative = tokens.iter().any(|token| match token.kind {
@@ -89,5 +89,5 @@ fn said(value: &Value) -> Said {
         }
         _ => false,
     });
-    Said::Size { relative }
+    Stated::Size { relative }
 }

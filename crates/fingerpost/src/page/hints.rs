@@ -192,7 +192,7 @@ impl Collected {
         }
     }
 
-    /// § 15.3.2: the colour that the body gives all links.
+    /// § 15.3.2: the color that the body gives all links.
     fn of_body(&mut self, document: &Document) {
         let body = document
             .child_elements(document.root_element())
@@ -255,7 +255,7 @@ impl Collected {
         self.say(attribute, property, &format!("{size}{unit}"));
     }
 
-    /// HTML § 2.3.6: a legacy colour, where it is one that CSS reads too.
+    /// HTML § 2.3.6: a legacy color, where it is one that CSS reads too.
     fn color(&mut self, attribute: &Attribute, property: &str, value: &str) {
         let bare = value.len() == 6 && value.bytes().all(|b| b.is_ascii_hexdigit());
         let color = if bare {

@@ -1,4 +1,4 @@
-//! What relative units refer to on an element, and which colour scheme it is in.
+//! What relative units refer to on an element, and which color scheme it is in.
 
 use std::cell::Cell;
 
@@ -24,9 +24,9 @@ impl Drop for Decided {
 }
 
 impl Styles<'_> {
-    /// Color Adjust 1 § 2.1: whether the used colour scheme is dark.
+    /// Color Adjust 1 § 2.1: whether the used color scheme is dark.
     pub(super) fn is_dark(&self, target: &Target) -> bool {
-        // Which scheme is used may hang on a colour, which then is that of a light one.
+        // Which scheme is used may hang on a color, which then is that of a light one.
         if DECIDING.replace(true) {
             return false;
         }

@@ -111,7 +111,7 @@ impl Page {
 
     /// The same page with other texts. What is as it was in this one is taken from it, so that a
     /// question about a small change is answered much sooner.
-    pub fn again(
+    pub fn reparse(
         &self,
         text: Arc<Text>,
         user_sheet: Option<Arc<Text>>,
@@ -136,7 +136,7 @@ impl Page {
         if self.conditions.has_scripts() != conditions.has_scripts() {
             // Without scripts `noscript` holds other elements.
             let text = self.document.text().clone();
-            return self.again(text, self.user_text(), conditions.clone(), &mut |r| {
+            return self.reparse(text, self.user_text(), conditions.clone(), &mut |r| {
                 self.loaded(r)
             });
         }

@@ -10,8 +10,8 @@ use super::memo::Memo;
 use super::outcome::Value;
 use super::target::DeclarationRef;
 use super::whole::RuleAsks;
-use crate::selector::{Namespaces, SelectorError, SelectorList, Setting};
-use crate::sheet::{AtRule, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, again};
+use crate::selector::{Namespaces, ParseContext, SelectorError, SelectorList};
+use crate::sheet::{AtRule, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, reparse};
 use crate::text::{Cut, Text, TextRange, TextSize};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning, Name};
@@ -153,7 +153,7 @@ impl StyleSheet {
 
     /// The sheet with another text; what the change does not touch is not worked out again.
     pub(super) fn renewed(&self, text: &Arc<Text>) -> Option<Arc<StyleSheet>> {
-        let (sheet, kept) = again(&self.sheet, text)?;
+        let (sheet, kept) = reparse(&self.sheet, text)?;
         let namespaces = Namespaces::of(&sheet);
         let same_namespaces = namespaces == self.namespaces;
         let selectors = self.selectors.renewed(
@@ -250,7 +250,7 @@ impl StyleSheet {
         parent: Option<&Arc<SelectorList>>,
         scoped: bool,
     ) -> Selectors {
-        let setting = Setting {
+        let setting = ParseContext {
             parent,
             namespaces: Some(&self.namespaces),
             scoped,

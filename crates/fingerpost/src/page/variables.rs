@@ -114,7 +114,7 @@ impl Styles<'_> {
             }
             Meaning::Fits(pieces) => {
                 let own = self.piece_of(target, *wanted, pieces);
-                // A side of a border is not made of the variable that its colour is.
+                // A side of a border is not made of the variable that its color is.
                 let variables = match own.filter(|_| declared.is_shorthand()) {
                     Some(Piece::Part(span)) => made.steps.in_part((*span).into()),
                     Some(Piece::Initial) => Arc::default(),

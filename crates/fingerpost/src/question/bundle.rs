@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use serde::Serialize;
 
 use super::describe::fold;
-use super::elsewhere::Elsewhere;
+use super::inventory::Inventory;
 use crate::sheet::{Item, RuleId, RuleKind, Sheet};
 use crate::text::Place;
 
@@ -47,7 +47,7 @@ pub struct BundlePart {
 }
 
 /// Looks at a sheet beside the other files of the site.
-pub(super) fn bundle(sheet: &Sheet, elsewhere: &Elsewhere) -> Option<BundleAnswer> {
+pub(super) fn bundle(sheet: &Sheet, elsewhere: &Inventory) -> Option<BundleAnswer> {
     let mut signs = Vec::new();
     let source = sheet.text().slice(sheet.span());
     let authored: Vec<&str> = match sheet.text().authored() {

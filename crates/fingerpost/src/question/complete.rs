@@ -173,7 +173,7 @@ fn of_type(label: &str) -> &'static str {
         "string" => "a text in quotes",
         "custom-ident" | "ident" => "a name of your own",
         "dashed-ident" | "custom-property-name" => "a name of your own with two dashes: --wide",
-        "hex-color" => "a colour such as #0b3d5c",
+        "hex-color" => "a color such as #0b3d5c",
         "url-token" => "a file: url(boat.svg)",
         _ => "",
     }

@@ -16,7 +16,7 @@ const MOST_LISTED: usize = 12;
 
 /// What to look for.
 #[derive(Clone, Debug, PartialEq)]
-pub enum What {
+pub enum ElementQuery {
     /// A selector list.
     Selector(String),
     /// `"…"`, in quotation marks: the innermost elements with that text in them.
@@ -36,20 +36,20 @@ pub enum What {
     Number(u32),
 }
 
-impl What {
+impl ElementQuery {
     /// Reads what to look for. What is nothing else is a selector.
-    pub fn parse(text: &str) -> What {
+    pub fn parse(text: &str) -> ElementQuery {
         for mark in ['"', '\''] {
             let inner = text.strip_prefix(mark).and_then(|t| t.strip_suffix(mark));
             if let Some(inner) = inner {
-                return What::Text(inner.to_owned());
+                return ElementQuery::Text(inner.to_owned());
             }
         }
         if let Some(number) = text.strip_prefix('@').and_then(|n| n.parse().ok()) {
-            return What::Number(number);
+            return ElementQuery::Number(number);
         }
         if let Ok(line) = text.parse() {
-            return What::Line(line);
+            return ElementQuery::Line(line);
         }
         if let Some((rest, last)) = text.rsplit_once(':')
             && let Ok(last) = last.parse::<u32>()
@@ -57,34 +57,34 @@ impl What {
             if let Some((file, line)) = rest.rsplit_once(':')
                 && let Ok(line) = line.parse()
             {
-                return What::Place {
+                return ElementQuery::Place {
                     file: file.to_owned(),
                     line,
                     column: Some(last),
                 };
             }
-            return What::Place {
+            return ElementQuery::Place {
                 file: rest.to_owned(),
                 line: last,
                 column: None,
             };
         }
-        What::Selector(text.to_owned())
+        ElementQuery::Selector(text.to_owned())
     }
 
     /// What it is in a sentence: `'h2.today'`, `the text "Sailings today"`, `line 38`.
     pub fn in_words(&self) -> String {
         match self {
-            What::Selector(text) => format!("'{text}'"),
-            What::Text(_) => format!("the text {self}"),
-            What::Line(line) => format!("line {line}"),
-            What::Place { .. } | What::Number(_) => self.to_string(),
+            ElementQuery::Selector(text) => format!("'{text}'"),
+            ElementQuery::Text(_) => format!("the text {self}"),
+            ElementQuery::Line(line) => format!("line {line}"),
+            ElementQuery::Place { .. } | ElementQuery::Number(_) => self.to_string(),
         }
     }
 
     /// What is meant on a page: words that no selector makes of them, but that stand on the page, are a text.
-    pub fn on(self, page: &Page) -> What {
-        let What::Selector(words) = &self else {
+    pub fn on(self, page: &Page) -> ElementQuery {
+        let ElementQuery::Selector(words) = &self else {
             return self;
         };
         let is_text = |words: &String| {
@@ -92,24 +92,24 @@ impl What {
             !is_selector && !by_text(page, words).is_empty()
         };
         match is_text(words) {
-            true => What::Text(words.clone()),
+            true => ElementQuery::Text(words.clone()),
             false => self,
         }
     }
 }
 
-impl std::fmt::Display for What {
-    /// As [`What::parse`] reads it.
+impl std::fmt::Display for ElementQuery {
+    /// As [`ElementQuery::parse`] reads it.
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            What::Selector(text) => f.write_str(text),
-            What::Text(text) => write!(f, "\"{text}\""),
-            What::Place { file, line, column } => match column {
+            ElementQuery::Selector(text) => f.write_str(text),
+            ElementQuery::Text(text) => write!(f, "\"{text}\""),
+            ElementQuery::Place { file, line, column } => match column {
                 Some(column) => write!(f, "{file}:{line}:{column}"),
                 None => write!(f, "{file}:{line}"),
             },
-            What::Line(line) => write!(f, "{line}"),
-            What::Number(number) => write!(f, "@{number}"),
+            ElementQuery::Line(line) => write!(f, "{line}"),
+            ElementQuery::Number(number) => write!(f, "@{number}"),
         }
     }
 }
@@ -223,7 +223,7 @@ fn several(what: &str, page: &str, elements: &[ElementSummary], more: usize) -> 
 ///
 /// # Errors
 /// Where the selector is none, or the place is not one of the page. Finding nothing is an answer.
-pub fn find(page: &Page, what: &What) -> Result<FindAnswer, FindError> {
+pub fn find(page: &Page, what: &ElementQuery) -> Result<FindAnswer, FindError> {
     let (targets, nearest) = targets(page, what)?;
     let document = page.document();
     let elements = distinct(targets)
@@ -252,17 +252,17 @@ pub fn find(page: &Page, what: &What) -> Result<FindAnswer, FindError> {
 ///
 /// # Errors
 /// Where the selector is none, or the place is not one of the page.
-pub fn elements(page: &Page, what: &What) -> Result<Vec<NodeId>, FindError> {
+pub fn elements(page: &Page, what: &ElementQuery) -> Result<Vec<NodeId>, FindError> {
     Ok(distinct(targets(page, what)?.0))
 }
 
 /// The elements in the contents of templates that a selector or a place names. They are no part of
 /// the page's tree, so that they have no styles; but their markup is there.
-pub fn in_templates(page: &Page, what: &What) -> Vec<NodeId> {
+pub fn in_templates(page: &Page, what: &ElementQuery) -> Vec<NodeId> {
     let document = page.document();
     let all = document.template_elements();
     match what {
-        What::Selector(text) => {
+        ElementQuery::Selector(text) => {
             let Ok(list) = SelectorList::parse(text) else {
                 return Vec::new();
             };
@@ -270,7 +270,7 @@ pub fn in_templates(page: &Page, what: &What) -> Vec<NodeId> {
             let all = all.into_iter();
             all.filter(|id| matcher.matches_list(&list, *id)).collect()
         }
-        What::Text(wanted) => {
+        ElementQuery::Text(wanted) => {
             let has = |id: &NodeId| {
                 document
                     .folded_text(*id, usize::MAX)
@@ -279,7 +279,7 @@ pub fn in_templates(page: &Page, what: &What) -> Vec<NodeId> {
             let inner = |id: &NodeId| !document.child_elements(*id).any(|child| has(&child));
             all.into_iter().filter(|id| has(id) && inner(id)).collect()
         }
-        What::Place { file, line, column } if file == document.text().name() => all
+        ElementQuery::Place { file, line, column } if file == document.text().name() => all
             .into_iter()
             .filter(|id| {
                 let start = document.expect_element(*id).start_tag.start();
@@ -287,12 +287,12 @@ pub fn in_templates(page: &Page, what: &What) -> Vec<NodeId> {
                 place.line == *line && column.is_none_or(|c| c == place.column)
             })
             .collect(),
-        What::Line(line) => {
+        ElementQuery::Line(line) => {
             let file = document.text().name().to_owned();
             let (line, column) = (*line, None);
-            in_templates(page, &What::Place { file, line, column })
+            in_templates(page, &ElementQuery::Place { file, line, column })
         }
-        What::Place { .. } | What::Number(_) => Vec::new(),
+        ElementQuery::Place { .. } | ElementQuery::Number(_) => Vec::new(),
     }
 }
 
@@ -306,7 +306,7 @@ fn distinct(targets: Vec<Target>) -> Vec<NodeId> {
 ///
 /// # Errors
 /// Where it names none (with the nearest that it nearly names) or several (with their places).
-pub fn one(page: &Page, what: &What) -> Result<Target, FindError> {
+pub fn find_one(page: &Page, what: &ElementQuery) -> Result<Target, FindError> {
     let (mut found, nearest) = targets(page, what)?;
     let shown = what.in_words();
     let name = page.document().text().name().to_owned();
@@ -330,10 +330,10 @@ pub fn one(page: &Page, what: &What) -> Result<Target, FindError> {
     }
 }
 
-fn targets(page: &Page, what: &What) -> Result<(Vec<Target>, Option<String>), FindError> {
+fn targets(page: &Page, what: &ElementQuery) -> Result<(Vec<Target>, Option<String>), FindError> {
     let document = page.document();
     Ok(match what {
-        What::Selector(text) => {
+        ElementQuery::Selector(text) => {
             let list = SelectorList::parse(text).map_err(|e| selector_error(text, &e))?;
             let found = by_selector(page, &list);
             let nearest = if found.is_empty() {
@@ -343,7 +343,7 @@ fn targets(page: &Page, what: &What) -> Result<(Vec<Target>, Option<String>), Fi
             };
             (found, nearest)
         }
-        What::Text(wanted) => {
+        ElementQuery::Text(wanted) => {
             let found = by_text(page, wanted);
             let nearest = if found.is_empty() {
                 nearest_text(page, wanted)
@@ -352,12 +352,12 @@ fn targets(page: &Page, what: &What) -> Result<(Vec<Target>, Option<String>), Fi
             };
             (found, nearest)
         }
-        What::Place { file, line, column } => (by_place(page, file, *line, *column)?, None),
-        What::Line(line) => {
+        ElementQuery::Place { file, line, column } => (by_place(page, file, *line, *column)?, None),
+        ElementQuery::Line(line) => {
             let file = document.text().name();
             (by_place(page, file, *line, None)?, None)
         }
-        What::Number(number) => {
+        ElementQuery::Number(number) => {
             let found = document.elements().get(*number as usize);
             let count = document.elements().len();
             (
@@ -603,8 +603,10 @@ fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<Stri
             for (part, (simple, span)) in compound.simples.iter().enumerate() {
                 let mut looser = selector.clone();
                 looser.compounds[at].1.simples.remove(part);
+                // What is left of a single name matches everything, which is near nothing.
+                let says_nothing = looser.compounds.iter().all(|(_, c)| c.simples.is_empty());
                 let count = count(page, &matcher, &looser);
-                if count == 0 {
+                if count == 0 || says_nothing && meant(page, simple).is_none() {
                     continue;
                 }
                 let written = &text[*span];

@@ -10,8 +10,8 @@ use std::collections::{HashMap, HashSet};
 use serde::Serialize;
 
 use super::ElementSummary;
-use super::elsewhere::Elsewhere;
-use super::find::{FindError, What, elements};
+use super::find::{ElementQuery, FindError, elements};
+use super::inventory::Inventory;
 use super::meaning::{Meaning, Utilities};
 use crate::markup::{Document, Element, NodeId};
 use crate::page::Page;
@@ -73,15 +73,15 @@ pub fn selectors(
     page: &Page,
     whats: &[String],
     like: bool,
-    elsewhere: &Elsewhere,
+    elsewhere: &Inventory,
 ) -> Result<SelectorsAnswer, FindError> {
     let mut wanted: Vec<NodeId> = Vec::new();
     for what in whats {
-        let parsed = What::parse(what);
+        let parsed = ElementQuery::parse(what);
         let found = elements(page, &parsed)?;
         if found.is_empty() {
             // Says what nearly matches.
-            super::find::one(page, &parsed)?;
+            super::find::find_one(page, &parsed)?;
         }
         wanted.extend(found);
     }
@@ -327,7 +327,7 @@ pub(crate) fn stronger(
     lists.into_iter().find(exact)
 }
 
-fn described(page: &Page, made: Made, elsewhere: &Elsewhere) -> Candidate {
+fn described(page: &Page, made: Made, elsewhere: &Inventory) -> Candidate {
     let here = page.document().text().name();
     let mut site_reach = made.reached.len();
     let mut site_pages = usize::from(!made.reached.is_empty());

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use super::bundle::{BundleAnswer, bundle};
-use super::elsewhere::Elsewhere;
+use super::inventory::Inventory;
 use super::trace::FailureAnswer;
 use crate::cascade::Origin;
 use crate::page::{Arrival, Page, PageSheet, Styles};
@@ -70,7 +70,7 @@ pub struct GateAnswer {
 }
 
 /// The sheets of a page. `elsewhere` is what the site has besides.
-pub fn sheets(styles: &Styles<'_>, elsewhere: &Elsewhere) -> SheetsAnswer {
+pub fn sheets(styles: &Styles<'_>, elsewhere: &Inventory) -> SheetsAnswer {
     let page = styles.page();
     let reach = styles.reach_of_rules();
     let answers = page

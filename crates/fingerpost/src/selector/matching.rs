@@ -9,7 +9,7 @@ use super::form;
 use super::has::Anchors;
 use super::{
     Action, AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, FormState, Nth,
-    PseudoClass, Selector, SelectorList, Simple, State, Through,
+    PseudoClass, Selector, SelectorList, Simple, State, TreeCrossing,
 };
 use crate::markup::{Document, Element, Namespace, NodeId, NodeKind};
 
@@ -212,12 +212,12 @@ impl<'a> Matcher<'a> {
     pub(crate) fn matches_through(
         &self,
         selector: &Selector,
-        through: &Through,
+        through: &TreeCrossing,
         element: NodeId,
     ) -> bool {
         let document = self.document;
         match through {
-            Through::Slotted(list) => {
+            TreeCrossing::Slotted(list) => {
                 // A slot may stand in a slot of the next tree: the element goes through both.
                 let own = Matcher {
                     host: None,
@@ -233,7 +233,7 @@ impl<'a> Matcher<'a> {
                             && self.ends_at(selector, slot)
                     })
             }
-            Through::Part { names, states } => {
+            TreeCrossing::Part { names, states } => {
                 let has = |name: &str| {
                     let parts = document.expect_element(element).attribute("part");
                     parts.is_some_and(|p| p.split_ascii_whitespace().any(|word| word == name))

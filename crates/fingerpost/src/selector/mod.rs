@@ -331,7 +331,7 @@ impl fmt::Display for PseudoElement {
 
 /// What leads from the element that a selector's compounds find to one of another tree.
 #[derive(Clone, Debug, PartialEq)]
-pub enum Through {
+pub enum TreeCrossing {
     /// `::slotted()`: from a slot to what is put into it.
     Slotted(Arc<SelectorList>),
     /// `::part()`: from a host to the elements of its shadow tree with these part names.
@@ -350,7 +350,7 @@ pub struct Selector {
     /// only in a relative selector.
     pub compounds: Vec<(Option<Combinator>, Compound)>,
     /// Where it leads to an element of another tree.
-    pub through: Option<Through>,
+    pub through: Option<TreeCrossing>,
     /// The pseudo-element at its end.
     pub pseudo_element: Option<PseudoElement>,
     /// Its specificity.
@@ -421,7 +421,7 @@ impl Selector {
 
 /// What the place of a selector says of it.
 #[derive(Clone, Copy, Debug, Default)]
-pub struct Setting<'a> {
+pub struct ParseContext<'a> {
     /// The selectors of the rule that it is nested in, which `&` stands for.
     pub parent: Option<&'a Arc<SelectorList>>,
     /// The namespaces that the sheet declares.
@@ -433,7 +433,7 @@ pub struct Setting<'a> {
     pub unforgiving: bool,
 }
 
-impl Setting<'_> {
+impl ParseContext<'_> {
     fn is_relative(&self) -> bool {
         self.scoped || self.parent.is_some()
     }
@@ -465,7 +465,7 @@ impl SelectorList {
     /// ```
     pub fn parse(source: &str) -> Result<Self, SelectorError> {
         let tokens = tokenize(source, TextRange::up_to(TextSize::of(source)));
-        Self::parse_tokens(source, &tokens, Setting::default())
+        Self::parse_tokens(source, &tokens, ParseContext::default())
     }
 
     /// Parses the prelude of a style rule.
@@ -475,7 +475,7 @@ impl SelectorList {
     pub fn parse_tokens(
         source: &str,
         tokens: &[Token],
-        setting: Setting<'_>,
+        setting: ParseContext<'_>,
     ) -> Result<Self, SelectorError> {
         parse::list(source, tokens, setting)
     }

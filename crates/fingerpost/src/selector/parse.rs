@@ -4,7 +4,7 @@ use thiserror::Error;
 
 use super::{
     AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, NamespaceTest,
-    PseudoClass, Selector, SelectorList, Setting, Simple, Specificity,
+    ParseContext, PseudoClass, Selector, SelectorList, Simple, Specificity,
 };
 use crate::sheet::{Kind, Token, component_length, cover, split_commas, trim, trim_end};
 use crate::text::{Cut, TextRange};
@@ -28,7 +28,7 @@ pub struct SelectorError {
 pub(super) fn list(
     source: &str,
     tokens: &[Token],
-    setting: Setting<'_>,
+    setting: ParseContext<'_>,
 ) -> Result<SelectorList, SelectorError> {
     let reader = Reader { source, setting };
     // Syntax 3 § 4.3.2: comments are not there, not even between `.` and its name.
@@ -58,7 +58,7 @@ pub(super) enum Relative {
 
 pub(super) struct Reader<'a> {
     pub source: &'a str,
-    pub setting: Setting<'a>,
+    pub setting: ParseContext<'a>,
 }
 
 pub(super) fn error(span: TextRange, message: impl Into<String>) -> SelectorError {

@@ -9,7 +9,7 @@ use cssparser::{serialize_identifier, serialize_string};
 
 use super::{
     AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, NamespaceTest, Nth,
-    PseudoClass, Selector, SelectorList, Simple, Through, names,
+    PseudoClass, Selector, SelectorList, Simple, TreeCrossing, names,
 };
 
 /// A name as an identifier, with the escapes that it needs.
@@ -54,8 +54,8 @@ impl Display for Selector {
             }
         }
         match &self.through {
-            Some(Through::Slotted(list)) => write!(f, "::slotted({list})")?,
-            Some(Through::Part { names, states }) => {
+            Some(TreeCrossing::Slotted(list)) => write!(f, "::slotted({list})")?,
+            Some(TreeCrossing::Part { names, states }) => {
                 f.write_str("::part(")?;
                 for (at, name) in names.iter().enumerate() {
                     f.write_str(if at > 0 { " " } else { "" })?;

@@ -6,7 +6,8 @@ use cssparser::{Parser, parse_nth, serialize_identifier};
 
 use super::parse::{Reader, Relative, SelectorError, error, inside};
 use super::{
-    Nth, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity, Through, names,
+    Nth, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity, TreeCrossing,
+    names,
 };
 use crate::sheet::{Kind, Token, component_length, cover, split_commas, trim};
 use crate::text::{Cut, TextRange};
@@ -73,7 +74,7 @@ impl Reader<'_> {
         let arguments = (name.kind == Kind::Function).then(|| inside(tokens.cut(name_at..next)));
         let (class, weight) = self.pseudo_class(&lower, arguments, whole, depth)?;
         if selector.pseudo_element.is_some() || selector.through.is_some() {
-            let of_part = matches!(selector.through, Some(Through::Part { .. }));
+            let of_part = matches!(selector.through, Some(TreeCrossing::Part { .. }));
             let element = selector.pseudo_element.as_ref();
             if !is_state(&lower, &class, element, of_part) {
                 return Err(error(
@@ -87,11 +88,11 @@ impl Reader<'_> {
         }
         selector.specificity += weight;
         match &mut selector.through {
-            Some(Through::Part { states, .. }) if selector.pseudo_element.is_none() => {
+            Some(TreeCrossing::Part { states, .. }) if selector.pseudo_element.is_none() => {
                 states.push(Simple::PseudoClass(class));
                 return Ok((None, next));
             }
-            Some(Through::Slotted(_)) => {
+            Some(TreeCrossing::Slotted(_)) => {
                 return Err(error(
                     whole,
                     "only ::before and ::after can follow ::slotted()",
@@ -125,7 +126,7 @@ impl Reader<'_> {
         selector.through = Some(if lower == "slotted" {
             let list = self.compounds(arguments, whole, depth)?;
             selector.specificity += list.specificity();
-            Through::Slotted(Arc::new(list))
+            TreeCrossing::Slotted(Arc::new(list))
         } else {
             let words = trim(arguments).iter().filter(|t| !t.kind.is_blank());
             let names = words
@@ -134,7 +135,7 @@ impl Reader<'_> {
                 .filter(|names| !names.is_empty())
                 .ok_or_else(|| error(whole, "expected names of parts, such as ::part(label)"))?;
             let states = Vec::new();
-            Through::Part { names, states }
+            TreeCrossing::Part { names, states }
         });
         Ok(())
     }

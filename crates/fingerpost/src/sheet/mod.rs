@@ -7,13 +7,13 @@
 //! all is a [`Problem`] in its place. Declarations are numbered in source order, which is the order
 //! of appearance of the cascade.
 
-mod again;
 mod at;
 mod parse;
+mod reparse;
 mod token;
 
-pub(crate) use again::{Kept, again};
 pub use parse::DEEPEST_NESTING;
+pub(crate) use reparse::{Kept, reparse};
 pub use token::{Kind, Token, tokenize};
 pub(crate) use token::{Tokens, component_length, cover, split_commas, trim, trim_end};
 

@@ -36,7 +36,7 @@ use crate::condition::Conditions;
 use crate::edit::{Aside, Bases, Draft, DraftError, Drafted, numbered};
 use crate::markup::Document;
 use crate::page::{LoadError, Page, Request, asked_for, imported};
-use crate::question::elsewhere::{Elsewhere, SiteSheet};
+use crate::question::inventory::{Inventory, SiteSheet};
 use crate::sheet::Sheet;
 use crate::text::{DecodeHint, EncodingError, SitePath, SitePathError, Text, brief_diff};
 use config::read_config;
@@ -448,7 +448,7 @@ impl Site {
     ///
     /// # Errors
     /// As [`Site::page`].
-    pub fn page_again(&self, before: &Page) -> Result<Page, SiteError> {
+    pub fn reparse_page(&self, before: &Page) -> Result<Page, SiteError> {
         let name = before.document().text().name();
         self.page_after(Some(before), name, before.conditions().clone())
     }
@@ -476,7 +476,7 @@ impl Site {
             })
         };
         let page = match before {
-            Some(before) => before.again(text, reader, conditions, &mut load),
+            Some(before) => before.reparse(text, reader, conditions, &mut load),
             None => Page::build_for_reader(text, reader, conditions, &mut load),
         };
         match failed {
@@ -664,7 +664,7 @@ impl Site {
 
     /// Every sheet of the site, and the sources that sheets are built from, with the pages that have
     /// each. Files that can't be read are left out.
-    pub fn elsewhere(&self) -> Elsewhere {
+    pub fn inventory(&self) -> Inventory {
         let mut files = self.files(&["css", "scss", "less"]);
         // What version control leaves out, such as a built sheet, counts all the same where a page links it.
         let linked: Vec<Vec<String>> = self
@@ -731,7 +731,7 @@ impl Site {
             }
             documents.push(document);
         }
-        Elsewhere { sheets, documents }
+        Inventory { sheets, documents }
     }
 }
 

@@ -297,7 +297,7 @@ impl Site {
             let files = std::mem::take(&mut site.carried);
             let draft = site.draft.clone();
             keep::keep_bases(&site.root, &draft, &site.bases()?)?;
-            site.keep(draft)?;
+            site.write_draft(draft)?;
             Ok(files)
         })
     }

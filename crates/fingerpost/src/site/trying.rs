@@ -6,10 +6,10 @@ use super::keep;
 use super::lock::Lock;
 use super::{DRAFT_FILE, Site, SiteError, is_url};
 use crate::edit::{
-    self, Anchor, Around, Base, Bases, Draft, Edit, EditError, Intent, Pages, Where, make_in,
+    self, Anchor, Base, Bases, Draft, Edit, EditError, Intent, Pages, SiteContext, Where, make_in,
 };
 use crate::page::Page;
-use crate::question::find::{What, elements};
+use crate::question::find::{ElementQuery, elements};
 use crate::text::{DecodeHint, SitePath, Text, TextSize};
 
 impl Site {
@@ -18,7 +18,7 @@ impl Site {
     ///
     /// # Errors
     /// Where another program holds the lock for long, or the draft can't be read.
-    pub fn hold(&mut self) -> Result<(), SiteError> {
+    pub fn lock_draft(&mut self) -> Result<(), SiteError> {
         if self.lock.is_none() {
             self.finished()?;
             let lock = Lock::take(&self.root)?;
@@ -122,7 +122,7 @@ impl Site {
         let around = self.around(intent);
         let mut edit = make_in(page, intent, &around)?;
         if is_url(page.document().text().name()) {
-            let what = intent.element.as_deref().map(What::parse);
+            let what = intent.element.as_deref().map(ElementQuery::parse);
             let targets = match what {
                 Some(what) => elements(page, &what)?,
                 None => Vec::new(),
@@ -134,10 +134,10 @@ impl Site {
     }
 
     /// What an edit may need to know besides its page.
-    fn around(&self, intent: &Intent) -> Around {
-        let mut around = Around {
+    fn around(&self, intent: &Intent) -> SiteContext {
+        let mut around = SiteContext {
             custom: self.config.custom.as_ref().map(ToString::to_string),
-            ..Around::default()
+            ..SiteContext::default()
         };
         let everywhere = matches!(intent.change, edit::Change::Rename(_));
         if matches!(
@@ -177,7 +177,7 @@ impl Site {
         &self,
         page: &Page,
         intent: &Intent,
-        around: &Around,
+        around: &SiteContext,
         edit: &mut Edit,
     ) -> Result<(), EditError> {
         let own = page.document().text().name();
@@ -258,7 +258,7 @@ impl Site {
                 .push(edit, &bases)
                 .map_err(|source| site.draft_error(source))?;
             keep::keep_bases(&site.root, &draft, &bases)?;
-            site.keep(draft)?;
+            site.write_draft(draft)?;
             Ok(id)
         })
     }
@@ -276,13 +276,13 @@ impl Site {
                 .aim(old, edit, &bases)
                 .map_err(|source| site.draft_error(source))?;
             keep::keep_bases(&site.root, &draft, &bases)?;
-            site.keep(draft)?;
+            site.write_draft(draft)?;
             Ok(id)
         })
     }
 
     /// Leaves one edit of the draft out of all answers of this site, without writing that down.
-    pub fn without(&mut self, id: u32) {
+    pub fn leave_out(&mut self, id: u32) {
         self.draft.switch(id, false);
         self.forget();
     }
@@ -299,12 +299,12 @@ impl Site {
         self.locked(|site| {
             let mut draft = site.draft.clone();
             let done = change(&mut draft);
-            site.keep(draft)?;
+            site.write_draft(draft)?;
             Ok(done)
         })
     }
 
-    pub(super) fn keep(&mut self, draft: Draft) -> Result<(), SiteError> {
+    pub(super) fn write_draft(&mut self, draft: Draft) -> Result<(), SiteError> {
         keep::write_draft(&self.root, &draft)?;
         self.now_kept(draft);
         Ok(())

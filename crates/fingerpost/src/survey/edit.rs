@@ -8,7 +8,7 @@ use crate::edit::{Change, Edit, EditError, Intent, Pages, Where, declared, kinds
 use crate::markup::NodeId;
 use crate::page::{Page, PropertyName, Target};
 use crate::question::effect::pairs;
-use crate::question::find::{What, elements};
+use crate::question::find::{ElementQuery, elements};
 use crate::question::why::{WhyAnswer, why};
 use crate::question::{ElementSummary, RuleSummary};
 use crate::site::{Site, SiteError};
@@ -106,7 +106,7 @@ pub fn attempt(
     let texts = super::draft::texts_of(site, &edit)?;
     let files = super::draft::differences(texts, super::draft::texts_of(&view, &edit)?);
 
-    let mut after = view.page_again(page)?;
+    let mut after = view.reparse_page(page)?;
     let _ = pretended.of_others(&mut after);
     let name = page.document().text().name().to_owned();
     let patch = edit.patch_of(&name);
@@ -191,7 +191,7 @@ fn aimed(page: &Page, own: &str, asked: &[NodeId], intent: &Intent) -> Vec<NodeI
         Pages::Also(names) => names.iter().any(|n| n == name),
     };
     match (&intent.element, also) {
-        (Some(element), true) => elements(page, &What::parse(element)).unwrap_or_default(),
+        (Some(element), true) => elements(page, &ElementQuery::parse(element)).unwrap_or_default(),
         _ => Vec::new(),
     }
 }

@@ -9,7 +9,7 @@ pub mod whynot;
 
 use crate::markup::NodeId;
 use crate::page::Page;
-use crate::question::find::{FindError, What, elements};
+use crate::question::find::{ElementQuery, FindError, elements};
 use crate::selector::State;
 
 /// The states that elements of the asked page are pretended to be in.
@@ -18,7 +18,7 @@ pub struct Pretended {
     /// Those of the elements that are asked about.
     pub asked: Vec<State>,
     /// Those of other elements.
-    pub others: Vec<(What, State)>,
+    pub others: Vec<(ElementQuery, State)>,
 }
 
 impl Pretended {

@@ -31,7 +31,7 @@ pub fn tried(
     text: &str,
     pretended: &Pretended,
 ) -> Result<WhyNotAnswer, WhyNotError> {
-    let elsewhere = site.elsewhere();
+    let elsewhere = site.inventory();
     let mut answer = whynot::whynot(&page.styles(), target, asked, text, &elsewhere)?;
     let trials = Trials {
         site,
@@ -127,7 +127,7 @@ impl Trials<'_> {
             let intent = self.intent(page, step, remedy)?;
             let edit = site.make(page, &intent).ok()?;
             let view = site.imagined(edit).ok()?;
-            let mut after = view.page_again(page).ok()?;
+            let mut after = view.reparse_page(page).ok()?;
             let _ = self.pretended.of_others(&mut after);
             let element = self.element_on(&after)?;
             self.pretended.of_asked(&mut after, &[element]);

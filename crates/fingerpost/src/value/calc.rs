@@ -50,7 +50,7 @@ pub struct Basis<'a> {
     pub measures: &'a Measures,
     /// What 100 % is in px, where the property says so at computed-value time.
     pub percentage: Option<f64>,
-    /// The channels of a relative colour.
+    /// The channels of a relative color.
     pub channels: &'a [(&'static str, f64)],
 }
 

@@ -12,7 +12,7 @@ use super::facts::PropertyId;
 use super::grammar::match_property;
 use super::math::Expression;
 use super::measures::{Measures, NORMAL_FONT_WEIGHT};
-use super::order::arranged;
+use super::order::in_canonical_order;
 use super::part::{Open, Part, Step, alone, is_of_font_size};
 use super::substitution::value_tokens;
 use super::typed::{Component, Computed};
@@ -62,7 +62,7 @@ pub(super) fn computed(open: &Open, surroundings: &Surroundings<'_>) -> Computed
         return Computed::new(components);
     };
     let behaviour = Behaviour::of(property);
-    let mut components = arranged(behaviour.order, components);
+    let mut components = in_canonical_order(behaviour.order, components);
     if behaviour.snapped {
         for component in &mut components {
             snap(component, surroundings.measures.resolution);
@@ -253,7 +253,7 @@ mod tests {
     }
 
     #[test]
-    fn colours_and_lists_are_serialised() {
+    fn colors_and_lists_are_serialised() {
         assert_eq!(value("color", "Navy"), "rgb(0, 0, 128)");
         assert_eq!(value("color", "currentcolor"), "rgb(1, 2, 3)");
         assert_eq!(value("border-top-color", "CurrentColor"), "currentcolor");

@@ -108,7 +108,7 @@ pub fn custom_meaning(source: &str, tokens: &[Token]) -> Meaning {
     }
 }
 
-/// Quirks Mode § 3.1 and § 3.2: colours without their `#` and lengths without their unit, which some
+/// Quirks Mode § 3.1 and § 3.2: colors without their `#` and lengths without their unit, which some
 /// properties take on a page in quirks mode.
 pub fn quirky(property: PropertyId, source: &str, tokens: &[Token]) -> Option<Meaning> {
     let colored = is_colored(property);

@@ -39,7 +39,7 @@ pub enum Expression {
     Percentage(f64),
     /// A number and its unit.
     Dimension(f64, &'static Unit),
-    /// A name: a colour channel in a relative colour, or an argument such as `nearest`.
+    /// A name: a color channel in a relative color, or an argument such as `nearest`.
     Name(Box<str>),
     /// Terms with the operator before each; the first has `Plus` or `Times`.
     Sum(Vec<(Operator, Expression)>),
@@ -348,7 +348,7 @@ impl Expression {
     }
 }
 
-/// Color 5 § 4.1: the channels of a relative colour, which stand where numbers do.
+/// Color 5 § 4.1: the channels of a relative color, which stand where numbers do.
 fn is_channel(name: &str) -> bool {
     matches!(
         name,

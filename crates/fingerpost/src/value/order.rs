@@ -10,7 +10,7 @@ use super::units::{DEG, PX};
 use crate::text::Cut;
 
 /// A value in the order and form in which CSSOM writes it.
-pub(super) fn arranged(order: Order, value: Vec<Component>) -> Vec<Component> {
+pub(super) fn in_canonical_order(order: Order, value: Vec<Component>) -> Vec<Component> {
     match order {
         Order::AsWritten => value,
         _ if matches!(&value[..], [only] if only.is("none")) && order != Order::TextSizeAdjust => {

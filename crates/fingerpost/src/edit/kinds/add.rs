@@ -5,12 +5,12 @@ use serde::{Deserialize, Serialize};
 
 use super::attribute::set_attribute;
 use super::rule::new_rule_for;
-use super::{About, Elsewhere, Kind, Told};
+use super::{About, RuleRequest, Kind, Told};
 use crate::edit::given::value_of;
 use crate::edit::intent::Where;
 use crate::edit::meant::Declared;
 use crate::edit::place::{RuleAt, Sought, property, spot_at, strongest, strongest_of};
-use crate::edit::{At, EditError, Made, find, write};
+use crate::edit::{At, EditError, Proposal, find, write};
 use crate::markup::NodeId;
 use crate::page::{DeclarationRef, SheetRef, Target};
 use crate::question::ElementSummary;
@@ -31,7 +31,7 @@ impl Kind for Add {
         About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let name = property(&self.property)?;
         let value = self.value.trim();
         value_of(&name, value)?;
@@ -56,10 +56,10 @@ impl Kind for Add {
         }
     }
 
-    fn elsewhere(&self, _at: &At<'_, '_>, targets: &[Target]) -> Result<Elsewhere, EditError> {
+    fn elsewhere(&self, _at: &At<'_, '_>, targets: &[Target]) -> Result<RuleRequest, EditError> {
         let value = self.value.trim();
         value_of(&property(&self.property)?, value)?;
-        Ok(Elsewhere::one(targets, &self.property, value))
+        Ok(RuleRequest::one(targets, &self.property, value))
     }
 
     fn takes(&self, into: &Where) -> bool {
@@ -89,7 +89,7 @@ pub(super) fn add_here(
     at: &At<'_, '_>,
     element: NodeId,
     new: &Declared,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let own = at.styles.attribute_sheet(element);
     let sheet = SheetRef::Attribute(element);
     let was = Some("its style attribute".to_owned());
@@ -107,10 +107,10 @@ pub(super) fn add_here(
         }
         None => whole_attribute(at, element, new)?,
     };
-    Ok(Made { was, ..made })
+    Ok(Proposal { was, ..made })
 }
 
-fn whole_attribute(at: &At<'_, '_>, element: NodeId, new: &Declared) -> Result<Made, EditError> {
+fn whole_attribute(at: &At<'_, '_>, element: NodeId, new: &Declared) -> Result<Proposal, EditError> {
     let text = write::written(new, ": ");
     set_attribute(at.page(), element, "style", Some(&text))
 }
@@ -121,7 +121,7 @@ pub(super) fn add_where_alone(
     at: &At<'_, '_>,
     target: &Target,
     new: &Declared,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let reach = at.styles.reach_of_rules();
     let alone = |rule: RuleAt| {
         let sheet = rule.sheet(at.styles);
@@ -141,7 +141,7 @@ pub(super) fn add_where_alone(
         Some(rule) => {
             let made = write::added_to(at.styles, rule, std::slice::from_ref(new));
             let head = made.was.clone().unwrap_or_default();
-            Ok(Made {
+            Ok(Proposal {
                 summary: Some(format!("add {}: {} to {head}", new.name, new.value)),
                 ..made
             })
@@ -149,7 +149,7 @@ pub(super) fn add_where_alone(
         None => {
             let made = new_rule_for(at, std::slice::from_ref(target), None, std::slice::from_ref(new))?;
             let head = made.was.clone().unwrap_or_default();
-            Ok(Made {
+            Ok(Proposal {
                 summary: Some(format!("a new rule {head} {{ {}: {} }}", new.name, new.value)),
                 ..made
             })

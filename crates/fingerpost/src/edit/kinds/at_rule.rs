@@ -6,12 +6,12 @@ use super::{About, Kind, Told};
 use crate::cascade::Origin;
 use crate::edit::destination::sheet_for;
 use crate::edit::given::one_rule;
-use crate::edit::habits::end_of_sheet;
+use crate::edit::formatting::end_of_sheet;
 use crate::edit::intent::Where;
 use crate::edit::meant::{InSheet, Meant, StyleOp};
 use crate::edit::place::{fold, is_placed};
 use crate::edit::write::insertion;
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::page::{SheetRef, Target};
 use crate::sheet::{AtRule as Name, RuleKind};
 use crate::text::Patch;
@@ -29,7 +29,7 @@ impl Kind for AtRule {
         About::Rule
     }
 
-    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Proposal, EditError> {
         let given = one_rule(&self.source)?;
         let (_, rule) = given.rules().next().expect("one rule is given");
         let bad = |problem: &str| EditError::NoRuleText {
@@ -63,7 +63,7 @@ impl Kind for AtRule {
             None => InSheet::Other(sheet.text().name().to_owned()),
         };
         let op = insertion(place, with);
-        Ok(Made {
+        Ok(Proposal {
             was: Some(head.trim().to_owned()),
             changes: vec![FileChange::new(
                 sheet.text().name(),
@@ -71,7 +71,7 @@ impl Kind for AtRule {
             )],
             meant: Meant::style(key, StyleOp::Rules(None, text.to_owned())),
             warnings: found.warnings.clone(),
-            ..Made::default()
+            ..Proposal::default()
         })
     }
 

@@ -4,10 +4,10 @@ use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
 use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::stand::needs_tag;
+use crate::edit::source_layout::needs_tag;
 use crate::edit::warnings::REFERENCES;
 use crate::edit::write::{insertion, replacement};
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::markup::{Document, Element, NodeId};
 use crate::page::{Page, Target};
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, difference};
@@ -28,7 +28,7 @@ impl Kind for Attribute {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let element = target.ok_or(EditError::NoElement)?.element;
         let bad = |c: char| {
             c.is_whitespace() || c.is_control() || matches!(c, '"' | '\'' | '>' | '/' | '=' | '<')
@@ -62,7 +62,7 @@ pub(in crate::edit) fn set_attribute(
     id: NodeId,
     name: &str,
     value: Option<&str>,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let element = needs_tag(page, id)?;
     let document = page.document();
     // In foreign content names keep their case, and HTML has none.
@@ -83,7 +83,7 @@ pub(in crate::edit) fn set_attribute(
     }
     let tag = Tag::of(element).with(&written, value);
     let patch = Patch::new(changes).expect("attributes don't overlap");
-    Ok(Made {
+    Ok(Proposal {
         was,
         changes: vec![FileChange::new(document.text().name(), patch)],
         meant: Meant::markup(MarkupOp {
@@ -91,7 +91,7 @@ pub(in crate::edit) fn set_attribute(
             new: vec![tag],
             ..MarkupOp::default()
         }),
-        ..Made::default()
+        ..Proposal::default()
     })
 }
 

@@ -8,7 +8,7 @@ use crate::edit::find::declaration;
 use crate::edit::given::value_of;
 use crate::edit::place::property;
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made, write};
+use crate::edit::{At, EditError, Proposal, write};
 use crate::page::Target;
 
 /// A declaration is one of another property.
@@ -26,7 +26,7 @@ impl Kind for ChangeProperty {
         About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let to = property(&self.to)?;
         let found = declaration(at, target, &self.property)?;
         whole(at, found, &self.property)?;

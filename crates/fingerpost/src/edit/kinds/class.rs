@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::text::Cut;
 use super::attribute::set_attribute;
 use super::{About, Kind, Told};
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::Target;
 
 /// Classes are added and taken off.
@@ -21,7 +21,7 @@ impl Kind for Class {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let id = target.ok_or(EditError::NoElement)?.element;
         let mut parsed: Vec<(bool, &str)> = Vec::new();
         for change in &self.changes {

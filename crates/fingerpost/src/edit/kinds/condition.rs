@@ -8,7 +8,7 @@ use crate::edit::meant::StyleOp;
 use crate::edit::place::{Sought, fold, spot_at};
 use crate::edit::write::{in_sheet, insertion, replacement};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::{SheetRef, Target};
 
 /// The condition or the name of an at-rule changes.
@@ -26,7 +26,7 @@ impl Kind for Condition {
         About::Rule
     }
 
-    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Proposal, EditError> {
         let wanted = prelude(&self.to)?;
         let rule = spot_at(at.styles, &self.rule, Sought::AtRule, None)?.rule;
         let sheet = rule.sheet(at.styles);
@@ -43,7 +43,7 @@ impl Kind for Condition {
             false => replacement(own.prelude, wanted.clone()),
         };
         let op = StyleOp::Prelude(rule.rule, wanted);
-        Ok(Made {
+        Ok(Proposal {
             was: Some(format!("{name} {}", fold(was))),
             ..in_sheet(at.styles, SheetRef::Listed(rule.sheet), vec![change], [op])
         })

@@ -1,4 +1,4 @@
-//! `notation`: the colours of a declaration written in another way, with another alpha if wanted.
+//! `notation`: the colors of a declaration written in another way, with another alpha if wanted.
 
 use ::color::{AlphaColor, ColorSpaceTag, DynamicColor, Hsl, Hwb, Srgb, parse_color};
 
@@ -9,7 +9,7 @@ use super::set::set_found;
 use super::{About, Kind, Told};
 use crate::edit::find::declaration;
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::Target;
 use crate::sheet::{Kind as TokenKind, Token, component_length};
 use crate::value::color;
@@ -20,7 +20,7 @@ pub const NOTATIONS: [&str; 9] = [
     "hex", "rgb", "hsl", "hwb", "lab", "lch", "oklab", "oklch", "name",
 ];
 
-/// The colours of a declaration are written in another notation.
+/// The colors of a declaration are written in another notation.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct ConvertColor {
@@ -38,7 +38,7 @@ impl Kind for ConvertColor {
         About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let ConvertColor {
             property,
             to,
@@ -46,7 +46,7 @@ impl Kind for ConvertColor {
         } = self;
         if !NOTATIONS.contains(&to.as_str()) {
             return Err(EditError::NoName {
-                what: "a notation of colours; expected hex, rgb, hsl, hwb, lab, lch, oklab, oklch or name",
+                what: "a notation of colors; expected hex, rgb, hsl, hwb, lab, lch, oklab, oklch or name",
                 name: to.to_owned(),
             });
         }
@@ -59,15 +59,15 @@ impl Kind for ConvertColor {
         let (written, count) = rewritten(value, to, alpha).ok_or_else(|| EditError::NotThere {
             place: sheet.place(own.span.start()).to_string(),
             why: format!(
-                "{value} can't be written as {to}: no colour has that name, or it needs an alpha"
+                "{value} can't be written as {to}: no color has that name, or it needs an alpha"
             ),
         })?;
         if count == 0 {
             return Err(EditError::Nothing {
-                why: format!("'{value}' holds no colour of its own"),
+                why: format!("'{value}' holds no color of its own"),
             });
         }
-        // All colours of the declaration change: it is set as a whole.
+        // All colors of the declaration change: it is set as a whole.
         let own = crate::edit::find::Found {
             is_own: true,
             ..found
@@ -106,7 +106,7 @@ fn alpha_of(text: &str) -> Result<f32, EditError> {
     })
 }
 
-/// The value with each colour that stands in it for itself written anew, and how many there were.
+/// The value with each color that stands in it for itself written anew, and how many there were.
 fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize)> {
     let tokens = value_tokens(value);
     let mut text = String::new();
@@ -117,16 +117,16 @@ fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize
         let part = tokens.cut(at..at + length);
         at += length;
         let source = source_of(value, part);
-        match (may_be_colour(first), color::read(source).absolute()) {
+        match (may_be_color(first), color::read(source).absolute()) {
             (true, Some(known)) => {
-                let mut colour = parse_color(&known.to_string()).ok()?;
+                let mut color = parse_color(&known.to_string()).ok()?;
                 if let Some(alpha) = alpha {
-                    colour = colour.with_alpha(alpha);
+                    color = color.with_alpha(alpha);
                 }
-                text.push_str(&written(colour, to)?);
+                text.push_str(&written(color, to)?);
                 count += 1;
             }
-            // Shadows and gradients hold colours further in.
+            // Shadows and gradients hold colors further in.
             _ if first.kind == TokenKind::Function && length > 2 => {
                 let (inner, last) = (part.cut(1..length - 1), part.cut(length - 1..));
                 let inner = source_of(value, inner);
@@ -151,7 +151,7 @@ fn source_of<'a>(value: &'a str, tokens: &[Token]) -> &'a str {
     }
 }
 
-fn may_be_colour(token: &Token) -> bool {
+fn may_be_color(token: &Token) -> bool {
     matches!(
         token.kind,
         TokenKind::Hash | TokenKind::IdHash | TokenKind::Ident | TokenKind::Function
@@ -167,9 +167,9 @@ fn number(value: f32, places: usize) -> String {
     if text == "-0" { "0".to_owned() } else { text }
 }
 
-/// A colour in a notation, in the form with spaces of Color 4; none where it has no name.
-fn written(colour: DynamicColor, to: &str) -> Option<String> {
-    let srgb: AlphaColor<Srgb> = colour.to_alpha_color();
+/// A color in a notation, in the form with spaces of Color 4; none where it has no name.
+fn written(color: DynamicColor, to: &str) -> Option<String> {
+    let srgb: AlphaColor<Srgb> = color.to_alpha_color();
     let alpha = srgb.components[3];
     let slash = if alpha < 1.0 {
         format!(" / {}", number(alpha, 3))
@@ -207,7 +207,7 @@ fn written(colour: DynamicColor, to: &str) -> Option<String> {
                 "oklab" => (ColorSpaceTag::Oklab, 4),
                 _ => (ColorSpaceTag::Oklch, 4),
             };
-            let [a, b, c, _] = colour.convert(tag).components;
+            let [a, b, c, _] = color.convert(tag).components;
             let last = if to.ends_with("ch") {
                 hue(c)
             } else {
@@ -222,11 +222,11 @@ fn written(colour: DynamicColor, to: &str) -> Option<String> {
     })
 }
 
-/// The keyword of an opaque colour (Color 4 § 6.1).
+/// The keyword of an opaque color (Color 4 § 6.1).
 fn name_of(hex: &str) -> Option<String> {
     let same = |name: &&str| {
-        let colour = parse_color(name).ok();
-        colour.and_then(|c| written(c, "hex")).as_deref() == Some(hex)
+        let color = parse_color(name).ok();
+        color.and_then(|c| written(c, "hex")).as_deref() == Some(hex)
     };
     color::names().find(same).map(str::to_owned)
 }

@@ -4,8 +4,8 @@ use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
 use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::stand::{Stand, of_page, written_in};
-use crate::edit::{At, EditError, Made};
+use crate::edit::source_layout::{SourceLayout, of_page, written_in};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::Target;
 use crate::text::{Cut, TextRange};
 
@@ -19,10 +19,10 @@ impl Kind for Duplicate {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
-        let stand = Stand::whole(page, id)?;
+        let stand = SourceLayout::whole(page, id)?;
         let copy = stand.source.cut(stand.outer);
         let (place, with) = if stand.own_lines {
             stand.lines_after(copy)

@@ -8,7 +8,7 @@ use crate::edit::intent::Where;
 use crate::edit::meant::{Declared, StyleOp};
 use crate::edit::place::{RuleAt, Sought, is_placed, spot_at, strongest};
 use crate::edit::write::{in_sheet, replacement};
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::{PropertyName, SheetRef, Target};
 use crate::question::ElementSummary;
 use crate::sheet::{Item, Kind as TokenKind, RuleId, Sheet, Token};
@@ -27,7 +27,7 @@ impl Kind for Enable {
         About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let found = match &at.intent.into {
             Where::At(place) => {
                 let rule = spot_at(at.styles, place, Sought::Holder, target)?.rule;
@@ -68,7 +68,7 @@ impl Kind for Enable {
     }
 }
 
-fn in_attribute(at: &At<'_, '_>, target: &Target, property: &str) -> Option<Made> {
+fn in_attribute(at: &At<'_, '_>, target: &Target, property: &str) -> Option<Proposal> {
     if target.pseudo.is_some() {
         return None;
     }
@@ -77,13 +77,13 @@ fn in_attribute(at: &At<'_, '_>, target: &Target, property: &str) -> Option<Made
     rejoined(at, sheet, declared.sheet(), RuleId(0), property)
 }
 
-fn in_rule(at: &At<'_, '_>, rule: RuleAt, property: &str) -> Option<Made> {
+fn in_rule(at: &At<'_, '_>, rule: RuleAt, property: &str) -> Option<Proposal> {
     let sheet = SheetRef::Listed(rule.sheet);
     rejoined(at, sheet, rule.sheet(at.styles), rule.rule, property)
 }
 
 /// The last such comment in the rules that match; the strongest rule comes first.
-fn in_rules(at: &At<'_, '_>, target: &Target, property: &str) -> Option<Made> {
+fn in_rules(at: &At<'_, '_>, target: &Target, property: &str) -> Option<Proposal> {
     let best = strongest(at.styles, target);
     let mut rules: Vec<RuleAt> = Vec::new();
     for matched in at.styles.matched(target).iter().rev() {
@@ -107,7 +107,7 @@ fn rejoined(
     sheet: &Sheet,
     rule: RuleId,
     property: &str,
-) -> Option<Made> {
+) -> Option<Proposal> {
     let (comment, inside, declared) = commented(sheet, rule, property).pop()?;
     let inside_rule = sheet.rule(rule).inside;
     let before = sheet.tokens_in(TextRange::new(inside_rule.start(), comment.start()));
@@ -128,7 +128,7 @@ fn rejoined(
     let change = replacement(comment, format!("{first}{inside}{last}"));
     let was = format!("{}: {}", declared.name, declared.value);
     let op = StyleOp::New(rule, declared);
-    Some(Made {
+    Some(Proposal {
         was: Some(was),
         ..in_sheet(at.styles, sheet_ref, vec![change], [op])
     })

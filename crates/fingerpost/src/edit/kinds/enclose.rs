@@ -5,12 +5,12 @@ use serde::{Deserialize, Serialize};
 use crate::text::Cut;
 use super::{About, Kind, Told};
 use crate::edit::given::{one_rule, prelude};
-use crate::edit::habits::{indent_at, indent_step, line_ending, lines_further_in};
+use crate::edit::formatting::{indent_at, indent_step, line_ending, lines_further_in};
 use crate::edit::meant::StyleOp;
 use crate::edit::place::{Sought, fold, spot_at};
 use crate::edit::write::{in_sheet, insertion};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::{SheetRef, Target};
 use crate::sheet::{AtRule, RuleKind};
 
@@ -29,7 +29,7 @@ impl Kind for Enclose {
         About::Rule
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let head = fold(&prelude(&self.within)?);
         let outer = one_rule(&format!("{head} {{}}"))?;
         let holds = outer.rules().next().is_some_and(|(_, rule)| {

@@ -6,7 +6,7 @@ use super::remove_declaration::whole;
 use super::{About, Kind, Told};
 use crate::edit::find::declaration;
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made, write};
+use crate::edit::{At, EditError, Proposal, write};
 use crate::page::Target;
 
 /// A declaration is marked `!important`, or no longer.
@@ -24,7 +24,7 @@ impl Kind for Important {
         About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let found = declaration(at, target, &self.property)?;
         whole(at, found, &self.property)?;
         write::important(at.styles, found.reference, self.on)

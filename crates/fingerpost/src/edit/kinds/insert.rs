@@ -6,8 +6,8 @@ use super::{About, Kind, Told};
 use crate::edit::given::markup;
 use crate::edit::intent::Side;
 use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::stand::{Stand, of_page};
-use crate::edit::{At, EditError, Made};
+use crate::edit::source_layout::{SourceLayout, of_page};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::Target;
 use crate::text::TextRange;
 
@@ -26,7 +26,7 @@ impl Kind for Insert {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let id = target.ok_or(EditError::NoElement)?.element;
         if self.source.trim().is_empty() {
             return Err(EditError::Nothing {
@@ -34,8 +34,8 @@ impl Kind for Insert {
             });
         }
         markup(&self.source)?;
-        let (place, with) = Stand::of(at.page(), id)?.beside(self.side, &self.source)?;
-        Ok(Made {
+        let (place, with) = SourceLayout::of(at.page(), id)?.beside(self.side, &self.source)?;
+        Ok(Proposal {
             meant: Meant::markup(MarkupOp {
                 new: Tag::all_in(&self.source),
                 reshapes: true,

@@ -7,8 +7,8 @@ use super::{About, Kind, Told};
 use crate::edit::given::markup;
 use crate::edit::intent::is_false;
 use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::stand::{Stand, not_there, of_page, written_in};
-use crate::edit::{At, EditError, Made};
+use crate::edit::source_layout::{SourceLayout, not_there, of_page, written_in};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::Target;
 
 /// An element's source becomes another.
@@ -27,11 +27,11 @@ impl Kind for Markup {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
         markup(&self.source)?;
-        let stand = Stand::whole(page, id)?;
+        let stand = SourceLayout::whole(page, id)?;
         let range = if self.inner { stand.inner } else { stand.outer };
         if self.inner && stand.is_void {
             return Err(not_there(page, id, "the element can't hold anything"));
@@ -45,7 +45,7 @@ impl Kind for Markup {
         if self.inner {
             gone.retain(|inside| *inside != id);
         }
-        Ok(Made {
+        Ok(Proposal {
             was: Some(stand.source.cut(range).to_owned()),
             meant: Meant::markup(MarkupOp {
                 gone,

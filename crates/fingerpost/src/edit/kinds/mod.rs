@@ -5,7 +5,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{At, EditError, Made, Where};
+use super::{At, EditError, Proposal, Where};
 use crate::edit::meant::Declared;
 use crate::page::Target;
 
@@ -52,17 +52,21 @@ pub(in crate::edit) trait Kind {
     }
 
     /// The change that it makes for one element, or for none.
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError>;
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError>;
 
     /// The change that it makes for several elements at once, where that is not the same change for
     /// each of them.
-    fn make_all(&self, _at: &At<'_, '_>, _targets: &[Target]) -> Option<Result<Made, EditError>> {
+    fn make_all(
+        &self,
+        _at: &At<'_, '_>,
+        _targets: &[Target],
+    ) -> Option<Result<Proposal, EditError>> {
         None
     }
 
     /// The declarations that it comes to where it goes into another sheet, for whom, and the selector
     /// that is asked for.
-    fn elsewhere(&self, _at: &At<'_, '_>, _targets: &[Target]) -> Result<Elsewhere, EditError> {
+    fn elsewhere(&self, _at: &At<'_, '_>, _targets: &[Target]) -> Result<RuleRequest, EditError> {
         Err(EditError::NotElsewhere)
     }
 
@@ -96,16 +100,16 @@ pub(in crate::edit) trait Kind {
 }
 
 /// What goes into another sheet.
-pub(in crate::edit) struct Elsewhere {
+pub(in crate::edit) struct RuleRequest {
     pub targets: Vec<Target>,
     pub declared: Vec<Declared>,
     pub selector: Option<String>,
 }
 
-impl Elsewhere {
+impl RuleRequest {
     /// One declaration, under whatever selector reaches the targets.
-    fn one(targets: &[Target], property: &str, value: &str) -> Elsewhere {
-        Elsewhere {
+    fn one(targets: &[Target], property: &str, value: &str) -> RuleRequest {
+        RuleRequest {
             targets: targets.to_vec(),
             declared: vec![Declared {
                 name: property.to_owned(),
@@ -163,7 +167,7 @@ kinds! {
     ChangeProperty in change_property,
     /// A declaration is marked `!important`, or no longer.
     Important in important,
-    /// The colours of a declaration are written in another notation.
+    /// The colors of a declaration are written in another notation.
     ConvertColor in convert_color,
     /// A new rule.
     Rule in rule,

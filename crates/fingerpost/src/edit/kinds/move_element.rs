@@ -3,14 +3,14 @@
 use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
-use crate::edit::habits::with_own_lines;
+use crate::edit::formatting::with_own_lines;
 use crate::edit::intent::Side;
 use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::stand::{Stand, not_there, reindented, written_in};
+use crate::edit::source_layout::{SourceLayout, not_there, reindented, written_in};
 use crate::edit::write::{insertion, replacement};
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::page::Target;
-use crate::question::find::{What, one};
+use crate::question::find::{ElementQuery, find_one};
 use crate::text::{Cut, Patch, TextRange, TextSize};
 
 /// An element stands elsewhere.
@@ -28,10 +28,10 @@ impl Kind for MoveElement {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
-        let to = one(page, &What::parse(&self.to))?.element;
+        let to = find_one(page, &ElementQuery::parse(&self.to))?.element;
         let document = page.document();
         if document.ancestors_and_self(to).any(|above| above == id) {
             return Err(not_there(
@@ -40,8 +40,8 @@ impl Kind for MoveElement {
                 "an element can't be moved beside or into itself",
             ));
         }
-        let stand = Stand::whole(page, id)?;
-        let beside = Stand::of(page, to)?;
+        let stand = SourceLayout::whole(page, id)?;
+        let beside = SourceLayout::of(page, to)?;
         // Its other lines are as far in as its own line is.
         let moved = stand.source.cut(stand.outer);
         let moved = reindented(moved, stand.indent, "", stand.ending);
@@ -62,7 +62,7 @@ impl Kind for MoveElement {
         let all = written_in(page, id);
         let tags = all.iter().map(|id| Tag::of(document.expect_element(*id)));
         let new = tags.collect();
-        Ok(Made {
+        Ok(Proposal {
             changes: vec![FileChange {
                 copies: vec![stand.outer],
                 ..FileChange::new(document.text().name(), patch)
@@ -73,7 +73,7 @@ impl Kind for MoveElement {
                 reshapes: true,
                 ..MarkupOp::default()
             }),
-            ..Made::default()
+            ..Proposal::default()
         })
     }
 

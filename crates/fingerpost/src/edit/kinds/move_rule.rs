@@ -3,13 +3,13 @@
 use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
-use crate::edit::habits::{beside_rule, moved_block, with_its_gap};
+use crate::edit::formatting::{beside_rule, moved_block, with_its_gap};
 use crate::edit::intent::Side;
 use crate::edit::meant::{InSheet, Meant, StyleOp};
 use crate::edit::place::{Sought, spot_at};
 use crate::edit::write::{insertion, replacement};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::page::Target;
 use crate::sheet::{AtRule, RuleKind};
 use crate::text::Patch;
@@ -31,7 +31,7 @@ impl Kind for MoveRule {
         About::Rule
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let rule = spot_at(at.styles, &self.rule, Sought::Any, target)?.rule;
         let other = spot_at(at.styles, &self.other, Sought::Any, None)?.rule;
         let (sheet, there) = (rule.sheet(at.styles), other.sheet(at.styles));
@@ -107,11 +107,11 @@ impl Kind for MoveRule {
                 FileChange::new(there.text().name(), into),
             ]
         };
-        Ok(Made {
+        Ok(Proposal {
             was: Some(was),
             changes,
             meant,
-            ..Made::default()
+            ..Proposal::default()
         })
     }
 

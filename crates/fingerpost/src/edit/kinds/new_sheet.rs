@@ -6,9 +6,9 @@ use super::{About, Kind, Told};
 use crate::edit::given::one_sheet;
 use crate::edit::intent::Side;
 use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::stand::Stand;
+use crate::edit::source_layout::SourceLayout;
 use crate::edit::write::insertion;
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::markup::NodeId;
 use crate::page::{Page, Target};
 use crate::text::{Cut, Patch, SitePath, TextRange};
@@ -32,7 +32,7 @@ impl Kind for NewSheet {
         About::Site
     }
 
-    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Proposal, EditError> {
         if !self.file.ends_with(".css") {
             return Err(EditError::NoName {
                 what: "the name of a sheet, such as css/winter.css",
@@ -78,11 +78,11 @@ impl Kind for NewSheet {
                 });
             }
         }
-        Ok(Made {
+        Ok(Proposal {
             changes,
             meant,
             warnings,
-            ..Made::default()
+            ..Proposal::default()
         })
     }
 
@@ -149,13 +149,13 @@ impl NewSheet {
         };
         let markup = format!("<link rel=\"stylesheet\" href=\"{}\">", escaped(&href));
         let (place, with) = match beside {
-            Some(id) => Stand::of(page, id)?.beside(Side::After, &markup)?,
+            Some(id) => SourceLayout::of(page, id)?.beside(Side::After, &markup)?,
             None => {
                 let elements = document.elements().iter().copied();
                 let head = elements.into_iter().find(|id| own(id).is_html("head"));
                 let head = head.ok_or(EditError::NoElement)?;
                 if own(&head).written == crate::markup::Written::Tag {
-                    Stand::of(page, head)?.beside(Side::Last, &markup)?
+                    SourceLayout::of(page, head)?.beside(Side::Last, &markup)?
                 } else {
                     return Err(EditError::NotThere {
                         place: name.to_owned(),

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::{About, Kind, Told};
 use crate::edit::find::{Found, declaration};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made, write};
+use crate::edit::{At, EditError, Proposal, write};
 use crate::page::Target;
 
 /// A declaration is taken out.
@@ -21,7 +21,7 @@ impl Kind for RemoveDeclaration {
         About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let found = declaration(at, target, &self.property)?;
         whole(at, found, &self.property)?;
         Ok(write::without(at.styles, found.reference))

@@ -3,10 +3,10 @@
 use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
-use crate::edit::habits::with_own_lines;
+use crate::edit::formatting::with_own_lines;
 use crate::edit::meant::{MarkupOp, Meant};
-use crate::edit::stand::{Stand, of_page, written_in};
-use crate::edit::{At, EditError, Made};
+use crate::edit::source_layout::{SourceLayout, of_page, written_in};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::Target;
 
 /// An element is taken out.
@@ -19,12 +19,12 @@ impl Kind for RemoveElement {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
-        let stand = Stand::whole(page, id)?;
+        let stand = SourceLayout::whole(page, id)?;
         let range = with_own_lines(stand.source, stand.outer);
-        Ok(Made {
+        Ok(Proposal {
             meant: Meant::markup(MarkupOp {
                 gone: written_in(page, id),
                 reshapes: true,

@@ -3,12 +3,12 @@
 use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
-use crate::edit::habits::with_its_gap;
+use crate::edit::formatting::with_its_gap;
 use crate::edit::meant::StyleOp;
 use crate::edit::place::{Sought, spot_at};
 use crate::edit::write::{in_sheet, replacement};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::{SheetRef, Target};
 
 /// A rule is taken out.
@@ -24,7 +24,7 @@ impl Kind for RemoveRule {
         About::Rule
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let rule = spot_at(at.styles, &self.rule, Sought::Any, target)?.rule;
         let sheet = rule.sheet(at.styles);
         let own = rule.get(at.styles);
@@ -32,7 +32,7 @@ impl Kind for RemoveRule {
         let was = format!("{name} {}", rule.head(at.styles)).trim().to_owned();
         let change = replacement(with_its_gap(sheet, rule.rule), "");
         let op = StyleOp::RuleGone(rule.rule);
-        Ok(Made {
+        Ok(Proposal {
             was: Some(was),
             ..in_sheet(at.styles, SheetRef::Listed(rule.sheet), vec![change], [op])
         })

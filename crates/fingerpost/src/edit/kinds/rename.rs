@@ -11,7 +11,7 @@ use crate::edit::check::{document_changed, sheets_changed};
 use crate::edit::meant::{MarkupOp, StyleOp, Tag};
 use crate::edit::warnings::REFERENCES;
 use crate::edit::write::replacement;
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::markup::{Attribute, Document, NodeId, NodeKind, Written};
 use crate::page::Target;
 use crate::sheet::{Kind as TokenKind, RuleKind, Sheet, Token};
@@ -46,10 +46,10 @@ impl Kind for Rename {
         About::Site
     }
 
-    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Proposal, EditError> {
         self.check_names()?;
         let page = at.page();
-        let mut made = Made::default();
+        let mut made = Proposal::default();
         let mut markup = Counted::default();
         let mut styles = Counted::default();
         let mut taken = false;

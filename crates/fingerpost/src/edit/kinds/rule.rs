@@ -2,16 +2,16 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Elsewhere, Kind, Told};
+use super::{About, RuleRequest, Kind, Told};
 use crate::cascade::Origin;
 use crate::edit::choose::{chosen, needed};
 use crate::edit::given::{declarations, selectors};
-use crate::edit::habits::new_rule;
+use crate::edit::formatting::new_rule;
 use crate::edit::meant::{Declared, StyleOp};
 use crate::edit::place::{RuleAt, is_placed, strongest};
 use crate::edit::write::{in_sheet, insertion};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::{SheetRef, Styles, Target};
 use crate::question::ElementSummary;
 use crate::selector::Matcher;
@@ -32,20 +32,20 @@ impl Kind for Rule {
         About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let targets: Vec<Target> = target.cloned().into_iter().collect();
         let wanted = declarations(&self.declarations)?;
         new_rule_for(at, &targets, self.selector.as_deref(), &wanted)
     }
 
-    fn make_all(&self, at: &At<'_, '_>, targets: &[Target]) -> Option<Result<Made, EditError>> {
+    fn make_all(&self, at: &At<'_, '_>, targets: &[Target]) -> Option<Result<Proposal, EditError>> {
         // One rule that reaches them all.
         let wanted = declarations(&self.declarations);
         Some(wanted.and_then(|w| new_rule_for(at, targets, self.selector.as_deref(), &w)))
     }
 
-    fn elsewhere(&self, _at: &At<'_, '_>, targets: &[Target]) -> Result<Elsewhere, EditError> {
-        Ok(Elsewhere {
+    fn elsewhere(&self, _at: &At<'_, '_>, targets: &[Target]) -> Result<RuleRequest, EditError> {
+        Ok(RuleRequest {
             targets: targets.to_vec(),
             declared: declarations(&self.declarations)?,
             selector: self.selector.clone(),
@@ -86,7 +86,7 @@ pub(super) fn new_rule_for(
     targets: &[Target],
     selector: Option<&str>,
     wanted: &[Declared],
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let mut warnings = Vec::new();
     let selector = match selector {
         Some(given) => {
@@ -124,7 +124,7 @@ pub(super) fn new_rule_for(
     let sheet = at.page().sheet(sheet_at).styles.sheet();
     let new = new_rule(sheet, near, &selector, wanted)?;
     let op = StyleOp::Rules(None, new.source.clone());
-    Ok(Made {
+    Ok(Proposal {
         was: Some(selector),
         warnings,
         ..in_sheet(

@@ -4,12 +4,12 @@ use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
 use crate::edit::given::selectors;
-use crate::edit::habits::{Habits, aligned};
+use crate::edit::formatting::{Formatting, aligned};
 use crate::edit::meant::StyleOp;
 use crate::edit::place::{RuleAt, Sought, fold, spot_at};
 use crate::edit::write::{in_sheet, insertion, replacement};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::{SheetRef, Target};
 use crate::text::{Cut, Patch, Replacement, TextRange};
 
@@ -41,7 +41,7 @@ impl Kind for Selector {
         About::Rule
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let rule = spot_at(at.styles, &self.rule, Sought::Style, target)?.rule;
         let sheet = rule.sheet(at.styles);
         let was = sheet.prelude_source(rule.get(at.styles));
@@ -49,7 +49,7 @@ impl Kind for Selector {
         let start = rule.get(at.styles).prelude.start();
         let after = Patch::single(change.range - start, change.with.clone()).apply(was);
         let op = StyleOp::Prelude(rule.rule, after);
-        Ok(Made {
+        Ok(Proposal {
             was: Some(fold(was)),
             ..in_sheet(at.styles, SheetRef::Listed(rule.sheet), vec![change], [op])
         })
@@ -91,7 +91,7 @@ impl Selector {
                     return nothing(format!("{wanted} is one of the rule's selectors already"));
                 }
                 let between = between(sheet, rule.rule)
-                    .unwrap_or_else(|| aligned(&Habits::of(sheet, Some(rule.rule)).comma, sheet, rule.rule));
+                    .unwrap_or_else(|| aligned(&Formatting::of(sheet, Some(rule.rule)).comma, sheet, rule.rule));
                 let last = parts.last().map_or(prelude.end(), |p| p.end());
                 Ok(insertion(last, format!("{between}{}", wanted.trim())))
             }

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use super::add::{add_here, add_where_alone};
 use super::rule::new_rule_for;
-use super::{Elsewhere, Kind, Told};
+use super::{RuleRequest, Kind, Told};
 use crate::edit::find::{Found, declaration};
 use crate::edit::given::{one_value, value_of};
 use crate::edit::intent::{Intent, Where};
@@ -13,7 +13,7 @@ use crate::edit::make::{merged, of_each};
 use crate::edit::meant::Declared;
 use crate::edit::place::{Sought, property, spot_at};
 use crate::edit::shorthand::set_longhand;
-use crate::edit::{At, EditError, Made, write};
+use crate::edit::{At, EditError, Proposal, write};
 use crate::page::{PropertyName, Target};
 
 /// A property gets a value.
@@ -31,7 +31,7 @@ impl Kind for Set {
         super::About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let value = self.value.trim();
         let known = property(&self.property);
         match &known {
@@ -71,7 +71,7 @@ impl Kind for Set {
         }
     }
 
-    fn make_all(&self, at: &At<'_, '_>, targets: &[Target]) -> Option<Result<Made, EditError>> {
+    fn make_all(&self, at: &At<'_, '_>, targets: &[Target]) -> Option<Result<Proposal, EditError>> {
         if !matches!(at.intent.into, Where::Place | Where::Served) {
             return None;
         }
@@ -86,10 +86,10 @@ impl Kind for Set {
         }
     }
 
-    fn elsewhere(&self, _at: &At<'_, '_>, targets: &[Target]) -> Result<Elsewhere, EditError> {
+    fn elsewhere(&self, _at: &At<'_, '_>, targets: &[Target]) -> Result<RuleRequest, EditError> {
         let value = self.value.trim();
         value_of(&property(&self.property)?, value)?;
-        Ok(Elsewhere::one(targets, &self.property, value))
+        Ok(RuleRequest::one(targets, &self.property, value))
     }
 
     fn takes(&self, _into: &Where) -> bool {
@@ -121,7 +121,7 @@ impl Set {
         at: &At<'_, '_>,
         targets: &[Target],
         unset: &[Target],
-    ) -> Result<Made, EditError> {
+    ) -> Result<Proposal, EditError> {
         let name = property(&self.property)?;
         let value = self.value.trim();
         value_of(&name, value)?;
@@ -146,7 +146,7 @@ impl Set {
             .cloned()
             .collect();
         let mut whole = match &set[..] {
-            [] => Made::default(),
+            [] => Proposal::default(),
             some => of_each(at, self, some)?,
         };
         let head = added.was.clone().unwrap_or_default();
@@ -168,7 +168,7 @@ pub(in crate::edit) fn set_found(
     found: Found,
     name: &str,
     value: &str,
-) -> Result<Made, EditError> {
+) -> Result<Proposal, EditError> {
     let style_sheet = at.styles.sheet(found.reference.sheet);
     let sheet = style_sheet.sheet();
     match PropertyName::parse(name) {

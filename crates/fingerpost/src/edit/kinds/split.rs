@@ -4,13 +4,13 @@ use serde::{Deserialize, Serialize};
 
 use super::selector::without;
 use super::{About, Kind, Told};
-use crate::edit::habits::{beside_rule, reindented_block};
+use crate::edit::formatting::{beside_rule, reindented_block};
 use crate::edit::intent::Side;
 use crate::edit::meant::StyleOp;
 use crate::edit::place::{Sought, fold, spot_at};
 use crate::edit::write::{in_sheet, insertion};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::{SheetRef, Target};
 use crate::text::{Cut, Patch, TextRange};
 
@@ -29,7 +29,7 @@ impl Kind for Split {
         About::Rule
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let rule = spot_at(at.styles, &self.rule, Sought::Style, target)?.rule;
         let sheet = rule.sheet(at.styles);
         let own = rule.get(at.styles);

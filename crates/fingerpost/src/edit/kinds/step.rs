@@ -4,14 +4,14 @@ use serde::{Deserialize, Serialize};
 
 use crate::text::Cut;
 use super::set::set_found;
-use super::{About, Elsewhere, Kind, Told};
+use super::{About, RuleRequest, Kind, Told};
 use crate::edit::find::{Found, declaration};
 use crate::edit::given::value_of;
 use crate::edit::meant::Declared;
 use crate::edit::place::property;
 
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Made};
+use crate::edit::{At, EditError, Proposal};
 use crate::page::{PropertyName, Target};
 use crate::sheet::Kind as TokenKind;
 use crate::value::PropertyId;
@@ -33,24 +33,24 @@ impl Kind for Step {
         About::MaybeElement
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let name = property(&self.property)?;
         let found = declaration(at, target, &self.property)?;
         let (value, was) = stepped(at, target, found, &name, &self.by)?;
         value_of(&name, &value)?;
         let made = set_found(at, found, &self.property, &value)?;
-        Ok(Made {
+        Ok(Proposal {
             was: Some(was),
             ..made.derived()
         })
     }
 
-    fn elsewhere(&self, at: &At<'_, '_>, targets: &[Target]) -> Result<Elsewhere, EditError> {
+    fn elsewhere(&self, at: &At<'_, '_>, targets: &[Target]) -> Result<RuleRequest, EditError> {
         let target = targets.first().ok_or(EditError::NoElement)?;
         let name = property(&self.property)?;
         let found = declaration(at, Some(target), &self.property)?;
         let (value, _) = stepped(at, Some(target), found, &name, &self.by)?;
-        Ok(Elsewhere {
+        Ok(RuleRequest {
             targets: targets.to_vec(),
             declared: vec![Declared {
                 name: self.property.clone(),

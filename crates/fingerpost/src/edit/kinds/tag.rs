@@ -4,9 +4,9 @@ use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
 use crate::edit::meant::{MarkupOp, Meant, Tag as MeantTag};
-use crate::edit::stand::{Stand, is_void, needs_tag, not_there};
+use crate::edit::source_layout::{SourceLayout, is_void, needs_tag, not_there};
 use crate::edit::write::{insertion, replacement};
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::markup::Namespace;
 use crate::page::Target;
 use crate::text::{Cut, Patch, TextRange, TextSize};
@@ -24,7 +24,7 @@ impl Kind for Tag {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
         let name = self.name.as_str();
@@ -43,7 +43,7 @@ impl Kind for Tag {
                 why: format!("the element is a {was} already"),
             });
         }
-        let stand = Stand::of(page, id)?;
+        let stand = SourceLayout::of(page, id)?;
         let foreign = element.namespace != Namespace::Html;
         let holds_nothing = |name: &str| !foreign && is_void(&name.to_ascii_lowercase());
         let (old, new) = (holds_nothing(&was), holds_nothing(name));
@@ -91,7 +91,7 @@ impl Kind for Tag {
             false => name.to_ascii_lowercase(),
         };
         let patch = Patch::new(changes).expect("tags don't overlap");
-        Ok(Made {
+        Ok(Proposal {
             was: Some(was),
             changes: vec![FileChange::new(page.document().text().name(), patch)],
             meant: Meant::markup(MarkupOp {
@@ -100,7 +100,7 @@ impl Kind for Tag {
                 reshapes: true,
                 ..MarkupOp::default()
             }),
-            ..Made::default()
+            ..Proposal::default()
         })
     }
 

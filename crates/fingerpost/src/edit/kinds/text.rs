@@ -4,8 +4,8 @@ use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
 use crate::edit::meant::{MarkupOp, Meant};
-use crate::edit::stand::{Stand, needs_tag, not_there, of_page};
-use crate::edit::{At, EditError, Made};
+use crate::edit::source_layout::{SourceLayout, needs_tag, not_there, of_page};
+use crate::edit::{At, EditError, Proposal};
 use crate::markup::{NodeId, NodeKind};
 use crate::page::Target;
 use crate::text::{Cut, TextRange, TextSize};
@@ -26,7 +26,7 @@ impl Kind for Text {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
         let document = page.document();
@@ -61,11 +61,11 @@ impl Kind for Text {
             (Some(from), _) => self.named(at, id, from)?,
             (None, [only]) if nothing_else => *only,
             (None, []) if nothing_else => {
-                let stand = Stand::of(page, id)?;
+                let stand = SourceLayout::of(page, id)?;
                 if stand.is_void {
                     return Err(not_there(page, id, "the element can't hold anything"));
                 }
-                return Ok(Made {
+                return Ok(Proposal {
                     meant: Meant::markup(MarkupOp {
                         texts: vec![(id, self.text.clone())],
                         ..MarkupOp::default()
@@ -108,7 +108,7 @@ impl Kind for Text {
             });
         }
         let was = document.text_of(chosen).unwrap_or("").split_whitespace();
-        Ok(Made {
+        Ok(Proposal {
             was: Some(was.collect::<Vec<_>>().join(" ")),
             meant: meant(chosen),
             ..of_page(page, range, with)

@@ -3,11 +3,11 @@
 use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
-use crate::edit::habits::{indent_at, with_own_lines};
+use crate::edit::formatting::{indent_at, with_own_lines};
 use crate::edit::meant::{MarkupOp, Meant};
-use crate::edit::stand::{Stand, not_there};
+use crate::edit::source_layout::{SourceLayout, not_there};
 use crate::edit::write::replacement;
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::page::Target;
 use crate::text::{Cut, Patch, TextRange, TextSize};
 
@@ -21,10 +21,10 @@ impl Kind for Unwrap {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
-        let stand = Stand::whole(page, id)?;
+        let stand = SourceLayout::whole(page, id)?;
         let held = stand.source.cut(stand.inner);
         let name = &page.document().expect_element(id).name;
         if stand.is_void {
@@ -58,7 +58,7 @@ impl Kind for Unwrap {
             .into_iter()
             .filter(|r| !r.range.is_empty() || !r.with.is_empty());
         let patch = Patch::new(changes.collect()).expect("lines don't overlap");
-        Ok(Made {
+        Ok(Proposal {
             was: Some(name.to_string()),
             changes: vec![FileChange::new(page.document().text().name(), patch)],
             meant: Meant::markup(MarkupOp {
@@ -66,7 +66,7 @@ impl Kind for Unwrap {
                 reshapes: true,
                 ..MarkupOp::default()
             }),
-            ..Made::default()
+            ..Proposal::default()
         })
     }
 

@@ -4,14 +4,14 @@
 use serde::{Deserialize, Serialize};
 
 use super::rule::new_rule_for;
-use super::{About, Elsewhere, Kind, Told};
+use super::{About, RuleRequest, Kind, Told};
 use crate::edit::authored::{definition_range, written};
 use crate::edit::find::{Found, winner};
 use crate::edit::given::{one_value, value_of};
 use crate::edit::meant::{Declared, InSheet, Meant, StyleOp};
 use crate::edit::place::{fold, strongest_of};
 use crate::edit::intent::Where;
-use crate::edit::{At, EditError, FileChange, Made, write};
+use crate::edit::{At, EditError, FileChange, Proposal, write};
 use crate::page::{PropertyName, Target};
 use crate::question::ElementSummary;
 use crate::text::{Cut, Patch, Replacement, TextSize, span};
@@ -31,7 +31,7 @@ impl Kind for Variable {
         About::ElementOrRoot
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let (name, value) = (self.name.as_str(), self.value.trim());
         if name.starts_with(['$', '@']) {
             return source_variable(at, name, value);
@@ -53,12 +53,12 @@ impl Kind for Variable {
         }
     }
 
-    fn elsewhere(&self, at: &At<'_, '_>, targets: &[Target]) -> Result<Elsewhere, EditError> {
+    fn elsewhere(&self, at: &At<'_, '_>, targets: &[Target]) -> Result<RuleRequest, EditError> {
         let target = targets.first().ok_or(EditError::NoElement)?;
         let property = custom(&self.name)?;
         value_of(&property, self.value.trim())?;
         let root = || Target::from(at.page().document().root_element());
-        Ok(Elsewhere {
+        Ok(RuleRequest {
             targets: vec![defined(at, target, &property).unwrap_or_else(root)],
             declared: vec![Declared {
                 name: self.name.clone(),
@@ -114,7 +114,7 @@ fn defined(at: &At<'_, '_>, target: &Target, property: &PropertyName) -> Option<
 
 /// Defines a custom property that nothing defines: in the strongest rule of the root element that
 /// defines others, or in a new rule for it.
-fn on_root(at: &At<'_, '_>, name: &str, value: &str) -> Result<Made, EditError> {
+fn on_root(at: &At<'_, '_>, name: &str, value: &str) -> Result<Proposal, EditError> {
     let root = Target::from(at.page().document().root_element());
     let new = Declared {
         name: name.to_owned(),
@@ -132,7 +132,7 @@ fn on_root(at: &At<'_, '_>, name: &str, value: &str) -> Result<Made, EditError> 
         None => new_rule_for(at, &[root], Some(":root"), std::slice::from_ref(&new))?,
     };
     let head = made.was.clone().unwrap_or_default();
-    Ok(Made {
+    Ok(Proposal {
         summary: Some(format!("define {name}: {value} in {head}")),
         ..made
     })
@@ -140,7 +140,7 @@ fn on_root(at: &At<'_, '_>, name: &str, value: &str) -> Result<Made, EditError> 
 
 /// Sets a variable of the language that sheets of the page are written in, `$name` or `@name`, where
 /// the sources define it; the served declarations whose value it is get the value too.
-fn source_variable(at: &At<'_, '_>, name: &str, value: &str) -> Result<Made, EditError> {
+fn source_variable(at: &At<'_, '_>, name: &str, value: &str) -> Result<Proposal, EditError> {
     if value.is_empty() {
         return Err(EditError::NotAValue {
             value: value.to_owned(),
@@ -148,7 +148,7 @@ fn source_variable(at: &At<'_, '_>, name: &str, value: &str) -> Result<Made, Edi
         });
     }
     one_value(value)?;
-    let mut made = Made::default();
+    let mut made = Proposal::default();
     let mut unseen: Vec<String> = Vec::new();
     let mut sources: Vec<(String, Patch)> = Vec::new();
     let mut texts: Vec<String> = Vec::new();

@@ -4,9 +4,9 @@ use serde::{Deserialize, Serialize};
 
 use super::{About, Kind, Told};
 use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::stand::{Stand, is_void, not_there};
+use crate::edit::source_layout::{SourceLayout, is_void, not_there};
 use crate::edit::write::insertion;
-use crate::edit::{At, EditError, FileChange, Made};
+use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::page::Target;
 use crate::text::{Cut, Patch};
 
@@ -23,10 +23,10 @@ impl Kind for Wrap {
         About::Element
     }
 
-    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Made, EditError> {
+    fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
-        let stand = Stand::whole(page, id)?;
+        let stand = SourceLayout::whole(page, id)?;
         let given = self.tag.trim();
         let whole = match given.starts_with('<') {
             true => given.to_owned(),
@@ -61,7 +61,7 @@ impl Kind for Wrap {
             ]
         };
         let patch = Patch::new(changes).expect("lines don't overlap");
-        Ok(Made {
+        Ok(Proposal {
             changes: vec![FileChange {
                 around: vec![stand.outer],
                 ..FileChange::new(page.document().text().name(), patch)
@@ -71,7 +71,7 @@ impl Kind for Wrap {
                 reshapes: true,
                 ..MarkupOp::default()
             }),
-            ..Made::default()
+            ..Proposal::default()
         })
     }
 

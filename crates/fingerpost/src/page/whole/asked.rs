@@ -5,7 +5,7 @@ use std::cell::RefCell;
 
 use rustc_hash::FxHashMap;
 
-use super::names::{Names, Symbol, Wanted};
+use super::names::{NameTest, Names, Symbol};
 use super::program::MOST_ANCESTORS;
 use crate::page::Page;
 use crate::selector::{Combinator, Compound, PseudoClass, Selector, SelectorList, Simple};
@@ -47,7 +47,7 @@ impl<'p> Asked<'p> {
     }
 
     fn is_impossible(&self, simple: &Simple) -> bool {
-        if let Wanted::Names(symbols) = self.names.wanted(simple) {
+        if let NameTest::Names(symbols) = self.names.wanted(simple) {
             return symbols == [None, None];
         }
         let all_dead = |list: &SelectorList| {
@@ -78,12 +78,12 @@ impl<'p> Asked<'p> {
         let mut best = Keys::Any;
         for (simple, _) in &compound.simples {
             let keys = match self.names.wanted(simple) {
-                Wanted::Names(symbols) => {
+                NameTest::Names(symbols) => {
                     let symbols: Vec<Symbol> = symbols.into_iter().flatten().collect();
                     let count = symbols.iter().map(|s| self.names.count(*s)).sum();
                     Keys::Names(symbols, count)
                 }
-                Wanted::Else => match simple {
+                NameTest::Else => match simple {
                     Simple::PseudoClass(PseudoClass::Root) => Keys::Root,
                     Simple::PseudoClass(PseudoClass::Link { .. }) => {
                         let symbols: Vec<Symbol> = self.names.links().collect();
@@ -167,7 +167,7 @@ impl<'p> Asked<'p> {
                     .simples
                     .iter()
                     .filter_map(|(simple, _)| match self.names.wanted(simple) {
-                        Wanted::Names([Some(one), None] | [None, Some(one)]) => Some(one),
+                        NameTest::Names([Some(one), None] | [None, Some(one)]) => Some(one),
                         _ => None,
                     });
             found.extend(names.min_by_key(|symbol| self.names.count(*symbol)));

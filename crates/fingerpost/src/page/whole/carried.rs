@@ -480,7 +480,7 @@ mod tests {
         let mut load = |_: &Request<'_>| Ok(sheet.clone());
         let conditions = Conditions::default();
         match before {
-            Some(page) => page.again(html, None, conditions, &mut load),
+            Some(page) => page.reparse(html, None, conditions, &mut load),
             None => Page::build(html, conditions, &mut load),
         }
     }

@@ -51,7 +51,7 @@ struct Places {
 }
 
 /// What a selector asks of a name: the symbols that satisfy it. None where no element of the page has it.
-pub(super) enum Wanted {
+pub(super) enum NameTest {
     /// One of these; a type selector names an HTML element and a foreign one.
     Names([Option<Symbol>; 2]),
     /// Not a question about a name.
@@ -143,9 +143,9 @@ impl Names {
     }
 
     /// What a simple selector asks of names.
-    pub(super) fn wanted(&self, simple: &Simple) -> Wanted {
+    pub(super) fn wanted(&self, simple: &Simple) -> NameTest {
         let fold = |name: &'_ str| fold(name, self.quirks).into_owned();
-        Wanted::Names(match simple {
+        NameTest::Names(match simple {
             Simple::Type { name, lower } => [
                 self.tags[1].get(&LocalName::from(&**lower)).copied(),
                 self.tags[0].get(&LocalName::from(&**name)).copied(),
@@ -159,7 +159,7 @@ impl Names {
                     self.attributes[0].get(&LocalName::from(name)).copied(),
                 ]
             }
-            _ => return Wanted::Else,
+            _ => return NameTest::Else,
         })
     }
 

@@ -4,7 +4,7 @@
 use std::ops::Range;
 
 use super::asked::{Asked, Keys};
-use super::names::{Names, Place, Symbol, Wanted};
+use super::names::{NameTest, Names, Place, Symbol};
 use super::trails::{Questions, is_sideways};
 use crate::page::{Page, StyleRule};
 use crate::selector::{Combinator, Matcher, Selector, Simple};
@@ -184,11 +184,11 @@ impl<'p> Program<'p> {
     fn test(&self, simple: &'p Simple, is_of_trail: bool) -> Option<Test<'p>> {
         match (simple, self.names.wanted(simple)) {
             (Simple::Universal, _) => None,
-            (Simple::Attribute(_), _) | (_, Wanted::Else) => Some(Test::Simple {
+            (Simple::Attribute(_), _) | (_, NameTest::Else) => Some(Test::Simple {
                 simple,
                 is_of_trail,
             }),
-            (_, Wanted::Names([one, other])) => {
+            (_, NameTest::Names([one, other])) => {
                 let first = one.or(other)?;
                 Some(Test::Name(first, other.unwrap_or(first)))
             }

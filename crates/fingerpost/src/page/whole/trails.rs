@@ -6,7 +6,7 @@
 use html5ever::LocalName;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::names::{NOBODY, Names, Place, Symbol, Wanted};
+use super::names::{NOBODY, NameTest, Names, Place, Symbol};
 use crate::markup::{Document, Namespace};
 use crate::selector::{AttributeOperator, Combinator, PseudoClass, SelectorList, Simple};
 
@@ -52,7 +52,7 @@ impl Questions {
 
     /// Notes what a simple selector asks; whether the answer hangs on nothing but the element and what is above it.
     pub fn note(&mut self, names: &Names, simple: &Simple) -> bool {
-        if let Wanted::Names(symbols) = names.wanted(simple) {
+        if let NameTest::Names(symbols) = names.wanted(simple) {
             for symbol in symbols.into_iter().flatten() {
                 self.names[symbol as usize] = true;
             }

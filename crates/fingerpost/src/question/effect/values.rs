@@ -292,7 +292,7 @@ fn with(element: NodeId, pseudo: &PseudoElement) -> Target {
 }
 
 /// The computed value of a property, with what the standard computes from other properties of the
-/// element worked in. What only [`Styles::resolved`] shows (the colour that `currentcolor` is, a width
+/// element worked in. What only [`Styles::resolved`] shows (the color that `currentcolor` is, a width
 /// where no line is drawn) stays out: it changes with the other property, which is told.
 pub(crate) fn effective(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Computed {
     match FIXED_UP.contains(property) {

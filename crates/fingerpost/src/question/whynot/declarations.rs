@@ -3,7 +3,7 @@
 use super::Question;
 use super::answer::{Finding, Obstacle};
 use super::effect;
-use super::remedy::{Loser, Stand, Winner, remedies};
+use super::remedy::{DeclarationSite, Loser, Winner, remedies};
 use crate::cascade::{Contender, Rank, Standing};
 use crate::page::{DeclarationRef, ExcludedBecause, PropertyName, SheetRef, StyleRule};
 use crate::question::describe;
@@ -197,8 +197,8 @@ impl Question<'_, '_> {
     ) {
         let theirs = describe::rule_of(self.styles, self.target, winner.declaration);
         let (mine, other) = (
-            Stand::of(self.styles, reference),
-            Stand::of(self.styles, winner.declaration),
+            DeclarationSite::of(self.styles, reference),
+            DeclarationSite::of(self.styles, winner.declaration),
         );
         let loser = Loser {
             rank,

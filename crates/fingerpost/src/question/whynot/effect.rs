@@ -19,7 +19,7 @@ pub(super) fn no_effect(
     let PropertyName::Known(property) = *property else {
         return None;
     };
-    let around = Around { styles, target };
+    let around = ElementContext { styles, target };
     around
         .not_generated(property)
         .or_else(|| around.not_shown(property))
@@ -28,7 +28,7 @@ pub(super) fn no_effect(
         .or_else(|| around.of_others(property, value))
 }
 
-struct Around<'a, 'p> {
+struct ElementContext<'a, 'p> {
     styles: &'a Styles<'p>,
     target: &'a Target,
 }
@@ -42,7 +42,7 @@ impl Display {
     }
 }
 
-impl Around<'_, '_> {
+impl ElementContext<'_, '_> {
     fn resolved(&self, target: &Target, property: P) -> Computed {
         self.styles.resolved(target, &PropertyName::Known(property))
     }

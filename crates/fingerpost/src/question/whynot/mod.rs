@@ -12,12 +12,12 @@ pub(crate) use remedy::Step;
 pub use remedy::{Remedy, Trial};
 
 use declarations::longhands;
-use remedy::{Loser, Stand, Winner, remedies};
+use remedy::{DeclarationSite, Loser, Winner, remedies};
 
 use super::ElementSummary;
 use super::bundle::bundle;
 use super::describe::{self, fold};
-use super::elsewhere::Elsewhere;
+use super::inventory::Inventory;
 use crate::cascade::{LayerOrder, Origin, Rank};
 use crate::page::{Blocked, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
 use crate::selector::{SelectorList, Simple};
@@ -38,7 +38,7 @@ pub fn whynot(
     target: &Target,
     asked: &Asked,
     text: &str,
-    elsewhere: &Elsewhere,
+    elsewhere: &Inventory,
 ) -> Result<WhyNotAnswer, WhyNotError> {
     let question = Question {
         styles,
@@ -96,7 +96,7 @@ struct Question<'a, 'p> {
     styles: &'a Styles<'p>,
     page: &'p Page,
     target: &'a Target,
-    elsewhere: &'a Elsewhere,
+    elsewhere: &'a Inventory,
 }
 
 impl Question<'_, '_> {
@@ -436,7 +436,7 @@ impl Question<'_, '_> {
                 };
                 if let Some(winner) = contest.winning() {
                     let rule = describe::rule_of(self.styles, self.target, winner.declaration);
-                    let stand = Stand::of(self.styles, winner.declaration);
+                    let stand = DeclarationSite::of(self.styles, winner.declaration);
                     let loser = Loser {
                         rank: hypothetical,
                         selector: None,

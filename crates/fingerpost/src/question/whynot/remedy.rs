@@ -109,11 +109,11 @@ pub(super) struct Loser<'a> {
     /// The selector of its rule, where it can be written anew.
     pub selector: Option<&'a str>,
     /// Where it stands; none where nobody wrote it yet.
-    pub stand: Option<&'a Stand>,
+    pub stand: Option<&'a DeclarationSite>,
 }
 
 /// Where a declaration stands.
-pub(super) struct Stand {
+pub(super) struct DeclarationSite {
     /// The declaration.
     pub at: Place,
     /// Its rule; none in a style attribute.
@@ -122,12 +122,12 @@ pub(super) struct Stand {
     pub outermost: Option<(Place, Place)>,
 }
 
-impl Stand {
+impl DeclarationSite {
     /// Where a declaration of a page stands.
-    pub fn of(styles: &Styles<'_>, reference: DeclarationRef) -> Stand {
+    pub fn of(styles: &Styles<'_>, reference: DeclarationRef) -> DeclarationSite {
         let at = super::describe::declaration_place(styles, reference);
         let SheetRef::Listed(_) = reference.sheet else {
-            return Stand {
+            return DeclarationSite {
                 at,
                 rule: None,
                 outermost: None,
@@ -138,7 +138,7 @@ impl Stand {
         let own = sheet.declaration(reference.id).rule;
         let parents = std::iter::successors(Some(own), |id| sheet.rule(*id).parent);
         let outermost = sheet.rule(parents.last().unwrap_or(own)).span;
-        Stand {
+        DeclarationSite {
             at,
             rule: Some(sheet.place(sheet.rule(own).span.start())),
             outermost: Some((sheet.place(outermost.start()), sheet.place(outermost.end()))),
@@ -161,7 +161,7 @@ pub(super) struct Winner<'a> {
     pub rule: &'a str,
     pub layer: Option<&'a str>,
     pub sheet: SheetRef,
-    pub stand: &'a Stand,
+    pub stand: &'a DeclarationSite,
 }
 
 pub(super) fn remedies(
@@ -204,7 +204,7 @@ pub(super) fn remedies(
             .outermost
             .as_ref()
             .map_or(winner.place.line, |(_, end)| end.line);
-        let it = match loser.stand.is_some_and(Stand::is_enclosed) {
+        let it = match loser.stand.is_some_and(DeclarationSite::is_enclosed) {
             true => "it, with the rule around it,",
             false => "it",
         };

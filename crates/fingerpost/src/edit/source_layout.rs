@@ -1,17 +1,17 @@
 //! How an element stands in the source of its page: its span, what it holds, its lines and indent.
 
-use super::habits::{has_own_lines, indent_at, indent_step, line_ending, line_start};
+use super::formatting::{has_own_lines, indent_at, indent_step, line_ending, line_start};
 use super::intent::Side;
 use super::meant::Tag;
-use super::{EditError, Made};
+use super::{EditError, Proposal};
 use crate::markup::{Document, Element, Namespace, NodeId, Written};
 use crate::page::Page;
 use crate::question::ElementSummary;
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
 
 /// A change of the page at one place.
-pub(super) fn of_page(page: &Page, range: TextRange, with: impl Into<String>) -> Made {
-    Made::of(page.document().text().name(), Patch::single(range, with))
+pub(super) fn of_page(page: &Page, range: TextRange, with: impl Into<String>) -> Proposal {
+    Proposal::of(page.document().text().name(), Patch::single(range, with))
 }
 
 /// Why a change can't be made of an element.
@@ -52,7 +52,7 @@ pub(super) fn written_in(page: &Page, id: NodeId) -> Vec<NodeId> {
 }
 
 /// An element with a tag of its own, all of whose parts stand between its tags.
-pub(super) struct Stand<'a> {
+pub(super) struct SourceLayout<'a> {
     document: &'a Document,
     pub source: &'a str,
     /// Start tag to end tag.
@@ -69,8 +69,8 @@ pub(super) struct Stand<'a> {
     label: String,
 }
 
-impl<'a> Stand<'a> {
-    pub fn of(page: &'a Page, id: NodeId) -> Result<Stand<'a>, EditError> {
+impl<'a> SourceLayout<'a> {
+    pub fn of(page: &'a Page, id: NodeId) -> Result<SourceLayout<'a>, EditError> {
         let document = page.document();
         let element = needs_tag(page, id)?;
         let source = document.text().source();
@@ -93,7 +93,7 @@ impl<'a> Stand<'a> {
             element.start_tag.end(),
             inner_end.max(element.start_tag.end()),
         );
-        Ok(Stand {
+        Ok(SourceLayout {
             document,
             source,
             outer,
@@ -111,8 +111,8 @@ impl<'a> Stand<'a> {
 
     /// The same, of an element between whose tags nothing stands that does not belong to it: its
     /// source can be taken as one piece.
-    pub fn whole(page: &'a Page, id: NodeId) -> Result<Stand<'a>, EditError> {
-        let stand = Stand::of(page, id)?;
+    pub fn whole(page: &'a Page, id: NodeId) -> Result<SourceLayout<'a>, EditError> {
+        let stand = SourceLayout::of(page, id)?;
         let document = page.document();
         for other in document.elements() {
             let element = document.expect_element(*other);

@@ -8,7 +8,7 @@ use crate::text::Text;
 
 /// The sheets of a site, whether the page has them or not.
 #[derive(Debug, Default)]
-pub struct Elsewhere {
+pub struct Inventory {
     /// The sheets, by name.
     pub sheets: Vec<SiteSheet>,
     /// The pages, by name.
@@ -26,7 +26,7 @@ pub struct SiteSheet {
     pub pages: Vec<String>,
 }
 
-impl Elsewhere {
+impl Inventory {
     /// The sheet of that name.
     pub fn named(&self, name: &str) -> Option<&SiteSheet> {
         self.sheets.iter().find(|s| s.text.name() == name)

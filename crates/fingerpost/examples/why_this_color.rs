@@ -1,6 +1,6 @@
-//! Why does the heading of the demo's home page have its colour?
+//! Why does the heading of the demo's home page have its color?
 //!
-//! `cargo run --example why_this_colour -p fingerpost`
+//! `cargo run --example why_this_color -p fingerpost`
 
 use std::path::Path;
 
@@ -11,7 +11,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let (site, name) = Site::of_page(&demo.join("pages/home.html"))?;
     let page = site.page(&name, Conditions::default())?;
 
-    let heading = one(&page, &What::parse("\"Sailings today\""))?;
+    let heading = find_one(&page, &ElementQuery::parse("\"Sailings today\""))?;
     let color = PropertyName::parse("color").ok_or("no such property")?;
     let answer = why(&page.styles(), &heading, &color);
 

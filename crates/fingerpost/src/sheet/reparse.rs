@@ -1,7 +1,7 @@
 //! Parsing a changed sheet again: only the rules at the top that a change touches.
 //!
 //! A rule at the top of a sheet ends where it ends whatever follows (CSS Syntax 3 § 5.4.1), so what
-//! stands before and after a change is as it was, provided that what was parsed anew ends cleanly
+//! stands before and after a change is as it was, provided that what was parsed fresh ends cleanly
 //! too. Where it does not, the whole sheet is parsed.
 
 use std::ops::Range;
@@ -45,7 +45,7 @@ fn before(at: usize, old: &Range<usize>, new: &Range<usize>) -> Option<usize> {
 
 /// A sheet parsed from a text that differs from that of `before`; `None` where the change can't be
 /// told apart from the rest.
-pub(crate) fn again(before: &Sheet, text: &Arc<Text>) -> Option<(Sheet, Kept)> {
+pub(crate) fn reparse(before: &Sheet, text: &Arc<Text>) -> Option<(Sheet, Kept)> {
     let (old, new) = (before.text.source(), text.source());
     if before.span != before.text.span() {
         return None;
@@ -357,9 +357,9 @@ mod tests {
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(3000))]
 
-        /// Whatever is changed, what is parsed again is what is parsed anew.
+        /// Whatever is changed, what is parsed again is what parsing the whole gives.
         #[test]
-        fn again_is_anew(
+        fn reparsing_equals_parsing(
             changes in proptest::collection::vec((0usize..460, 0usize..30, "[a-d.{};:@()\"'/* \\n]{0,9}|[ ]|top: 1px;|}|\\{|/\\*|\\*/"), 1..5)
         ) {
             let mut source = SHEET.to_owned();
@@ -369,12 +369,12 @@ mod tests {
                 let end = (start + length).min(source.len());
                 source.replace_range(start..end, &with);
                 let text = Text::new("a.css", source.as_str());
-                let anew = parse(&source);
-                if let Some((again, kept)) = again(&sheet, &text) {
-                    prop_assert_eq!(told(&again), told(&anew));
-                    prop_assert_eq!(again.rules.len() + kept.old.len(), sheet.rules.len() + kept.new.len());
+                let fresh = parse(&source);
+                if let Some((reparsed, kept)) = reparse(&sheet, &text) {
+                    prop_assert_eq!(told(&reparsed), told(&fresh));
+                    prop_assert_eq!(reparsed.rules.len() + kept.old.len(), sheet.rules.len() + kept.new.len());
                 }
-                sheet = anew;
+                sheet = fresh;
             }
         }
     }
@@ -383,7 +383,7 @@ mod tests {
     fn a_value_is_parsed_again_with_its_rule_only() {
         let sheet = parse(SHEET);
         let text = Text::new("a.css", SHEET.replace("left: 0", "left: 10px"));
-        let (_, kept) = again(&sheet, &text).unwrap();
+        let (_, kept) = reparse(&sheet, &text).unwrap();
         assert_eq!(kept.old.len(), 4);
         assert_eq!(kept.old, kept.new);
     }

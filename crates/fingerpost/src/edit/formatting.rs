@@ -73,7 +73,7 @@ pub(super) fn indent_step(source: &str) -> String {
 
 /// How the rules of a sheet are written.
 #[derive(Clone, Debug)]
-pub(super) struct Habits {
+pub(super) struct Formatting {
     pub ending: &'static str,
     pub step: String,
     /// Between a property's name and its value.
@@ -90,10 +90,10 @@ pub(super) struct Habits {
     pub gap: String,
 }
 
-impl Habits {
-    /// The habits of a sheet, from the rule that stands nearest to where something is to go, or
+impl Formatting {
+    /// How a sheet is written, from the rule that stands nearest to where something is to go, or
     /// from the last one with declarations.
-    pub fn of(sheet: &Sheet, near: Option<RuleId>) -> Habits {
+    pub fn of(sheet: &Sheet, near: Option<RuleId>) -> Formatting {
         let source = sheet.text().source();
         let has_declarations = |id: &RuleId| {
             sheet.rule(*id).kind == RuleKind::Style && sheet.declarations_of(*id).next().is_some()
@@ -103,7 +103,7 @@ impl Habits {
             .filter(has_declarations)
             .or_else(|| all.filter(has_declarations).last());
         let own = source.cut(sheet.span());
-        let mut habits = Habits {
+        let mut formatting = Formatting {
             ending: line_ending(source),
             step: indent_step(own),
             colon: ": ".to_owned(),
@@ -114,11 +114,11 @@ impl Habits {
             gap: line_ending(source).repeat(2),
         };
         if let Some(rule) = sample {
-            habits.learn(sheet, rule);
+            formatting.learn(sheet, rule);
         }
-        habits.comma = comma(sheet).unwrap_or(habits.comma);
-        habits.gap = gap(sheet, sample).unwrap_or(habits.gap);
-        habits
+        formatting.comma = comma(sheet).unwrap_or(formatting.comma);
+        formatting.gap = gap(sheet, sample).unwrap_or(formatting.gap);
+        formatting
     }
 
     fn learn(&mut self, sheet: &Sheet, id: RuleId) {
@@ -271,11 +271,11 @@ pub(super) fn new_rule(
     selector: &str,
     declarations: &[Declared],
 ) -> Result<NewRule, EditError> {
-    let habits = Habits::of(sheet, near);
+    let formatting = Formatting::of(sheet, near);
     let Some(near) = near else {
         let last = last_rule(sheet);
-        let indent = last.map_or("", |id| rule_indent(sheet, id, &habits));
-        let source = habits.rule(indent, selector, declarations);
+        let indent = last.map_or("", |id| rule_indent(sheet, id, &formatting));
+        let source = formatting.rule(indent, selector, declarations);
         let (at, text) = end_of_sheet(sheet, &source)?;
         return Ok(NewRule { at, text, source });
     };
@@ -289,7 +289,11 @@ pub(super) fn new_rule(
             ),
         });
     }
-    let source = habits.rule(rule_indent(sheet, near, &habits), selector, declarations);
+    let source = formatting.rule(
+        rule_indent(sheet, near, &formatting),
+        selector,
+        declarations,
+    );
     let (at, text) = beside_rule(sheet, near, Side::After, &source);
     Ok(NewRule { at, text, source })
 }
@@ -302,10 +306,10 @@ fn last_rule(sheet: &Sheet) -> Option<RuleId> {
     })
 }
 
-fn rule_indent<'a>(sheet: &'a Sheet, rule: RuleId, habits: &Habits) -> &'a str {
+fn rule_indent<'a>(sheet: &'a Sheet, rule: RuleId, formatting: &Formatting) -> &'a str {
     let source = sheet.text().source();
     let span = sheet.rule(rule).span;
-    match has_own_lines(source, span) || habits.gap.contains('\n') {
+    match has_own_lines(source, span) || formatting.gap.contains('\n') {
         true => indent_at(source, span.start().into()),
         false => "",
     }
@@ -335,29 +339,29 @@ pub(super) fn end_of_sheet(sheet: &Sheet, rule: &str) -> Result<(TextSize, Strin
     if own.trim().is_empty() {
         return Ok((sheet.span().start(), format!("{rule}{ending}")));
     }
-    let habits = Habits::of(sheet, None);
-    let indent = last_rule(sheet).map_or("", |id| rule_indent(sheet, id, &habits));
+    let formatting = Formatting::of(sheet, None);
+    let indent = last_rule(sheet).map_or("", |id| rule_indent(sheet, id, &formatting));
     let end = sheet.span().start() + TextSize::of(own.trim_end());
     let rest = own.cut(own.trim_end().len()..);
     // Whole lines, where the sheet ends in one.
     if let Some(first) = rest.find('\n')
-        && habits.gap.contains('\n')
+        && formatting.gap.contains('\n')
     {
-        let blank = blank_lines(&habits, ending);
+        let blank = blank_lines(&formatting, ending);
         let at = end + TextSize::new(first as u32 + 1);
         return Ok((at, format!("{blank}{indent}{rule}{ending}")));
     }
-    let indent = if habits.gap.contains('\n') {
+    let indent = if formatting.gap.contains('\n') {
         indent
     } else {
         ""
     };
-    Ok((end, format!("{}{indent}{rule}", habits.gap)))
+    Ok((end, format!("{}{indent}{rule}", formatting.gap)))
 }
 
 /// The blank lines that stand between two rules.
-fn blank_lines(habits: &Habits, ending: &str) -> String {
-    ending.repeat(habits.gap.matches('\n').count().saturating_sub(1))
+fn blank_lines(formatting: &Formatting, ending: &str) -> String {
+    ending.repeat(formatting.gap.matches('\n').count().saturating_sub(1))
 }
 
 /// Where a rule goes before or after another one, and its text with what keeps them apart: whole
@@ -370,29 +374,29 @@ pub(super) fn beside_rule(
 ) -> (TextSize, String) {
     let source = sheet.text().source();
     let span = sheet.rule(rule).span;
-    let habits = Habits::of(sheet, Some(rule));
+    let formatting = Formatting::of(sheet, Some(rule));
     let ending = line_ending(source);
     let start = line_start(source, span.start().into());
     let begins = usize::from(sheet.span().start()) <= start
         && source.cut(start..span.start().into()).trim().is_empty();
     let after = matches!(side, Side::After | Side::Last);
-    if habits.gap.contains('\n') {
+    if formatting.gap.contains('\n') {
         let indent = indent_at(source, span.start().into());
-        let blank = blank_lines(&habits, ending);
+        let blank = blank_lines(&formatting, ending);
         let next = next_line(sheet, span.end()).filter(|_| begins);
         return match (after, next) {
             (true, Some(next)) => (next, format!("{blank}{indent}{text}{ending}")),
-            (true, None) => (span.end(), format!("{}{indent}{text}", habits.gap)),
+            (true, None) => (span.end(), format!("{}{indent}{text}", formatting.gap)),
             (false, _) if begins => (
                 TextSize::new(start as u32),
                 format!("{indent}{text}{ending}{blank}"),
             ),
-            (false, _) => (span.start(), format!("{text}{}{indent}", habits.gap)),
+            (false, _) => (span.start(), format!("{text}{}{indent}", formatting.gap)),
         };
     }
     match after {
-        true => (span.end(), format!("{}{text}", habits.gap)),
-        false => (span.start(), format!("{text}{}", habits.gap)),
+        true => (span.end(), format!("{}{text}", formatting.gap)),
+        false => (span.start(), format!("{text}{}", formatting.gap)),
     }
 }
 
