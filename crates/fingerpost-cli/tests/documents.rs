@@ -206,5 +206,9 @@ fn the_guide_says_what_its_commands_print() {
     if std::env::var("GUIDE").is_ok_and(|word| word == "overwrite") {
         std::fs::write(&file, &written).unwrap();
     }
-    assert_eq!(std::fs::read_to_string(&file).unwrap(), written);
+    let stands = std::fs::read_to_string(&file).unwrap();
+    for (at, (stands, printed)) in stands.lines().zip(written.lines()).enumerate() {
+        assert_eq!(stands, printed, "docs/guide.md:{}", at + 1);
+    }
+    assert_eq!(stands.lines().count(), written.lines().count());
 }
