@@ -149,7 +149,7 @@ pub enum Command {
         property: String,
     },
 
-    /// Say why a rule, a selector or a declaration does nothing for an element, and what would win
+    /// Say why a rule or a declaration does nothing for an element, and what would win
     #[command(
         after_help = "Examples:\n  fingerpost whynot pages/home.html h2.today css/skerry.css:120\n  fingerpost whynot pages/home.html h2.today \".panel > .today\"\n  fingerpost whynot pages/home.html h2.today \"color: navy\""
     )]

@@ -118,13 +118,13 @@ pub fn overview(root: &Command, long: bool) -> String {
         for (name, example) in commands {
             let about = root.find_subcommand(name).and_then(Command::get_about);
             let about = about.map(ToString::to_string).unwrap_or_default();
-            text.push_str(&format!("  {name:<12}{about}\n"));
+            text.push_str(&format!("  {name:<13}{about}\n"));
             if long {
-                text.push_str(&format!("  {:<12}{}\n", "", painted(FAINT, example)));
+                text.push_str(&format!("  {:<13}{}\n", "", painted(FAINT, example)));
             }
         }
         if let (false, Some((_, example))) = (long, commands.first()) {
-            text.push_str(&format!("  {:<12}{}\n", "", painted(FAINT, example)));
+            text.push_str(&format!("  {:<13}{}\n", "", painted(FAINT, example)));
         }
     }
     text.push_str(

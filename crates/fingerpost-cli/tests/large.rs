@@ -216,7 +216,7 @@ fn long_values_and_many_rules() {
     );
     site.answers(&["values", "p.html", "h2"], "h2");
 
-    let layers = vec!["url(a.png)"; 3_000].join(",");
+    let layers = vec!["url(a.png) no-repeat"; 6_000].join(",");
     let site = Site::new("<h2>t</h2>", &format!("h2{{background:{layers}}}"));
     site.answers(
         &["edit", "set", "p.html", "h2", "background-color", "red"],

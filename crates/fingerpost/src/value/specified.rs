@@ -20,7 +20,7 @@ use super::serialise::{is_generic_family, is_plain_name, number};
 use super::substitution::arguments;
 use super::typed::{Component, Computed};
 use super::units::{Scale, Unit};
-use crate::sheet::{Kind, Token, cover};
+use crate::sheet::{Kind, Token, component_length, cover};
 use crate::text::{Cut, TextRange};
 
 /// What a declared text says, read once.
@@ -149,14 +149,11 @@ impl<'a> Reader<'a> {
         let mut parts = Vec::new();
         let mut at = 0;
         while let Some(&token) = tokens.get(at) {
-            if let Some(span) = self.color_at(token) {
-                let inside = tokens.cut(at..).iter();
-                let count = inside
-                    .take_while(|t| t.end <= u32::from(span.end()))
-                    .count()
-                    .max(1);
-                parts.push(self.color(span, tokens.cut(at..at + count)));
-                at += count;
+            let whole = tokens.cut(at..at + component_length(tokens.cut(at..)));
+            let is_color = |label| label == Label::Type("color");
+            if self.matched.has(cover(whole), is_color) {
+                parts.push(self.color(cover(whole), whole));
+                at += whole.len();
                 continue;
             }
             match token.kind {
@@ -199,14 +196,6 @@ impl<'a> Reader<'a> {
             }
         }
         parts
-    }
-
-    fn color_at(&self, token: Token) -> Option<TextRange> {
-        let found =
-            self.matched.captured.iter().filter(|c| {
-                c.label == Label::Type("color") && c.span.start() == token.span().start()
-            });
-        found.map(|c| c.span).max_by_key(|span| span.len())
     }
 
     fn color(&mut self, span: TextRange, tokens: &[Token]) -> Part {
@@ -293,8 +282,8 @@ impl<'a> Reader<'a> {
         let integer = match (tokens.first(), tokens.last()) {
             (Some(first), Some(last)) => {
                 let span = first.span().cover(last.span());
-                let mut all = self.matched.captured.iter();
-                all.any(|c| c.span == span && c.label == Label::Type("integer"))
+                let is_integer = |label| label == Label::Type("integer");
+                self.matched.has(span, is_integer)
             }
             _ => false,
         };
@@ -338,7 +327,7 @@ impl<'a> Reader<'a> {
     }
 
     fn is_length(&self, token: Token) -> bool {
-        self.captured(token, |label| {
+        self.matched.has(token.span(), |label| {
             matches!(
                 label,
                 Label::Type("length" | "length-percentage" | "line-width")
@@ -347,12 +336,8 @@ impl<'a> Reader<'a> {
     }
 
     fn is_keyword(&self, token: Token) -> bool {
-        self.captured(token, |label| label == Label::Keyword)
-    }
-
-    fn captured(&self, token: Token, wanted: impl Fn(Label) -> bool) -> bool {
-        let mut all = self.matched.captured.iter();
-        all.any(|c| c.span == token.span() && wanted(c.label))
+        self.matched
+            .has(token.span(), |label| label == Label::Keyword)
     }
 }
 

@@ -120,9 +120,12 @@ impl Changes {
         let count = self.selectors.len();
         let first = rules.partition_point(|rule| rule.sheet < at);
         let of_rule = |id: RuleId| {
-            let found = rules.iter().skip(first).take_while(|rule| rule.sheet == at);
-            let places = found.enumerate().filter(move |(_, rule)| rule.rule == id);
-            places.map(move |(place, _)| (first + place) as u32)
+            // Rules stand in the order of their sheets and of their places in them.
+            let start = rules.partition_point(|rule| (rule.sheet, rule.rule) < (at, id));
+            let found = rules.iter().skip(start);
+            let own = found.take_while(move |rule| (rule.sheet, rule.rule) == (at, id));
+            own.enumerate()
+                .map(move |(place, _)| (start + place) as u32)
         };
         let heads = a.other_selectors(b)?;
         if !heads.is_empty() {

@@ -64,6 +64,19 @@ pub struct Match {
     pub captured: Vec<Captured>,
 }
 
+impl Match {
+    /// Whether a part with exactly this span has such a label. The parts are in the order of their ends, so that those
+    /// that can be meant stand together.
+    pub(crate) fn has(&self, span: TextRange, wanted: impl Fn(Label) -> bool) -> bool {
+        let first = self
+            .captured
+            .partition_point(|part| part.span.end() < span.end());
+        let ending = self.captured.cut(first..).iter();
+        let mut ending = ending.take_while(|part| part.span.end() == span.end());
+        ending.any(|part| part.span == span && wanted(part.label))
+    }
+}
+
 /// A value that does not fit.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Mismatch {
@@ -226,13 +239,6 @@ enum Named {
 struct Reached {
     at: usize,
     captured: Vec<Captured>,
-}
-
-/// Adds an end unless one at the same position is there already: the first is preferred.
-fn add(ends: &mut Vec<State>, end: State) {
-    if !ends.iter().any(|e| e.at == end.at) {
-        ends.push(end);
-    }
 }
 
 /// What was met already. Nearly always that is a few; a long list can have very many.
@@ -660,10 +666,12 @@ impl<'a> Engine<'a> {
         let mut seen = Seen::default();
         let mut open = vec![(from, 0u32)];
         let mut ends: Vec<State> = Vec::new();
+        let mut ended = Seen::default();
         while let Some((state, taken)) = open.pop() {
             let done = if all { taken == everything } else { taken != 0 };
-            if done {
-                add(&mut ends, state);
+            // Of those at the same position the first is preferred.
+            if done && ended.insert((state.at, 0)) {
+                ends.push(state);
             }
             // Pushed in reverse, so that the first part is tried first.
             for (at, part) in parts.iter().enumerate().rev() {
@@ -704,6 +712,7 @@ impl<'a> Engine<'a> {
         }
         while !frontier.is_empty() && multiplier.most.is_none_or(|most| count < most) {
             let mut next: Vec<State> = Vec::new();
+            let mut met = Seen::default();
             for state in &frontier {
                 let mut start = *state;
                 if multiplier.commas && count > 0 {
@@ -714,8 +723,9 @@ impl<'a> Engine<'a> {
                 }
                 for end in self.ends(part, start, limit, depth) {
                     // Taking nothing again and again leads nowhere.
-                    if end.at > state.at || count < multiplier.least {
-                        add(&mut next, end);
+                    let further = end.at > state.at || count < multiplier.least;
+                    if further && met.insert((end.at, 0)) {
+                        next.push(end);
                     }
                 }
             }
