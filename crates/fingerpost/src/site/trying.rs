@@ -264,7 +264,7 @@ impl Site {
     }
 
     /// Puts an edit in the place of another one of the draft; `None` where there is none of that
-    /// number. The edit must have been made without the old one: see [`Site::without`].
+    /// number. The edit must have been made without the old one: see [`Site::leave_out`].
     ///
     /// # Errors
     /// As [`Site::try_edit`].
