@@ -585,7 +585,7 @@ impl Opened {
         Ok(target)
     }
 
-    /// Remembers what was asked about, where the site is known to be one; an answer never hangs on it.
+    /// Remembers what was asked about, where the folder is known to be a site. No answer depends on it.
     pub fn remember(&self, element: Option<String>) {
         let wanted = std::env::var(REMEMBER).map_or(true, |word| word != "no");
         if wanted && !self.site.is_guessed() {

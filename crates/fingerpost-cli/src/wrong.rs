@@ -124,7 +124,7 @@ fn plain(arguments: &str) -> String {
     names.join(" and ")
 }
 
-/// What the standard library says of a number, said plainly.
+/// The standard library's messages about numbers, in plain words.
 fn in_our_words(message: &str) -> String {
     match message {
         "invalid digit found in string" | "invalid float literal" => "expected a number".to_owned(),

@@ -180,7 +180,7 @@ impl Line {
         Ok(())
     }
 
-    /// The page where none is named, and what was asked before.
+    /// The page that is meant when none is named, and what was asked before.
     fn page_left_out(
         &mut self,
         command: &Command,
@@ -203,7 +203,7 @@ impl Line {
                     )));
                 }
                 [only] => (only.clone(), "the site's only page"),
-                // A folder is no page, which is said where the page is opened.
+                // A folder is not a page, which is said where the page is opened.
                 [_, ..]
                     if self
                         .words
