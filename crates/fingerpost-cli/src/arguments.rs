@@ -7,6 +7,7 @@ mod words;
 use std::path::PathBuf;
 
 use clap::{Args, ColorChoice, Parser, Subcommand};
+use fingerpost::condition::Conditions;
 use fingerpost::selector::{SelectorList, State};
 
 pub use edit::EditCommand;
@@ -496,11 +497,12 @@ fn preference(text: &str) -> Result<(String, String), String> {
 
 impl Default for Surroundings {
     fn default() -> Surroundings {
+        let usual = Conditions::default();
         Surroundings {
-            viewport: (1280.0, 800.0),
-            media: "screen".to_owned(),
+            viewport: (usual.viewport.width, usual.viewport.height),
+            media: usual.media,
             prefers: Vec::new(),
-            resolution: 1.0,
+            resolution: usual.resolution,
             size: Vec::new(),
             states: Vec::new(),
             at: Vec::new(),

@@ -182,8 +182,12 @@ fn a_declaration_in_one_word() {
     for words in others {
         assert_eq!(Site::new().good(words), wanted, "{words:?}");
     }
-    // A value may look like an option, and so may the name of a custom property.
+    // A value may look like an option, and so may the name of a custom property, also one that is near an option.
     let site = Site::new();
+    for name in ["--gap", "--brass", "--deep"] {
+        let answer = site.good(&["why", HOME, "html", name]);
+        assert!(answer.starts_with(&format!("{name} of html")), "{answer}");
+    }
     site.good(&["edit", "variable", HOME, "--brass", "#c0902f"]);
     site.good(&["edit", "step", HOME, ".sailings", "padding", "-4"]);
     site.good(&[
@@ -291,6 +295,25 @@ fn errors_are_json_where_answers_are() {
         assert_eq!(error["error"]["status"], status, "{words:?}");
         assert!(error["error"]["message"].is_string(), "{words:?}");
     }
+}
+
+/// A text that looks like a page is the text, and never the page that is changed.
+#[test]
+fn a_path_in_a_text_is_not_the_page() {
+    let site = Remembering(Site::new());
+    site.good(&["why", HOME, "h2.today", "color"]);
+    let quiet = "a.button-quiet";
+    let answer = site.good(&["attribute", quiet, "href", "/pages/fares.html"]);
+    assert!(answer.starts_with(&format!("On {HOME}")), "{answer}");
+    assert!(
+        answer.contains("set href of a.button.button-quiet on pages/home.html"),
+        "{answer}"
+    );
+    let answer = site.good(&["text", "h2.today", "pages/fares.html"]);
+    assert!(
+        answer.contains("text of h2.panel-title.today on pages/home.html"),
+        "{answer}"
+    );
 }
 
 /// Every command is in the overview, and every line of it works on the demo.

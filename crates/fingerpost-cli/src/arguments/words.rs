@@ -17,6 +17,12 @@ use fingerpost::value::PropertyId;
 use super::lead::{Lead, lead};
 use crate::commands::Problem;
 
+/// Words that may be any text, the name of a page among them.
+const TEXTS: [&str; 5] = ["name", "text", "source", "file", "from"];
+
+/// A word of fewer letters is too short to tell a slip in an option from the name of a custom property.
+const SHORTEST_SLIP: usize = 4;
+
 /// Names of elements such as `h2` and `ul` are so short that every one is near a property's name.
 const SHORT_NAME: usize = 3;
 
@@ -161,7 +167,10 @@ impl Line {
             .collect();
         let folder = self.option("--site").unwrap_or(".").to_owned();
         let site = || Site::of_folder(Path::new(&folder)).ok();
-        let at = self.words.iter().position(|word| is_page(word));
+        // Where a word may be any text, a page is only taken for one in front: `attribute a href /fares.html`.
+        let takes_text = names.iter().any(|name| TEXTS.contains(name));
+        let found = self.words.iter().position(|word| is_page(word));
+        let at = found.filter(|at| *at == 0 || !takes_text);
         let (page, history) = match at {
             Some(at) => {
                 let page = self.words.remove(at);
@@ -350,7 +359,8 @@ fn option_of(command: &Command, root: &Command, word: &str) -> Option<bool> {
     let slip = near
         .map(|long| strsim::damerau_levenshtein(long, name))
         .min();
-    (!takes_custom || slip.is_some_and(|slip| slip <= 2)).then_some(false)
+    let is_slip = name.len() >= SHORTEST_SLIP && slip.is_some_and(|slip| slip <= 1);
+    (!takes_custom || is_slip).then_some(false)
 }
 
 /// `@` is 0, `@-1` is 1.

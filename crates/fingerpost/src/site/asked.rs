@@ -60,6 +60,6 @@ impl Site {
             asked: all,
         };
         let json = serde_json::to_string_pretty(&file).expect("plain data serialises");
-        state::write(&self.root, ASKED_FILE, json.as_bytes())
+        state::write_unsynced(&self.root, ASKED_FILE, json.as_bytes())
     }
 }

@@ -137,7 +137,14 @@ pub(super) fn write(root: &Root, name: &str, bytes: &[u8]) -> Result<(), SiteErr
     let folder = folder(root)?;
     // What is there already must be ours.
     file_at(root, None, name)?;
-    put(root, &folder, name, bytes)
+    put(root, &folder, name, bytes, true)
+}
+
+/// The same for what can be lost without harm: no question waits for the disk.
+pub(super) fn write_unsynced(root: &Root, name: &str, bytes: &[u8]) -> Result<(), SiteError> {
+    let folder = folder(root)?;
+    file_at(root, None, name)?;
+    put(root, &folder, name, bytes, false)
 }
 
 /// Writes a file of a folder in the folder, where it is not there.
@@ -150,10 +157,16 @@ pub(super) fn write_once(
     if file_at(root, Some(folder), name)?.is_some() {
         return Ok(());
     }
-    put(root, &folder_in(root, folder)?, name, bytes)
+    put(root, &folder_in(root, folder)?, name, bytes, true)
 }
 
-fn put(root: &Root, folder: &Path, name: &str, bytes: &[u8]) -> Result<(), SiteError> {
+fn put(
+    root: &Root,
+    folder: &Path,
+    name: &str,
+    bytes: &[u8],
+    synced: bool,
+) -> Result<(), SiteError> {
     let path = folder.join(name);
     let write = || -> io::Result<()> {
         root.fault()?;
@@ -162,14 +175,18 @@ fn put(root: &Root, folder: &Path, name: &str, bytes: &[u8]) -> Result<(), SiteE
             .tempfile_in(folder)?;
         root.fault()?;
         file.write_all(bytes)?;
-        root.fault()?;
-        file.as_file().sync_all()?;
+        if synced {
+            root.fault()?;
+            file.as_file().sync_all()?;
+        }
         root.fault()?;
         file.persist(&path).map_err(|error| error.error)?;
         Ok(())
     };
     write().map_err(unwritable(&path))?;
-    sync_folder(&path);
+    if synced {
+        sync_folder(&path);
+    }
     Ok(())
 }
 
