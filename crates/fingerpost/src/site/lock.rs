@@ -87,3 +87,25 @@ impl Drop for Lock {
         state::tidy(&self.root, LOCK_FILE);
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The last holder of a lock removes the folder while others are making it.
+    #[test]
+    fn a_folder_that_comes_and_goes_is_waited_for() {
+        let folder = tempfile::tempdir().unwrap();
+        let root = Root::new(folder.path()).unwrap();
+        std::thread::scope(|scope| {
+            for _ in 0..4 {
+                scope.spawn(|| {
+                    for _ in 0..300 {
+                        state::folder(&root).unwrap();
+                        drop(Lock::take(&root).unwrap());
+                    }
+                });
+            }
+        });
+    }
+}

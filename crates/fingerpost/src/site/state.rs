@@ -61,15 +61,23 @@ pub(super) fn folder(root: &Root) -> Result<PathBuf, SiteError> {
     Ok(path)
 }
 
+/// How often a folder is made again that another process removes meanwhile, as each writer does with the
+/// folder in which it leaves nothing.
+const MOST_ATTEMPTS: usize = 1000;
+
 fn made(root: &Root, path: PathBuf) -> Result<PathBuf, SiteError> {
-    if let Some(path) = folder_at(path.clone())? {
-        return Ok(path);
+    for _ in 0..MOST_ATTEMPTS {
+        if let Some(path) = folder_at(path.clone())? {
+            return Ok(path);
+        }
+        match root.fault().and_then(|()| fs::create_dir(&path)) {
+            Ok(()) => return Ok(path),
+            // Another process was faster; and may be faster with removing it, too.
+            Err(error) if error.kind() == io::ErrorKind::AlreadyExists => {}
+            Err(error) => return Err(unwritable(&path)(error)),
+        }
     }
-    match root.fault().and_then(|()| fs::create_dir(&path)) {
-        Err(error) if error.kind() != io::ErrorKind::AlreadyExists => Err(unwritable(&path)(error)),
-        _ => folder_at(path.clone())?
-            .ok_or_else(|| unwritable(&path)(io::Error::from(io::ErrorKind::NotFound))),
-    }
+    Err(unwritable(&path)(io::Error::from(io::ErrorKind::NotFound)))
 }
 
 /// A folder in it, made where it is not there.
