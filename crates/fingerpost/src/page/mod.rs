@@ -48,6 +48,7 @@ use std::sync::{Arc, OnceLock};
 
 use crate::condition::{Conditions, Viewport};
 use crate::markup::{Document, NodeId};
+use crate::parallel;
 use crate::selector::{Action, SelectorList, State, States};
 use crate::text::Text;
 use declarations::Declarations;
@@ -379,7 +380,7 @@ impl Page {
         self.styles.get_or_init(|| {
             if self.bearings.get().is_none() {
                 // Neither needs the other.
-                rayon::join(|| self.bearings(), || self.all_matches());
+                parallel::join(|| self.bearings(), || self.all_matches());
             }
             let before = self.before.as_ref();
             let known = before.and_then(|before| before.styles(self));

@@ -3,7 +3,6 @@
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
-use rayon::prelude::*;
 use serde::Serialize;
 
 use super::ElementSummary;
@@ -11,6 +10,7 @@ use super::describe;
 use super::why::{DeclarationAnswer, ValueAnswer};
 use crate::markup::NodeId;
 use crate::page::{Page, PropertyName, Styles, Target, ValueSource};
+use crate::parallel;
 use crate::text::Place;
 use crate::value::PropertyId;
 
@@ -215,17 +215,15 @@ pub fn each(page: &Page, elements: &[NodeId], all: bool, mut take: impl FnMut(El
         fresh.sort_unstable();
         fresh.dedup();
         fresh.retain(|style| !known.contains_key(style));
-        let done: Vec<Vec<(u32, SharedValues)>> = fresh
-            .par_chunks(STYLES_AT_ONCE)
-            .map(|chunk| {
-                let styles = page.styles();
-                let values = |style: &u32| {
-                    let id = groups.representatives[*style as usize];
-                    (*style, Arc::new(all_values(&styles, id, all)))
-                };
-                chunk.iter().map(values).collect()
-            })
-            .collect();
+        let chunks = fresh.chunks(STYLES_AT_ONCE).collect();
+        let done: Vec<Vec<(u32, SharedValues)>> = parallel::map(chunks, |chunk: &[u32]| {
+            let styles = page.styles();
+            let values = |style: &u32| {
+                let id = groups.representatives[*style as usize];
+                (*style, Arc::new(all_values(&styles, id, all)))
+            };
+            chunk.iter().map(values).collect()
+        });
         known.extend(done.into_iter().flatten());
         for id in window {
             if let Some(values) = known.get(&style_of(*id)) {

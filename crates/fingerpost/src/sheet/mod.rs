@@ -222,9 +222,10 @@ pub struct Sheet {
     css: Option<Box<str>>,
     rules: Vec<Rule>,
     declarations: Vec<Declaration>,
-    top: Vec<Item>,
+    /// Shared with the sheet of the next state where an edit leaves the structure alone.
+    top: Arc<[Item]>,
     /// What stands in the blocks of rules, the items of each rule together.
-    items: Vec<Item>,
+    items: Arc<[Item]>,
     problems: Vec<Problem>,
     /// The lines on which several rules begin, worked out when a place is asked for.
     crowded: OnceLock<Box<[u32]>>,

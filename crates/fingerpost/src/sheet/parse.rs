@@ -21,7 +21,7 @@ pub const DEEPEST_NESTING: usize = 128;
 pub(super) fn sheet(text: Arc<Text>, span: TextRange) -> Sheet {
     let mut parser = Reader::new(&text, span);
     parser.consume_sheet();
-    let items = parser.items();
+    let items = parser.items().into();
     let Reader {
         css,
         rules,
@@ -36,7 +36,7 @@ pub(super) fn sheet(text: Arc<Text>, span: TextRange) -> Sheet {
         span,
         rules,
         declarations,
-        top,
+        top: top.into(),
         items,
         problems,
         crowded: OnceLock::new(),
@@ -53,7 +53,7 @@ pub(super) fn attribute(text: Arc<Text>, span: TextRange) -> Sheet {
     this.closed = true;
     this.span = span;
     parser.consume_block_contents(rule, end, 1);
-    let items = parser.items();
+    let items = parser.items().into();
     let Reader {
         css,
         rules,
@@ -67,7 +67,7 @@ pub(super) fn attribute(text: Arc<Text>, span: TextRange) -> Sheet {
         span,
         rules,
         declarations,
-        top: vec![Item::Rule(rule)],
+        top: [Item::Rule(rule)].into(),
         items,
         problems,
         crowded: OnceLock::new(),

@@ -213,14 +213,17 @@ fn spliced(
     all_declarations.extend(part.declarations.iter().map(|d| inner.declaration(d)));
     let later = before.declarations.cut(declarations.end..).iter();
     all_declarations.extend(later.map(|d| shift.declaration(d)));
-    let mut top: Vec<Item> = before.top.cut(..touched.start).to_vec();
-    top.extend(part.top.iter().map(|i| inner.item(*i)));
-    top.extend(before.top.cut(touched.end..).iter().map(|i| shift.item(*i)));
-    let count = before.items.len() - items.len() + part.items.len();
-    let mut all_items: Vec<Item> = Vec::with_capacity(count);
-    all_items.extend_from_slice(before.items.cut(..items.start));
-    all_items.extend(part.items.iter().map(|i| inner.item(*i)));
-    all_items.extend(before.items.cut(items.end..).iter().map(|i| shift.item(*i)));
+    let replaced = |all: &Arc<[Item]>, old: Range<usize>, new: &[Item]| -> Arc<[Item]> {
+        let new = new.iter().map(|item| inner.item(*item));
+        if shift.is_of_text_only() && all.cut(old.clone()).iter().copied().eq(new.clone()) {
+            return all.clone();
+        }
+        let later = all.cut(old.end..).iter().map(|item| shift.item(*item));
+        let earlier = all.cut(..old.start).iter().copied();
+        earlier.chain(new).chain(later).collect()
+    };
+    let top = replaced(&before.top, touched, &part.top);
+    let all_items = replaced(&before.items, items, &part.items);
     let outside = |p: &&Problem| {
         let start = usize::from(p.span.start());
         start < region.start || start >= region.end
@@ -269,6 +272,11 @@ impl Shift {
         declarations: 0,
         items: 0,
     };
+
+    /// Whether all rules, declarations and items keep their numbers.
+    fn is_of_text_only(&self) -> bool {
+        (self.rules, self.declarations, self.items) == (0, 0, 0)
+    }
 
     fn span(&self, span: TextRange) -> TextRange {
         let start = (i64::from(u32::from(span.start())) + self.text) as u32;

@@ -78,13 +78,7 @@ impl Site {
 fn inline(text: &Text, url: &str) -> Option<(Vec<u8>, MapFile)> {
     let (head, payload) = url.split_once(',')?;
     if !head.ends_with(";base64") {
-        let map = sourcemap::decode_data_url(url).ok()?;
-        let mut json = Vec::new();
-        match map {
-            sourcemap::DecodedMap::Regular(map) => map.to_writer(&mut json).ok()?,
-            sourcemap::DecodedMap::Index(map) => map.to_writer(&mut json).ok()?,
-            _ => return None,
-        }
+        let json = SourceMap::of_data_url(url)?;
         return Some((json, MapFile::Fixed));
     }
     let json = BASE64.decode(payload).ok()?;

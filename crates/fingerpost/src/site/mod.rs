@@ -29,13 +29,13 @@ use std::collections::HashMap;
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use rayon::prelude::*;
 use thiserror::Error;
 
 use crate::condition::Conditions;
 use crate::edit::{Aside, Bases, Draft, DraftError, Drafted, numbered};
 use crate::markup::Document;
 use crate::page::{LoadError, Page, Request, asked_for, imported};
+use crate::parallel;
 use crate::question::inventory::{Inventory, SiteSheet};
 use crate::sheet::Sheet;
 use crate::text::{DecodeHint, EncodingError, SitePath, SitePathError, Text, brief_diff};
@@ -656,10 +656,11 @@ impl Site {
 
     /// The site's pages, parsed, as the draft leaves them. Those that can't be read are left out.
     pub fn documents(&self) -> Vec<Document> {
-        let pages = self.pages().into_par_iter();
-        pages
-            .filter_map(|page| Some(Document::parse(self.text(&page, DecodeHint::Html).ok()?)))
-            .collect()
+        let parsed = parallel::map(self.pages(), |page| {
+            let text = self.text(&page, DecodeHint::Html).ok()?;
+            Some(Document::parse(text))
+        });
+        parsed.into_iter().flatten().collect()
     }
 
     /// Every sheet of the site, and the sources that sheets are built from, with the pages that have
@@ -667,31 +668,25 @@ impl Site {
     pub fn inventory(&self) -> Inventory {
         let mut files = self.files(&["css", "scss", "less"]);
         // What version control leaves out, such as a built sheet, counts all the same where a page links it.
-        let linked: Vec<Vec<String>> = self
-            .documents()
-            .par_iter()
-            .map(|document| {
-                let (urls, base) = asked_for(document);
-                self.names_of(urls, document.text().name(), base)
-            })
-            .collect();
+        let linked: Vec<Vec<String>> = parallel::map(self.documents(), |document| {
+            let (urls, base) = asked_for(&document);
+            self.names_of(urls, document.text().name(), base)
+        });
         for name in linked.into_iter().flatten() {
             if !is_url(&name) && !files.contains(&name) {
                 files.push(name);
             }
         }
-        let mut sheets: Vec<SiteSheet> = files
-            .into_par_iter()
-            .filter_map(|name| {
-                let text = self.text(&name, DecodeHint::Css(encoding_rs::UTF_8)).ok()?;
-                let span = text.span();
-                Some(SiteSheet {
-                    sheet: Sheet::parse(text.clone(), span),
-                    text,
-                    pages: Vec::new(),
-                })
+        let sheets = parallel::map(files, |name| {
+            let text = self.text(&name, DecodeHint::Css(encoding_rs::UTF_8)).ok()?;
+            let span = text.span();
+            Some(SiteSheet {
+                sheet: Sheet::parse(text.clone(), span),
+                text,
+                pages: Vec::new(),
             })
-            .collect();
+        });
+        let mut sheets: Vec<SiteSheet> = sheets.into_iter().flatten().collect();
         let imports: HashMap<&str, Vec<String>> = sheets
             .iter()
             .map(|s| {
@@ -701,28 +696,24 @@ impl Site {
                 )
             })
             .collect();
-        let of_pages: Vec<(Document, Vec<String>)> = self
-            .pages()
-            .into_par_iter()
-            .filter_map(|page| {
-                let document = Document::parse(self.text(&page, DecodeHint::Html).ok()?);
-                let (urls, base) = asked_for(&document);
-                let mut names = self.names_of(urls, &page, base);
-                let mut at = 0;
-                while let Some(name) = names.get(at) {
-                    let inner = imports.get(name.as_str());
-                    for name in inner.into_iter().flatten() {
-                        if !names.contains(name) {
-                            names.push(name.clone());
-                        }
+        let of_pages = parallel::map(self.pages(), |page| {
+            let document = Document::parse(self.text(&page, DecodeHint::Html).ok()?);
+            let (urls, base) = asked_for(&document);
+            let mut names = self.names_of(urls, &page, base);
+            let mut at = 0;
+            while let Some(name) = names.get(at) {
+                let inner = imports.get(name.as_str());
+                for name in inner.into_iter().flatten() {
+                    if !names.contains(name) {
+                        names.push(name.clone());
                     }
-                    at += 1;
                 }
-                Some((document, names))
-            })
-            .collect();
+                at += 1;
+            }
+            Some((document, names))
+        });
         let mut documents = Vec::new();
-        for (document, names) in of_pages {
+        for (document, names) in of_pages.into_iter().flatten() {
             for sheet in sheets
                 .iter_mut()
                 .filter(|s| names.iter().any(|n| n == s.text.name()))

@@ -7,11 +7,9 @@ use std::sync::Arc;
 
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD as BASE64;
-use sourcemap::{DecodedMap, decode_slice};
 use thiserror::Error;
 
-use super::Cut;
-use super::{Patch, Place, Replacement, Text, TextRange, TextSize};
+use super::{Cut, Patch, Place, Replacement, Text, TextRange, TextSize, map_code};
 
 /// Why a source map can't be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
@@ -23,12 +21,12 @@ pub struct MapError {
 
 /// A place of the made text, and where it was written.
 #[derive(Clone, Copy, Debug)]
-struct Token {
-    line: u32,
-    column: u32,
-    source: u32,
-    source_line: u32,
-    source_column: u32,
+pub(super) struct Token {
+    pub line: u32,
+    pub column: u32,
+    pub source: u32,
+    pub source_line: u32,
+    pub source_column: u32,
 }
 
 /// A source map, its sources as they are named in it.
@@ -45,44 +43,19 @@ impl SourceMap {
     /// # Errors
     /// Where it is not a source map, or one of a kind that is not read.
     pub fn decode(json: &[u8]) -> Result<SourceMap, MapError> {
-        let bad = |error: sourcemap::Error| MapError {
-            message: error.to_string(),
-        };
-        let map = match decode_slice(json).map_err(bad)? {
-            DecodedMap::Regular(map) => map,
-            DecodedMap::Index(index) => index.flatten().map_err(bad)?,
-            _ => {
-                return Err(MapError {
-                    message: "it is of a kind that is not one of the standard's".to_owned(),
-                });
-            }
-        };
-        let mut tokens: Vec<Token> = map
-            .tokens()
-            .filter(sourcemap::Token::has_source)
-            .map(|token| Token {
-                line: token.get_dst_line(),
-                column: token.get_dst_col(),
-                source: token.get_src_id(),
-                source_line: token.get_src_line(),
-                source_column: token.get_src_col(),
-            })
-            .collect();
+        let (mut tokens, sources) = map_code::decode(json)?;
         tokens.sort_by_key(|t| (t.line, t.column));
-        Ok(SourceMap {
-            tokens,
-            sources: map.sources().map(str::to_owned).collect(),
-        })
+        Ok(SourceMap { tokens, sources })
     }
 
     /// An index map's JSON as that of a plain map; none where it is one already.
     pub fn flattened(json: &[u8]) -> Option<String> {
-        let DecodedMap::Index(index) = decode_slice(json).ok()? else {
-            return None;
-        };
-        let mut plain = Vec::new();
-        index.flatten().ok()?.to_writer(&mut plain).ok()?;
-        String::from_utf8(plain).ok()
+        map_code::flattened(json)
+    }
+
+    /// The JSON of a map that stands in a `data:` URL; none where the URL holds something else.
+    pub fn of_data_url(url: &str) -> Option<Vec<u8>> {
+        map_code::of_data_url(url)
     }
 
     /// The sources, as the map names them.
@@ -364,7 +337,7 @@ fn decoded(mappings: &str) -> Option<Vec<Segment>> {
     for (made_line, row) in mappings.split(';').enumerate() {
         let mut made = 0i64;
         for text in row.split(',').filter(|text| !text.is_empty()) {
-            let fields = sourcemap::vlq::parse_vlq_segment(text).ok()?;
+            let fields = map_code::numbers(text)?;
             made += fields.first()?;
             let mut source = None;
             if let [_, index_step, line_step, column_step, ..] = fields[..] {
@@ -417,7 +390,7 @@ fn encoded(segments: &[Segment], breaks: usize) -> String {
                 name = i64::from(new_name);
             }
         }
-        text.push_str(&sourcemap::vlq::generate_vlq_segment(&fields).unwrap_or_default());
+        text.push_str(&map_code::written(&fields));
     }
     let missing = breaks.saturating_sub(made_line as usize);
     // Lines without a place at the end are kept where nothing was taken out.

@@ -9,6 +9,7 @@ mod authored;
 mod cut;
 mod diff;
 mod encoding;
+mod map_code;
 mod patch;
 
 mod site_path;

@@ -8,7 +8,6 @@
 use std::cmp::Ordering;
 use std::sync::{Arc, OnceLock};
 
-use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
 use super::groups::{ASKED_FROM_BELOW, Groups, StyleId, has_container_queries, same_for_groups};
@@ -19,6 +18,7 @@ use crate::condition::Conditions;
 use crate::markup::NodeId;
 use crate::page::registrations;
 use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles, Value, ValueSource};
+use crate::parallel;
 use crate::sheet::RuleId;
 use crate::value::declared::Name;
 use crate::value::{Asks, PropertyId, is_css_wide};
@@ -326,7 +326,10 @@ impl Carrier<'_> {
             Some(own) => own,
             None => before.clone(),
         };
-        let mut names = changed(before, &now);
+        let mut names = match Arc::ptr_eq(before, &now) {
+            true => Vec::new(),
+            false => changed(before, &now),
+        };
         let through = |name: &&PropertyName| styles.inherits(name) && now.value(name).is_none();
         names.extend(from_above.iter().filter(through).cloned());
         let state = match names {
@@ -436,15 +439,13 @@ fn made(
         let styles = page.styles();
         return groups.iter().map(|at| (*at, make(&styles, *at))).collect();
     }
-    let shares = rayon::current_num_threads() * 4;
+    let shares = parallel::threads() * 4;
     let at_once = groups.len().div_ceil(shares).clamp(1, MOST_STYLES_AT_ONCE);
-    let made: Vec<Vec<(usize, Arc<Style>)>> = groups
-        .par_chunks(at_once)
-        .map(|chunk| {
-            let styles = page.styles();
-            chunk.iter().map(|at| (*at, make(&styles, *at))).collect()
-        })
-        .collect();
+    let chunks = groups.chunks(at_once).collect();
+    let made: Vec<Vec<(usize, Arc<Style>)>> = parallel::map(chunks, |chunk: &[usize]| {
+        let styles = page.styles();
+        chunk.iter().map(|at| (*at, make(&styles, *at))).collect()
+    });
     made.into_iter().flatten().collect()
 }
 

@@ -3,7 +3,6 @@
 
 use std::sync::Arc;
 
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use super::names::{Names, Place};
@@ -11,6 +10,7 @@ use super::program::{OfTrail, Program};
 use super::trails::{TrailId, Trails};
 use crate::page::matching::{Matched, MatchedByPseudo};
 use crate::page::{Page, Styles};
+use crate::parallel;
 use crate::selector::{Counted, Matcher};
 
 /// How many elements one thread takes at a time: neighbours have nearly the same ancestors.
@@ -43,23 +43,17 @@ impl Matches {
             .map(|start| (start, (start + ELEMENTS_AT_ONCE).min(count)))
             .collect();
         let trails = Trails::of(page.document(), names, &program.questions);
-        let outcomes: Vec<Vec<Outcome>> = chunks
-            .par_iter()
-            .map(|(start, end)| {
-                let matcher = Matcher::new(page.document(), page.states());
-                let places = *start as Place..*end as Place;
-                Outcome::of_trails(&matcher, names, &program, &trails, places)
-            })
-            .collect();
+        let outcomes: Vec<Vec<Outcome>> = parallel::map(chunks.clone(), |(start, end)| {
+            let matcher = Matcher::new(page.document(), page.states());
+            let places = start as Place..end as Place;
+            Outcome::of_trails(&matcher, names, &program, &trails, places)
+        });
         let outcomes: Vec<Outcome> = outcomes.into_iter().flatten().collect();
-        let parts: Vec<Part> = chunks
-            .into_par_iter()
-            .map_init(Counted::default, |counted, (start, end)| {
-                let matcher = Matcher::new(page.document(), page.states()).counting(counted);
-                let places = start as Place..end as Place;
-                Part::of(&matcher, &program, (&trails, &outcomes), places)
-            })
-            .collect();
+        let parts = parallel::map_with(chunks, Counted::default, |counted, (start, end)| {
+            let matcher = Matcher::new(page.document(), page.states()).counting(counted);
+            let places = start as Place..end as Place;
+            Part::of(&matcher, &program, (&trails, &outcomes), places)
+        });
         let mut of_found: FxHashMap<Found, ListId> = FxHashMap::default();
         let mut of_hits: FxHashMap<Vec<Hit>, ListId> = FxHashMap::default();
         let mut lists: Vec<MatchedByPseudo> = Vec::new();

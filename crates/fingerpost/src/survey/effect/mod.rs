@@ -9,13 +9,13 @@ mod surroundings;
 
 use std::collections::HashSet;
 
-use rayon::prelude::*;
 use serde::Serialize;
 
 use super::Pretended;
 use crate::condition::{Asked, Conditions};
 use crate::markup::NodeId;
 use crate::page::Page;
+use crate::parallel;
 use crate::question::ElementSummary;
 use crate::question::effect::{Affected, ChangedRules, Pairs, States, Touched, actions, pairs};
 pub use surroundings::unasked;
@@ -238,13 +238,10 @@ pub fn effect(before: &Site, after: &Site, look: &Look<'_>) -> Result<Effect, Si
         Some((both(before)?, both(after)?))
     });
     let known = first.as_ref().map(|(before, after)| (before, after));
-    let found: Vec<(String, Result<OfPage, SiteError>)> = names
-        .into_par_iter()
-        .map(|name| {
-            let done = of_page(before, after, &name, known, look);
-            (name, done)
-        })
-        .collect();
+    let found: Vec<(String, Result<OfPage, SiteError>)> = parallel::map(names, |name| {
+        let done = of_page(before, after, &name, known, look);
+        (name, done)
+    });
     // All pages are looked at in the same surroundings.
     let mut asked: Vec<Asked> = Vec::new();
     let mut actions: Vec<State> = Vec::new();
@@ -273,13 +270,10 @@ pub fn effect(before: &Site, after: &Site, look: &Look<'_>) -> Result<Effect, Si
     }
     if !look.only_here {
         let other = surroundings(&asked, &actions, look.conditions);
-        let found: Vec<(String, Result<Vec<Seen>, SiteError>)> = touched
-            .into_par_iter()
-            .map(|name| {
-                let seen = elsewhere(before, after, &name, known, look, &other);
-                (name, seen)
-            })
-            .collect();
+        let found: Vec<(String, Result<Vec<Seen>, SiteError>)> = parallel::map(touched, |name| {
+            let seen = elsewhere(before, after, &name, known, look, &other);
+            (name, seen)
+        });
         for (name, found) in found {
             match found {
                 Ok(found) => seen.extend(found),
