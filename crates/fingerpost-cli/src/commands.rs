@@ -7,18 +7,11 @@ use anstream::eprintln;
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{DraftError, EditError, EditState, copy};
 use fingerpost::markup::NodeId;
-use fingerpost::page::{Page, PropertyName, Target};
+use fingerpost::page::{Page, PropertyName, Target, UnknownProperty};
 use fingerpost::question::Answer;
-use fingerpost::question::classes::classes;
 use fingerpost::question::complete::{property_names, values_of};
 use fingerpost::question::facts::facts;
-use fingerpost::question::find::{ElementQuery, FindError, elements, find, find_one};
-use fingerpost::question::selectors::selectors;
-use fingerpost::question::sheets::sheets;
-use fingerpost::question::trace::trace;
-use fingerpost::question::tree::tree;
-use fingerpost::question::values::{self, each};
-use fingerpost::question::why::why;
+use fingerpost::question::find::{ElementQuery, FindError};
 use fingerpost::question::whynot::Asked;
 use fingerpost::site::{Asked as AskedLast, Site, SiteError, Which, is_url};
 use fingerpost::survey::Pretended;
@@ -169,7 +162,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
         Command::Find { on, what, as_text } => {
             let opened = Opened::new(&on.page, asking)?;
             let what = opened.meant(what, *as_text);
-            let answer = find(&opened.page, &what)?;
+            let answer = opened.page.ask().find(&what)?;
             let found = !answer.elements.is_empty();
             opened.remember(match &answer.elements[..] {
                 [_] => Some(what.to_string()),
@@ -190,20 +183,20 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
                     opened.page.document().root_element()
                 }
             };
-            let answer = tree(&opened.page, from, *depth);
+            let answer = opened.page.ask().tree(from, *depth);
             let render = |answer: &_| opened.noting_draft(render::tree::tree(answer));
             Ok(asking.reply("tree", true, &answer, render))
         }
         Command::Trace { subject } => {
             let (opened, target) = Opened::with_element(subject, asking)?;
-            let answer = trace(&opened.page.styles(), &target);
+            let answer = opened.page.ask().trace(&target);
             let render = |answer: &_| opened.noting_all(render::trace::trace(answer));
             Ok(asking.reply("trace", true, &answer, render))
         }
         Command::Why { subject, property } => {
             let (opened, target) = Opened::with_element(subject, asking)?;
             let property = property_named(property)?;
-            let answer = why(&opened.page.styles(), &target, &property);
+            let answer = opened.page.ask().why(&target, &property);
             let render = |answer: &_| opened.noting_all(render::why::why(answer));
             Ok(asking.reply("why", true, &answer, render))
         }
@@ -225,7 +218,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
             let opened = Opened::new(&on.page, asking)?;
             opened.remember(None);
             let elsewhere = opened.site.inventory();
-            let answer = sheets(&opened.page.styles(), &elsewhere);
+            let answer = opened.page.ask().beside(&elsewhere).sheets();
             let unsaved = opened.unsaved()?;
             let render = |answer: &_| opened.noting_draft(render::sheets::sheets(answer, &unsaved));
             Ok(asking.reply("sheets", true, &answer, render))
@@ -244,15 +237,17 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
             Some(property) => {
                 let (opened, target) = Opened::with_element(subject, asking)?;
                 let property = property_named(property)?;
-                let answer = values::opened(&opened.page.styles(), &target, &property);
+                let answer = opened.page.ask().opened(&target, &property);
                 let render = |answer: &_| opened.noting_all(render::values::opened(answer));
                 Ok(asking.reply("values", true, &answer, render))
             }
             None if *each => values_of_each(subject, filter.as_deref(), *initial, asking),
             None => {
                 let (opened, target) = Opened::with_element(subject, asking)?;
-                let styles = opened.page.styles();
-                let answer = values::values(&styles, &target, filter.as_deref(), *initial);
+                let answer = opened
+                    .page
+                    .ask()
+                    .values(&target, filter.as_deref(), *initial);
                 let found = !answer.values.is_empty();
                 let render = |answer: &_| opened.noting_all(render::values::values(answer));
                 Ok(asking.reply("values", found, &answer, render))
@@ -318,7 +313,7 @@ fn suggestions(suggest: &SuggestCommand, asking: &Asking<'_>) -> Result<Outcome>
         SuggestCommand::Class { on, beginning } => {
             let opened = Opened::new(&on.page, asking)?;
             opened.remember(None);
-            let answer = classes(&opened.page, beginning);
+            let answer = opened.page.ask().classes(beginning);
             let found = !answer.classes.is_empty();
             let render = |answer: &_| opened.noting_all(render::selectors::classes(answer));
             Ok(asking.reply("suggest class", found, &answer, render))
@@ -330,7 +325,9 @@ fn suggestions(suggest: &SuggestCommand, asking: &Asking<'_>) -> Result<Outcome>
                 _ => None,
             });
             let elsewhere = opened.site.inventory();
-            let answer = selectors(&opened.page, elements, *like, &elsewhere)?;
+            let wanted: Vec<ElementQuery> = elements.iter().map(|e| e.as_str().into()).collect();
+            let ask = opened.page.ask().beside(&elsewhere);
+            let answer = ask.selectors(&wanted, *like)?;
             let found = !answer.candidates.is_empty();
             let render = |answer: &_| opened.noting_all(render::selectors::selectors(answer));
             Ok(asking.reply("suggest selector", found, &answer, render))
@@ -348,18 +345,18 @@ fn values_of_each(
     let mut opened = Opened::new(&subject.on.page, asking)?;
     let what = opened.meant(&subject.element, subject.as_text);
     opened.remember(None);
-    let elements = elements(&opened.page, &what)?;
+    let elements = opened.page.ask().elements(&what)?;
     opened.pretend(&elements);
-    let styles = opened.page.styles();
+    let ask = opened.page.ask();
     let mut text = String::new();
     if asking.json {
-        each(&opened.page, &elements, initial, |line| {
+        ask.values_of_each(&elements, initial, |line| {
             text.push_str(&serde_json::to_string(&line).expect("answers are plain data"));
             text.push('\n');
         });
     } else {
         for id in &elements {
-            let answer = values::values(&styles, &Target::from(*id), filter, initial);
+            let answer = ask.values(&Target::from(*id), filter, initial);
             text.push_str(&render::values::values(&answer));
             text.push('\n');
         }
@@ -579,7 +576,7 @@ impl Opened {
     /// The asked element, in the states it is pretended to be in.
     pub fn element(&mut self, word: &str, text: bool) -> Result<Target> {
         let what = self.meant(word, text);
-        let target = find_one(&self.page, &what)?;
+        let target = self.page.ask().find_one(&what)?;
         self.remember(Some(what.to_string()));
         self.pretend(&[target.element]);
         Ok(target)
@@ -653,13 +650,8 @@ fn conditions(surroundings: &Surroundings) -> Conditions {
 }
 
 pub fn property_named(name: &str) -> Result<PropertyName> {
-    PropertyName::parse(name).ok_or_else(|| {
-        let near = match PropertyId::nearest(name) {
-            Some(near) => format!("do you mean '{near}'?"),
-            None => "expected one of the standards, or a custom one such as --brand".to_owned(),
-        };
-        Problem::bad_use(format!("no property is called '{name}'; {near}"))
-    })
+    let named = name.parse();
+    named.map_err(|error: UnknownProperty| Problem::bad_use(error.to_string()))
 }
 
 fn known_property(name: &str) -> Result<PropertyId> {

@@ -4,10 +4,9 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use fingerpost::edit::{Bases, Draft, Edit, Script, Side, Where, kinds};
-use fingerpost::page::{LoadError, PropertyName, Request};
+use fingerpost::page::{LoadError, Request};
 use fingerpost::prelude::*;
-use fingerpost::question::whynot::{Asked, whynot};
-use fingerpost::question::{inventory::Inventory, selectors::selectors, sheets::sheets};
+use fingerpost::question::whynot::Asked;
 use fingerpost::selector::{Matcher, SelectorList};
 use fingerpost::sheet::Sheet;
 use fingerpost::site::Config;
@@ -60,7 +59,7 @@ fn page_of(html: &Arc<Text>, css: &Arc<Text>) -> Page {
             file: url.to_owned(),
         }),
     };
-    Page::build(html.clone(), Conditions::default(), &mut load)
+    Page::builder(html.clone()).loader(&mut load).build()
 }
 
 /// HTML: every span lies in the text, and an element's tags in the order of the text.
@@ -82,8 +81,8 @@ pub fn markup(data: &[u8]) {
         &text,
         &Text::new("a.css", "* { color: red } :nth-child(2n) { top: 0 }"),
     );
-    let _ = tree(&page, page.document().root_element(), None);
-    ask(&page);
+    let _ = page.ask().tree(page.document().root_element(), None);
+    ask_all(&page);
 }
 
 /// CSS: every span lies in the text, and the declarations stand in their blocks.
@@ -102,7 +101,7 @@ pub fn sheet(data: &[u8]) {
         let name = declared::name(&sheet, declaration);
         let _ = format!("{name:?}");
     }
-    ask(&page_of(
+    ask_all(&page_of(
         &Text::new(
             "p.html",
             "<link rel=stylesheet href=a.css><h2 class=a id=b>x</h2><p class=c>y",
@@ -141,11 +140,11 @@ pub fn selector(data: &[u8]) {
 }
 
 fn ask_whynot(page: &Page, what: &str) {
-    let Ok(target) = find_one(page, &ElementQuery::parse("h2")) else {
+    let Ok(target) = page.ask().find_one(&"h2".into()) else {
         return;
     };
     let asked = Asked::parse(what);
-    let _ = whynot(&page.styles(), &target, &asked, what, &Inventory::default());
+    let _ = page.ask().whynot(&target, &asked, what);
 }
 
 /// Values of a property: the first part is its name.
@@ -157,7 +156,7 @@ pub fn value(data: &[u8]) {
     let _ = meaning(id, source, &value_tokens(source));
     let _ = color::read(source);
     let page = page("<h2>x</h2>", &format!("h2 {{ {name}: {source} }}"));
-    ask(&page);
+    ask_all(&page);
     for notation in ["hex", "oklch"] {
         let change = kinds::ConvertColor {
             property: name.to_owned(),
@@ -169,22 +168,22 @@ pub fn value(data: &[u8]) {
 }
 
 /// Asks what people ask, of the page's last element and of all.
-fn ask(page: &Page) {
-    let styles = page.styles();
+fn ask_all(page: &Page) {
+    let ask = page.ask();
     let Some(last) = page.document().elements().last() else {
         return;
     };
     let target = Target::from(*last);
-    let _ = trace(&styles, &target);
+    let _ = ask.trace(&target);
     for property in ["color", "width", "background-image", "--a"] {
-        if let Some(property) = PropertyName::parse(property) {
-            let _ = why(&styles, &target, &property);
+        if let Ok(property) = property.parse() {
+            let _ = ask.why(&target, &property);
         }
     }
-    let _ = values(&styles, &target, None, false);
-    let _ = sheets(&styles, &Inventory::default());
+    let _ = ask.values(&target, None, false);
+    let _ = ask.sheets();
     ask_whynot(page, "h2");
-    let _ = selectors(page, &["h2".to_owned()], false, &Inventory::default());
+    let _ = ask.selectors(&["h2".into()], false);
 }
 
 /// A change of every kind, chosen by a byte, with what it puts in.
@@ -294,7 +293,7 @@ pub fn edit(data: &[u8]) {
     ] {
         intent.into = into;
         if let Ok(edit) = make(&page, &intent) {
-            ask(&page_over(&apply(&edit, &bases)));
+            ask_all(&page_over(&apply(&edit, &bases)));
         }
     }
 }
@@ -376,7 +375,7 @@ pub fn source_map(data: &[u8]) {
         "<link rel=stylesheet href=a.css><h2 class=a id=a>x</h2>",
     );
     let page = page_of(&html, &text);
-    ask(&page);
+    ask_all(&page);
     let _ = make(
         &page,
         &Intent::new("p.html", "h2", Change::set("color", "navy")),

@@ -190,7 +190,7 @@ fn all_names(pages: [&Page; 2]) -> Vec<PropertyName> {
     let mut names: Vec<PropertyName> = known.map(PropertyName::Known).collect();
     let mut add = |sheet: &fingerpost::sheet::Sheet| {
         for (_, declaration) in sheet.declarations() {
-            let name = PropertyName::parse(sheet.name_source(declaration));
+            let name = PropertyName::named(sheet.name_source(declaration));
             if let Some(name @ PropertyName::Custom(_)) = name
                 && !names.contains(&name)
             {
@@ -226,7 +226,7 @@ fn told(
             .iter()
             .any(|e| e.place.file == page && e.index == index && e.pseudo.is_none());
         for change in group.changes.iter().filter(|_| here) {
-            let longhands: Vec<String> = match PropertyName::parse(&change.property) {
+            let longhands: Vec<String> = match PropertyName::named(&change.property) {
                 Some(PropertyName::Known(id)) => {
                     id.longhands().iter().map(|l| l.name().to_owned()).collect()
                 }

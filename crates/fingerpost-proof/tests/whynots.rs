@@ -12,7 +12,6 @@ use fingerpost::condition::Conditions;
 use fingerpost::edit::{Intent, Script};
 use fingerpost::markup::Written;
 use fingerpost::page::PropertyName;
-use fingerpost::prelude::{ElementQuery, find_one};
 use fingerpost::question::whynot::Asked;
 use fingerpost::site::Site;
 use fingerpost::survey::Pretended;
@@ -219,7 +218,7 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
                 false => "#plant",
             };
             let before = site.page(page, Conditions::default()).unwrap();
-            let target = find_one(&before, &ElementQuery::parse(what)).unwrap();
+            let target = before.ask().find_one(&what.into()).unwrap();
             let pretended = Pretended::default();
             let question = Asked::parse(cause.asked);
             let answer =
@@ -259,8 +258,8 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
             // The theme as it is on disk now, read from scratch.
             let saved = Site::of_folder(folder.path()).unwrap();
             let after = saved.page(page, Conditions::default()).unwrap();
-            let target = find_one(&after, &ElementQuery::parse("#plant")).unwrap();
-            let spacing = PropertyName::parse("word-spacing").unwrap();
+            let target = after.ask().find_one(&"#plant".into()).unwrap();
+            let spacing = PropertyName::named("word-spacing").unwrap();
             assert_eq!(
                 after.styles().value(&target, &spacing).computed,
                 "7px",

@@ -14,9 +14,7 @@ use std::sync::Arc;
 use criterion::{Criterion, criterion_group, criterion_main};
 use fingerpost::condition::Conditions;
 use fingerpost::edit::{Bases, Change, Draft, Intent, Where, kinds, make};
-use fingerpost::page::{LoadError, Page, PropertyName};
-use fingerpost::question::find::{ElementQuery, find_one};
-use fingerpost::question::why::why;
+use fingerpost::page::{LoadError, Page, PropertyName, Request};
 use fingerpost::text::Text;
 
 const PAGE: &str = "page.html";
@@ -30,20 +28,27 @@ fn sheet_of(texts: &Bases, url: &str) -> Result<Arc<Text>, LoadError> {
 
 fn built(texts: &Bases) -> Page {
     let text = texts[PAGE].clone();
-    Page::build(text, Conditions::default(), &mut |r| sheet_of(texts, r.url))
+    Page::builder(text)
+        .loader(|r: &Request<'_>| sheet_of(texts, r.url))
+        .build()
 }
 
 fn again(before: &Page, texts: &Bases) -> Page {
     let text = texts[PAGE].clone();
-    before.reparse(text, None, Conditions::default(), &mut |r| {
-        sheet_of(texts, r.url)
-    })
+    Page::builder(text)
+        .after(before)
+        .conditions(Conditions::default())
+        .loader(|r: &Request<'_>| sheet_of(texts, r.url))
+        .build()
 }
 
 fn answer(page: &Page, element: &str, property: &str) -> String {
-    let target = find_one(page, &ElementQuery::parse(element)).expect("the element is there");
-    let property = PropertyName::parse(property).expect("the property is known");
-    let answer = why(&page.styles(), &target, &property);
+    let target = page
+        .ask()
+        .find_one(&element.into())
+        .expect("the element is there");
+    let property = PropertyName::named(property).expect("the property is known");
+    let answer = page.ask().why(&target, &property);
     answer.contests[0].value.computed.clone()
 }
 

@@ -10,7 +10,6 @@ use std::hint::black_box;
 use std::path::Path;
 use std::time::{Duration, Instant};
 
-use fingerpost::condition::Conditions;
 use fingerpost::page::{LoadError, Page};
 use fingerpost::text::Text;
 use plotters::prelude::*;
@@ -29,7 +28,7 @@ fn page(html: &str, css: &str) -> Page {
             file: other.to_owned(),
         }),
     };
-    Page::build(text, Conditions::default(), &mut load)
+    Page::builder(text).loader(&mut load).build()
 }
 
 /// A sheet of so many rules; every tenth finds elements of the page.

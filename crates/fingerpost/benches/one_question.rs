@@ -11,10 +11,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use criterion::{Criterion, criterion_group, criterion_main};
-use fingerpost::condition::Conditions;
-use fingerpost::page::{LoadError, Page, PropertyName};
-use fingerpost::question::find::{ElementQuery, find_one};
-use fingerpost::question::why::why;
+use fingerpost::page::{LoadError, Page, PropertyName, Request};
 use fingerpost::text::Text;
 
 struct Sources {
@@ -28,24 +25,28 @@ impl Sources {
     /// Parses everything and answers the question.
     fn answer(&self) -> String {
         let text = Text::new("pages/page.html", self.html.as_str());
-        let page = Page::build(text, Conditions::default(), &mut |request| {
-            let name = request.url.trim_start_matches('/');
-            let found = self
-                .sheets
-                .iter()
-                .find(|(sheet, _)| sheet == name || sheet.ends_with(&format!("/{name}")));
-            match found {
-                Some((name, css)) => Ok(Text::new(name.as_str(), css.as_str())),
-                None => Err(LoadError::Missing {
-                    file: name.to_owned(),
-                }),
-            }
-        });
+        let page = Page::builder(text)
+            .loader(|request: &Request<'_>| {
+                let name = request.url.trim_start_matches('/');
+                let found = self
+                    .sheets
+                    .iter()
+                    .find(|(sheet, _)| sheet == name || sheet.ends_with(&format!("/{name}")));
+                match found {
+                    Some((name, css)) => Ok(Text::new(name.as_str(), css.as_str())),
+                    None => Err(LoadError::Missing {
+                        file: name.to_owned(),
+                    }),
+                }
+            })
+            .build();
         assert!(page.failures().is_empty(), "{:?}", page.failures());
-        let target =
-            find_one(&page, &ElementQuery::parse(self.element)).expect("the element is there");
-        let property = PropertyName::parse(self.property).expect("the property is known");
-        let answer = why(&page.styles(), &target, &property);
+        let target = page
+            .ask()
+            .find_one(&self.element.into())
+            .expect("the element is there");
+        let property = PropertyName::named(self.property).expect("the property is known");
+        let answer = page.ask().why(&target, &property);
         answer.contests[0].value.computed.clone()
     }
 

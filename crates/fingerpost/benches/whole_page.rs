@@ -12,10 +12,7 @@ use std::time::{Duration, Instant};
 
 use criterion::{Criterion, criterion_group};
 use fingerpost::condition::Conditions;
-use fingerpost::page::{LoadError, Page, PropertyName, Target};
-use fingerpost::question::find::{ElementQuery, find_one};
-use fingerpost::question::values::each;
-use fingerpost::question::why::why;
+use fingerpost::page::{LoadError, Page, PropertyName, Request, Target};
 use fingerpost::sheet::Sheet;
 use fingerpost::text::Text;
 use fingerpost::value::declared::{self, Meaning, Name};
@@ -23,24 +20,23 @@ use html5ever::tendril::TendrilSink;
 
 fn page(css: &str) -> Page {
     let text = Text::new("page.html", large_page::html());
-    Page::build(
-        text,
-        Conditions::default(),
-        &mut |request| match request.url {
+    Page::builder(text)
+        .loader(|request: &Request<'_>| match request.url {
             "bootstrap.css" => Ok(Text::new("bootstrap.css", css)),
             other => Err(LoadError::Missing {
                 file: other.to_owned(),
             }),
-        },
-    )
+        })
+        .build()
 }
 
 /// Works out every set value of every element, and counts them.
 fn everything(page: &Page) -> usize {
     let mut count = 0;
-    each(page, page.document().elements(), false, |element| {
-        count += element.values.len();
-    });
+    page.ask()
+        .values_of_each(page.document().elements(), false, |element| {
+            count += element.values.len();
+        });
     count
 }
 
@@ -61,11 +57,13 @@ fn whole_page(criterion: &mut Criterion) {
     group.bench_function("every_value", |b| b.iter(|| black_box(everything(&page))));
     group.finish();
 
-    let styles = page.styles();
-    let warm =
-        find_one(&page, &ElementQuery::parse("#card-400 .btn-primary")).expect("it is there");
-    let property = PropertyName::parse("background-color").expect("it is known");
-    let _ = why(&styles, &warm, &property);
+    let ask = page.ask();
+    let warm = page
+        .ask()
+        .find_one(&"#card-400 .btn-primary".into())
+        .expect("it is there");
+    let property = PropertyName::named("background-color").expect("it is known");
+    let _ = ask.why(&warm, &property);
     let mut group = criterion.benchmark_group("warm_page");
     group.bench_function("one_more_question", |b| {
         // Another element each time, so that nothing of the answer is known.
@@ -73,7 +71,7 @@ fn whole_page(criterion: &mut Criterion) {
         let mut at = 0;
         b.iter(|| {
             at = (at + 17) % elements.len();
-            black_box(why(&styles, &Target::from(elements[at]), &property))
+            black_box(ask.why(&Target::from(elements[at]), &property))
         });
     });
     group.finish();
@@ -250,8 +248,12 @@ fn after_a_change(css: &str, html: &str, stages: &Stages) {
         // A file that did not change is not read again.
         let same = || warm.document().text().clone();
         let html = html.map_or_else(same, |html| Text::new("page.html", html));
-        let mut load = |_: &fingerpost::page::Request<'_>| Ok(css.clone());
-        let page = warm.reparse(html, None, Conditions::default(), &mut load);
+        let mut load = |_: &Request<'_>| Ok(css.clone());
+        let page = Page::builder(html)
+            .after(&warm)
+            .conditions(Conditions::default())
+            .loader(&mut load)
+            .build();
         let _ = black_box(page.whole());
     };
     let edits = [

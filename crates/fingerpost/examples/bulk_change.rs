@@ -8,7 +8,6 @@ use std::path::Path;
 
 use fingerpost::edit::{Script, Side, kinds};
 use fingerpost::prelude::*;
-use fingerpost::question::find::elements;
 
 pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
@@ -26,7 +25,10 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
         let page = site.page(&name, Conditions::default())?;
         for level in (2..6).rev() {
             let headings = format!("article h{level}");
-            let found = elements(&page, &ElementQuery::Selector(headings.clone()))?.len();
+            let found = page
+                .ask()
+                .elements(&ElementQuery::Selector(headings.clone()))?
+                .len();
             if found == 0 {
                 continue;
             }

@@ -11,9 +11,9 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let (site, name) = Site::of_page(&demo.join("pages/home.html"))?;
     let page = site.page(&name, Conditions::default())?;
 
-    let heading = find_one(&page, &ElementQuery::parse("\"Sailings today\""))?;
-    let color = PropertyName::parse("color").ok_or("no such property")?;
-    let answer = why(&page.styles(), &heading, &color);
+    let heading = page.ask().find_one(&"'Sailings today'".into())?;
+    let color = PropertyName::named("color").ok_or("no such property")?;
+    let answer = page.ask().why(&heading, &color);
 
     let contest = &answer.contests[0];
     println!("{} is {}", answer.element.label(), contest.value.computed);

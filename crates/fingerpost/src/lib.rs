@@ -5,16 +5,16 @@
 //! # Ask
 //!
 //! A [`Site`](site::Site) is a theme on disk; a [`Page`](page::Page) of it is a document with its
-//! sheets. Questions are functions from a page to plain data.
+//! sheets. [`Page::ask`](page::Page::ask) has all questions about it; answers are plain data.
 //!
 //! ```
-//! use fingerpost::page::PropertyName;
 //! use fingerpost::prelude::*;
 //!
 //! let html = Text::new("a.html", "<style>h2 { color: teal } .a { color: navy }</style><h2 class=a>Hi");
-//! let page = Page::build(html, Conditions::default(), &mut no_sheets);
-//! let target = find_one(&page, &ElementQuery::parse("h2"))?;
-//! let answer = why(&page.styles(), &target, &PropertyName::parse("color").unwrap());
+//! let page = Page::new(html);
+//! let ask = page.ask();
+//! let target = ask.find_one(&"h2".into())?;
+//! let answer = ask.why(&target, &"color".parse()?);
 //!
 //! let contest = &answer.contests[0];
 //! assert_eq!(contest.value.computed, "rgb(0, 0, 128)");
@@ -23,7 +23,7 @@
 //!     contest.contenders[1].sentence,
 //!     "loses on specificity: (0,0,1) against (0,1,0)"
 //! );
-//! # Ok::<(), fingerpost::question::find::FindError>(())
+//! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
 //! # Change
@@ -37,7 +37,7 @@
 //!
 //! let css = "h2{color:teal; top : 0}";
 //! let html = Text::new("a.html", format!("<style>{css}</style><h2>Hi"));
-//! let page = Page::build(html.clone(), Conditions::default(), &mut no_sheets);
+//! let page = Page::new(html.clone());
 //! let change = Change::set("color", "navy");
 //! let edit = make(&page, &Intent::new("a.html", "h2", change))?;
 //!
@@ -88,25 +88,10 @@ pub mod value;
 pub mod prelude {
     pub use crate::condition::Conditions;
     pub use crate::edit::{Change, Intent, make};
-    pub use crate::page::{Page, PropertyName, Target};
-    pub use crate::question::find::{ElementQuery, find, find_one};
-    pub use crate::question::trace::trace;
-    pub use crate::question::tree::tree;
-    pub use crate::question::values::values;
-    pub use crate::question::why::why;
+    pub use crate::page::{LoadError, Loader, Page, PropertyName, Request, Target};
+    pub use crate::question::Questions;
+    pub use crate::question::find::ElementQuery;
     #[cfg(feature = "files")]
     pub use crate::site::Site;
     pub use crate::text::Text;
-
-    /// A loader for pages without files: every sheet is missing.
-    ///
-    /// # Errors
-    /// Always [`LoadError::Missing`](crate::page::LoadError::Missing).
-    pub fn no_sheets(
-        request: &crate::page::Request<'_>,
-    ) -> Result<std::sync::Arc<Text>, crate::page::LoadError> {
-        Err(crate::page::LoadError::Missing {
-            file: request.url.to_owned(),
-        })
-    }
 }

@@ -74,12 +74,10 @@ impl Desk {
     fn value(&self, page: &str, element: &str, property: &str) -> (String, Option<Place>) {
         let site = self.site();
         let page = site.page(page, Conditions::default()).unwrap();
-        let target = find_one(&page, &ElementQuery::parse(element)).unwrap();
-        let answer = why(
-            &page.styles(),
-            &target,
-            &PropertyName::parse(property).unwrap(),
-        );
+        let target = page.ask().find_one(&element.into()).unwrap();
+        let answer = page
+            .ask()
+            .why(&target, &PropertyName::named(property).unwrap());
         let contest = &answer.contests[0];
         let winner = contest.contenders.first();
         let place = winner.and_then(|w| w.declaration.place.authored.as_deref().cloned());

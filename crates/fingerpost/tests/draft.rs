@@ -489,11 +489,12 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
         // All that can be asked of every element.
         let answer = |site: &Site| {
             let page = site.page("a.html", Conditions::default()).unwrap();
-            let styles = page.styles();
+            let ask = page.ask();
             let mut told =
-                serde_json::to_string(&tree(&page, page.document().root_element(), None)).unwrap();
+                serde_json::to_string(&page.ask().tree(page.document().root_element(), None))
+                    .unwrap();
             for id in page.document().elements() {
-                told += &serde_json::to_string(&trace(&styles, &Target::from(*id))).unwrap();
+                told += &serde_json::to_string(&ask.trace(&Target::from(*id))).unwrap();
             }
             told
         };

@@ -262,7 +262,9 @@ fn any_value_comes_back() {
             }));
             let Ok(edit) = edit else { continue };
             let text: Arc<Text> = Text::new("page.html", after(&fixture, &edit));
-            let page = Page::build(text, Conditions::default(), &mut |_| Err(LoadError::Remote));
+            let page = Page::builder(text)
+                .loader(|_: &Request<'_>| Err(LoadError::Remote))
+                .build();
             let p = Target::from(*page.document().elements().last().unwrap());
             let element = page.document().expect_element(p.element);
             assert_eq!(element.attribute("title"), Some(value), "{tag} {value:?}");

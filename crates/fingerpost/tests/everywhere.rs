@@ -170,12 +170,10 @@ fn a_sheet_is_made_and_linked_and_gone_when_that_is_taken_back() {
     assert_eq!(desk.read("pages/three.html"), HEAD);
     let site = desk.site();
     let page = site.page("pages/two.html", Conditions::default()).unwrap();
-    let target = find_one(&page, &ElementQuery::parse("p")).unwrap();
-    let answer = why(
-        &page.styles(),
-        &target,
-        &PropertyName::parse("color").unwrap(),
-    );
+    let target = page.ask().find_one(&"p".into()).unwrap();
+    let answer = page
+        .ask()
+        .why(&target, &PropertyName::named("color").unwrap());
     assert_eq!(answer.contests[0].value.computed, "rgb(0, 0, 128)");
     // Linked on a page more, the sheet itself is there.
     desk.saved(&Intent {

@@ -2,10 +2,8 @@
 
 mod support;
 
-use fingerpost::condition::Conditions;
 use fingerpost::markup::{Document, NodeKind, Written};
 use fingerpost::page::Page;
-use fingerpost::prelude::{no_sheets, trace};
 use fingerpost::selector::SelectorList;
 use fingerpost::sheet::{Item, Sheet};
 use fingerpost::text::{DecodeHint, Patch, Replacement, Text, TextRange};
@@ -194,10 +192,9 @@ proptest! {
     #[test]
     fn any_page_answers(html in soup(), css in css_soup()) {
         let html = format!("<style>{css}</style>{html}<p class=b style='{}'>", css.replace('\'', ""));
-        let page = Page::build(Text::new("t.html", html), Conditions::default(), &mut no_sheets);
-        let styles = page.styles();
+        let page = Page::new(Text::new("t.html", html));
         let last = *page.document().elements().last().unwrap();
-        let _ = trace(&styles, &last.into());
+        let _ = page.ask().trace(&last.into());
     }
 
     #[test]

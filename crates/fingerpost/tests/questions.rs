@@ -3,8 +3,7 @@
 mod support;
 
 use fingerpost::question::ElementSummary;
-use fingerpost::question::find::{ElementQuery, FindError, elements, find, find_one};
-use fingerpost::question::tree::tree;
+use fingerpost::question::find::FindError;
 use support::Fixture;
 
 const PAGE: &str = "<!doctype html>
@@ -19,7 +18,10 @@ const PAGE: &str = "<!doctype html>
 
 fn found(what: &str) -> Vec<String> {
     let fixture = Fixture::new(PAGE);
-    find(&fixture.page, &ElementQuery::parse(what))
+    fixture
+        .page
+        .ask()
+        .find(&what.into())
         .unwrap()
         .elements
         .iter()
@@ -44,7 +46,7 @@ fn by_selector_text_place_and_number() {
 #[test]
 fn a_found_element_has_its_trail_and_text() {
     let fixture = Fixture::new(PAGE);
-    let answer = find(&fixture.page, &ElementQuery::parse("em")).unwrap();
+    let answer = fixture.page.ask().find(&"em".into()).unwrap();
     let trail: Vec<String> = answer.elements[0]
         .trail
         .iter()
@@ -56,7 +58,7 @@ fn a_found_element_has_its_trail_and_text() {
 
 fn error(what: &str) -> FindError {
     let fixture = Fixture::new(PAGE);
-    find_one(&fixture.page, &ElementQuery::parse(what)).unwrap_err()
+    fixture.page.ask().find_one(&what.into()).unwrap_err()
 }
 
 #[test]
@@ -115,10 +117,13 @@ fn bad_questions_are_refused() {
 #[test]
 fn a_pseudo_element_can_be_asked_for() {
     let fixture = Fixture::new(PAGE);
-    let target = find_one(&fixture.page, &ElementQuery::parse("h2::before")).unwrap();
+    let target = fixture.page.ask().find_one(&"h2::before".into()).unwrap();
     assert_eq!(target.pseudo.unwrap().to_string(), "::before");
     assert_eq!(
-        elements(&fixture.page, &ElementQuery::parse("li, li.port"))
+        fixture
+            .page
+            .ask()
+            .elements(&"li, li.port".into())
             .unwrap()
             .len(),
         2
@@ -128,18 +133,18 @@ fn a_pseudo_element_can_be_asked_for() {
 #[test]
 fn the_tree_has_lines_text_and_what_is_implied() {
     let fixture = Fixture::new(PAGE);
-    let answer = tree(&fixture.page, fixture.page.document().root_element(), None);
+    let answer = fixture
+        .page
+        .ask()
+        .tree(fixture.page.document().root_element(), None);
     let main = &answer.tree.children[1].children[0];
     assert_eq!(main.element.label(), "main#m");
     assert_eq!(main.children[0].text, "Sailings today");
     let body = &main.children[3].children[0];
     assert_eq!(body.element.tag, "tbody");
     assert_eq!(body.element.written, fingerpost::markup::Written::Implied);
-    let short = tree(
-        &fixture.page,
-        fixture.page.document().root_element(),
-        Some(1),
-    );
+    let root = fixture.page.document().root_element();
+    let short = fixture.page.ask().tree(root, Some(1));
     assert_eq!(short.tree.children[1].more, 12);
     assert!(!answer.quirks);
 }

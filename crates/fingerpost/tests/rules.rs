@@ -4,7 +4,7 @@
 mod support;
 
 use fingerpost::edit::{Change, Intent, Side, Where, kinds, make};
-use fingerpost::question::find::{ElementQuery, elements};
+use fingerpost::question::find::ElementQuery;
 use support::Fixture;
 
 /// The sheet of a page after a change for its marked `p`.
@@ -530,7 +530,10 @@ fn siblings_are_counted_alike_whether_the_count_is_remembered_or_not() {
             "<style>{selector} {{ top: 1px }}</style>{list}¤<i>x</i>"
         ));
         let page = &fixture.page;
-        let found = elements(page, &ElementQuery::Selector(selector.to_owned())).unwrap();
+        let found = page
+            .ask()
+            .elements(&ElementQuery::Selector(selector.to_owned()))
+            .unwrap();
         let styles = page.styles();
         let own = page.rules().len() as u32 - 1;
         let matched: Vec<_> = page

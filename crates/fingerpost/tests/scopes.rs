@@ -4,8 +4,7 @@
 mod support;
 
 use fingerpost::condition::{Conditions, Viewport};
-use fingerpost::page::{LoadError, Page, PropertyName, Target};
-use fingerpost::question::why::why;
+use fingerpost::page::{LoadError, Page, PropertyName, Request, Target};
 use fingerpost::selector::State;
 use fingerpost::text::Text;
 use support::Fixture;
@@ -31,12 +30,7 @@ fn a_container_query_has_both_outcomes_until_the_size_is_given() {
                 @container (width > 400px) { p { color: red } }</style><div class=fares>¤<p>";
     let fixture = Fixture::new(text);
     assert_eq!(fixture.computed("color"), "rgb(0, 0, 255)");
-    let styles = fixture.page.styles();
-    let answer = why(
-        &styles,
-        &fixture.target,
-        &PropertyName::parse("color").unwrap(),
-    );
+    let answer = fixture.why("color");
     let excluded = &answer.contests[0].excluded[0];
     assert_eq!(excluded.because, "depends-on-layout");
     assert_eq!(
@@ -96,7 +90,7 @@ fn a_pretended_state_reaches_the_elements_around() {
     }
     assert_eq!(fixture.computed("color"), "rgb(255, 0, 0)");
     let styles = fixture.page.styles();
-    let of_nav = |name| styles.resolved(&Target::from(nav), &PropertyName::parse(name).unwrap());
+    let of_nav = |name| styles.resolved(&Target::from(nav), &PropertyName::named(name).unwrap());
     assert_eq!(of_nav("top"), "1px");
     assert_eq!(of_nav("left"), "2px");
 }
@@ -104,18 +98,16 @@ fn a_pretended_state_reaches_the_elements_around() {
 #[test]
 fn the_readers_sheet_is_weaker_than_the_sites_until_it_is_important() {
     let html = "<style>p { color: red; top: 1px }</style><p>";
-    let page = Page::build_for_reader(
-        Text::new("page.html", html),
-        Some(Text::new(
+    let page = Page::builder(Text::new("page.html", html))
+        .user_sheet(Text::new(
             "mine.css",
             "p { color: blue; left: 3px; top: 2px !important }",
-        )),
-        Conditions::default(),
-        &mut |_| Err(LoadError::Remote),
-    );
+        ))
+        .loader(|_: &Request<'_>| Err(LoadError::Remote))
+        .build();
     let target = Target::from(*page.document().elements().last().unwrap());
     let styles = page.styles();
-    let of = |name| styles.resolved(&target, &PropertyName::parse(name).unwrap());
+    let of = |name| styles.resolved(&target, &PropertyName::named(name).unwrap());
     assert_eq!(of("color"), "rgb(255, 0, 0)");
     assert_eq!(of("left"), "3px");
     assert_eq!(of("top"), "2px");
@@ -127,12 +119,10 @@ fn many_shadow_trees_inside_each_other_are_read() {
         "{}<b>deep</b>",
         "<div><template shadowrootmode=open><style>:host { top: 1px }</style>".repeat(300)
     );
-    let page = Page::build(
-        Text::new("a.html", html),
-        Conditions::default(),
-        &mut |_| Err(LoadError::Remote),
-    );
+    let page = Page::builder(Text::new("a.html", html))
+        .loader(|_: &Request<'_>| Err(LoadError::Remote))
+        .build();
     let last = Target::from(*page.document().elements().last().unwrap());
-    let color = PropertyName::parse("color").unwrap();
+    let color = PropertyName::named("color").unwrap();
     assert_eq!(page.styles().resolved(&last, &color), "rgb(0, 0, 0)");
 }

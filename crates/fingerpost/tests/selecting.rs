@@ -5,26 +5,25 @@ mod support;
 
 use fingerpost::page::{LoadError, Page};
 use fingerpost::prelude::*;
-use fingerpost::question::find::elements;
-use fingerpost::question::inventory::Inventory;
-use fingerpost::question::selectors::{SelectorsAnswer, selectors};
+use fingerpost::question::selectors::SelectorsAnswer;
 
 fn page(html: &str) -> Page {
-    Page::build(
-        Text::new("page.html", html),
-        Conditions::default(),
-        &mut |_| Err(LoadError::Remote),
-    )
+    Page::builder(Text::new("page.html", html))
+        .loader(|_: &Request<'_>| Err(LoadError::Remote))
+        .build()
 }
 
 #[track_caller]
 fn offered(html: &str, whats: &[&str], like: bool) -> SelectorsAnswer {
     let page = page(html);
-    let whats: Vec<String> = whats.iter().map(|w| (*w).to_owned()).collect();
-    let answer = selectors(&page, &whats, like, &Inventory::default()).unwrap();
+    let whats: Vec<ElementQuery> = whats.iter().map(|w| (*w).into()).collect();
+    let answer = page.ask().selectors(&whats, like).unwrap();
     // Counted, not guessed: the page says the same of each.
     for candidate in &answer.candidates {
-        let reached = elements(&page, &ElementQuery::Selector(candidate.selector.clone())).unwrap();
+        let reached = page
+            .ask()
+            .elements(&ElementQuery::Selector(candidate.selector.clone()))
+            .unwrap();
         assert_eq!(reached.len(), candidate.reach, "{}", candidate.selector);
         for element in &answer.elements {
             let found = reached
@@ -122,7 +121,11 @@ fn the_rest_of_the_site_is_counted() {
     }
     let (site, name) = Site::of_page(&folder.path().join("a.html")).unwrap();
     let page = site.page(&name, Conditions::default()).unwrap();
-    let answer = selectors(&page, &[".x".to_owned()], false, &site.inventory()).unwrap();
+    let answer = page
+        .ask()
+        .beside(&site.inventory())
+        .selectors(&[".x".into()], false)
+        .unwrap();
     let best = &answer.candidates[0];
     assert_eq!(
         (best.selector.as_str(), best.site_reach, best.site_pages),

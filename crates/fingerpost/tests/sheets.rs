@@ -3,7 +3,7 @@
 mod support;
 
 use fingerpost::question::inventory::{Inventory, SiteSheet};
-use fingerpost::question::sheets::{SheetAnswer, SheetsAnswer, sheets};
+use fingerpost::question::sheets::{SheetAnswer, SheetsAnswer};
 use fingerpost::sheet::Sheet;
 use fingerpost::site::Site;
 use fingerpost::text::Text;
@@ -25,7 +25,7 @@ fn ask(fixture: &Fixture, others: &[(&str, &str)]) -> SheetsAnswer {
             .collect(),
         ..Inventory::default()
     };
-    sheets(&fixture.page.styles(), &elsewhere)
+    fixture.page.ask().beside(&elsewhere).sheets()
 }
 
 fn authors(answer: &SheetsAnswer) -> Vec<&SheetAnswer> {

@@ -20,12 +20,10 @@ fn site(files: &[(&str, &str)]) -> TempDir {
 fn color(folder: &Path, page: &str) -> String {
     let (site, name) = Site::of_page(&folder.join(page)).unwrap();
     let page = site.page(&name, Conditions::default()).unwrap();
-    let target = find_one(&page, &ElementQuery::parse("p")).unwrap();
-    let answer = why(
-        &page.styles(),
-        &target,
-        &PropertyName::parse("color").unwrap(),
-    );
+    let target = page.ask().find_one(&"p".into()).unwrap();
+    let answer = page
+        .ask()
+        .why(&target, &PropertyName::named("color").unwrap());
     answer.contests[0].value.computed.clone()
 }
 

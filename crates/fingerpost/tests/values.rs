@@ -5,7 +5,6 @@ mod support;
 
 use fingerpost::condition::Conditions;
 use fingerpost::page::PropertyName;
-use fingerpost::question::values::{each, values};
 use support::{Fixture, wide};
 
 #[track_caller]
@@ -206,8 +205,8 @@ fn values_lists_what_is_set_and_filters_it() {
     let fixture = Fixture::new(
         "<style>body { color: red; --gap: 1px } p { margin: 2px var(--gap); padding: bad }</style>¤<p>",
     );
-    let styles = fixture.page.styles();
-    let all = values(&styles, &fixture.target, None, false);
+    let ask = fixture.page.ask();
+    let all = ask.values(&fixture.target, None, false);
     let names: Vec<&str> = all.values.iter().map(|v| v.property.as_str()).collect();
     assert_eq!(
         names,
@@ -227,9 +226,9 @@ fn values_lists_what_is_set_and_filters_it() {
         (color.source, color.place.as_ref().unwrap().line),
         ("inherited", 1)
     );
-    let some = values(&styles, &fixture.target, Some("LEFT"), false);
+    let some = ask.values(&fixture.target, Some("LEFT"), false);
     assert_eq!(some.values.len(), 1);
-    let everything = values(&styles, &fixture.target, None, true);
+    let everything = ask.values(&fixture.target, None, true);
     assert!(everything.values.len() > 500);
 }
 
@@ -238,9 +237,12 @@ fn each_element_gives_a_line() {
     let fixture = Fixture::new("<p style='top: 1px'>a<b>b</b>");
     let elements = fixture.page.document().elements();
     let mut lines = Vec::new();
-    each(&fixture.page, &elements[3..], false, |line| {
-        lines.push(line);
-    });
+    fixture
+        .page
+        .ask()
+        .values_of_each(&elements[3..], false, |line| {
+            lines.push(line);
+        });
     assert_eq!(lines.len(), 2);
     assert_eq!((lines[0].index, lines[0].tag.as_str()), (3, "p"));
     assert_eq!(lines[0].values["top"], "1px");
@@ -249,11 +251,11 @@ fn each_element_gives_a_line() {
 
 #[test]
 fn unknown_names_are_no_properties() {
-    assert!(PropertyName::parse("colour").is_none());
-    assert!(PropertyName::parse("--").is_none());
-    assert_eq!(PropertyName::parse("--X").unwrap().to_string(), "--X");
+    assert!(PropertyName::named("colour").is_none());
+    assert!(PropertyName::named("--").is_none());
+    assert_eq!(PropertyName::named("--X").unwrap().to_string(), "--X");
     assert_eq!(
-        PropertyName::parse("WORD-WRAP").unwrap().to_string(),
+        PropertyName::named("WORD-WRAP").unwrap().to_string(),
         "overflow-wrap"
     );
 }

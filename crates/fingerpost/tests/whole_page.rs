@@ -4,18 +4,13 @@ use std::sync::Arc;
 
 use fingerpost::condition::Conditions;
 use fingerpost::page::{Page, PropertyName, Request, Target, ValueSource};
-use fingerpost::prelude::no_sheets;
 use fingerpost::text::Text;
 use fingerpost::value::PropertyId;
 use proptest::prelude::*;
 use rayon::prelude::*;
 
 fn page(html: &str) -> Page {
-    Page::build(
-        Text::new("p.html", html),
-        Conditions::default(),
-        &mut no_sheets,
-    )
+    Page::new(Text::new("p.html", html))
 }
 
 /// Every element with its pseudo-elements: the same rules match, with the same weight.
@@ -45,7 +40,7 @@ fn same_values(html: &str) {
     // The same page in other surroundings shares what matches.
     for conditions in surroundings() {
         let text = Text::new("p.html", html);
-        let rebuilt = Page::build(text, conditions.clone(), &mut no_sheets);
+        let rebuilt = Page::builder(text).conditions(conditions.clone()).build();
         same_values_of(&rebuilt, &shared.under(&conditions), html);
     }
 }
@@ -72,7 +67,7 @@ fn same_values_of(lazy: &Page, shared: &Page, html: &str) {
         let name = html[at..]
             .split(|c: char| !c.is_alphanumeric() && c != '-')
             .next()?;
-        PropertyName::parse(name)
+        PropertyName::named(name)
     });
     properties.extend(custom);
     for element in whole.elements() {
@@ -137,8 +132,15 @@ fn what_asks_the_element_is_shared_by_nobody() {
             let mut load = |_: &Request<'_>| Ok(sheet.clone());
             let conditions = Conditions::default();
             match before {
-                Some(page) => page.reparse(text.clone(), None, conditions, &mut load),
-                None => Page::build(text.clone(), conditions, &mut load),
+                Some(page) => Page::builder(text.clone())
+                    .after(page)
+                    .conditions(conditions)
+                    .loader(&mut load)
+                    .build(),
+                None => Page::builder(text.clone())
+                    .conditions(conditions)
+                    .loader(&mut load)
+                    .build(),
             }
         };
         let before = build(None, "p { width: 1px }");
@@ -332,8 +334,12 @@ fn with_sheet(text: &Arc<Text>, before: Option<&Page>, css: &str) -> Page {
     let sheet = Text::new("a.css", css);
     let mut load = |_: &Request<'_>| Ok(sheet.clone());
     match before {
-        Some(page) => page.reparse(text.clone(), None, Conditions::default(), &mut load),
-        None => Page::build(text.clone(), Conditions::default(), &mut load),
+        Some(page) => Page::builder(text.clone())
+            .after(page)
+            .conditions(Conditions::default())
+            .loader(&mut load)
+            .build(),
+        None => Page::builder(text.clone()).loader(&mut load).build(),
     }
 }
 
@@ -393,7 +399,7 @@ proptest! {
         for conditions in surroundings() {
             let sheet = Text::new("a.css", css.as_str());
             let mut load = |_: &Request<'_>| Ok(sheet.clone());
-            let fresh = Page::build(text.clone(), conditions.clone(), &mut load);
+            let fresh = Page::builder(text.clone()).conditions(conditions.clone()).loader(&mut load).build();
             let story = format!("{css}\n{html}");
             same_values_of(&fresh, &page.under(&conditions), &story);
         }

@@ -3,22 +3,16 @@
 mod support;
 
 use fingerpost::question::inventory::{Inventory, SiteSheet};
-use fingerpost::question::whynot::{Asked, WhyNotAnswer, whynot};
+use fingerpost::question::whynot::{Asked, WhyNotAnswer};
 use fingerpost::sheet::Sheet;
 use fingerpost::text::Text;
 use support::Fixture;
 
 #[track_caller]
 fn ask_beside(fixture: &Fixture, what: &str, elsewhere: &Inventory) -> WhyNotAnswer {
-    let styles = fixture.page.styles();
-    whynot(
-        &styles,
-        &fixture.target,
-        &Asked::parse(what),
-        what,
-        elsewhere,
-    )
-    .unwrap()
+    let ask = fixture.page.ask().beside(elsewhere);
+    ask.whynot(&fixture.target, &Asked::parse(what), what)
+        .unwrap()
 }
 
 #[track_caller]

@@ -372,7 +372,7 @@ fn at_number(word: &str) -> Option<usize> {
 }
 
 fn is_property(word: &str) -> bool {
-    PropertyName::parse(word.trim()).is_some()
+    PropertyName::named(word.trim()).is_some()
 }
 
 /// Whether a word can only be an element: none of the words that are a property's name as well.

@@ -15,9 +15,7 @@ use std::sync::Arc;
 
 use fingerpost::condition::Conditions;
 use fingerpost::edit::{Bases, Change, Draft, Edit, EditState, Intent, Side, Where, kinds, make};
-use fingerpost::page::{LoadError, Page, Target};
-use fingerpost::question::trace::trace;
-use fingerpost::question::values::values;
+use fingerpost::page::{LoadError, Page, Request, Target};
 use fingerpost::text::{DecodeHint, Text};
 use numbers::Numbers;
 
@@ -49,17 +47,19 @@ impl Theme {
     fn page(&self, texts: &Bases) -> Page {
         let page = texts.get(&self.page).or(self.texts.get(&self.page));
         let page = page.cloned().expect("the page is one of the files");
-        Page::build(page, Conditions::default(), &mut |request| {
-            self.sheet(texts, request.url, request.from)
-        })
+        Page::builder(page)
+            .loader(|request: &Request<'_>| self.sheet(texts, request.url, request.from))
+            .build()
     }
 
     /// The page from one that was read before.
     fn reparsed(&self, before: &Page, texts: &Bases) -> Page {
         let page = texts[&self.page].clone();
-        before.reparse(page, None, Conditions::default(), &mut |request| {
-            self.sheet(texts, request.url, request.from)
-        })
+        Page::builder(page)
+            .after(before)
+            .conditions(Conditions::default())
+            .loader(|request: &Request<'_>| self.sheet(texts, request.url, request.from))
+            .build()
     }
 
     fn sheet(&self, texts: &Bases, url: &str, from: &str) -> Result<Arc<Text>, LoadError> {
@@ -157,10 +157,10 @@ fn change(numbers: &mut Numbers) -> Change {
 
 /// All that is said of the rules and values of one element.
 fn told(page: &Page, index: usize) -> String {
-    let styles = page.styles();
+    let ask = page.ask();
     let target = Target::from(page.document().elements()[index]);
-    let rules = trace(&styles, &target);
-    let values = values(&styles, &target, None, true);
+    let rules = ask.trace(&target);
+    let values = ask.values(&target, None, true);
     let failed = page.failures().len();
     let rules = serde_json::to_string(&rules).unwrap();
     format!(

@@ -5,8 +5,7 @@
 
 use std::time::{Duration, Instant};
 
-use fingerpost::condition::Conditions;
-use fingerpost::page::{LoadError, Page, PropertyName};
+use fingerpost::page::{LoadError, Page, PropertyName, Request};
 use fingerpost::text::Text;
 use fingerpost::value::PropertyId;
 
@@ -56,16 +55,14 @@ async fn recalculation_of_the_large_page() {
     let engine = median(times);
 
     let build = || {
-        Page::build(
-            Text::new("large.html", html.as_str()),
-            Conditions::default(),
-            &mut |request| match request.url {
+        Page::builder(Text::new("large.html", html.as_str()))
+            .loader(|request: &Request<'_>| match request.url {
                 "bootstrap.css" => Ok(Text::new("bootstrap.css", css.as_str())),
                 other => Err(LoadError::Missing {
                     file: other.to_owned(),
                 }),
-            },
-        )
+            })
+            .build()
     };
     let ours = median(
         (0..ROUNDS)

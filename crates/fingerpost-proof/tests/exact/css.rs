@@ -341,9 +341,9 @@ fn only_the_target_differs_in_sheets_of_every_bad_habit() {
         };
         let sheet = Text::new("a.css", css.clone());
         let html = Text::new("page.html", html);
-        let page = Page::build(html.clone(), Conditions::default(), &mut |_| {
-            Ok(sheet.clone())
-        });
+        let page = Page::builder(html.clone())
+            .loader(|_: &Request<'_>| Ok(sheet.clone()))
+            .build();
         let (change, into) = change(&mut numbers, &css);
         let intent = Intent {
             into,

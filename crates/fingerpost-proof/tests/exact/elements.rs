@@ -225,7 +225,7 @@ fn only_the_target_differs_in_pages_of_every_bad_habit() {
     for case in 0..count {
         let html = page(&mut numbers);
         let text = Text::new("page.html", html.as_str());
-        let page = Page::build(text.clone(), Conditions::default(), &mut no_sheets);
+        let page = Page::new(text.clone());
         let document = page.document();
         let all: Vec<String> = document
             .elements()

@@ -21,11 +21,9 @@ const CSS: &str = ".masthead { color: red; top: 0 }\n\n.row {\n  color: teal;\n 
 
 fn page(bases: &Bases) -> Page {
     let sheet = bases["a.css"].clone();
-    Page::build(
-        bases["page.html"].clone(),
-        Conditions::default(),
-        &mut |_| Ok(sheet.clone()),
-    )
+    Page::builder(bases["page.html"].clone())
+        .loader(|_: &Request<'_>| Ok(sheet.clone()))
+        .build()
 }
 
 fn bases() -> Bases {

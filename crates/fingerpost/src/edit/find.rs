@@ -24,7 +24,7 @@ pub(super) struct Found {
 /// Whether a declaration is one of a property of that name.
 fn is_named(sheet: &Sheet, declaration: &Declaration, name: &str) -> bool {
     let written = sheet.name_source(declaration);
-    match (PropertyName::parse(written), PropertyName::parse(name)) {
+    match (PropertyName::named(written), PropertyName::named(name)) {
         (Some(one), Some(two)) => one == two,
         _ => written.eq_ignore_ascii_case(name),
     }

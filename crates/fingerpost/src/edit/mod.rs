@@ -14,7 +14,7 @@
 //! use fingerpost::prelude::*;
 //!
 //! let html = Text::new("a.html", "<style>h2{color:teal; top : 0}</style><h2>Hi</h2>");
-//! let page = Page::build(html.clone(), Conditions::default(), &mut no_sheets);
+//! let page = Page::new(html.clone());
 //! let change = ChangeProperty { property: "top".into(), to: "left".into() };
 //! let edit = make(&page, &Intent::new("a.html", "h2", change))?;
 //!

@@ -15,7 +15,7 @@ use crate::value::PropertyId;
 
 /// The property of a name.
 pub(super) fn property(name: &str) -> Result<PropertyName, EditError> {
-    PropertyName::parse(name).ok_or_else(|| EditError::NoProperty {
+    PropertyName::named(name).ok_or_else(|| EditError::NoProperty {
         name: name.to_owned(),
         nearest: PropertyId::nearest(name).map(str::to_owned),
     })

@@ -168,7 +168,7 @@ impl Containers for View<'_, '_> {
     }
 
     fn style(&self, property: &str, value: Option<&str>) -> Option<(bool, String)> {
-        let name = PropertyName::parse(property)?;
+        let name = PropertyName::named(property)?;
         let target = Target::from(self.container);
         let present = self.styles.value(&target, &name);
         let present = present.computed.text().trim().to_owned();

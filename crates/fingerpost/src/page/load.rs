@@ -8,6 +8,7 @@ use std::sync::{Arc, OnceLock};
 use thiserror::Error;
 
 use super::StyleSheet;
+use super::builder::Loader;
 use crate::cascade::Origin;
 use crate::condition::{Conditions, Verdict, media, supports};
 use crate::markup::{Content, Document, NodeId, NodeKind};
@@ -171,11 +172,9 @@ fn built_in(name: &str, source: &str) -> Arc<StyleSheet> {
     StyleSheet::new(Sheet::parse(text, span), false)
 }
 
-type Loader<'a> = dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError> + 'a;
-
 struct Collector<'a, 'b> {
     conditions: &'a Conditions,
-    load: &'a mut Loader<'b>,
+    loader: &'a mut (dyn Loader + 'b),
     /// The sheets of the page before.
     known: &'a [PageSheet],
     /// Whether the page is in quirks mode.
@@ -192,7 +191,7 @@ pub(super) fn load(
     document: &Document,
     user_sheet: Option<Arc<Text>>,
     conditions: &Conditions,
-    load: &mut Loader<'_>,
+    loader: &mut dyn Loader,
     known: &[PageSheet],
 ) -> (Vec<PageSheet>, Vec<Failure>) {
     let of_browser = |styles| PageSheet {
@@ -209,7 +208,7 @@ pub(super) fn load(
     }
     let mut collector = Collector {
         conditions,
-        load,
+        loader,
         known,
         quirks: document.is_quirks(),
         sheets,
@@ -315,7 +314,7 @@ impl Collector<'_, '_> {
             base: base_href(document),
             encoding: text.encoding().as_fallback(),
         };
-        match (self.load)(&request) {
+        match self.loader.load(&request) {
             Ok(loaded) => {
                 let span = loaded.span();
                 let chain = vec![loaded.name().to_owned()];
@@ -456,7 +455,7 @@ impl Collector<'_, '_> {
             }
             Err(LoadError::TooMany)
         } else {
-            (self.load)(&request)
+            self.loader.load(&request)
         };
         let loaded = loaded.and_then(|text| {
             if chain.iter().any(|name| name == text.name()) {

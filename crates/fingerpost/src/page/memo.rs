@@ -7,15 +7,6 @@ use std::sync::{Arc, OnceLock};
 /// How many answers one block holds: few enough that an edit makes few again, enough that a sheet has few blocks.
 const BLOCK: usize = 64;
 
-/// Which answers hold for the next state, where an edit did not touch them.
-#[derive(Clone, Copy)]
-pub(super) enum Lasting<T> {
-    /// All of them.
-    All,
-    /// Those of which this is so.
-    Some(fn(&T) -> bool),
-}
-
 /// Answers by number.
 #[derive(Debug)]
 pub(super) struct Memo<T> {
@@ -37,22 +28,13 @@ impl<T: Clone> Memo<T> {
     }
 
     /// The next state: the answers `touched` are open again, all others stay, with the number that `before` says they
-    /// had. Answers that are not `lasting` are open again too.
+    /// had.
     pub fn renewed(
         &self,
         count: usize,
         touched: &Range<usize>,
         before: impl Fn(usize) -> Option<usize>,
-        lasting: Lasting<T>,
     ) -> Memo<T> {
-        let is_lasting = |answer: &T| match lasting {
-            Lasting::All => true,
-            Lasting::Some(lasts) => lasts(answer),
-        };
-        let all_last = |block: &[OnceLock<T>]| match lasting {
-            Lasting::All => true,
-            Lasting::Some(lasts) => block.iter().filter_map(OnceLock::get).all(lasts),
-        };
         let slot = |at: usize| self.blocks.get(at / BLOCK)?.get(at % BLOCK);
         let blocks = block_ranges(count).map(|range| {
             let untouched = range.end <= touched.start || range.start >= touched.end;
@@ -60,13 +42,11 @@ impl<T: Clone> Memo<T> {
                 && untouched
                 && block.len() == range.len()
                 && before(range.start) == Some(range.start)
-                && all_last(block)
             {
                 return block.clone();
             }
             let renewed = range.map(|at| {
                 let known = before(at).and_then(slot).and_then(OnceLock::get);
-                let known = known.filter(|answer| is_lasting(answer));
                 known.cloned().map_or_else(OnceLock::new, OnceLock::from)
             });
             renewed.collect()
@@ -105,7 +85,7 @@ mod tests {
     fn what_is_not_touched_is_shared() {
         let memo = full(200);
         let before = |at: usize| (at != 70).then_some(at);
-        let next = memo.renewed(200, &(70..71), before, Lasting::All);
+        let next = memo.renewed(200, &(70..71), before);
         let shared = memo.blocks.iter().zip(&next.blocks);
         let shared: Vec<bool> = shared.map(|(a, b)| Arc::ptr_eq(a, b)).collect();
         assert_eq!(shared, [true, false, true, true]);
@@ -122,18 +102,11 @@ mod tests {
             10 => None,
             at => Some(at - 1),
         };
-        let next = memo.renewed(
-            151,
-            &(10..11),
-            before,
-            Lasting::Some(|answer| *answer != 100),
-        );
-        let wanted: Vec<_> = (0..151)
-            .map(|at| before(at).filter(|answer| *answer != 100))
-            .collect();
+        let next = memo.renewed(151, &(10..11), before);
+        let wanted: Vec<_> = (0..151).map(before).collect();
         assert_eq!(known(&next), wanted);
         // And one less.
-        let less = memo.renewed(149, &(0..0), |at| Some(at + 1), Lasting::All);
+        let less = memo.renewed(149, &(0..0), |at| Some(at + 1));
         assert_eq!(known(&less), (1..150).map(Some).collect::<Vec<_>>());
     }
 }

@@ -1,10 +1,11 @@
 //! A page: a document with the sheets that style it, in cascade order.
 //!
-//! [`Page::build`] loads the sheets that the markup names (through a function of the caller: the
+//! [`Page::builder`] loads the sheets that the markup names (through a [`Loader`] of the caller: the
 //! core reads no files here), flattens their rules, and indexes them. It decides nothing about any
 //! element; that is done on demand by [`Styles`], which remembers what it worked out while a
 //! question is answered. A page is immutable and can be shared between threads; a `Styles` is not.
 
+mod builder;
 mod collected;
 mod containers;
 mod contests;
@@ -29,6 +30,7 @@ mod values;
 mod variables;
 mod whole;
 
+pub use builder::{Loader, PageBuilder};
 pub use contests::{Excluded, ExcludedBecause, PropertyContest};
 pub use declarations::Row;
 pub use hints::Hints;
@@ -40,7 +42,7 @@ pub use registrations::Registration;
 pub use rules::{Blocked, ContainerGate, StyleRule};
 pub use style_sheet::{Reading, StyleSheet};
 pub use styles::Styles;
-pub use target::{DeclarationRef, PropertyName, SheetRef, Target};
+pub use target::{DeclarationRef, PropertyName, SheetRef, Target, UnknownProperty};
 pub use whole::{ElementStyle, WholePage};
 
 use std::collections::HashMap;
@@ -86,60 +88,18 @@ pub struct Page {
 }
 
 impl Page {
-    /// Parses a page and loads its sheets.
-    pub fn build(
-        text: Arc<Text>,
-        conditions: Conditions,
-        load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
-    ) -> Self {
-        Page::build_for_reader(text, None, conditions, load)
-    }
-
-    /// The same for a reader who brings a sheet of their own: the user origin.
-    pub fn build_for_reader(
-        text: Arc<Text>,
-        user_sheet: Option<Arc<Text>>,
-        conditions: Conditions,
-        load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
-    ) -> Self {
-        let document = match conditions.has_scripts() {
-            true => Document::parse(text),
-            false => Document::parse_without_scripts(text),
-        };
-        let document = Arc::new(document);
-        Page::of_document(document, user_sheet, conditions, load, None)
-    }
-
-    /// The same page with other texts. What is as it was in this one is taken from it, so that a
-    /// question about a small change is answered much sooner.
-    pub fn reparse(
-        &self,
-        text: Arc<Text>,
-        user_sheet: Option<Arc<Text>>,
-        conditions: Conditions,
-        load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
-    ) -> Self {
-        let known = self.document.text();
-        let same_text = Arc::ptr_eq(known, &text)
-            || known.name() == text.name() && known.source() == text.source();
-        let same = same_text && self.conditions.has_scripts() == conditions.has_scripts();
-        let document = match (same, conditions.has_scripts()) {
-            (true, _) => self.document.clone(),
-            (false, true) => Arc::new(Document::parse(text)),
-            (false, false) => Arc::new(Document::parse_without_scripts(text)),
-        };
-        Page::of_document(document, user_sheet, conditions, load, Some(self))
-    }
-
     /// The same page in other surroundings. Nothing is parsed or matched again but what depends on them: which
     /// rules match does not.
     pub fn under(&self, conditions: &Conditions) -> Self {
         if self.conditions.has_scripts() != conditions.has_scripts() {
             // Without scripts `noscript` holds other elements.
             let text = self.document.text().clone();
-            return self.reparse(text, self.user_text(), conditions.clone(), &mut |r| {
-                self.loaded(r)
-            });
+            return Page::builder(text)
+                .after(self)
+                .user_sheet(self.user_text())
+                .conditions(conditions.clone())
+                .loader(|request: &Request<'_>| self.loaded(request))
+                .build();
         }
         let document = self.document.clone();
         let mut load = |request: &Request<'_>| self.loaded(request);
@@ -174,12 +134,12 @@ impl Page {
         document: Arc<Document>,
         user_sheet: Option<Arc<Text>>,
         conditions: Conditions,
-        load: &mut dyn FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError>,
+        loader: &mut dyn Loader,
         known: Option<&Page>,
     ) -> Self {
         let mut loads = HashMap::new();
         let mut remembering = |request: &Request<'_>| {
-            let result = load(request);
+            let result = loader.load(request);
             loads.insert(
                 (request.from.to_owned(), request.url.to_owned()),
                 result.clone(),

@@ -6,7 +6,7 @@
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use super::memo::{Lasting, Memo};
+use super::memo::Memo;
 use super::outcome::Value;
 use super::target::DeclarationRef;
 use super::whole::RuleAsks;
@@ -156,25 +156,18 @@ impl StyleSheet {
         let (sheet, kept) = reparse(&self.sheet, text)?;
         let namespaces = Namespaces::of(&sheet);
         let same_namespaces = namespaces == self.namespaces;
-        // What is not a valid selector says so with a place, which may have moved.
-        let lasting = match same_namespaces {
-            true => Lasting::Some(Result::is_ok),
-            false => Lasting::Some(|_| false),
-        };
         let rule_before = |at| kept.rule_before(at);
         let count = sheet.rule_count();
-        let selectors = self
-            .selectors
-            .renewed(count, &kept.new, rule_before, lasting);
-        let asking = self
-            .asking
-            .renewed(count, &kept.new, rule_before, Lasting::All);
-        let readings = self.readings.renewed(
-            sheet.declaration_count(),
-            &kept.new_declarations,
-            |at| kept.declaration_before(at),
-            Lasting::All,
-        );
+        let selectors = match same_namespaces {
+            true => self.selectors.renewed(count, &kept.new, rule_before),
+            false => Memo::new(count),
+        };
+        let asking = self.asking.renewed(count, &kept.new, rule_before);
+        let readings =
+            self.readings
+                .renewed(sheet.declaration_count(), &kept.new_declarations, |at| {
+                    kept.declaration_before(at)
+                });
         let same_numbers = kept.old == kept.new && kept.old_declarations == kept.new_declarations;
         let mut renewed = StyleSheet {
             selectors,

@@ -1,7 +1,10 @@
 //! What is asked about: an element or a pseudo-element of it, a property, a declaration.
 
 use std::fmt;
+use std::str::FromStr;
 use std::sync::Arc;
+
+use thiserror::Error;
 
 use crate::markup::NodeId;
 use crate::selector::PseudoElement;
@@ -37,12 +40,37 @@ pub enum PropertyName {
 }
 
 impl PropertyName {
-    /// Reads a property's name; `None` for an unknown one.
-    pub fn parse(name: &str) -> Option<PropertyName> {
+    /// The property of that name; none where no standard has it.
+    pub fn named(name: &str) -> Option<PropertyName> {
         if name.starts_with("--") && name.len() > 2 {
             return Some(PropertyName::Custom(declared::unescaped(name).into()));
         }
         PropertyId::named(name).map(PropertyName::Known)
+    }
+}
+
+/// A name that no property has.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("no property is called '{name}'; {}", match .nearest {
+    Some(near) => format!("do you mean '{near}'?"),
+    None => "expected one of the standards, or a custom one such as --brand".to_owned(),
+})]
+pub struct UnknownProperty {
+    /// The name as it was given.
+    pub name: String,
+    /// The property with nearly that name.
+    pub nearest: Option<&'static str>,
+}
+
+impl FromStr for PropertyName {
+    type Err = UnknownProperty;
+
+    /// As [`PropertyName::named`], with what may be meant where there is none.
+    fn from_str(name: &str) -> Result<Self, UnknownProperty> {
+        PropertyName::named(name).ok_or_else(|| UnknownProperty {
+            name: name.to_owned(),
+            nearest: PropertyId::nearest(name),
+        })
     }
 }
 

@@ -36,7 +36,7 @@ pub struct ClassesAnswer {
 }
 
 /// The classes that begin with `prefix`: of the rules of the page's own sheets, and of its elements.
-pub fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
+pub(crate) fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
     let prefix = prefix.trim_start_matches(['.', '+', '-']);
     let mut found: BTreeMap<String, ClassAnswer> = BTreeMap::new();
     let blank = |name: &str| ClassAnswer {

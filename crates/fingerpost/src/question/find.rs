@@ -98,6 +98,20 @@ impl ElementQuery {
     }
 }
 
+impl From<&str> for ElementQuery {
+    fn from(text: &str) -> Self {
+        ElementQuery::parse(text)
+    }
+}
+
+impl std::str::FromStr for ElementQuery {
+    type Err = std::convert::Infallible;
+
+    fn from_str(text: &str) -> Result<Self, Self::Err> {
+        Ok(ElementQuery::parse(text))
+    }
+}
+
 impl std::fmt::Display for ElementQuery {
     /// As [`ElementQuery::parse`] reads it.
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
@@ -223,7 +237,7 @@ fn several(what: &str, page: &str, elements: &[ElementSummary], more: usize) -> 
 ///
 /// # Errors
 /// Where the selector is none, or the place is not one of the page. Finding nothing is an answer.
-pub fn find(page: &Page, what: &ElementQuery) -> Result<FindAnswer, FindError> {
+pub(crate) fn find(page: &Page, what: &ElementQuery) -> Result<FindAnswer, FindError> {
     let (targets, nearest) = targets(page, what)?;
     let document = page.document();
     let elements = distinct(targets)
@@ -252,13 +266,13 @@ pub fn find(page: &Page, what: &ElementQuery) -> Result<FindAnswer, FindError> {
 ///
 /// # Errors
 /// Where the selector is none, or the place is not one of the page.
-pub fn elements(page: &Page, what: &ElementQuery) -> Result<Vec<NodeId>, FindError> {
+pub(crate) fn elements(page: &Page, what: &ElementQuery) -> Result<Vec<NodeId>, FindError> {
     Ok(distinct(targets(page, what)?.0))
 }
 
 /// The elements in the contents of templates that a selector or a place names. They are no part of
 /// the page's tree, so that they have no styles; but their markup is there.
-pub fn in_templates(page: &Page, what: &ElementQuery) -> Vec<NodeId> {
+pub(crate) fn in_templates(page: &Page, what: &ElementQuery) -> Vec<NodeId> {
     let document = page.document();
     let all = document.template_elements();
     match what {
@@ -306,7 +320,7 @@ fn distinct(targets: Vec<Target>) -> Vec<NodeId> {
 ///
 /// # Errors
 /// Where it names none (with the nearest that it nearly names) or several (with their places).
-pub fn find_one(page: &Page, what: &ElementQuery) -> Result<Target, FindError> {
+pub(crate) fn find_one(page: &Page, what: &ElementQuery) -> Result<Target, FindError> {
     let (mut found, nearest) = targets(page, what)?;
     let shown = what.in_words();
     let name = page.document().text().name().to_owned();

@@ -3,6 +3,7 @@
 //! An answer says everything that a face needs to show it: places, names, numbers, sentences. It
 //! serialises to the documented JSON (`docs/json.md`); [`Answer`] puts the format's version on it.
 
+mod ask;
 mod bundle;
 pub mod classes;
 pub mod complete;
@@ -20,6 +21,7 @@ pub mod values;
 pub mod why;
 pub mod whynot;
 
+pub use ask::Questions;
 pub(crate) use describe::misfit_text;
 pub use describe::{ElementSummary, RuleSummary, site_rules};
 pub(crate) use meaning::{Meaning, Utilities};

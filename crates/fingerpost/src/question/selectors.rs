@@ -69,19 +69,18 @@ pub struct SelectorsAnswer {
 ///
 /// # Errors
 /// Where an element is not found.
-pub fn selectors(
+pub(crate) fn selectors(
     page: &Page,
-    whats: &[String],
+    whats: &[ElementQuery],
     like: bool,
     elsewhere: &Inventory,
 ) -> Result<SelectorsAnswer, FindError> {
     let mut wanted: Vec<NodeId> = Vec::new();
     for what in whats {
-        let parsed = ElementQuery::parse(what);
-        let found = elements(page, &parsed)?;
+        let found = elements(page, what)?;
         if found.is_empty() {
             // Says what nearly matches.
-            super::find::find_one(page, &parsed)?;
+            super::find::find_one(page, what)?;
         }
         wanted.extend(found);
     }

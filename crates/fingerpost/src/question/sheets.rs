@@ -70,7 +70,7 @@ pub struct GateAnswer {
 }
 
 /// The sheets of a page. `elsewhere` is what the site has besides.
-pub fn sheets(styles: &Styles<'_>, elsewhere: &Inventory) -> SheetsAnswer {
+pub(crate) fn sheets(styles: &Styles<'_>, elsewhere: &Inventory) -> SheetsAnswer {
     let page = styles.page();
     let reach = styles.reach_of_rules();
     let answers = page

@@ -152,7 +152,7 @@ pub struct ProblemAnswer {
 }
 
 /// Every rule that reaches a target.
-pub fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
+pub(crate) fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
     let page = styles.page();
     let document = page.document();
     let mut trail = document.trail(target.element);
@@ -475,7 +475,7 @@ impl Tracer<'_, '_> {
                 if !declaration.standing.starts_with("wins") {
                     return false;
                 }
-                let Some(name) = PropertyName::parse(&declaration.property) else {
+                let Some(name) = PropertyName::named(&declaration.property) else {
                     return false;
                 };
                 longhands(&name).iter().any(|longhand| {
@@ -540,7 +540,7 @@ impl Tracer<'_, '_> {
                 continue;
             }
             let name = describe::name_of(self.styles, reference);
-            let Some(name) = PropertyName::parse(&name) else {
+            let Some(name) = PropertyName::named(&name) else {
                 continue;
             };
             for longhand in longhands(&name) {

@@ -40,7 +40,7 @@ pub struct Branch {
 }
 
 /// The tree below an element, `depth` levels deep; all of it without one.
-pub fn tree(page: &Page, from: NodeId, depth: Option<usize>) -> TreeAnswer {
+pub(crate) fn tree(page: &Page, from: NodeId, depth: Option<usize>) -> TreeAnswer {
     let document = page.document();
     TreeAnswer {
         page: document.text().name().to_owned(),

@@ -73,7 +73,11 @@ pub struct OpenedValue {
 
 /// How a property of a target came by its value: the winner, the variables it went through, the
 /// element it is inherited from, or that it is initial.
-pub fn opened(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> OpenedAnswer {
+pub(crate) fn opened(
+    styles: &Styles<'_>,
+    target: &Target,
+    property: &PropertyName,
+) -> OpenedAnswer {
     let page = styles.page();
     let longhands: Vec<PropertyName> = match property {
         PropertyName::Known(id) => {
@@ -117,7 +121,7 @@ pub type SharedValues = Arc<BTreeMap<String, String>>;
 
 /// The computed values of a target: those that something sets, or `all`; those whose name or value
 /// has `filter` in it.
-pub fn values(
+pub(crate) fn values(
     styles: &Styles<'_>,
     target: &Target,
     filter: Option<&str>,
@@ -191,7 +195,12 @@ const FEW_ELEMENTS: usize = 32;
 
 /// The computed values of several elements, in the order given, worked out in parallel, once for all that are
 /// alike. `take` gets each as soon as those before it are done.
-pub fn each(page: &Page, elements: &[NodeId], all: bool, mut take: impl FnMut(ElementValues)) {
+pub(crate) fn each(
+    page: &Page,
+    elements: &[NodeId],
+    all: bool,
+    mut take: impl FnMut(ElementValues),
+) {
     let of_element = |id: NodeId, values| {
         let element = page.document().expect_element(id);
         ElementValues {
@@ -261,7 +270,7 @@ fn properties(styles: &Styles<'_>, target: &Target, all: bool) -> Vec<PropertyNa
     let mut at = Some(target.clone());
     while let Some(above) = at {
         for (reference, _, blocked) in styles.declarations(&above) {
-            let name = PropertyName::parse(&describe::name_of(styles, reference));
+            let name = PropertyName::named(&describe::name_of(styles, reference));
             let Some(name) = name.filter(|_| blocked.is_none()) else {
                 continue;
             };

@@ -132,7 +132,7 @@ pub struct ExcludedAnswer {
 }
 
 /// Why a property of a target is as it is.
-pub fn why(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> WhyAnswer {
+pub(crate) fn why(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> WhyAnswer {
     let page = styles.page();
     let longhands: Vec<PropertyName> = match property {
         PropertyName::Known(id) => id

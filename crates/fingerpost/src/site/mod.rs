@@ -476,8 +476,17 @@ impl Site {
             })
         };
         let page = match before {
-            Some(before) => before.reparse(text, reader, conditions, &mut load),
-            None => Page::build_for_reader(text, reader, conditions, &mut load),
+            Some(before) => Page::builder(text)
+                .after(before)
+                .user_sheet(reader)
+                .conditions(conditions)
+                .loader(&mut load)
+                .build(),
+            None => Page::builder(text)
+                .user_sheet(reader)
+                .conditions(conditions)
+                .loader(&mut load)
+                .build(),
         };
         match failed {
             Some(error) => Err(error),

@@ -200,7 +200,7 @@ fn aimed(page: &Page, own: &str, asked: &[NodeId], intent: &Intent) -> Vec<NodeI
 fn properties(change: &Change) -> Vec<PropertyName> {
     let mut found: Vec<PropertyName> = Vec::new();
     let names = change.properties();
-    for name in names.iter().filter_map(|n| PropertyName::parse(n)) {
+    for name in names.iter().filter_map(|n| PropertyName::named(n)) {
         if !found.contains(&name) {
             found.push(name);
         }
@@ -225,7 +225,7 @@ fn beaten(styles: &crate::page::Styles<'_>, targets: &[Target], change: &Change)
     let mut sentences: Vec<(String, usize)> = Vec::new();
     for target in targets.iter().take(MOST_ASKED) {
         for (property, value) in &wanted {
-            let Some(name) = PropertyName::parse(property) else {
+            let Some(name) = PropertyName::named(property) else {
                 continue;
             };
             let answer = why(styles, target, &name);

@@ -222,7 +222,7 @@ impl Trials<'_> {
         };
         let fold = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
         wants.iter().any(|(property, value)| {
-            let Some(name) = PropertyName::parse(property) else {
+            let Some(name) = PropertyName::named(property) else {
                 return false;
             };
             let answer = why(&styles, &target, &name);

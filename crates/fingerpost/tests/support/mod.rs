@@ -13,9 +13,9 @@
 
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{Change, Edit, EditError, Intent, Where, make};
-use fingerpost::page::{LoadError, Page, PropertyName, Target};
-use fingerpost::question::trace::{TraceAnswer, trace};
-use fingerpost::question::why::{ContestAnswer, WhyAnswer, why};
+use fingerpost::page::{LoadError, Page, PropertyName, Request, Target};
+use fingerpost::question::trace::TraceAnswer;
+use fingerpost::question::why::{ContestAnswer, WhyAnswer};
 use fingerpost::text::{Text, TextSize};
 
 pub struct Fixture {
@@ -41,14 +41,17 @@ impl Fixture {
         let html = files.remove(0).1;
         let mark = html.find('¤');
         let html = html.replace('¤', "");
-        let page = Page::build(Text::new("page.html", html), conditions, &mut |request| {
-            let found = files.iter().find(|(name, _)| name == request.url);
-            found
-                .map(|(name, source)| Text::new(name.as_str(), source.as_str()))
-                .ok_or_else(|| LoadError::Missing {
-                    file: request.url.to_owned(),
-                })
-        });
+        let page = Page::builder(Text::new("page.html", html))
+            .conditions(conditions)
+            .loader(|request: &Request<'_>| {
+                let found = files.iter().find(|(name, _)| name == request.url);
+                found
+                    .map(|(name, source)| Text::new(name.as_str(), source.as_str()))
+                    .ok_or_else(|| LoadError::Missing {
+                        file: request.url.to_owned(),
+                    })
+            })
+            .build();
         let element = match mark {
             Some(at) => {
                 let document = page.document();
@@ -108,8 +111,8 @@ impl Fixture {
     }
 
     pub fn why(&self, property: &str) -> WhyAnswer {
-        let property = PropertyName::parse(property).expect("a known property");
-        why(&self.page.styles(), &self.target, &property)
+        let property = PropertyName::named(property).expect("a known property");
+        self.page.ask().why(&self.target, &property)
     }
 
     pub fn contest(&self, property: &str) -> ContestAnswer {
@@ -121,7 +124,7 @@ impl Fixture {
     }
 
     pub fn trace(&self) -> TraceAnswer {
-        trace(&self.page.styles(), &self.target)
+        self.page.ask().trace(&self.target)
     }
 
     /// Each contender in a line: its rule, its value, and how it fared.

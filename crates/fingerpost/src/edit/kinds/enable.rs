@@ -160,7 +160,7 @@ fn commented(sheet: &Sheet, rule: RuleId, property: &str) -> Vec<(TextRange, Str
                 .next()
                 .filter(|_| parsed.problems().is_empty() && parsed.rule_count() == 1)?;
             let name = parsed.name_source(only);
-            let named = match (PropertyName::parse(name), PropertyName::parse(property)) {
+            let named = match (PropertyName::named(name), PropertyName::named(property)) {
                 (Some(one), Some(two)) => one == two,
                 _ => name.eq_ignore_ascii_case(property),
             };

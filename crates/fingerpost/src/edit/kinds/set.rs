@@ -171,7 +171,7 @@ pub(in crate::edit) fn set_found(
 ) -> Result<Proposal, EditError> {
     let style_sheet = at.styles.sheet(found.reference.sheet);
     let sheet = style_sheet.sheet();
-    match PropertyName::parse(name) {
+    match PropertyName::named(name) {
         Some(PropertyName::Known(wanted)) if !found.is_own && wanted.longhands() == [wanted] => {
             set_longhand(at.styles, found.reference, wanted, value)
         }

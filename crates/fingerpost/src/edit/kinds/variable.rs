@@ -88,7 +88,7 @@ impl Kind for Variable {
 }
 
 fn custom(name: &str) -> Result<PropertyName, EditError> {
-    match PropertyName::parse(name) {
+    match PropertyName::named(name) {
         Some(property @ PropertyName::Custom(_)) => Ok(property),
         _ => Err(EditError::NoName {
             what: "the name of a custom property, such as --brand",

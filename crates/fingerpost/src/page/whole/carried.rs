@@ -484,8 +484,15 @@ mod tests {
         let mut load = |_: &Request<'_>| Ok(sheet.clone());
         let conditions = Conditions::default();
         match before {
-            Some(page) => page.reparse(html, None, conditions, &mut load),
-            None => Page::build(html, conditions, &mut load),
+            Some(page) => Page::builder(html)
+                .after(page)
+                .conditions(conditions)
+                .loader(&mut load)
+                .build(),
+            None => Page::builder(html)
+                .conditions(conditions)
+                .loader(&mut load)
+                .build(),
         }
     }
 

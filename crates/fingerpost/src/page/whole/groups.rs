@@ -358,17 +358,14 @@ pub(super) fn has_container_queries(page: &Page) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::condition::Conditions;
     use crate::text::Text;
 
     /// How many groups the `<b>`s of a page make whose parents are a `.x` and a `.y`.
     fn groups(css: &str) -> usize {
         let html = "<!doctype html><link rel=stylesheet href=a.css><p class=x><b>x</b></p><p class=y><b>y</b></p>";
-        let page = Page::build(
-            Text::new("p.html", html),
-            Conditions::default(),
-            &mut |_| Ok(Text::new("a.css", css)),
-        );
+        let page = Page::builder(Text::new("p.html", html))
+            .loader(|_: &crate::page::Request<'_>| Ok(Text::new("a.css", css)))
+            .build();
         let groups = page.groups();
         let document = page.document();
         let all = document.elements().iter();

@@ -17,7 +17,7 @@ use crate::value::{Asks, PropertyId};
 /// use fingerpost::prelude::*;
 ///
 /// let html = "<style>p { color: teal } p.big { margin: 1px }</style><p>a<p class=big>b<p>c";
-/// let page = Page::build(Text::new("a.html", html), Conditions::default(), &mut no_sheets);
+/// let page = Page::new(Text::new("a.html", html));
 /// let whole = page.whole();
 ///
 /// let last = whole.elements().last().expect("there are elements");

@@ -42,7 +42,7 @@ impl Asked {
         let text = text.trim().trim_end_matches(';');
         if let Some((property, value)) = text.split_once(':') {
             let property = property.trim();
-            let known = PropertyName::parse(property).is_some()
+            let known = PropertyName::named(property).is_some()
                 || (PropertyId::nearest(property).is_some() && value.starts_with(' '));
             if known && !value.trim().is_empty() && !value.starts_with(':') {
                 return Asked::Declaration {
@@ -53,7 +53,7 @@ impl Asked {
         }
         // The colon is easily left out: `width 50%`. A name that is a tag too begins a selector.
         if let Some((property, value)) = text.split_once(|c: char| c.is_ascii_whitespace())
-            && let Some(PropertyName::Known(id)) = PropertyName::parse(property)
+            && let Some(PropertyName::Known(id)) = PropertyName::named(property)
             && !is_tag_too(id)
             && !value.trim().is_empty()
         {

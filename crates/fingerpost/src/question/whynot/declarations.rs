@@ -119,7 +119,7 @@ impl Question<'_, '_> {
         }
         Some(Usable {
             reference,
-            name: PropertyName::parse(&written)?,
+            name: PropertyName::named(&written)?,
             shown,
             several,
         })

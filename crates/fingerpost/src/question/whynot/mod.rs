@@ -33,7 +33,7 @@ const MOST_FINDINGS: usize = 5;
 ///
 /// # Errors
 /// Where the place that is asked about is none.
-pub fn whynot(
+pub(crate) fn whynot(
     styles: &Styles<'_>,
     target: &Target,
     asked: &Asked,
@@ -339,7 +339,7 @@ impl Question<'_, '_> {
     }
 
     fn of_declaration(&self, property: &str, value: &str) -> Vec<Finding> {
-        let Some(name) = PropertyName::parse(property) else {
+        let Some(name) = PropertyName::named(property) else {
             let mut obstacle = Obstacle::new(
                 "unknown-property",
                 format!("no property is called '{property}'"),
@@ -358,7 +358,7 @@ impl Question<'_, '_> {
         let wanted = normal(bare.map_or(value, |(bare, _)| bare), !custom);
         let same = |sheet: &Sheet, id: DeclarationId| {
             let declaration = sheet.declaration(id);
-            PropertyName::parse(sheet.name_source(declaration)).as_ref() == Some(&name)
+            PropertyName::named(sheet.name_source(declaration)).as_ref() == Some(&name)
                 && normal(sheet.value_source(declaration), !custom) == wanted
                 && (bare.is_none() || declaration.important.is_some())
         };

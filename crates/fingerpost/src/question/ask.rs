@@ -1,0 +1,162 @@
+//! [`Page::ask`]: the questions about a page, all in one place.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = Text::new("a.html", "<style>h2 { color: teal }</style><h2>Sailings</h2><h2>Boats</h2>");
+//! let page = Page::new(html);
+//! let ask = page.ask();
+//!
+//! assert_eq!(ask.find(&"h2".into())?.elements.len(), 2);
+//! let boats = ask.find_one(&"'Boats'".into())?;
+//! let why = ask.why(&boats, &"color".parse()?);
+//! assert_eq!(why.contests[0].value.computed, "rgb(0, 128, 128)");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+use super::classes::{ClassesAnswer, classes};
+use super::find::{ElementQuery, FindAnswer, FindError, elements, find, find_one};
+use super::inventory::Inventory;
+use super::selectors::{SelectorsAnswer, selectors};
+use super::sheets::{SheetsAnswer, sheets};
+use super::trace::{TraceAnswer, trace};
+use super::tree::{TreeAnswer, tree};
+use super::values::{ElementValues, OpenedAnswer, ValuesAnswer, each, opened, values};
+use super::why::{WhyAnswer, why};
+use super::whynot::{Asked, WhyNotAnswer, WhyNotError, whynot};
+use crate::markup::NodeId;
+use crate::page::{Page, PropertyName, Styles, Target};
+
+/// Questions about one page. What one answer worked out, the next takes from here: keep it while you
+/// ask about the same page.
+#[derive(Debug)]
+pub struct Questions<'p> {
+    styles: Styles<'p>,
+    elsewhere: &'p Inventory,
+}
+
+/// What a page knows of the rest of its site that has none.
+static NOTHING_ELSE: Inventory = Inventory {
+    sheets: Vec::new(),
+    documents: Vec::new(),
+};
+
+impl Page {
+    /// Questions about this page.
+    pub fn ask(&self) -> Questions<'_> {
+        Questions {
+            styles: self.styles(),
+            elsewhere: &NOTHING_ELSE,
+        }
+    }
+}
+
+impl<'p> Questions<'p> {
+    /// The same questions, with the other pages and sheets of the site beside the page: a selector is
+    /// held against all pages, and a rule that the page lacks is looked for in all sheets.
+    pub fn beside(mut self, elsewhere: &'p Inventory) -> Self {
+        self.elsewhere = elsewhere;
+        self
+    }
+
+    /// The page.
+    pub fn page(&self) -> &'p Page {
+        self.styles.page()
+    }
+
+    /// The styles that the answers are read from.
+    pub fn styles(&self) -> &Styles<'p> {
+        &self.styles
+    }
+
+    /// Which elements are meant, each with its place, its text and the way to it.
+    ///
+    /// # Errors
+    /// Where the selector is not valid, or the place is not one of the page. Finding nothing is an answer.
+    pub fn find(&self, what: &ElementQuery) -> Result<FindAnswer, FindError> {
+        find(self.page(), what)
+    }
+
+    /// The one element, or pseudo-element, that is meant.
+    ///
+    /// # Errors
+    /// Where it is none (with the nearest that it nearly is) or several (with their places).
+    pub fn find_one(&self, what: &ElementQuery) -> Result<Target, FindError> {
+        find_one(self.page(), what)
+    }
+
+    /// The elements that are meant, in document order, and nothing more about them.
+    ///
+    /// # Errors
+    /// As [`Questions::find`].
+    pub fn elements(&self, what: &ElementQuery) -> Result<Vec<NodeId>, FindError> {
+        elements(self.page(), what)
+    }
+
+    /// The tree below an element, `depth` levels deep; all of it without one.
+    pub fn tree(&self, from: NodeId, depth: Option<usize>) -> TreeAnswer {
+        tree(self.page(), from, depth)
+    }
+
+    /// Every rule that reaches the target, and what each of its declarations came to.
+    pub fn trace(&self, target: &Target) -> TraceAnswer {
+        trace(&self.styles, target)
+    }
+
+    /// Why a property of the target is as it is: the contest, with the reason of each loser.
+    pub fn why(&self, target: &Target, property: &PropertyName) -> WhyAnswer {
+        why(&self.styles, target, property)
+    }
+
+    /// Why a rule, a selector or a declaration does nothing for the target. `text` is what was asked as it was written.
+    ///
+    /// # Errors
+    /// Where nothing stands at the place that is asked about.
+    pub fn whynot(
+        &self,
+        target: &Target,
+        asked: &Asked,
+        text: &str,
+    ) -> Result<WhyNotAnswer, WhyNotError> {
+        whynot(&self.styles, target, asked, text, self.elsewhere)
+    }
+
+    /// The values of the target that something sets, or with `all` those of all properties; only those whose name or
+    /// value has `filter` in it.
+    pub fn values(&self, target: &Target, filter: Option<&str>, all: bool) -> ValuesAnswer {
+        values(&self.styles, target, filter, all)
+    }
+
+    /// The values of many elements, in the order given, worked out once for all that are alike. `take` gets each as
+    /// soon as those before it are done.
+    pub fn values_of_each(&self, elements: &[NodeId], all: bool, take: impl FnMut(ElementValues)) {
+        each(self.page(), elements, all, take);
+    }
+
+    /// How the value of a property is put together: each custom property on the way, down to what is written.
+    pub fn opened(&self, target: &Target, property: &PropertyName) -> OpenedAnswer {
+        opened(&self.styles, target, property)
+    }
+
+    /// The sheets of the page in order, what failed to load, and what each has to do with the page.
+    pub fn sheets(&self) -> SheetsAnswer {
+        sheets(&self.styles, self.elsewhere)
+    }
+
+    /// Selectors for elements, the best first; with `like` for all elements that are alike.
+    ///
+    /// # Errors
+    /// Where an element is not found.
+    pub fn selectors(
+        &self,
+        elements: &[ElementQuery],
+        like: bool,
+    ) -> Result<SelectorsAnswer, FindError> {
+        selectors(self.page(), elements, like, self.elsewhere)
+    }
+
+    /// The classes of the page's sheets that begin with `prefix`, and what each would do.
+    pub fn classes(&self, prefix: &str) -> ClassesAnswer {
+        classes(self.page(), prefix)
+    }
+}
