@@ -233,7 +233,12 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
                 .obstacles
                 .first()
                 .unwrap_or_else(|| panic!("{about}: nothing in the way"));
-            assert_eq!(first.kind, cause.kind, "{about}\n{}", answer.verdict);
+            assert_eq!(
+                first.kind.as_str(),
+                cause.kind,
+                "{about}\n{}",
+                answer.verdict
+            );
             assert!(!answer.holds, "{about}");
             if !cause.helped {
                 continue;

@@ -164,11 +164,14 @@ fn what_is_not_declared_is_inherited_or_initial() {
         "<style>body { color: red; border: 1px solid; font-size: 20px }</style><div>¤<p style='font-size: 1.5em'>",
     );
     let contest = fixture.contest("color");
-    assert_eq!(contest.value.source, "inherited");
+    assert_eq!(contest.value.source.as_str(), "inherited");
     assert_eq!(contest.value.inherited_from.unwrap().tag, "body");
     assert_eq!(contest.value.computed, "rgb(255, 0, 0)");
     assert_eq!(fixture.computed("font-size"), "30px");
-    assert_eq!(fixture.contest("border-top-style").value.source, "initial");
+    assert_eq!(
+        fixture.contest("border-top-style").value.source.as_str(),
+        "initial"
+    );
 }
 
 #[test]
@@ -176,7 +179,10 @@ fn the_browsers_own_sheet_is_named() {
     let fixture = Fixture::new("¤<h1>");
     let contest = fixture.contest("margin-top");
     assert_eq!(contest.value.computed, "21.44px");
-    assert_eq!(contest.contenders[0].declaration.rule.arrival, "user-agent");
+    assert_eq!(
+        contest.contenders[0].declaration.rule.arrival.as_str(),
+        "user-agent"
+    );
 }
 
 #[test]

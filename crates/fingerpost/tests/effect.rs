@@ -93,7 +93,7 @@ fn a_shared_rule_moves_other_elements_here_and_on_other_pages() {
     );
     // In the override sheet it gets a selector of its own, which finds the same id on the other page.
     let narrower = answer.narrower.unwrap();
-    assert_eq!((narrower.into, narrower.others), ("here", None));
+    assert_eq!((narrower.into.as_str(), narrower.others), ("here", None));
 }
 
 #[test]

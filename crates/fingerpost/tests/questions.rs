@@ -182,7 +182,7 @@ fn trace_groups_rules_strongest_first_and_what_is_inherited() {
         .collect();
     assert_eq!(&rules[..3], ["style attribute", ".a", "p"]);
     let margin = &trace.rules[2].declarations[0];
-    assert_eq!(margin.standing, "wins-in-part");
+    assert_eq!(margin.standing.as_str(), "wins-in-part");
     assert_eq!(margin.beaten_by[0].properties, ["margin-top"]);
     assert_eq!(margin.beaten_by[0].selector, "style attribute");
     let from: Vec<(&str, usize)> = trace

@@ -32,7 +32,7 @@ fn a_container_query_has_both_outcomes_until_the_size_is_given() {
     assert_eq!(fixture.computed("color"), "rgb(0, 0, 255)");
     let answer = fixture.why("color");
     let excluded = &answer.contests[0].excluded[0];
-    assert_eq!(excluded.because, "depends-on-layout");
+    assert_eq!(excluded.because.as_str(), "depends-on-layout");
     assert_eq!(
         excluded.if_it_holds.as_deref(),
         Some("if it holds, red wins on order of appearance; if not, blue does")

@@ -32,7 +32,7 @@ fn authors(answer: &SheetsAnswer) -> Vec<&SheetAnswer> {
     answer
         .sheets
         .iter()
-        .filter(|s| s.arrival != "user-agent")
+        .filter(|s| s.arrival.as_str() != "user-agent")
         .collect()
 }
 
@@ -52,7 +52,14 @@ p { color: blue } i { left: 0 }
     let sheets = authors(&answer);
     let shown: Vec<_> = sheets
         .iter()
-        .map(|s| (s.file.as_str(), s.arrival, s.rules, s.rules_matching))
+        .map(|s| {
+            (
+                s.file.as_str(),
+                s.arrival.as_str(),
+                s.rules,
+                s.rules_matching,
+            )
+        })
         .collect();
     assert_eq!(
         shown,

@@ -223,7 +223,7 @@ fn values_lists_what_is_set_and_filters_it() {
     );
     let color = &all.values[0];
     assert_eq!(
-        (color.source, color.place.as_ref().unwrap().line),
+        (color.source.as_str(), color.place.as_ref().unwrap().line),
         ("inherited", 1)
     );
     let some = ask.values(&fixture.target, Some("LEFT"), false);

@@ -24,7 +24,7 @@ fn kinds(answer: &WhyNotAnswer) -> Vec<&'static str> {
     answer.findings[0]
         .obstacles
         .iter()
-        .map(|o| o.kind)
+        .map(|o| o.kind.as_str())
         .collect()
 }
 
@@ -188,12 +188,12 @@ fn what_would_win_against_a_stronger_selector() {
     let answer = ask(&fixture, "color: red");
     assert_eq!(kinds(&answer), ["beaten"]);
     let first = &answer.findings[0].remedies[0];
-    assert_eq!(first.kind, "selector");
+    assert_eq!(first.kind.as_str(), "selector");
     // Every offered selector is one that matches and wins.
     for remedy in answer.findings[0]
         .remedies
         .iter()
-        .filter(|r| r.kind == "selector")
+        .filter(|r| r.kind.as_str() == "selector")
     {
         let selector = remedy.selector.as_deref().unwrap();
         let text = format!(
@@ -206,7 +206,7 @@ fn what_would_win_against_a_stronger_selector() {
         );
     }
     let last = answer.findings[0].remedies.last().unwrap();
-    assert!(last.kind == "important" && last.test_only);
+    assert!(last.kind.as_str() == "important" && last.test_only);
 }
 
 #[test]

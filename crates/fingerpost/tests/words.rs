@@ -47,7 +47,7 @@ fn the_initial_value_and_the_wide_keywords_say_so() {
 fn what_is_offered_fits() {
     for property in PropertyId::all() {
         for offer in values_of(property, "").offers {
-            if offer.kind != "keyword" || fingerpost::value::is_css_wide(&offer.text) {
+            if offer.kind.as_str() != "keyword" || fingerpost::value::is_css_wide(&offer.text) {
                 continue;
             }
             let tokens = value_tokens(&offer.text);

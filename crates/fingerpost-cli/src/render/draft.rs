@@ -5,6 +5,7 @@ use std::path::Path;
 use fingerpost::edit::Step;
 use fingerpost::site::{Change, Outcome, ways_out};
 use fingerpost::survey::draft::DraftAnswer;
+use fingerpost::survey::draft::TriedState;
 use fingerpost::survey::effect::Effect;
 use fingerpost::text::brief_diff;
 
@@ -55,8 +56,8 @@ pub fn draft(answer: &DraftAnswer) -> String {
     let mut text = String::new();
     for tried in &answer.edits {
         let state = match tried.state {
-            "off" => painted(FAINT, "  off"),
-            "adrift" => painted(BAD, "  adrift: it does not count"),
+            TriedState::Off => painted(FAINT, "  off"),
+            TriedState::Adrift => painted(BAD, "  adrift: it does not count"),
             _ => String::new(),
         };
         text.push_str(&format!(

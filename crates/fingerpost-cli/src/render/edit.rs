@@ -1,8 +1,10 @@
 //! What an edit did that has just been put into the draft.
 
 use fingerpost::question::RuleSummary;
+use fingerpost::question::codes::ContenderStanding;
 use fingerpost::survey::draft::FileAnswer;
 use fingerpost::survey::edit::EditAnswer;
+use fingerpost::survey::edit::NarrowerPlace;
 use fingerpost::survey::effect::Effect;
 
 use super::draft::diff;
@@ -73,7 +75,10 @@ fn outcome(answer: &EditAnswer) -> String {
         for why in &answer.why {
             for contest in why.contests.iter().take(MOST_PROPERTIES) {
                 told.push(&contest.property);
-                let winner = contest.contenders.iter().find(|c| c.standing == "wins");
+                let winner = contest
+                    .contenders
+                    .iter()
+                    .find(|c| c.standing == ContenderStanding::Wins);
                 let from = winner.map_or_else(String::new, |w| {
                     format!("  {}", place(&w.declaration.place))
                 });
@@ -106,7 +111,7 @@ fn outcome(answer: &EditAnswer) -> String {
     text.push_str(&effect::effect(&answer.effect));
     if let Some(narrower) = &answer.narrower {
         let into = match narrower.into {
-            "here" => "--here".to_owned(),
+            NarrowerPlace::Here => "--here".to_owned(),
             into => format!("--into {into}"),
         };
         let only = match &narrower.others {

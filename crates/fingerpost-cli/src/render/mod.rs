@@ -15,6 +15,7 @@ pub mod whynot;
 
 use anstyle::{AnsiColor, Effects, Style};
 use fingerpost::page::Failure;
+use fingerpost::question::codes::ArrivalKind;
 use fingerpost::question::{ElementSummary, RuleSummary};
 use fingerpost::text::Place;
 
@@ -69,11 +70,11 @@ pub fn selector(rule: &RuleSummary) -> String {
 /// Whose a rule is and how its sheet came, where that is worth a word.
 pub fn provenance(rule: &RuleSummary) -> &'static str {
     match rule.arrival {
-        "user-agent" => "user-agent, the browser's own sheet",
-        "style" => "author, embedded",
-        "import" => "author, imported",
-        "attribute" => "author, on the element",
-        "hint" => "weaker than any author's sheet",
+        ArrivalKind::UserAgent => "user-agent, the browser's own sheet",
+        ArrivalKind::Style => "author, embedded",
+        ArrivalKind::Import => "author, imported",
+        ArrivalKind::Attribute => "author, on the element",
+        ArrivalKind::Hint => "weaker than any author's sheet",
         _ => "author",
     }
 }

@@ -1,5 +1,6 @@
 //! The sheets of a page.
 
+use fingerpost::question::codes::ArrivalKind;
 use fingerpost::question::sheets::{SheetAnswer, SheetsAnswer};
 
 use super::{BAD, FAINT, HEAD, LOST, painted, place};
@@ -32,12 +33,12 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
     }
     text.push_str(&format!("\n{at:>3} {}", painted(HEAD, name)));
     let how = match sheet.arrival {
-        "user-agent" => "the browser's own".to_owned(),
-        "user" => "the reader's own".to_owned(),
+        ArrivalKind::UserAgent => "the browser's own".to_owned(),
+        ArrivalKind::User => "the reader's own".to_owned(),
         other => {
             let how = match other {
-                "link" => "linked",
-                "style" => "embedded",
+                ArrivalKind::Link => "linked",
+                ArrivalKind::Style => "embedded",
                 _ => "imported",
             };
             match &sheet.named_at {
@@ -68,7 +69,7 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
         ));
     }
     text.push_str(&format!("      {}\n", parts.join(", ")));
-    if !sheet.at_rules.is_empty() && sheet.arrival != "user-agent" {
+    if !sheet.at_rules.is_empty() && sheet.arrival != ArrivalKind::UserAgent {
         let listed: Vec<String> = sheet
             .at_rules
             .iter()

@@ -1,5 +1,6 @@
 //! The rules that reach an element.
 
+use fingerpost::question::codes::{DeclarationStanding, IdleReason};
 use fingerpost::question::trace::{IdleGroup, RuleAnswer, TraceAnswer, TracedDeclaration};
 
 use super::{BAD, FAINT, GOOD, HEAD, LOST, PLACE, painted, place, provenance, selector, trail};
@@ -93,9 +94,9 @@ pub fn trace(answer: &TraceAnswer) -> String {
 /// Declarations that do nothing, under their reason.
 fn idle(group: &IdleGroup, text: &mut String) {
     let head = match (group.reason, &group.condition) {
-        ("condition", Some(condition)) => condition.clone(),
-        ("unknown-property", _) => "unknown property".to_owned(),
-        ("invalid-value", _) => "invalid value".to_owned(),
+        (IdleReason::Condition, Some(condition)) => condition.clone(),
+        (IdleReason::UnknownProperty, _) => "unknown property".to_owned(),
+        (IdleReason::InvalidValue, _) => "invalid value".to_owned(),
         _ => "beaten".to_owned(),
     };
     text.push_str(&format!("\n     {}\n", painted(HEAD, head)));
@@ -119,7 +120,7 @@ fn rule(answer: &RuleAnswer, lead: &str, text: &mut String) -> bool {
     ));
     let mut any = false;
     for declaration in &answer.declarations {
-        if declaration.standing.starts_with("wins") {
+        if declaration.standing.wins() {
             any = true;
             self::declaration(declaration, Some(answer), text);
         }
@@ -149,17 +150,17 @@ fn declaration(declaration: &TracedDeclaration, rule: Option<&RuleAnswer>, text:
         at.to_string()
     };
     let (mark, style) = match declaration.standing {
-        "wins" => ("●", GOOD),
-        "wins-in-part" => ("◐", GOOD),
-        "beaten" => ("○", LOST),
-        "blocked" => ("–", FAINT),
+        DeclarationStanding::Wins => ("●", GOOD),
+        DeclarationStanding::WinsInPart => ("◐", GOOD),
+        DeclarationStanding::Beaten => ("○", LOST),
+        DeclarationStanding::Blocked => ("–", FAINT),
         _ => ("✗", BAD),
     };
     text.push_str(&format!(
         "       {style}{mark}{style:#} {written}  {PLACE}{line}{PLACE:#}\n"
     ));
     for beaten in &declaration.beaten_by {
-        let which = if declaration.standing == "wins-in-part" {
+        let which = if declaration.standing == DeclarationStanding::WinsInPart {
             format!("{}: ", beaten.properties.join(", "))
         } else {
             String::new()

@@ -1,5 +1,6 @@
 //! Computed values.
 
+use fingerpost::question::codes::ValueFrom;
 use fingerpost::question::values::{OpenedAnswer, ValuesAnswer};
 
 use super::why::{inherited, variables};
@@ -26,8 +27,8 @@ pub fn opened(answer: &OpenedAnswer) -> String {
             painted(GOOD, computed)
         ));
         match value.source {
-            "inherited" => inherited(value, &mut text),
-            "initial" => text.push_str("  its initial value"),
+            ValueFrom::Inherited => inherited(value, &mut text),
+            ValueFrom::Initial => text.push_str("  its initial value"),
             _ => {}
         }
         text.push('\n');

@@ -1,5 +1,6 @@
 //! The contest for a property.
 
+use fingerpost::question::codes::{ContenderStanding, ValueFrom};
 use fingerpost::question::why::{ContestAnswer, ValueAnswer, WhyAnswer};
 
 use super::{BAD, FAINT, GOOD, HEAD, LOST, painted, place, provenance, selector};
@@ -54,7 +55,7 @@ fn values(group: &[&ContestAnswer], text: &mut String) {
     let same = group.iter().all(|c| c.value.computed == first.computed);
     if same {
         text.push_str(&format!("  {}", painted(GOOD, shown(&first.computed))));
-        if first.specified != first.computed && first.source == "declared" {
+        if first.specified != first.computed && first.source == ValueFrom::Declared {
             text.push_str(&painted(
                 FAINT,
                 format!("  specified as {}", first.specified),
@@ -68,8 +69,8 @@ fn values(group: &[&ContestAnswer], text: &mut String) {
         text.push_str(&format!("  {}", painted(GOOD, each.join("; "))));
     }
     match first.source {
-        "inherited" => inherited(first, text),
-        "initial" => text.push_str("  its initial value"),
+        ValueFrom::Inherited => inherited(first, text),
+        ValueFrom::Initial => text.push_str("  its initial value"),
         _ => {}
     }
     text.push('\n');
@@ -125,8 +126,8 @@ fn contest(contest: &ContestAnswer, text: &mut String) {
     }
     for contender in &contest.contenders {
         let (mark, style) = match contender.standing {
-            "wins" => ("●", GOOD),
-            "hands-over" => ("◌", FAINT),
+            ContenderStanding::Wins => ("●", GOOD),
+            ContenderStanding::HandsOver => ("◌", FAINT),
             _ => ("○", LOST),
         };
         let declaration = &contender.declaration;

@@ -54,6 +54,7 @@ impl Base {
 
 /// Why a draft can't be read or applied.
 #[derive(Debug, Error)]
+#[non_exhaustive]
 pub enum DraftError {
     /// The draft file is not one.
     #[error("line {line}, column {column}: {message}")]

@@ -7,6 +7,7 @@ use crate::text::{EncodingError, Place};
 
 /// Why an edit can't be made.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum EditError {
     /// The element is not found.
     #[error(transparent)]

@@ -12,6 +12,7 @@ pub const SCRIPT_VERSION: u32 = 3;
 
 /// Why a script can't be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum ScriptError {
     /// It is not one.
     #[error("line {line}, column {column}: {message}")]

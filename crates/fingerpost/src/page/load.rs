@@ -37,6 +37,7 @@ pub struct Request<'a> {
 
 /// Why a sheet did not load.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum LoadError {
     /// There is no such file.
     #[error("there is no file {file}")]

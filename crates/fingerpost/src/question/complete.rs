@@ -1,5 +1,6 @@
 //! `complete`: names of properties, and what a property's value can go on with.
 
+use super::codes::OfferKind;
 use serde::Serialize;
 
 use crate::value::PropertyId;
@@ -7,6 +8,7 @@ use crate::value::grammar::{Offer, offers};
 
 /// What can be written next.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct CompleteAnswer {
     /// The property whose value is written; none where its name is.
     pub property: Option<String>,
@@ -20,11 +22,12 @@ pub struct CompleteAnswer {
 
 /// Something that can be written next.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct OfferAnswer {
     /// What to write, or `<length>` and the like for what has no fixed words.
     pub text: String,
-    /// `property`, `keyword`, `function`, `type` or `mark`.
-    pub kind: &'static str,
+    /// What kind of thing it is.
+    pub kind: OfferKind,
     /// What it is, in one line.
     pub meaning: String,
     /// Where the standard defines it.
@@ -38,7 +41,7 @@ pub fn property_names(prefix: &str) -> CompleteAnswer {
         .filter(|(name, _)| name.starts_with(&lower))
         .map(|(name, property)| OfferAnswer {
             text: name.to_owned(),
-            kind: "property",
+            kind: OfferKind::Property,
             meaning: if name == property.name() {
                 meaning(property)
             } else {
@@ -65,7 +68,7 @@ pub fn values_of(property: PropertyId, text: &str) -> CompleteAnswer {
         .map(|offer| match offer {
             Offer::Keyword(word, of) => OfferAnswer {
                 text: word.to_string(),
-                kind: "keyword",
+                kind: OfferKind::Keyword,
                 meaning: match of {
                     _ if **word == *initial => "the initial value".to_owned(),
                     Some(of) => format!("a <{of}>"),
@@ -75,19 +78,19 @@ pub fn values_of(property: PropertyId, text: &str) -> CompleteAnswer {
             },
             Offer::Function(name, syntax) => OfferAnswer {
                 text: format!("{name}()"),
-                kind: "function",
+                kind: OfferKind::Function,
                 meaning: fold(syntax),
                 link: link(property),
             },
             Offer::Type(label) => OfferAnswer {
                 text: label.clone(),
-                kind: "type",
+                kind: OfferKind::Type,
                 meaning: of_type(label).to_owned(),
                 link: link(property),
             },
             Offer::Mark(mark) => OfferAnswer {
                 text: mark.to_string(),
-                kind: "mark",
+                kind: OfferKind::Mark,
                 meaning: String::new(),
                 link: None,
             },
@@ -98,7 +101,7 @@ pub fn values_of(property: PropertyId, text: &str) -> CompleteAnswer {
         let wide = WIDE.iter().filter(|(name, _)| name.starts_with(&word));
         all.extend(wide.map(|(name, meaning)| OfferAnswer {
             text: (*name).to_owned(),
-            kind: "keyword",
+            kind: OfferKind::Keyword,
             meaning: (*meaning).to_owned(),
             link: Some("https://drafts.csswg.org/css-cascade-5/#defaulting-keywords".to_owned()),
         }));

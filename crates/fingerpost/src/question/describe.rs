@@ -4,6 +4,7 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
+use super::codes::ArrivalKind;
 use crate::cascade::{Criterion, Origin, Rank};
 use crate::condition::Verdict;
 use crate::markup::{NodeId, Written};
@@ -17,6 +18,7 @@ use crate::value::grammar::Mismatch;
 
 /// An element as answers show it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[non_exhaustive]
 pub struct ElementSummary {
     /// Its number in document order among the page's elements, from 0.
     pub index: u32,
@@ -78,6 +80,7 @@ impl ElementSummary {
 
 /// A rule as answers show it.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct RuleSummary {
     /// The selector that matched, or `style attribute`.
     pub selector: String,
@@ -87,7 +90,7 @@ pub struct RuleSummary {
     pub origin: Origin,
     /// How its sheet came to the page: `link`, `style`, `import`, `attribute`, `hint`, `user`,
     /// `user-agent`.
-    pub arrival: &'static str,
+    pub arrival: ArrivalKind,
     /// The specificity of the selector that matched; none for a style attribute.
     pub specificity: Option<Specificity>,
     /// The full name of its cascade layer.
@@ -108,7 +111,7 @@ pub(super) fn rule_of(
             selector: "style attribute".to_owned(),
             place: attribute_place(styles, element),
             origin: Origin::Author,
-            arrival: "attribute",
+            arrival: ArrivalKind::Attribute,
             specificity: None,
             layer: None,
         },
@@ -116,7 +119,7 @@ pub(super) fn rule_of(
             selector: "presentational attribute".to_owned(),
             place: declaration_place(styles, reference),
             origin: Origin::Hint,
-            arrival: "hint",
+            arrival: ArrivalKind::Hint,
             specificity: None,
             layer: None,
         },
@@ -160,7 +163,7 @@ pub fn site_rules(styles: &Styles<'_>, elements: &[NodeId]) -> Vec<RuleSummary> 
                 selector: "style attribute".to_owned(),
                 place: attribute_place(styles, *element),
                 origin: Origin::Author,
-                arrival: "attribute",
+                arrival: ArrivalKind::Attribute,
                 specificity: None,
                 layer: None,
             });
@@ -191,13 +194,13 @@ pub(super) fn matched_rule(
     }
 }
 
-pub(super) fn arrival(arrival: &Arrival) -> &'static str {
+pub(super) fn arrival(arrival: &Arrival) -> ArrivalKind {
     match arrival {
-        Arrival::UserAgent => "user-agent",
-        Arrival::User => "user",
-        Arrival::Link(_) => "link",
-        Arrival::Style(_) => "style",
-        Arrival::Import { .. } => "import",
+        Arrival::UserAgent => ArrivalKind::UserAgent,
+        Arrival::User => ArrivalKind::User,
+        Arrival::Link(_) => ArrivalKind::Link,
+        Arrival::Style(_) => ArrivalKind::Style,
+        Arrival::Import { .. } => ArrivalKind::Import,
     }
 }
 

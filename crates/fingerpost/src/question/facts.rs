@@ -7,6 +7,7 @@ use crate::value::grammar::Definition;
 
 /// What the standards say of a property.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct FactsAnswer {
     /// Its name.
     pub property: String,
@@ -40,6 +41,7 @@ pub struct FactsAnswer {
 
 /// A type of a grammar.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct TypeAnswer {
     /// Its name.
     pub name: String,

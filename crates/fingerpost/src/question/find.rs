@@ -130,6 +130,7 @@ impl std::fmt::Display for ElementQuery {
 
 /// Elements that were found.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct FindAnswer {
     /// The page.
     pub page: String,
@@ -142,6 +143,7 @@ pub struct FindAnswer {
 
 /// An element that was found.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct Found {
     /// The element.
     #[serde(flatten)]
@@ -154,6 +156,7 @@ pub struct Found {
 
 /// Why a question has no element to be about.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum FindError {
     /// The selector is none.
     #[error("'{selector}' is not a valid selector: column {column}: {message}")]

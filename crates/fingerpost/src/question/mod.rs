@@ -6,6 +6,7 @@
 mod ask;
 mod bundle;
 pub mod classes;
+pub mod codes;
 pub mod complete;
 mod describe;
 pub mod effect;
@@ -22,6 +23,7 @@ pub mod why;
 pub mod whynot;
 
 pub use ask::Questions;
+pub use codes::UnknownCode;
 pub(crate) use describe::misfit_text;
 pub use describe::{ElementSummary, RuleSummary, site_rules};
 pub(crate) use meaning::{Meaning, Utilities};

@@ -34,6 +34,7 @@ const MOST_CLASSES: usize = 6;
 
 /// A selector for the elements.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct Candidate {
     /// The selector.
     pub selector: String,
@@ -55,6 +56,7 @@ pub struct Candidate {
 
 /// The selectors for some elements.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct SelectorsAnswer {
     /// The page.
     pub page: String,

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use super::bundle::{BundleAnswer, bundle};
+use super::codes::ArrivalKind;
 use super::inventory::Inventory;
 use super::trace::FailureAnswer;
 use crate::cascade::Origin;
@@ -16,6 +17,7 @@ pub use super::bundle::BundlePart;
 
 /// The sheets of a page.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct SheetsAnswer {
     /// The page.
     pub page: String,
@@ -27,6 +29,7 @@ pub struct SheetsAnswer {
 
 /// A sheet of a page.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct SheetAnswer {
     /// The file it stands in.
     pub file: String,
@@ -34,8 +37,8 @@ pub struct SheetAnswer {
     pub line: u32,
     /// Whose it is.
     pub origin: Origin,
-    /// How it came: `user-agent`, `user`, `link`, `style` or `import`.
-    pub arrival: &'static str,
+    /// How it came.
+    pub arrival: ArrivalKind,
     /// Where the page or another sheet names it.
     pub named_at: Option<Place>,
     /// Its size in bytes.
@@ -60,6 +63,7 @@ pub struct SheetAnswer {
 
 /// A condition of a sheet.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct GateAnswer {
     /// As written.
     pub condition: String,

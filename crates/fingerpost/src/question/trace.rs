@@ -4,6 +4,7 @@ use std::collections::HashMap;
 
 use serde::Serialize;
 
+use super::codes::{DeclarationStanding, IdleReason};
 use super::describe::{self, ElementSummary, RuleSummary};
 use crate::cascade::{Criterion, Origin, Rank, Standing};
 use crate::markup::NodeId;
@@ -18,6 +19,7 @@ use crate::value::declared::Name;
 
 /// Everything that reaches an element.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct TraceAnswer {
     /// The page.
     pub page: String,
@@ -43,9 +45,10 @@ pub struct TraceAnswer {
 
 /// Declarations that do nothing for the element, all for one reason.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct IdleGroup {
-    /// `condition`, `unknown-property`, `invalid-value` or `beaten`.
-    pub reason: &'static str,
+    /// The reason.
+    pub reason: IdleReason,
     /// The condition that does not hold, where that is the reason.
     pub condition: Option<String>,
     /// The declarations, strongest rule first.
@@ -54,6 +57,7 @@ pub struct IdleGroup {
 
 /// A declaration that does nothing.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct IdleDeclaration {
     /// The selector of its rule.
     pub selector: String,
@@ -64,6 +68,7 @@ pub struct IdleDeclaration {
 
 /// A rule that matches.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct RuleAnswer {
     /// The rule.
     #[serde(flatten)]
@@ -76,6 +81,7 @@ pub struct RuleAnswer {
 
 /// A declaration of a rule that matches.
 #[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
 pub struct TracedDeclaration {
     /// The property as written.
     pub property: String,
@@ -85,8 +91,8 @@ pub struct TracedDeclaration {
     pub important: bool,
     /// Where it stands.
     pub place: Place,
-    /// `wins`, `wins-in-part`, `beaten`, `blocked`, `unknown-property` or `invalid-value`.
-    pub standing: &'static str,
+    /// What it came to.
+    pub standing: DeclarationStanding,
     /// The longhands on which it was beaten, and by what.
     pub beaten_by: Vec<BeatenAnswer>,
     /// What is wrong with it, if anything.
@@ -95,6 +101,7 @@ pub struct TracedDeclaration {
 
 /// What beat a declaration on one longhand.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct BeatenAnswer {
     /// The longhands.
     pub properties: Vec<String>,
@@ -110,6 +117,7 @@ pub struct BeatenAnswer {
 
 /// What an ancestor passes down.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct InheritedAnswer {
     /// The ancestor.
     pub from: ElementSummary,
@@ -122,6 +130,7 @@ pub struct InheritedAnswer {
 
 /// A sheet that did not load.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct FailureAnswer {
     /// The URL as written.
     pub url: String,
@@ -133,6 +142,7 @@ pub struct FailureAnswer {
 
 /// A rule that could not be asked whether it matches.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct UnreadAnswer {
     /// Its selector list as written.
     pub selector: String,
@@ -144,6 +154,7 @@ pub struct UnreadAnswer {
 
 /// Something in a source that could not be read.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct ProblemAnswer {
     /// Where.
     pub place: Place,
@@ -205,9 +216,11 @@ fn idle(rules: &[RuleAnswer]) -> Vec<IdleGroup> {
     for rule in rules {
         for declaration in &rule.declarations {
             let (reason, condition) = match declaration.standing {
-                "blocked" => ("condition", rule.blocked.clone()),
-                other @ ("beaten" | "unknown-property" | "invalid-value") => (other, None),
-                _ => continue,
+                DeclarationStanding::Blocked => (IdleReason::Condition, rule.blocked.clone()),
+                DeclarationStanding::Beaten => (IdleReason::Beaten, None),
+                DeclarationStanding::UnknownProperty => (IdleReason::UnknownProperty, None),
+                DeclarationStanding::InvalidValue => (IdleReason::InvalidValue, None),
+                DeclarationStanding::Wins | DeclarationStanding::WinsInPart => continue,
             };
             let known = groups
                 .iter_mut()
@@ -226,8 +239,7 @@ fn idle(rules: &[RuleAnswer]) -> Vec<IdleGroup> {
             }
         }
     }
-    let order = ["unknown-property", "invalid-value", "condition", "beaten"];
-    groups.sort_by_key(|g| order.iter().position(|o| *o == g.reason));
+    groups.sort_by_key(|group| group.reason);
     groups
 }
 
@@ -364,14 +376,14 @@ impl Tracer<'_, '_> {
             value: describe::value_of(styles, *reference),
             important: rank.important,
             place: describe::declaration_place(styles, *reference),
-            standing: "blocked",
+            standing: DeclarationStanding::Blocked,
             beaten_by: Vec::new(),
             remark: None,
         };
         let name = &style_sheet.reading(reference.id).name;
         if let Name::Unknown = name {
             let near = PropertyId::nearest(&answer.property);
-            answer.standing = "unknown-property";
+            answer.standing = DeclarationStanding::UnknownProperty;
             answer.remark = Some(match near {
                 Some(near) => format!("no property has this name; do you mean '{near}'?"),
                 None => "no property has this name".to_owned(),
@@ -379,7 +391,7 @@ impl Tracer<'_, '_> {
             return answer;
         }
         if let Some(mismatch) = style_sheet.misfit(reference.id) {
-            answer.standing = "invalid-value";
+            answer.standing = DeclarationStanding::InvalidValue;
             answer.remark = Some(describe::misfit(styles, *reference, &mismatch));
             return answer;
         }
@@ -413,9 +425,9 @@ impl Tracer<'_, '_> {
             }
         }
         answer.standing = match won {
-            0 => "beaten",
-            _ if won == properties.len() => "wins",
-            _ => "wins-in-part",
+            0 => DeclarationStanding::Beaten,
+            _ if won == properties.len() => DeclarationStanding::Wins,
+            _ => DeclarationStanding::WinsInPart,
         };
         answer
     }
@@ -472,7 +484,7 @@ impl Tracer<'_, '_> {
             let mut unused = 0;
             let styles = self.styles;
             let gives = |declaration: &TracedDeclaration| {
-                if !declaration.standing.starts_with("wins") {
+                if !declaration.standing.wins() {
                     return false;
                 }
                 let Some(name) = PropertyName::named(&declaration.property) else {

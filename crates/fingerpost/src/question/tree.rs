@@ -14,6 +14,7 @@ const ELSEWHERE: &str = "…";
 
 /// A part of the element tree.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct TreeAnswer {
     /// The page.
     pub page: String,
@@ -27,6 +28,7 @@ pub struct TreeAnswer {
 
 /// An element with its children.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct Branch {
     /// The element.
     #[serde(flatten)]

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use serde::Serialize;
 
 use super::ElementSummary;
+use super::codes::ValueFrom;
 use super::describe;
 use super::why::{DeclarationAnswer, ValueAnswer};
 use crate::markup::NodeId;
@@ -16,6 +17,7 @@ use crate::value::PropertyId;
 
 /// The computed values of an element.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct ValuesAnswer {
     /// The page.
     pub page: String,
@@ -27,13 +29,14 @@ pub struct ValuesAnswer {
 
 /// A computed value and where it comes from.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct ValueRow {
     /// The longhand or custom property.
     pub property: String,
     /// Its computed value.
     pub value: String,
     /// `declared`, `inherited` or `initial`.
-    pub source: &'static str,
+    pub source: ValueFrom,
     /// Where the declaration stands that gives it, here or on the ancestor it is inherited from.
     pub place: Option<Place>,
     /// The shorthand that gives it, where one does.
@@ -49,6 +52,7 @@ pub struct ValueRow {
 
 /// A value opened: the way that each longhand came by it.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct OpenedAnswer {
     /// The page.
     pub page: String,
@@ -62,6 +66,7 @@ pub struct OpenedAnswer {
 
 /// One longhand or custom property, and how it came by its value.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct OpenedValue {
     /// Its name.
     pub property: String,
@@ -107,6 +112,7 @@ pub(crate) fn opened(
 
 /// The computed values of one of many elements: a line of JSON Lines.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct ElementValues {
     /// The element's number in document order, from 0.
     pub index: u32,
@@ -148,7 +154,7 @@ pub(crate) fn values(
             ValueSource::Declared(reference) => {
                 let place = describe::declaration_place(styles, *reference);
                 given = Some(*reference);
-                ("declared", Some(place), None)
+                (ValueFrom::Declared, Some(place), None)
             }
             ValueSource::Inherited { from } => {
                 let above = styles.value(&Target::from(*from), &property);
@@ -160,9 +166,13 @@ pub(crate) fn values(
                     }
                     _ => None,
                 };
-                ("inherited", place, Some(ElementSummary::new(page, *from)))
+                (
+                    ValueFrom::Inherited,
+                    place,
+                    Some(ElementSummary::new(page, *from)),
+                )
             }
-            ValueSource::Initial => ("initial", None, None),
+            ValueSource::Initial => (ValueFrom::Initial, None, None),
         };
         rows.push(ValueRow {
             property: name,

@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::codes::{ContenderStanding, ExclusionReason, ValueFrom};
 use super::describe::{self, ElementSummary, RuleSummary};
 use crate::cascade::{Contender, Criterion, Standing};
 use crate::page::{
@@ -22,6 +23,7 @@ fn is_zero(count: &usize) -> bool {
 /// The contests of a property: one for a longhand or custom property, one for each longhand of a
 /// shorthand.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct WhyAnswer {
     /// The page.
     pub page: String,
@@ -35,6 +37,7 @@ pub struct WhyAnswer {
 
 /// The contest for one longhand or custom property.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct ContestAnswer {
     /// The property.
     pub property: String,
@@ -54,13 +57,14 @@ pub struct ContestAnswer {
 
 /// A value and where it comes from.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct ValueAnswer {
     /// As declared, with variables put in.
     pub specified: String,
     /// As computed.
     pub computed: String,
-    /// `declared`, `inherited` or `initial`.
-    pub source: &'static str,
+    /// Where it comes from.
+    pub source: ValueFrom,
     /// For an inherited value: the element that it comes from.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub inherited_from: Option<ElementSummary>,
@@ -76,6 +80,7 @@ pub struct ValueAnswer {
 
 /// A custom property on the way to a value.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct VariableAnswer {
     /// Its name.
     pub name: String,
@@ -89,6 +94,7 @@ pub struct VariableAnswer {
 
 /// A declaration and its rule.
 #[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
 pub struct DeclarationAnswer {
     /// The property as written; a shorthand for some longhands.
     pub property: String,
@@ -104,12 +110,13 @@ pub struct DeclarationAnswer {
 
 /// A declaration that competes.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct ContenderAnswer {
     /// The declaration.
     #[serde(flatten)]
     pub declaration: DeclarationAnswer,
-    /// `wins`, `loses` or `hands-over`.
-    pub standing: &'static str,
+    /// What it came to.
+    pub standing: ContenderStanding,
     /// The criterion on which it lost.
     pub criterion: Option<Criterion>,
     /// How it fared, in a sentence.
@@ -118,12 +125,13 @@ pub struct ContenderAnswer {
 
 /// A declaration that takes no part.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct ExcludedAnswer {
     /// The declaration.
     #[serde(flatten)]
     pub declaration: DeclarationAnswer,
-    /// `condition`, `depends-on-layout` or `invalid-value`.
-    pub because: &'static str,
+    /// Why.
+    pub because: ExclusionReason,
     /// The reason, in a sentence.
     pub sentence: String,
     /// For one that depends on layout: what it would come to if its condition held.
@@ -170,9 +178,9 @@ fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Con
         .enumerate()
         .map(|(at, contender)| {
             let (standing, criterion, sentence) = match &contender.standing {
-                Standing::Wins => ("wins", None, wins(contenders.len(), fell)),
+                Standing::Wins => (ContenderStanding::Wins, None, wins(contenders.len(), fell)),
                 Standing::HandsOver => (
-                    "hands-over",
+                    ContenderStanding::HandsOver,
                     None,
                     format!("{}: hands over to what is below it", answers[at].value),
                 ),
@@ -187,7 +195,7 @@ fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Con
                             theirs.rule.layer.as_deref(),
                         ),
                     );
-                    ("loses", Some(*on), sentence)
+                    (ContenderStanding::Loses, Some(*on), sentence)
                 }
             };
             ContenderAnswer {
@@ -206,10 +214,10 @@ fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Con
             declaration: declaration(styles, target, excluded.declaration),
             because: match excluded.because {
                 ExcludedBecause::Blocked(ref blocked) => match **blocked {
-                    Blocked::Undecided { .. } => "depends-on-layout",
-                    _ => "condition",
+                    Blocked::Undecided { .. } => ExclusionReason::DependsOnLayout,
+                    _ => ExclusionReason::Condition,
                 },
-                ExcludedBecause::Misfit(_) => "invalid-value",
+                ExcludedBecause::Misfit(_) => ExclusionReason::InvalidValue,
             },
             sentence: describe::excluded(styles, excluded),
             if_it_holds: if_it_holds(styles, excluded, outcome.contest.winning()),
@@ -341,8 +349,8 @@ pub(super) fn value(styles: &Styles<'_>, target: &Target, property: &PropertyNam
     let value = styles.value(target, property);
     let mut variables = value.variables.to_vec();
     let (source, from, inherited) = match &value.source {
-        ValueSource::Declared(_) => ("declared", None, None),
-        ValueSource::Initial => ("initial", None, None),
+        ValueSource::Declared(_) => (ValueFrom::Declared, None, None),
+        ValueSource::Initial => (ValueFrom::Initial, None, None),
         ValueSource::Inherited { from } => {
             let above = Target::from(*from);
             let there = styles.value(&above, property);
@@ -352,7 +360,7 @@ pub(super) fn value(styles: &Styles<'_>, target: &Target, property: &PropertyNam
                 _ => None,
             };
             let summary = ElementSummary::new(styles.page(), *from);
-            ("inherited", Some(summary), given)
+            (ValueFrom::Inherited, Some(summary), given)
         }
     };
     ValueAnswer {

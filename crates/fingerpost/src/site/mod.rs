@@ -54,6 +54,7 @@ pub use view::View;
 
 /// Why a site or a page of it can't be read, or a draft can't be saved.
 #[derive(Debug, Error)]
+#[non_exhaustive]
 pub enum SiteError {
     /// There is no such file.
     #[error("{}: there is no such file; expected a page of the site", .path.display())]

@@ -11,6 +11,7 @@ use crate::edit::Base;
 
 /// Why a file was not written.
 #[derive(Debug, Error)]
+#[non_exhaustive]
 pub enum StoreError {
     /// The file is not what was read.
     #[error("{}: changed on disk since it was read; nothing was written. Ask again, then save", .path.display())]

@@ -11,11 +11,13 @@ use super::effect::{Effect, Look, effect};
 use crate::condition::Conditions;
 use crate::edit::{Adrift, Edit, EditState, Intent, numbered};
 use crate::page::Page;
+use crate::question::codes::codes;
 use crate::site::{Change, Site, SiteError, Which};
 use crate::text::{DecodeHint, Text, is_url};
 
 /// A file and what is changed in it.
 #[derive(Clone, Debug, Serialize)]
+#[non_exhaustive]
 pub struct FileAnswer {
     /// The file.
     pub file: String,
@@ -34,6 +36,7 @@ impl From<&Change> for FileAnswer {
 
 /// What the draft holds, and what it comes to.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct DraftAnswer {
     /// Its edits, in order.
     pub edits: Vec<TriedAnswer>,
@@ -43,13 +46,26 @@ pub struct DraftAnswer {
     pub effect: Effect,
 }
 
+codes! {
+    /// Whether an edit of the draft counts.
+    TriedState {
+        /// It does.
+        On = "on",
+        /// It is switched off.
+        Off = "off",
+        /// It is on, but what it changes is not there.
+        Adrift = "adrift",
+    }
+}
+
 /// An edit of the draft.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct TriedAnswer {
     /// Its number.
     pub id: u32,
-    /// `on`, `off`, or `adrift`: on, but it does not count.
-    pub state: &'static str,
+    /// Whether it counts.
+    pub state: TriedState,
     /// What was asked for.
     pub intent: Intent,
     /// What was done, in a sentence.
@@ -125,9 +141,9 @@ fn tried(site: &Site) -> Vec<TriedAnswer> {
         let mut answer = TriedAnswer {
             id: tried.id,
             state: match (&adrift, tried.state) {
-                (Some(_), _) => "adrift",
-                (None, EditState::On) => "on",
-                _ => "off",
+                (Some(_), _) => TriedState::Adrift,
+                (None, EditState::On) => TriedState::On,
+                _ => TriedState::Off,
             },
             intent: tried.intent.clone(),
             summary: tried.summary.clone(),

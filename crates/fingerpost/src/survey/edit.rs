@@ -7,6 +7,7 @@ use super::effect::{Effect, Look, RuleEffect, effect};
 use crate::edit::{Change, Edit, EditError, Intent, Pages, Where, declared, kinds, subjects};
 use crate::markup::NodeId;
 use crate::page::{Page, PropertyName, Target};
+use crate::question::codes::{ContenderStanding, codes};
 use crate::question::effect::pairs;
 use crate::question::find::{ElementQuery, elements};
 use crate::question::why::{WhyAnswer, why};
@@ -18,6 +19,7 @@ const MOST_ASKED: usize = 200;
 
 /// What a tried edit did.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct EditAnswer {
     /// Its number in the draft.
     pub id: u32,
@@ -47,6 +49,7 @@ pub struct EditAnswer {
 
 /// How many elements of a page a rule reaches.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct Reach {
     /// Before the edit.
     pub before: usize,
@@ -56,11 +59,22 @@ pub struct Reach {
     pub same: usize,
 }
 
+codes! {
+    /// Where a change can go so that it moves less of the rest.
+    NarrowerPlace {
+        /// The theme's override sheet.
+        Custom = "custom",
+        /// A rule for this element alone.
+        Here = "here",
+    }
+}
+
 /// Where the same change moves less of the rest.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct Narrower {
-    /// Where it goes: `custom`, `here`.
-    pub into: &'static str,
+    /// Where it goes.
+    pub into: NarrowerPlace,
     /// What it changes besides even so; nothing where it changes only what it is aimed at.
     pub others: Option<String>,
 }
@@ -230,7 +244,10 @@ fn beaten(styles: &crate::page::Styles<'_>, targets: &[Target], change: &Change)
             };
             let answer = why(styles, target, &name);
             let lost = answer.contests.iter().find_map(|contest| {
-                let winner = contest.contenders.iter().find(|c| c.standing == "wins")?;
+                let winner = contest
+                    .contenders
+                    .iter()
+                    .find(|c| c.standing == ContenderStanding::Wins)?;
                 let own = contest.contenders.iter().find(|c| {
                     c.declaration.property.eq_ignore_ascii_case(property)
                         && c.declaration.value == *value
@@ -301,11 +318,11 @@ fn narrower(
     if look.only_here || others == 0 || intent.into != Where::Place || intent.change.is_markup() {
         return None;
     }
-    let mut places: Vec<(&'static str, Where)> = Vec::new();
+    let mut places: Vec<(NarrowerPlace, Where)> = Vec::new();
     if before.config().custom.is_some() {
-        places.push(("custom", Where::Custom));
+        places.push((NarrowerPlace::Custom, Where::Custom));
     }
-    places.push(("here", Where::Here));
+    places.push((NarrowerPlace::Here, Where::Here));
     let mut best: Option<(usize, Narrower)> = None;
     for (into, place) in places {
         let elsewhere = Intent {

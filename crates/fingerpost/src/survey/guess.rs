@@ -27,6 +27,7 @@ const TEMPLATE_FOLDERS: [&str; 6] = [
 
 /// What was guessed of a folder.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[non_exhaustive]
 pub struct Guess {
     /// How many pages were looked at.
     pub pages: usize,
@@ -42,6 +43,7 @@ pub struct Guess {
 
 /// The sheet that most pages link last, behind another one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[non_exhaustive]
 pub struct LastSheet {
     /// The sheet.
     pub file: String,
@@ -51,6 +53,7 @@ pub struct LastSheet {
 
 /// A path under which pages ask for files that lie in another folder.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[non_exhaustive]
 pub struct GuessedMount {
     /// The beginning of the path: `/assets/`.
     pub url: String,

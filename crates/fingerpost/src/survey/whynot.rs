@@ -6,6 +6,7 @@ use super::effect::{Look, effect};
 use crate::edit::{Change, Intent, Side, Where, kinds, selectors_at};
 use crate::markup::NodeId;
 use crate::page::{Page, PropertyName, Target};
+use crate::question::codes::ContenderStanding;
 use crate::question::why::why;
 use crate::question::whynot::{self, Asked, Remedy, Step, Trial, WhyNotAnswer, WhyNotError};
 use crate::selector::SelectorList;
@@ -227,7 +228,10 @@ impl Trials<'_> {
             };
             let answer = why(&styles, &target, &name);
             answer.contests.iter().all(|contest| {
-                let winner = contest.contenders.iter().find(|c| c.standing == "wins");
+                let winner = contest
+                    .contenders
+                    .iter()
+                    .find(|c| c.standing == ContenderStanding::Wins);
                 winner.is_some_and(|winner| {
                     winner.declaration.property.eq_ignore_ascii_case(property)
                         && fold(&winner.declaration.value) == fold(value)

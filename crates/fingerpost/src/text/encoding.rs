@@ -34,6 +34,7 @@ impl DecodeHint {
 
 /// Why a file could not be read or written as text.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum EncodingError {
     /// The file is larger than [`LARGEST_FILE`].
     #[error("the file has {bytes} bytes; more than {LARGEST_FILE} are not read as a source text")]

@@ -46,6 +46,7 @@ impl TryFrom<Unchecked> for Patch {
 
 /// Why replacements don't make a patch.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum PatchError {
     /// Two replacements claim the same bytes.
     #[error("two changes claim the bytes {first:?} and {second:?}; make one change of them")]

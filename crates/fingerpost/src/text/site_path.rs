@@ -37,6 +37,7 @@ pub struct SitePath(String);
 
 /// Why a name is not that of a file of the site.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum SitePathError {
     /// It names nothing.
     #[error("'{0}' names no file; expected one such as css/custom.css")]

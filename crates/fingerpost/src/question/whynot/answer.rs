@@ -6,6 +6,7 @@ use thiserror::Error;
 use super::Remedy;
 use crate::page::PropertyName;
 use crate::question::ElementSummary;
+use crate::question::codes::ObstacleKind;
 use crate::selector::SelectorList;
 use crate::text::Place;
 use crate::value::PropertyId;
@@ -93,6 +94,7 @@ fn is_tag_too(id: PropertyId) -> bool {
 
 /// Why the question can't be answered.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
 pub enum WhyNotError {
     /// There is no such sheet in the site.
     #[error("no sheet of the site is called {file}; expected one such as {example}")]
@@ -116,6 +118,7 @@ pub enum WhyNotError {
 
 /// Why something does nothing for an element.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct WhyNotAnswer {
     /// The page.
     pub page: String,
@@ -136,6 +139,7 @@ pub struct WhyNotAnswer {
 
 /// A rule that the question is about as well, in short.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct OtherFinding {
     /// Its selector list.
     pub rule: Option<String>,
@@ -157,6 +161,7 @@ impl OtherFinding {
 
 /// A rule or declaration that the question is about.
 #[derive(Debug, Serialize)]
+#[non_exhaustive]
 pub struct Finding {
     /// Its selector list, or `style attribute`; none where no rule says so.
     pub rule: Option<String>,
@@ -210,11 +215,10 @@ impl Finding {
 
 /// Something in the way.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct Obstacle {
-    /// `not-on-page`, `not-loaded`, `bundle`, `sheet-off`, `condition`, `depends-on-layout`,
-    /// `not-evaluated`, `invalid-selector`, `not-matched`, `unknown-property`, `invalid-value`,
-    /// `beaten`, `no-effect` or `not-written`.
-    pub kind: &'static str,
+    /// What kind of thing.
+    pub kind: ObstacleKind,
     /// The declaration it is about, where it is about one of several.
     pub declaration: Option<String>,
     /// What is in the way, in a sentence.
@@ -226,7 +230,7 @@ pub struct Obstacle {
 }
 
 impl Obstacle {
-    pub(super) fn new(kind: &'static str, sentence: impl Into<String>) -> Obstacle {
+    pub(super) fn new(kind: ObstacleKind, sentence: impl Into<String>) -> Obstacle {
         Obstacle {
             kind,
             declaration: None,
@@ -245,22 +249,6 @@ impl Obstacle {
 
     /// Where the obstacle stands in the list of things to look for.
     pub(super) fn step(&self) -> usize {
-        const ORDER: [&str; 14] = [
-            "not-written",
-            "not-on-page",
-            "not-loaded",
-            "bundle",
-            "sheet-off",
-            "condition",
-            "depends-on-layout",
-            "not-evaluated",
-            "invalid-selector",
-            "not-matched",
-            "unknown-property",
-            "invalid-value",
-            "beaten",
-            "no-effect",
-        ];
-        ORDER.iter().position(|k| *k == self.kind).unwrap_or(0)
+        self.kind as usize
     }
 }

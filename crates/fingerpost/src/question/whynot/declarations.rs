@@ -6,6 +6,7 @@ use super::effect;
 use super::remedy::{DeclarationSite, Loser, Winner, remedies};
 use crate::cascade::{Contender, Rank, Standing};
 use crate::page::{DeclarationRef, ExcludedBecause, PropertyName, SheetRef, StyleRule};
+use crate::question::codes::{ArrivalKind, ObstacleKind};
 use crate::question::describe;
 use crate::selector::Selector;
 use crate::sheet::DeclarationId;
@@ -79,7 +80,7 @@ impl Question<'_, '_> {
                             continue;
                         };
                         // It wins, and is nothing all the same.
-                        let mut obstacle = Obstacle::new("invalid-value", why.clone());
+                        let mut obstacle = Obstacle::new(ObstacleKind::InvalidValue, why.clone());
                         obstacle.declaration = several.clone();
                         if !beaten.contains(&obstacle) {
                             beaten.push(obstacle);
@@ -136,7 +137,7 @@ impl Question<'_, '_> {
             (Name::Unknown, _) => {
                 let name = describe::name_of(self.styles, reference);
                 let mut obstacle = Obstacle::new(
-                    "unknown-property",
+                    ObstacleKind::UnknownProperty,
                     format!("no property is called '{name}'"),
                 );
                 let near = PropertyId::nearest(&name);
@@ -147,7 +148,7 @@ impl Question<'_, '_> {
             }
             (_, Some(mismatch)) => {
                 let sentence = describe::misfit(self.styles, reference, &mismatch);
-                Some(Obstacle::new("invalid-value", sentence).at(place))
+                Some(Obstacle::new(ObstacleKind::InvalidValue, sentence).at(place))
             }
             _ => None,
         }
@@ -174,11 +175,11 @@ impl Question<'_, '_> {
         let value = describe::value_of(self.styles, winner.declaration);
         let name = describe::name_of(self.styles, winner.declaration);
         let mut obstacle = Obstacle::new(
-            "beaten",
+            ObstacleKind::Beaten,
             format!(
                 "{shown} is beaten by {name}: {value} of {}, {place}: it {sentence}",
                 match theirs.arrival {
-                    "attribute" => "the style attribute",
+                    ArrivalKind::Attribute => "the style attribute",
                     _ => &theirs.selector,
                 }
             ),
@@ -306,7 +307,7 @@ impl Question<'_, '_> {
         // A shorthand has no effect where none of its longhands has.
         reasons
             .all(|reason| reason.is_some())
-            .then(|| Obstacle::new("no-effect", first))
+            .then(|| Obstacle::new(ObstacleKind::NoEffect, first))
     }
 }
 

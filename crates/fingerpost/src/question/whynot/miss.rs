@@ -4,6 +4,7 @@ use super::Question;
 use super::answer::Obstacle;
 use crate::page::StyleRule;
 use crate::question::ElementSummary;
+use crate::question::codes::ObstacleKind;
 use crate::question::describe::fold;
 use crate::selector::{Matcher, Miss, Relation, Selector, SelectorList, State};
 use crate::sheet::{RuleId, Sheet};
@@ -24,7 +25,7 @@ impl Question<'_, '_> {
                 .scope_roots(scope, self.target.element);
             if roots.is_empty() {
                 return Some(Obstacle::new(
-                    "not-matched",
+                    ObstacleKind::NotMatched,
                     format!(
                         "{} is not in the scope of the @scope rule around it",
                         self.label()
@@ -75,12 +76,15 @@ impl Question<'_, '_> {
                         }
                         (None, None) => continue,
                     };
-                    (usize::MAX, Obstacle::new("not-matched", sentence))
+                    (
+                        usize::MAX,
+                        Obstacle::new(ObstacleKind::NotMatched, sentence),
+                    )
                 }
                 Some(miss) => {
                     let text = slice(selector.span);
                     let mut obstacle = Obstacle::new(
-                        "not-matched",
+                        ObstacleKind::NotMatched,
                         self.miss_sentence(selector, &miss, &text, &slice),
                     );
                     let states = miss.failing.iter().map(|span| slice(*span));

@@ -16,6 +16,7 @@ use remedy::{DeclarationSite, Loser, Winner, remedies};
 
 use super::ElementSummary;
 use super::bundle::bundle;
+use super::codes::{ObstacleKind, RemedyKind};
 use super::describe::{self, fold};
 use super::inventory::Inventory;
 use crate::cascade::{LayerOrder, Origin, Rank};
@@ -192,7 +193,10 @@ impl Question<'_, '_> {
         let file = sheet.text().name();
         let mut obstacles = Vec::new();
         obstacles.push(self.not_loaded(file).unwrap_or_else(|| {
-            let mut obstacle = Obstacle::new("not-on-page", format!("{file} is not on this page"));
+            let mut obstacle = Obstacle::new(
+                ObstacleKind::NotOnPage,
+                format!("{file} is not on this page"),
+            );
             let pages = self.elsewhere.named(file).map(|s| s.pages.as_slice());
             obstacle.hints.push(match pages {
                 Some([]) | None => "no page of the site has it".to_owned(),
@@ -222,7 +226,10 @@ impl Question<'_, '_> {
             path.rsplit('/').next() == Some(last)
         })?;
         let sentence = format!("{} did not load: {}", failure.url, failure.error);
-        Some(Obstacle::new("not-loaded", sentence).at(failure.text.place(failure.span.start())))
+        Some(
+            Obstacle::new(ObstacleKind::NotLoaded, sentence)
+                .at(failure.text.place(failure.span.start())),
+        )
     }
 
     /// A sheet of the page that was built from the one asked about.
@@ -238,7 +245,7 @@ impl Question<'_, '_> {
             let here = source.place(source.rule(rule).span.start());
             let stale = part.changed.contains(&here);
             let mut obstacle = Obstacle::new(
-                "bundle",
+                ObstacleKind::Bundle,
                 format!(
                     "the page has {} instead, which was built from {file} ({} of {} rules are the \
                      same)",
@@ -272,7 +279,7 @@ impl Question<'_, '_> {
             Ok(list) => list,
             Err(error) => {
                 let sentence = format!("'{selector}' is not a valid selector: {}", error.message);
-                return vec![bare(Obstacle::new("invalid-selector", sentence))];
+                return vec![bare(Obstacle::new(ObstacleKind::InvalidSelector, sentence))];
             }
         };
         for other in self.beside_sheets() {
@@ -286,7 +293,7 @@ impl Question<'_, '_> {
         }
         if findings.is_empty() {
             let mut obstacles = vec![Obstacle::new(
-                "not-written",
+                ObstacleKind::NotWritten,
                 format!("no sheet of the site has a rule for {selector}"),
             )];
             match self.misses(&list, selector, None) {
@@ -341,7 +348,7 @@ impl Question<'_, '_> {
     fn of_declaration(&self, property: &str, value: &str) -> Vec<Finding> {
         let Some(name) = PropertyName::named(property) else {
             let mut obstacle = Obstacle::new(
-                "unknown-property",
+                ObstacleKind::UnknownProperty,
                 format!("no property is called '{property}'"),
             );
             let near = PropertyId::nearest(property);
@@ -402,7 +409,7 @@ impl Question<'_, '_> {
     /// rule would have to look.
     fn unwritten(&self, name: &PropertyName, property: &str, value: &str) -> Finding {
         let mut obstacles = vec![Obstacle::new(
-            "not-written",
+            ObstacleKind::NotWritten,
             format!("no sheet of this page says {property}: {value}"),
         )];
         let mut remedies = Vec::new();
@@ -420,7 +427,7 @@ impl Question<'_, '_> {
         {
             let sentence =
                 describe::misfit_text(property, &bare_value[mismatch.span], &mismatch.expected);
-            obstacles.push(Obstacle::new("invalid-value", sentence));
+            obstacles.push(Obstacle::new(ObstacleKind::InvalidValue, sentence));
         } else {
             for longhand in longhands(name) {
                 let contest = self.styles.contest(self.target, &longhand).contest;
@@ -452,7 +459,7 @@ impl Question<'_, '_> {
                     };
                     let found = self::remedies(self.styles, self.target, &loser, &beaten);
                     let wanted = (property.to_owned(), bare_value.to_owned());
-                    let found = found.into_iter().filter(|r| r.kind != "move");
+                    let found = found.into_iter().filter(|r| r.kind != RemedyKind::Move);
                     remedies.extend(found.map(|mut remedy| {
                         remedy.wants.push(wanted.clone());
                         remedy
@@ -499,7 +506,7 @@ impl Question<'_, '_> {
             .position(|r| (r.sheet, r.rule) == (sheet_at, rule));
         let Some(at) = at else {
             finding.obstacles.push(Obstacle::new(
-                "not-evaluated",
+                ObstacleKind::NotEvaluated,
                 format!(
                     "{} is not a style rule of the page: it holds nothing that elements are matched \
                      against",
@@ -520,7 +527,7 @@ impl Question<'_, '_> {
                 let place = sheet.place(start);
                 finding
                     .obstacles
-                    .push(Obstacle::new("invalid-selector", sentence).at(place));
+                    .push(Obstacle::new(ObstacleKind::InvalidSelector, sentence).at(place));
                 return finding;
             }
         };
@@ -554,10 +561,10 @@ impl Question<'_, '_> {
 
     fn closed(&self, blocked: &Blocked) -> Obstacle {
         let kind = match blocked {
-            Blocked::Sheet { .. } => "sheet-off",
-            Blocked::Condition { .. } => "condition",
-            Blocked::Undecided { .. } => "depends-on-layout",
-            Blocked::NotYet { .. } => "not-evaluated",
+            Blocked::Sheet { .. } => ObstacleKind::SheetOff,
+            Blocked::Condition { .. } => ObstacleKind::Condition,
+            Blocked::Undecided { .. } => ObstacleKind::DependsOnLayout,
+            Blocked::NotYet { .. } => ObstacleKind::NotEvaluated,
         };
         Obstacle::new(kind, describe::blocked(self.page, blocked))
     }

@@ -6,6 +6,7 @@ use serde::Serialize;
 use crate::cascade::{Criterion, LayerOrder, Origin, Rank};
 use crate::markup::NodeId;
 use crate::page::{DeclarationRef, Page, SheetRef, Styles, Target};
+use crate::question::codes::RemedyKind;
 use crate::question::{Meaning, Utilities};
 use crate::selector::{Matcher, SelectorList, Specificity};
 use crate::text::Place;
@@ -15,9 +16,10 @@ const MOST_SELECTORS: usize = 3;
 
 /// A change that would make a declaration win.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct Remedy {
-    /// `move`, `selector`, `layer`, `drop-important`, `style-attribute`, `scope` or `important`.
-    pub kind: &'static str,
+    /// What kind of change.
+    pub kind: RemedyKind,
     /// What to do, in a sentence.
     pub sentence: String,
     /// Where.
@@ -43,6 +45,7 @@ pub struct Remedy {
 
 /// What trying a remedy on the site showed.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct Trial {
     /// What else it changes, in half a sentence; none where nothing else changes.
     pub others: Option<String>,
@@ -80,7 +83,7 @@ pub(crate) enum Step {
 }
 
 impl Remedy {
-    fn new(kind: &'static str, sentence: String, place: Option<&Place>) -> Remedy {
+    fn new(kind: RemedyKind, sentence: String, place: Option<&Place>) -> Remedy {
         Remedy {
             kind,
             sentence,
@@ -181,7 +184,7 @@ pub(super) fn remedies(
     let same_rule = own_rule.is_some() && own_rule == winner.stand.rule.as_ref();
     if wins(late) && same_rule {
         let remedy = Remedy::new(
-            "move",
+            RemedyKind::Move,
             format!(
                 "move the declaration behind the one at line {}, in the same rule",
                 winner.place.line
@@ -209,7 +212,7 @@ pub(super) fn remedies(
             false => "it",
         };
         let remedy = Remedy::new(
-            "move",
+            RemedyKind::Move,
             match file {
                 Some(file) if *file != winner.place.file => format!(
                     "move {it} out of {file} into {}, after line {line}, behind {}",
@@ -226,7 +229,7 @@ pub(super) fn remedies(
     }
     if winner.rank.attached && winner.rank.important == loser.rank.important {
         let remedy = Remedy::new(
-            "style-attribute",
+            RemedyKind::StyleAttribute,
             format!(
                 "take the declaration out of the style attribute, {}",
                 winner.place
@@ -238,7 +241,7 @@ pub(super) fn remedies(
     found.extend(layer(loser, winner));
     if criterion == Criterion::Proximity {
         found.push(Remedy::new(
-            "scope",
+            RemedyKind::Scope,
             format!(
                 "put it into a scope whose root is nearer to the element than that of {}",
                 winner.rule
@@ -259,7 +262,7 @@ pub(super) fn remedies(
     };
     if !loser.rank.important && loser.rank.origin == Origin::Author && wins(marked) {
         let remedy = Remedy::new(
-            "important",
+            RemedyKind::Important,
             "mark it !important to see whether it helps, and take that back".to_owned(),
             None,
         );
@@ -314,7 +317,7 @@ fn drop_important(
     }
     Some(Remedy {
         steps,
-        ..Remedy::new("drop-important", sentence, Some(winner.place))
+        ..Remedy::new(RemedyKind::DropImportant, sentence, Some(winner.place))
     })
 }
 
@@ -336,7 +339,7 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
             None => (winner.place, None),
         };
         let remedy = Remedy::new(
-            "layer",
+            RemedyKind::Layer,
             format!(
                 "move it out of its layer, after line {} of {}: what is in no layer is stronger",
                 at.line, at.file
@@ -365,7 +368,7 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
                 winner.rule
             )
         };
-        let remedy = Remedy::new("layer", sentence, Some(winner.place));
+        let remedy = Remedy::new(RemedyKind::Layer, sentence, Some(winner.place));
         let into = loser.stand.and_then(|stand| {
             Some(Step::MoveBehind {
                 rule: stand.rule.clone()?,
@@ -463,7 +466,7 @@ fn raised(
                 selector: Some(selector),
                 specificity: Some(specificity),
                 steps,
-                ..Remedy::new("selector", sentence, Some(winner.place))
+                ..Remedy::new(RemedyKind::Selector, sentence, Some(winner.place))
             }
         })
         .collect()

@@ -50,6 +50,7 @@ impl std::fmt::Debug for Look<'_> {
 
 /// What a change moves.
 #[derive(Clone, Debug, Default, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct Effect {
     /// The page that was asked about.
     pub page: Option<String>,
@@ -85,6 +86,7 @@ fn is_zero(count: &usize) -> bool {
 
 /// Elements that changed alike.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[non_exhaustive]
 pub struct Group {
     /// Whether the change was aimed at them.
     pub aimed: bool,
