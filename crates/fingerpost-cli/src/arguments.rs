@@ -40,6 +40,20 @@ pub struct Arguments {
     )]
     pub color: ColorChoice,
 
+    /// Leave out what was filled in and other notes: print the answer alone
+    #[arg(
+        long,
+        short,
+        global = true,
+        hide_short_help = true,
+        conflicts_with = "verbose"
+    )]
+    pub quiet: bool,
+
+    /// Say first which site, page and sheets the answer is made from
+    #[arg(long, short, global = true, hide_short_help = true)]
+    pub verbose: bool,
+
     /// Print a long answer at once, not page by page
     #[arg(long, global = true, hide_short_help = true)]
     pub no_pager: bool,

@@ -7,7 +7,7 @@ use anstream::eprintln;
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{DraftError, EditError, EditState, copy};
 use fingerpost::markup::NodeId;
-use fingerpost::page::{Page, PropertyName, Target, UnknownProperty};
+use fingerpost::page::{Arrival, Page, PropertyName, Target, UnknownProperty};
 use fingerpost::question::Answer;
 use fingerpost::question::complete::{property_names, values_of};
 use fingerpost::question::facts::facts;
@@ -127,6 +127,10 @@ pub struct Asking<'a> {
     pub surroundings: Surroundings,
     /// What was filled in, in sentences; they come before the answer.
     pub notes: &'a [String],
+    /// Whether notes are left out.
+    pub quiet: bool,
+    /// Whether to say what the answer is made from.
+    pub verbose: bool,
 }
 
 impl Asking<'_> {
@@ -156,6 +160,8 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
             .cloned()
             .unwrap_or_default(),
         notes,
+        quiet: arguments.quiet,
+        verbose: arguments.verbose,
     };
     let asking = &asking;
     match &arguments.command {
@@ -478,6 +484,24 @@ pub struct Opened {
     notes: RefCell<Vec<String>>,
 }
 
+/// What an answer is made from, a line each.
+fn made_from(site: &Site, page: &Page) -> Vec<String> {
+    let sheets = page.sheets().iter();
+    let own = sheets.filter(|sheet| sheet.arrival != Arrival::UserAgent);
+    let names: Vec<&str> = own.map(|s| s.styles.sheet().text().name()).collect();
+    vec![
+        format!("Site: {}", site.root().display()),
+        format!(
+            "Page: {}, {} elements, {} style rules",
+            page.document().text().name(),
+            page.document().elements().len(),
+            page.rules().len()
+        ),
+        format!("Sheets: {}", names.join(", ")),
+        format!("Draft: {} changes", site.draft().edits().count()),
+    ]
+}
+
 /// The states of `--as` and `--at`.
 fn pretended(surroundings: &Surroundings) -> Pretended {
     let others = surroundings.at.iter();
@@ -531,12 +555,18 @@ impl Opened {
         let pretended = pretended(surroundings);
         pretended.of_others(&mut page)?;
         let mut notes = asking.notes.to_vec();
+        if asking.verbose {
+            notes.extend(made_from(&site, &page));
+        }
         notes.extend(looked_at(surroundings, page.conditions()));
         notes.extend(
             unasked(&page)
                 .iter()
                 .map(|feature| format!("No media query of this page's sheets asks for {feature}.")),
         );
+        if asking.quiet {
+            notes.clear();
+        }
         Ok(Opened {
             site,
             name,
@@ -606,7 +636,8 @@ impl Opened {
     /// The answer, behind what was filled in, with a line that says so when it counts unsaved changes.
     fn noting_draft(&self, answer: String) -> String {
         let mut text = self.notes();
-        text.push_str(&answer);
+        let changes = self.site.changes().unwrap_or_default();
+        text.push_str(&render::places::with_draft(&answer, &changes));
         let count = self
             .site
             .draft()

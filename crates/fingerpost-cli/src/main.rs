@@ -3,6 +3,7 @@
 //! Exit status 0: answered. 1: answered, and the answer is "no". 2: bad use or unreadable input.
 
 mod arguments;
+mod colors;
 mod commands;
 mod demo;
 mod drafts;
@@ -17,6 +18,7 @@ mod wrong;
 use std::collections::HashMap;
 use std::ffi::OsString;
 use std::panic;
+use std::path::Path;
 use std::process::ExitCode;
 
 use anstream::eprintln;
@@ -96,7 +98,17 @@ fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
     if let Some(choice) = choice {
         choice.write_global();
     }
-    commands::run(&arguments, &asked.notes)
+    if colors::has_all() {
+        render::show_swatches();
+    }
+    let mut outcome = commands::run(&arguments, &asked.notes)?;
+    if !arguments.json && supports_hyperlinks::on(supports_hyperlinks::Stream::Stdout) {
+        let folder = arguments.site.as_deref().unwrap_or(Path::new("."));
+        if let Ok(site) = fingerpost::site::Site::of_folder(folder) {
+            outcome.text = render::places::with_links(&outcome.text, site.root());
+        }
+    }
+    Ok(outcome)
 }
 
 fn problem(message: &str) {

@@ -158,7 +158,10 @@ fn rules(effect: &Effect) -> String {
         .flat_map(|g| g.elements.iter().map(|e| e.index))
         .collect();
     let mut text = String::new();
-    for RuleEffect { rule, gained, lost, .. } in effect.rules.iter().take(MOST_GROUPS) {
+    for RuleEffect {
+        rule, gained, lost, ..
+    } in effect.rules.iter().take(MOST_GROUPS)
+    {
         let others = |elements: &[ElementSummary]| -> Vec<String> {
             let others = elements.iter().filter(|e| !aimed.contains(&e.index));
             others.map(ElementSummary::label).collect()

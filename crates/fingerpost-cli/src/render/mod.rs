@@ -1,10 +1,12 @@
 //! Answers as text for people. Nothing here computes: it lays out what the core said.
 
+mod contrast;
 pub mod draft;
 pub mod edit;
 pub mod effect;
 pub mod facts;
 pub mod find;
+pub mod places;
 pub mod selectors;
 pub mod sheets;
 pub mod trace;
@@ -13,11 +15,15 @@ pub mod values;
 pub mod why;
 pub mod whynot;
 
-use anstyle::{AnsiColor, Effects, Style};
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use anstyle::{AnsiColor, Effects, RgbColor, Style};
+use color::ColorSpaceTag;
 use fingerpost::page::Failure;
 use fingerpost::question::codes::ArrivalKind;
 use fingerpost::question::{ElementSummary, RuleSummary};
 use fingerpost::text::Place;
+use fingerpost::value::color as colors;
 
 /// What gives the value.
 pub const GOOD: Style = AnsiColor::Green.on_default().effects(Effects::BOLD);
@@ -47,6 +53,32 @@ pub fn place(place: &Place) -> String {
         ),
         None => painted(PLACE, place),
     }
+}
+
+/// Whether swatches are shown: on a terminal that has all colors.
+static SWATCHES: AtomicBool = AtomicBool::new(false);
+
+/// From now on, colors come with swatches.
+pub fn show_swatches() {
+    SWATCHES.store(true, Ordering::Relaxed);
+}
+
+/// A patch of a color to stand before its value; nothing where the value is not one color, or the terminal has
+/// fewer than 24 bits for it.
+pub fn swatch(value: &str) -> String {
+    if !SWATCHES.load(Ordering::Relaxed) {
+        return String::new();
+    }
+    let Some(color) = colors::read(value).absolute() else {
+        return String::new();
+    };
+    let [r, g, b, alpha] = color.color().convert(ColorSpaceTag::Srgb).components;
+    if alpha == 0.0 {
+        return String::new();
+    }
+    let [r, g, b] = [r, g, b].map(|part| (part.clamp(0.0, 1.0) * 255.0).round() as u8);
+    let style = Style::new().bg_color(Some(RgbColor(r, g, b).into()));
+    format!("{style}  {style:#} ")
 }
 
 /// The trail from the root element, itself left out.

@@ -15,6 +15,9 @@ pub fn trace(answer: &TraceAnswer) -> String {
     if !answer.trail.is_empty() {
         text.push_str(&format!("in {}\n", trail(&answer.trail)));
     }
+    if let Some(contrast) = &answer.contrast {
+        text.push_str(&super::contrast::contrast(contrast));
+    }
     if answer.rules.is_empty() {
         text.push_str("\nNo rule reaches it.\n");
     } else {

@@ -64,7 +64,8 @@ pub fn values(answer: &ValuesAnswer) -> String {
         } else {
             &row.value
         };
-        text.push_str(&format!("  {}: {value}", row.property));
+        let swatch = super::swatch(value);
+        text.push_str(&format!("  {}: {swatch}{value}", row.property));
         match (&row.place, row.source) {
             (Some(at), _) => text.push_str(&format!("  {}", place(at))),
             (None, source) => text.push_str(&painted(FAINT, format!("  {source}"))),
@@ -85,6 +86,9 @@ pub fn values(answer: &ValuesAnswer) -> String {
             ));
         }
         text.push('\n');
+    }
+    if let Some(contrast) = &answer.contrast {
+        text.push_str(&format!("\n{}", super::contrast::contrast(contrast)));
     }
     text
 }

@@ -54,7 +54,9 @@ fn values(group: &[&ContestAnswer], text: &mut String) {
     let first = &group[0].value;
     let same = group.iter().all(|c| c.value.computed == first.computed);
     if same {
-        text.push_str(&format!("  {}", painted(GOOD, shown(&first.computed))));
+        let swatch = super::swatch(&first.computed);
+        let computed = painted(GOOD, shown(&first.computed));
+        text.push_str(&format!("  {swatch}{computed}"));
         if first.specified != first.computed && first.source == ValueFrom::Declared {
             text.push_str(&painted(
                 FAINT,

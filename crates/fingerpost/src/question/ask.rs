@@ -15,6 +15,7 @@
 //! ```
 
 use super::classes::{ClassesAnswer, classes};
+use super::contrast::{ContrastAnswer, contrast};
 use super::find::{ElementQuery, FindAnswer, FindError, elements, find, find_one};
 use super::inventory::Inventory;
 use super::selectors::{SelectorsAnswer, selectors};
@@ -136,6 +137,11 @@ impl<'p> Questions<'p> {
     /// How the value of a property is put together: each custom property on the way, down to what is written.
     pub fn opened(&self, target: &Target, property: &PropertyName) -> OpenedAnswer {
         opened(&self.styles, target, property)
+    }
+
+    /// How the target's own text stands out from its background; none where it has no text.
+    pub fn contrast(&self, target: &Target) -> Option<ContrastAnswer> {
+        contrast(&self.styles, target)
     }
 
     /// The sheets of the page in order, what failed to load, and what each has to do with the page.

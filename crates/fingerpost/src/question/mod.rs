@@ -8,6 +8,7 @@ mod bundle;
 pub mod classes;
 pub mod codes;
 pub mod complete;
+pub mod contrast;
 mod describe;
 pub mod effect;
 pub mod facts;

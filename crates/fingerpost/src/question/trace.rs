@@ -5,6 +5,7 @@ use std::collections::HashMap;
 use serde::Serialize;
 
 use super::codes::{DeclarationStanding, IdleReason};
+use super::contrast::{ContrastAnswer, contrast};
 use super::describe::{self, ElementSummary, RuleSummary};
 use crate::cascade::{Criterion, Origin, Rank, Standing};
 use crate::markup::NodeId;
@@ -39,6 +40,9 @@ pub struct TraceAnswer {
     pub failures: Vec<FailureAnswer>,
     /// Rules whose selector is not matched yet, or is none; they may or may not be about it.
     pub unread: Vec<UnreadAnswer>,
+    /// How its text stands out from its background, where it has text.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub contrast: Option<ContrastAnswer>,
     /// What could not be read in the page and its sheets.
     pub problems: Vec<ProblemAnswer>,
 }
@@ -189,6 +193,7 @@ pub(crate) fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
         rules,
         inherited,
         pseudo_elements,
+        contrast: contrast(styles, target),
         failures: failures(page),
         unread: unread(styles),
         problems: problems(styles),

@@ -7,6 +7,7 @@ use serde::Serialize;
 
 use super::ElementSummary;
 use super::codes::ValueFrom;
+use super::contrast::{ContrastAnswer, contrast};
 use super::describe;
 use super::why::{DeclarationAnswer, ValueAnswer};
 use crate::markup::NodeId;
@@ -25,6 +26,9 @@ pub struct ValuesAnswer {
     pub element: ElementSummary,
     /// The values, sorted by property, custom properties last.
     pub values: Vec<ValueRow>,
+    /// How its text stands out from its background, where it has text and its color is among the values.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub contrast: Option<ContrastAnswer>,
 }
 
 /// A computed value and where it comes from.
@@ -186,9 +190,11 @@ pub(crate) fn values(
             inherited_from: from,
         });
     }
+    let has_color = rows.iter().any(|row| row.property == "color");
     ValuesAnswer {
         page: page.document().text().name().to_owned(),
         element: ElementSummary::of_target(page, target),
+        contrast: has_color.then(|| contrast(styles, target)).flatten(),
         values: rows,
     }
 }

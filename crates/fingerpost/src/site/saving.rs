@@ -7,7 +7,7 @@ use super::journal::{self, Writing};
 use super::keep::{self, Saved, SavedFile, Saves};
 use super::{Site, SiteError, is_url};
 use crate::edit::{Adrift, Aside, Base, Bases, EditState, Tried};
-use crate::text::{Patch, SitePath, Text, difference, unified_diff};
+use crate::text::{Patch, SitePath, Text, difference, lines_before, unified_diff};
 
 /// A file that a save changes: before and after.
 #[derive(Debug)]
@@ -26,6 +26,12 @@ impl Change {
             self.before.source(),
             self.after.source(),
         )
+    }
+
+    /// For each line of the text as it will be, from the first: the line that it is on disk, from 1; none for a line
+    /// that the change wrote.
+    pub fn lines_before(&self) -> Vec<Option<u32>> {
+        lines_before(self.before.source(), self.after.source())
     }
 
     /// The change as a patch file has it, for `git apply`: the diff of the lines as the file has

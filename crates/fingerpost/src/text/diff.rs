@@ -173,6 +173,27 @@ fn shortened(same: &str, change_before: bool, change_after: bool) -> String {
     text
 }
 
+/// For each line of a text after a change, the line that it was before, from 1; none for one that is new.
+pub(crate) fn lines_before(before: &str, after: &str) -> Vec<Option<u32>> {
+    let (old, new): (Vec<&str>, Vec<&str>) = (before.lines().collect(), after.lines().collect());
+    let mut lines = vec![None; new.len()];
+    for op in capture_diff_slices(Algorithm::Myers, &old, &new) {
+        if let similar::DiffOp::Equal {
+            old_index,
+            new_index,
+            len,
+        } = op
+        {
+            for at in 0..len {
+                if let Some(line) = lines.get_mut(new_index + at) {
+                    *line = Some((old_index + at) as u32 + 1);
+                }
+            }
+        }
+    }
+    lines
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -17,7 +17,7 @@ mod site_path;
 pub use authored::{Authored, MapError, MapFile, SourceMap};
 pub(crate) use cut::Cut;
 pub use diff::brief_diff;
-pub(crate) use diff::{difference, unified_diff};
+pub(crate) use diff::{difference, lines_before, unified_diff};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
 pub use patch::{Patch, PatchError, Replacement};
 pub use site_path::{STATE_FOLDER, SitePath, SitePathError, is_url};
