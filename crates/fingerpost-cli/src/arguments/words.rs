@@ -334,6 +334,14 @@ fn option_of(command: &Command, root: &Command, word: &str) -> Option<bool> {
     if matches!(word, "-h" | "--help" | "-V" | "--version") {
         return Some(false);
     }
+    let letter = word.strip_prefix('-').filter(|rest| rest.len() == 1);
+    let is_letter = |argument: &clap::Arg| {
+        let short = argument.get_short().map(String::from);
+        short.is_some_and(|short| Some(&*short) == letter)
+    };
+    if root.get_arguments().any(is_letter) {
+        return Some(false);
+    }
     let (name, has_value) = match word.strip_prefix("--") {
         Some(long) => match long.split_once('=') {
             Some((name, _)) => (name, true),
