@@ -3,7 +3,7 @@
 use std::io::{ErrorKind, Write};
 use std::path::Path;
 
-use fingerpost::site::{Change, Site, SiteError, Which};
+use fingerpost::site::{Change, Site, SiteError, Unsaved, Which};
 use fingerpost::survey::draft::{FileAnswer, draft, effect_of};
 use fingerpost::survey::effect::Effect;
 use serde::Serialize;
@@ -90,7 +90,7 @@ pub fn reapply(asking: &Asking<'_>) -> Result<Outcome> {
 /// Takes the last save back.
 pub fn unsave(asking: &Asking<'_>) -> Result<Outcome> {
     let mut site = opened_site(&asking.folder)?;
-    let (changes, summaries) = site.unsave()?;
+    let Unsaved { changes, summaries } = site.unsave()?;
     let answer = UnsaveAnswer {
         summaries,
         files: file_answers(&changes),

@@ -12,8 +12,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let page = site.page(&name, Conditions::default())?;
 
     let heading = page.ask().find_one(&"'Sailings today'".into())?;
-    let color = PropertyName::named("color").ok_or("no such property")?;
-    let answer = page.ask().why(&heading, &color);
+    let answer = page.ask().why(&heading, &"color".parse()?);
 
     let contest = &answer.contests[0];
     println!("{} is {}", answer.element.label(), contest.value.computed);

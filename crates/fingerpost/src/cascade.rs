@@ -3,6 +3,27 @@
 //! A [`Contest`] is all declarations that compete for one property of one element, strongest first.
 //! The order is that of [`Rank`], whose fields stand in the order of the standard's criteria, so
 //! that the first field in which two ranks differ is the [`Criterion`] that decided between them.
+//!
+//! ```
+//! use fingerpost::cascade::{Criterion, LayerOrder, Origin, Rank};
+//! use fingerpost::selector::Specificity;
+//!
+//! let rule = Rank {
+//!     origin: Origin::Author,
+//!     important: false,
+//!     context: 0,
+//!     attached: false,
+//!     layer: LayerOrder::UNLAYERED,
+//!     specificity: Specificity::default(),
+//!     proximity: u32::MAX,
+//!     order: (0, 7),
+//! };
+//! let later = Rank { order: (1, 0), ..rule };
+//! let layered = Rank { layer: LayerOrder(3), ..later };
+//! assert_eq!(rule.compare(&later).criterion, Criterion::Order);
+//! assert!(layered.compare(&rule).ordering.is_lt());
+//! assert_eq!(layered.compare(&rule).criterion, Criterion::Layers);
+//! ```
 
 use std::cmp::Ordering;
 use std::fmt;
@@ -102,6 +123,15 @@ pub struct Rank {
     pub order: (u32, u32),
 }
 
+/// How two ranks compare.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Comparison {
+    /// The greater wins.
+    pub ordering: Ordering,
+    /// The first criterion on which they differ.
+    pub criterion: Criterion,
+}
+
 impl Rank {
     /// § 6.2: normal declarations rise from the browser to the author, important ones fall.
     fn level(&self) -> i8 {
@@ -127,8 +157,8 @@ impl Rank {
         if self.important { depth } else { -depth }
     }
 
-    /// How two declarations compare, and the first criterion in which they differ.
-    pub fn compare(&self, other: &Rank) -> (Ordering, Criterion) {
+    /// How two declarations compare.
+    pub fn compare(&self, other: &Rank) -> Comparison {
         let steps = [
             (
                 self.level().cmp(&other.level()),
@@ -152,10 +182,14 @@ impl Rank {
             ),
             (other.proximity.cmp(&self.proximity), Criterion::Proximity),
         ];
-        steps
+        let (ordering, criterion) = steps
             .into_iter()
             .find(|(ordering, _)| ordering.is_ne())
-            .unwrap_or((self.order.cmp(&other.order), Criterion::Order))
+            .unwrap_or((self.order.cmp(&other.order), Criterion::Order));
+        Comparison {
+            ordering,
+            criterion,
+        }
     }
 }
 
@@ -217,7 +251,7 @@ impl<D> Contest<D> {
                 standing: Standing::HandsOver,
             })
             .collect();
-        contenders.sort_by(|a, b| b.rank.compare(&a.rank).0);
+        contenders.sort_by(|a, b| b.rank.compare(&a.rank).ordering);
         let winner = find_winner(&contenders, turn);
         let strongest = winner.unwrap_or(0);
         for at in 0..contenders.len() {
@@ -225,7 +259,7 @@ impl<D> Contest<D> {
             contenders[at].standing = match winner {
                 Some(winner) if at == winner => Standing::Wins,
                 Some(winner) if at > winner => Standing::Loses {
-                    on: rank.compare(&contenders[strongest].rank).1,
+                    on: rank.compare(&contenders[strongest].rank).criterion,
                     to: winner,
                 },
                 _ => Standing::HandsOver,
@@ -284,7 +318,13 @@ mod tests {
 
     #[track_caller]
     fn beats(strong: Rank, weak: Rank, on: Criterion) {
-        assert_eq!(strong.compare(&weak), (Ordering::Greater, on));
+        assert_eq!(
+            strong.compare(&weak),
+            Comparison {
+                ordering: Ordering::Greater,
+                criterion: on
+            }
+        );
     }
 
     #[test]

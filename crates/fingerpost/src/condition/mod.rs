@@ -2,6 +2,17 @@
 //!
 //! Media queries follow Media Queries 4 and 5; `@supports` and `@container` follow Conditional
 //! Rules 4 and 5. An answer is a [`Verdict`]: whether the condition holds, and the comparison that decided, in words.
+//!
+//! ```
+//! use fingerpost::condition::{Conditions, media};
+//! use fingerpost::value::substitution::value_tokens;
+//!
+//! let narrow: Conditions = "480x800; prefers-color-scheme=dark".parse()?;
+//! let holds = |query: &str| media(query, &value_tokens(query), &narrow).holds();
+//! assert!(!holds("(width > 600px)"));
+//! assert!(holds("screen and (prefers-color-scheme: dark)"));
+//! # Ok::<(), fingerpost::condition::ConditionsError>(())
+//! ```
 
 mod container;
 mod feature;
@@ -9,6 +20,7 @@ mod logic;
 mod media;
 mod supports;
 mod theme;
+mod written;
 
 pub use container::{Axes, ContainerQuery, Containers, Size, container_queries};
 pub use feature::{FeatureError, feature};
@@ -17,6 +29,7 @@ pub(crate) use media::{Asked, media_asks};
 pub use supports::supports;
 pub(crate) use theme::variants;
 pub use theme::{MOST_WIDTHS, Variant};
+pub use written::ConditionsError;
 
 use std::collections::BTreeMap;
 

@@ -127,7 +127,8 @@ pub(super) fn sheet_for(
     let here = listed(page).rfind(|(_, s)| s.styles.sheet().text().name() == name);
     if let Some((at, found)) = here {
         let mut warnings = not_last(page, at, name);
-        if let Some((condition, _)) = found.closed_gate() {
+        if let Some(gate) = found.closed_gate() {
+            let condition = &gate.condition;
             warnings.push(format!(
                 "{name} is off on this page: {condition} does not hold"
             ));
@@ -204,7 +205,7 @@ pub(super) fn opponent(
             reference: winner.declaration,
         })
     });
-    all.max_by(|a, b| a.rank.compare(&b.rank).0)
+    all.max_by(|a, b| a.rank.compare(&b.rank).ordering)
 }
 
 /// What declarations need to win.

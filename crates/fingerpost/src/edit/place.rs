@@ -260,7 +260,7 @@ pub(super) fn strongest_of(
         let at = RuleAt { sheet, rule };
         (usable && test(at)).then_some((at, *rank))
     });
-    let best = own.max_by(|(_, a), (_, b)| plain(a).compare(&plain(b)).0)?;
+    let best = own.max_by(|(_, a), (_, b)| plain(a).compare(&plain(b)).ordering)?;
     Some(best.0)
 }
 

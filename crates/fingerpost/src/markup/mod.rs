@@ -6,6 +6,23 @@
 //! or that the parser implied it or repeated it (see [`Written`]).
 //!
 //! A document is never changed. An edit patches the source text and parses again.
+//!
+//! ```
+//! use fingerpost::markup::{Document, Written};
+//! use fingerpost::text::Text;
+//!
+//! let document = Document::parse(Text::new("a.html", "<table><tr><td>Pier"));
+//! let names: Vec<String> = document
+//!     .elements()
+//!     .iter()
+//!     .filter_map(|id| document.element(*id))
+//!     .map(|element| match element.written {
+//!         Written::Tag => element.name.to_string(),
+//!         _ => format!("({})", element.name),
+//!     })
+//!     .collect();
+//! assert_eq!(names.join(" "), "(html) (head) (body) table (tbody) tr td");
+//! ```
 
 mod content;
 mod parse;

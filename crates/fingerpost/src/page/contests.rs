@@ -50,7 +50,9 @@ impl Styles<'_> {
         let declarations = self.declarations_of(target);
         for (declaration, rank, blocked) in self.about(&declarations, target, property) {
             let (declaration, rank) = (*declaration, *rank);
-            if blocked.is_some() || best.is_some_and(|(_, other)| rank.compare(&other).0.is_lt()) {
+            if blocked.is_some()
+                || best.is_some_and(|(_, other)| rank.compare(&other).ordering.is_lt())
+            {
                 continue;
             }
             let styles = self.sheet(declaration.sheet);
@@ -91,7 +93,7 @@ impl Styles<'_> {
             }
             competing.push((declaration, rank));
         }
-        excluded.sort_by(|a, b| b.rank.compare(&a.rank).0);
+        excluded.sort_by(|a, b| b.rank.compare(&a.rank).ordering);
         let contest = Contest::decide(competing, |declaration| {
             let styles = self.sheet(declaration.sheet);
             match &styles.reading(declaration.id).meaning {

@@ -116,6 +116,15 @@ pub enum Arrival {
     },
 }
 
+/// A condition of a sheet.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Gate {
+    /// The condition as it is written.
+    pub condition: String,
+    /// Whether it holds, and why.
+    pub verdict: Verdict,
+}
+
 /// A sheet of a page.
 #[derive(Debug)]
 pub struct PageSheet {
@@ -125,8 +134,8 @@ pub struct PageSheet {
     pub origin: Origin,
     /// How it came.
     pub arrival: Arrival,
-    /// Its media queries and import conditions, outermost first, each as written with its verdict.
-    pub gates: Vec<(String, Verdict)>,
+    /// Its media queries and import conditions, outermost first.
+    pub gates: Vec<Gate>,
     /// The cascade layer that its import puts it into: `Some("")` is an anonymous one.
     pub layer: Option<String>,
     /// The host of the shadow tree that it belongs to; none for the page's own.
@@ -135,8 +144,8 @@ pub struct PageSheet {
 
 impl PageSheet {
     /// The first of its conditions that does not hold.
-    pub fn closed_gate(&self) -> Option<&(String, Verdict)> {
-        self.gates.iter().find(|(_, verdict)| !verdict.holds())
+    pub fn closed_gate(&self) -> Option<&Gate> {
+        self.gates.iter().find(|gate| !gate.verdict.holds())
     }
 }
 
@@ -264,13 +273,14 @@ impl Collector<'_, '_> {
         StyleSheet::new(Sheet::parse(text, span), self.quirks)
     }
 
-    fn gate(&self, query: &str) -> Option<(String, Verdict)> {
+    fn gate(&self, query: &str) -> Option<Gate> {
         let query = query.trim();
         if query.is_empty() {
             return None;
         }
         let verdict = media(query, &value_tokens(query), self.conditions);
-        Some((format!("media {query}"), verdict))
+        let condition = format!("media {query}");
+        Some(Gate { condition, verdict })
     }
 
     fn link(&mut self, document: &Document, id: NodeId) {
@@ -299,13 +309,13 @@ impl Collector<'_, '_> {
             (element.attribute("disabled").is_some(), "disabled"),
         ] {
             if off {
-                gates.push((
-                    said.to_owned(),
-                    Verdict {
+                gates.push(Gate {
+                    condition: said.to_owned(),
+                    verdict: Verdict {
                         truth: crate::condition::Truth::False,
                         because: vec!["the link says so".to_owned()],
                     },
-                ));
+                });
             }
         }
         let text = document.text();
@@ -377,7 +387,7 @@ impl Collector<'_, '_> {
         &mut self,
         styles: Arc<StyleSheet>,
         arrival: Arrival,
-        gates: Vec<(String, Verdict)>,
+        gates: Vec<Gate>,
         layer: Option<String>,
         chain: &[String],
     ) {
@@ -408,7 +418,7 @@ impl Collector<'_, '_> {
         &mut self,
         sheet: &Sheet,
         rule: RuleId,
-        gates: &[(String, Verdict)],
+        gates: &[Gate],
         outer_layer: Option<&str>,
         chain: &[String],
     ) {
@@ -421,17 +431,17 @@ impl Collector<'_, '_> {
         let mut gates = gates.to_vec();
         if let Some(condition) = import.supports {
             let text = &source[cover(condition)];
-            gates.push((
-                format!("supports({text})"),
-                supports_gate(source, condition),
-            ));
+            gates.push(Gate {
+                condition: format!("supports({text})"),
+                verdict: supports_gate(source, condition),
+            });
         }
         if !import.media.iter().all(|t| t.kind.is_blank()) {
             let text = source[cover(import.media)].trim().to_owned();
-            gates.push((
-                format!("media {text}"),
-                media(source, import.media, self.conditions),
-            ));
+            gates.push(Gate {
+                condition: format!("media {text}"),
+                verdict: media(source, import.media, self.conditions),
+            });
         }
         let layer = match (outer_layer, import.layer) {
             (outer, None) => outer.map(str::to_owned),

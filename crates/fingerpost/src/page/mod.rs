@@ -4,6 +4,23 @@
 //! core reads no files here), flattens their rules, and indexes them. It decides nothing about any
 //! element; that is done on demand by [`Styles`], which remembers what it worked out while a
 //! question is answered. A page is immutable and can be shared between threads; a `Styles` is not.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let css = "p { color: teal } @media (width < 600px) { p { color: navy } }";
+//! let page = Page::new(Text::new("a.html", format!("<style>{css}</style><p>Boats")));
+//! let color = "color".parse()?;
+//! let of = |page: &Page| {
+//!     let p = page.ask().find_one(&"p".into()).expect("it is there");
+//!     page.styles().value(&p, &color).computed.to_string()
+//! };
+//! assert_eq!(of(&page), "rgb(0, 128, 128)");
+//! // The same page in other surroundings: nothing is parsed or matched again.
+//! let narrow = page.under(&"480x800".parse()?);
+//! assert_eq!(of(&narrow), "rgb(0, 0, 128)");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod builder;
 mod collected;
@@ -34,7 +51,7 @@ pub use builder::{Loader, PageBuilder};
 pub use contests::{Excluded, ExcludedBecause, PropertyContest};
 pub use declarations::Row;
 pub use hints::Hints;
-pub use load::{Arrival, Failure, LoadError, PageSheet, Request};
+pub use load::{Arrival, Failure, Gate, LoadError, PageSheet, Request};
 pub(crate) use load::{asked_for, imported};
 pub use matching::Matched;
 pub use outcome::{Value, ValueSource, VariableStep};

@@ -199,10 +199,10 @@ pub(super) fn flatten(
         flattener.host = page_sheet.host;
         flattener.depth = page_sheet.host.map_or(0, |h| document.shadow_depth(h) + 1);
         flattener.implicit_root = implicit_root(document, page_sheet);
-        let blocked = page_sheet.closed_gate().map(|(condition, verdict)| {
+        let blocked = page_sheet.closed_gate().map(|gate| {
             Arc::new(Blocked::Sheet {
-                condition: condition.clone(),
-                verdict: verdict.clone(),
+                condition: gate.condition.clone(),
+                verdict: gate.verdict.clone(),
             })
         });
         let layer = match (&page_sheet.layer, &blocked) {

@@ -57,7 +57,16 @@ impl ContrastAnswer {
 /// The contrast of a target's own text; none where it has no text, or a color that no source says.
 pub(crate) fn contrast(styles: &Styles<'_>, target: &Target) -> Option<ContrastAnswer> {
     let document = styles.page().document();
-    if target.pseudo.is_none() && !has_text(document, target.element) {
+    let has_text = match target.pseudo {
+        None => has_text(document, target.element),
+        // What a pseudo-element says stands in its `content`: a string that is not empty, for what we can tell.
+        Some(_) => {
+            let content = styles.resolved(target, &PropertyName::Known(PropertyId::CONTENT));
+            let text = content.text();
+            text.contains(['"', '(']) && !matches!(text.trim(), "\"\"" | "''")
+        }
+    };
+    if !has_text {
         return None;
     }
     let text = color_of(styles, target, PropertyId::COLOR)?;

@@ -310,7 +310,27 @@ pub(super) fn loss(
                 lost_at.file, won_at.file
             )
         }
-        Criterion::Context | Criterion::Proximity => format!("loses on {on}"),
+        Criterion::Context => {
+            let (mine, theirs) = match lost.context > won.context {
+                true => ("inside a shadow tree", "outside it"),
+                false => ("outside a shadow tree", "inside it"),
+            };
+            let important = if lost.important {
+                " with !important"
+            } else {
+                ""
+            };
+            format!("loses on {on}: {mine} against {theirs}{important}")
+        }
+        Criterion::Proximity => {
+            let steps = |rank: &Rank| match rank.proximity {
+                u32::MAX => "no scope".to_owned(),
+                0 => "the scope's root itself".to_owned(),
+                1 => "1 step below the scope's root".to_owned(),
+                steps => format!("{steps} steps below the scope's root"),
+            };
+            format!("loses on {on}: {} against {}", steps(lost), steps(won))
+        }
     }
 }
 

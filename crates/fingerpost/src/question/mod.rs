@@ -2,6 +2,23 @@
 //!
 //! An answer says everything that a face needs to show it: places, names, numbers, sentences. It
 //! serialises to the documented JSON (`docs/json.md`); [`Answer`] puts the format's version on it.
+//!
+//! [`Page::ask`](crate::page::Page::ask) has them all.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::question::whynot::Asked;
+//!
+//! let html = "<style>.panel p { color: teal } p { color: navy }</style><div class=panle><p>Boats";
+//! let page = Page::new(Text::new("a.html", html));
+//! let ask = page.ask();
+//! let p = ask.find_one(&"p".into())?;
+//! let answer = ask.whynot(&p, &Asked::parse(".panel p"), ".panel p")?;
+//! let obstacle = &answer.findings[0].obstacles[0];
+//! assert_eq!(obstacle.kind.as_str(), "not-matched");
+//! assert!(obstacle.sentence.contains("no ancestor is .panel"), "{}", obstacle.sentence);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod ask;
 mod bundle;

@@ -102,10 +102,10 @@ pub(crate) fn sheets(styles: &Styles<'_>, elsewhere: &Inventory) -> SheetsAnswer
                 conditions: page_sheet
                     .gates
                     .iter()
-                    .map(|(condition, verdict)| GateAnswer {
-                        condition: condition.clone(),
-                        holds: verdict.holds(),
-                        because: verdict.because.clone(),
+                    .map(|gate| GateAnswer {
+                        condition: gate.condition.clone(),
+                        holds: gate.verdict.holds(),
+                        because: gate.verdict.because.clone(),
                     })
                     .collect(),
                 layer: page_sheet.layer.clone(),

@@ -349,7 +349,7 @@ impl Tracer<'_, '_> {
                 important: false,
                 ..rows[0].1
             };
-            plain(b).compare(&plain(a)).0
+            plain(b).compare(&plain(a)).ordering
         });
         let mut answers = Vec::new();
         for (_, rows) in groups {

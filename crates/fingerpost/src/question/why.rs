@@ -4,7 +4,7 @@ use serde::Serialize;
 
 use super::codes::{ContenderStanding, ExclusionReason, ValueFrom};
 use super::describe::{self, ElementSummary, RuleSummary};
-use crate::cascade::{Contender, Criterion, Standing};
+use crate::cascade::{Comparison, Contender, Criterion, Standing};
 use crate::page::{
     Blocked, DeclarationRef, Excluded, ExcludedBecause, PropertyName, Styles, Target, ValueSource,
     VariableStep,
@@ -250,7 +250,10 @@ fn if_it_holds(
         None => format!("if it holds, {value} wins: nothing else sets it"),
         Some(winner) => {
             let now = describe::value_of(styles, winner.declaration);
-            let (ordering, criterion) = excluded.rank.compare(&winner.rank);
+            let Comparison {
+                ordering,
+                criterion,
+            } = excluded.rank.compare(&winner.rank);
             if ordering.is_gt() {
                 format!("if it holds, {value} wins on {criterion}; if not, {now} does")
             } else {

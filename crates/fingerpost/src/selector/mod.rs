@@ -4,6 +4,16 @@
 //! matches and says so, while one that the standard does not know makes its rule invalid, as it
 //! does in every browser. Spans count from the beginning of the text that was parsed; those of a
 //! sheet's rule count from the rule ([`Sheet::slice_in`](crate::sheet::Sheet::slice_in)).
+//!
+//! ```
+//! use fingerpost::selector::SelectorList;
+//!
+//! let list: SelectorList = ".panel > h2:not(#a .b), h2".parse()?;
+//! assert_eq!(list.selectors[0].specificity().to_string(), "(1,2,1)");
+//! assert_eq!(list.to_string(), ".panel > h2:not(#a .b), h2");
+//! assert!("h2 >".parse::<SelectorList>().is_err());
+//! # Ok::<(), fingerpost::selector::SelectorError>(())
+//! ```
 
 mod explain;
 mod form;
@@ -58,6 +68,14 @@ impl std::ops::AddAssign for Specificity {
         self.ids = self.ids.saturating_add(other.ids);
         self.classes = self.classes.saturating_add(other.classes);
         self.types = self.types.saturating_add(other.types);
+    }
+}
+
+impl std::str::FromStr for SelectorList {
+    type Err = SelectorError;
+
+    fn from_str(text: &str) -> Result<SelectorList, SelectorError> {
+        SelectorList::parse(text)
     }
 }
 

@@ -6,6 +6,18 @@
 //! future stay in the model, and the floors above say what they make of them. What can't be read at
 //! all is a [`Problem`] in its place. Declarations are numbered in source order, which is the order
 //! of appearance of the cascade.
+//!
+//! ```
+//! use fingerpost::sheet::Sheet;
+//! use fingerpost::text::Text;
+//!
+//! let text = Text::new("a.css", "p { color: teal; nonsense }");
+//! let sheet = Sheet::parse(text.clone(), text.span());
+//! let (_, color) = sheet.declarations().next().unwrap();
+//! assert_eq!(&text.source()[color.value], "teal");
+//! assert_eq!(&text.source()[color.semicolon.unwrap()], ";");
+//! assert_eq!(sheet.problems().len(), 1);
+//! ```
 
 mod at;
 mod parse;

@@ -4,6 +4,24 @@
 //! own folder. Nothing outside it is read or written: a file has a [`SitePath`], and is
 //! opened only where no link leads out (`root.rs`). Every answer is given over the sources as the draft leaves them:
 //! what was tried is seen at once, and saving changes no answer.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::site::Which;
+//!
+//! let folder = tempfile::tempdir()?;
+//! std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
+//! let mut site = Site::of_folder(folder.path())?;
+//! let page = site.page("a.html", Conditions::default())?;
+//!
+//! let edit = site.make(&page, &Intent::new("a.html", "p", Change::set("color", "navy")))?;
+//! site.try_edit(edit)?;
+//! assert_eq!(site.changes()?.len(), 1);
+//! site.save(&Which::All)?;
+//! let saved = std::fs::read_to_string(folder.path().join("a.html"))?;
+//! assert_eq!(saved, "<style>p { color: navy }</style><p>Boats");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 // What is read here was written by anybody: nothing is cut or indexed without a look.
 #![cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
@@ -47,7 +65,7 @@ pub use crate::text::is_url;
 pub use asked::Asked;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
-pub use saving::{Change, Outcome, Which};
+pub use saving::{Change, Outcome, Unsaved, Which};
 pub use served::{Ask, Fetch, Fetched};
 pub use store::StoreError;
 pub use view::View;

@@ -66,6 +66,15 @@ pub struct Outcome {
     pub notes: Vec<String>,
 }
 
+/// What taking a save back did.
+#[derive(Debug)]
+pub struct Unsaved {
+    /// The files that were written.
+    pub changes: Vec<Change>,
+    /// What the save had done that is taken back, each edit in a sentence.
+    pub summaries: Vec<String>,
+}
+
 impl Site {
     /// What a save of all edits would change.
     ///
@@ -210,7 +219,7 @@ impl Site {
     /// # Errors
     /// [`SiteError::NothingSaved`]; [`SiteError::ChangedSince`] where the same text was changed since,
     /// with both changes; or where a file can't be written. Nothing is changed then.
-    pub fn unsave(&mut self) -> Result<(Vec<Change>, Vec<String>), SiteError> {
+    pub fn unsave(&mut self) -> Result<Unsaved, SiteError> {
         self.forget();
         self.locked(|site| {
             let mut saves = Saves::read(&site.root)?;
@@ -258,7 +267,10 @@ impl Site {
             keep::keep_bases(&site.root, &draft, &now)?;
             journal::write(&site.root, &files, &draft, saves)?;
             site.now_kept(draft);
-            Ok((changes, last.summaries))
+            Ok(Unsaved {
+                changes,
+                summaries: last.summaries,
+            })
         })
     }
 

@@ -1,5 +1,26 @@
 //! Questions over a whole site: what a change moves besides what it was aimed at, and what a draft comes
 //! to. Each is a function from one or two states of a [`Site`](crate::site::Site) to plain data.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::survey::Pretended;
+//! use fingerpost::survey::edit::{Over, attempt};
+//!
+//! let folder = tempfile::tempdir()?;
+//! std::fs::write(folder.path().join("a.css"), "p { color: teal }")?;
+//! for page in ["a.html", "b.html"] {
+//!     let html = "<link rel=stylesheet href=a.css><p>Boats<p>Fares";
+//!     std::fs::write(folder.path().join(page), html)?;
+//! }
+//! let mut site = Site::of_folder(folder.path())?;
+//! let mut page = site.page("a.html", Conditions::default())?;
+//! let change = Change::set("color", "navy");
+//! let intent = Intent::new("a.html", "p:first-of-type", change);
+//! let answer = attempt(&mut site, &mut page, &intent, &Pretended::default(), Over::Pages)?;
+//! // One was meant; the others follow the same rule.
+//! assert_eq!(answer.effect.others().count(), 3);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 pub mod draft;
 pub mod edit;

@@ -4,6 +4,22 @@
 //! in this crate is a [`TextRange`] of bytes of [`Text::source`], which is always UTF-8 and never
 //! holds the byte-order mark. What the file's own bytes were is kept beside it, so that a
 //! [`Patch`] changes only the bytes it names, whatever the encoding.
+//!
+//! ```
+//! use fingerpost::text::{Patch, Place, Text};
+//!
+//! let css = Text::new("a.css", "p {\n  color: teal;\n}\n");
+//! let start = css.source().find("teal").unwrap() as u32;
+//! let value = fingerpost::text::TextRange::at(start.into(), 4.into());
+//! assert_eq!(css.place(value.start()).to_string(), "a.css:2");
+//!
+//! let patch = Patch::single(value, "navy");
+//! let after = patch.apply(css.source());
+//! assert_eq!(after, "p {\n  color: navy;\n}\n");
+//! assert_eq!(patch.invert(css.source()).apply(&after), css.source());
+//! assert_eq!("a.css:2".parse::<Place>()?.line, 2);
+//! # Ok::<(), fingerpost::text::PlaceError>(())
+//! ```
 
 mod authored;
 mod cut;
@@ -48,6 +64,38 @@ pub struct Place {
     /// Whether several rules begin on the line, so that only a column says which is meant.
     #[serde(default, skip)]
     pub crowded: bool,
+}
+
+/// What is not a place.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("'{0}' is not a place; expected FILE:LINE or FILE:LINE:COLUMN, such as css/a.css:12")]
+pub struct PlaceError(String);
+
+impl std::str::FromStr for Place {
+    type Err = PlaceError;
+
+    /// Reads `file:line` or `file:line:column`; the column is 1 where none is given.
+    fn from_str(text: &str) -> Result<Place, PlaceError> {
+        let read = || {
+            let (head, last) = text.rsplit_once(':')?;
+            let last: u32 = last.parse().ok()?;
+            let inner = head.rsplit_once(':');
+            let inner = inner.and_then(|(file, line)| Some((file, line.parse().ok()?)));
+            let (file, line, column, crowded) = match inner {
+                Some((file, line)) => (file, line, last, true),
+                None => (head, last, 1, false),
+            };
+            let is_one = !file.is_empty() && line > 0 && column > 0;
+            is_one.then(|| Place {
+                file: file.to_owned(),
+                line,
+                column,
+                authored: None,
+                crowded,
+            })
+        };
+        read().ok_or_else(|| PlaceError(text.to_owned()))
+    }
 }
 
 impl std::fmt::Display for Place {

@@ -1,4 +1,14 @@
 //! Values: what the standards say of each property, and what a value comes to.
+//!
+//! ```
+//! use fingerpost::value::{PropertyId, color};
+//!
+//! let gap = PropertyId::named("gap").expect("it is one");
+//! assert!(gap.is_shorthand());
+//! assert_eq!(gap.longhands().len(), 2);
+//! assert_eq!(PropertyId::nearest("backgorund-color"), Some("background-color"));
+//! assert_eq!(color::read("#0b3d5c").to_string(), "rgb(11, 61, 92)");
+//! ```
 
 mod asks;
 pub(crate) mod behaviour;

@@ -166,7 +166,7 @@ impl Question<'_, '_> {
         let theirs = describe::rule_of(self.styles, self.target, winner.declaration);
         let place = describe::declaration_place(self.styles, winner.declaration);
         let mine = describe::declaration_place(self.styles, reference);
-        let (_, criterion) = rank.compare(&winner.rank);
+        let criterion = rank.compare(&winner.rank).criterion;
         let sentence = describe::loss(
             criterion,
             (&rank, &mine, own.layer.as_deref()),
@@ -274,7 +274,7 @@ impl Question<'_, '_> {
                 let Some(winner) = contest.winning() else {
                     continue;
                 };
-                if rank.compare(&winner.rank).0.is_lt() {
+                if rank.compare(&winner.rank).ordering.is_lt() {
                     let mut obstacle = self.lost(reference, rank, winner, &shown, several.clone());
                     obstacle.sentence = format!("even if it matched, {}", obstacle.sentence);
                     finding.obstacles.push(obstacle);

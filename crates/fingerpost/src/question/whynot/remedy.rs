@@ -3,7 +3,7 @@
 
 use serde::Serialize;
 
-use crate::cascade::{Criterion, LayerOrder, Origin, Rank};
+use crate::cascade::{Comparison, Criterion, LayerOrder, Origin, Rank};
 use crate::markup::NodeId;
 use crate::page::{DeclarationRef, Page, SheetRef, Styles, Target};
 use crate::question::codes::RemedyKind;
@@ -174,8 +174,8 @@ pub(super) fn remedies(
     winner: &Winner<'_>,
 ) -> Vec<Remedy> {
     let mut found = Vec::new();
-    let wins = |rank: Rank| rank.compare(&winner.rank).0.is_gt();
-    let (_, criterion) = loser.rank.compare(&winner.rank);
+    let wins = |rank: Rank| rank.compare(&winner.rank).ordering.is_gt();
+    let criterion = loser.rank.compare(&winner.rank).criterion;
     let late = Rank {
         order: (u32::MAX, u32::MAX),
         ..loser.rank
@@ -295,7 +295,10 @@ fn drop_important(
         important: false,
         ..winner.rank
     };
-    let (ordering, criterion) = loser.rank.compare(&plain);
+    let Comparison {
+        ordering,
+        criterion,
+    } = loser.rank.compare(&plain);
     let mut sentence = format!("take the !important off {}, {}", winner.rule, winner.place);
     let at = winner.place.clone();
     let mut steps = vec![Step::DropImportant { at }];
@@ -323,7 +326,7 @@ fn drop_important(
 
 fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
     let mut found = Vec::new();
-    let (_, criterion) = loser.rank.compare(&winner.rank);
+    let criterion = loser.rank.compare(&winner.rank).criterion;
     if criterion != Criterion::Layers {
         return found;
     }
@@ -332,7 +335,7 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
         order: (u32::MAX, u32::MAX),
         ..loser.rank
     };
-    let wins = |rank: Rank| rank.compare(&winner.rank).0.is_gt();
+    let wins = |rank: Rank| rank.compare(&winner.rank).ordering.is_gt();
     if wins(with(LayerOrder::UNLAYERED)) {
         let (at, other) = match &winner.stand.outermost {
             Some((start, end)) => (end, Some(start.clone())),
@@ -359,7 +362,10 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
         found.push(remedy.with(out));
     }
     if let Some(name) = winner.layer {
-        let (ordering, then) = with(winner.rank.layer).compare(&winner.rank);
+        let Comparison {
+            ordering,
+            criterion: then,
+        } = with(winner.rank.layer).compare(&winner.rank);
         let sentence = if ordering.is_gt() {
             format!("put it into layer {name}, behind {}", winner.place)
         } else {
@@ -398,12 +404,12 @@ fn raised(
             specificity,
             ..loser.rank
         };
-        let here = rank.compare(&winner.rank).0.is_gt();
+        let here = rank.compare(&winner.rank).ordering.is_gt();
         let late = Rank {
             order: (u32::MAX, u32::MAX),
             ..rank
         };
-        if here || late.compare(&winner.rank).0.is_gt() {
+        if here || late.compare(&winner.rank).ordering.is_gt() {
             let list = SelectorList::parse(&text).ok();
             let meaning = list.map_or(Meaning::Attribute, |list| utilities.meaning(&list));
             options.push((text, specificity, here, (is_padding, meaning)));

@@ -64,8 +64,8 @@ pub(super) fn asks_of(page: &Page) -> Vec<Asked> {
         if page_sheet.origin != Origin::Author {
             continue;
         }
-        for (gate, _) in &page_sheet.gates {
-            if let Some(query) = gate.strip_prefix("media ") {
+        for gate in &page_sheet.gates {
+            if let Some(query) = gate.condition.strip_prefix("media ") {
                 asked.extend(media_asks(query, &value_tokens(query)));
             }
         }
