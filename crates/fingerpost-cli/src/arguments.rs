@@ -98,7 +98,7 @@ pub struct Surroundings {
     #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "SELECTOR=STATE", value_parser = state_of_others)]
     pub at: Vec<(String, State)>,
 
-    /// A reader's own sheet (the user origin)
+    /// A reader's own sheet (the user origin); - reads it from standard input
     #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "FILE")]
     pub user_sheet: Option<PathBuf>,
 }
@@ -267,7 +267,7 @@ pub enum Command {
         /// Only the changes of this file
         #[arg(long, value_name = "FILE", conflicts_with = "numbers")]
         file: Vec<String>,
-        /// Write a unified patch that `git apply` takes into a new file, and leave the sources as they are
+        /// Write a unified patch that `git apply` takes into a new file (- for standard output), and leave the sources as they are
         #[arg(long, value_name = "FILE")]
         patch: Option<PathBuf>,
     },
@@ -304,6 +304,15 @@ pub enum Command {
     Completions {
         /// The shell
         shell: clap_complete::Shell,
+    },
+
+    /// Print the shape of an answer's JSON as a JSON Schema
+    #[command(
+        after_help = "Examples:\n  fingerpost schema\n  fingerpost schema why\n  fingerpost schema suggest class"
+    )]
+    Schema {
+        /// What an answer calls its command; without it, the names of all answers
+        answer: Vec<String>,
     },
 
     /// Print the manual page

@@ -19,12 +19,13 @@ use fingerpost::survey::edit::TryError;
 use fingerpost::survey::effect::unasked;
 use fingerpost::survey::whynot::tried;
 use fingerpost::value::PropertyId;
+use schemars::JsonSchema;
 use serde::Serialize;
 
 use crate::arguments::{
     Arguments, Command, DraftCommand, ExtractCommand, Subject, SuggestCommand, Surroundings,
 };
-use crate::{demo, drafts, edits, fetch, help, init, render};
+use crate::{demo, drafts, edits, fetch, help, init, render, schemas};
 
 /// How many slips the name of a file may have to be taken for another.
 const FARTHEST_NAME: usize = 3;
@@ -150,6 +151,14 @@ impl Asking<'_> {
     }
 }
 
+impl Asking<'_> {
+    /// An answer that is a text.
+    fn reply_text(&self, command: &str, text: String) -> Outcome {
+        let answer = TextAnswer { text };
+        self.reply(command, true, &answer, |answer| answer.text.clone())
+    }
+}
+
 pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
     let asking = Asking {
         json: arguments.json,
@@ -218,7 +227,9 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
             let answer = tried(site, page, &target, &asked, what, pretended)
                 .map_err(|error| Problem::bad_use(error.to_string()))?;
             let render = |answer: &_| opened.noting_all(render::whynot::whynot(answer));
-            Ok(asking.reply("whynot", true, &answer, render))
+            // Nothing is in the way: the answer to the question is no.
+            let found = !answer.holds;
+            Ok(asking.reply("whynot", found, &answer, render))
         }
         Command::Sheets { on } => {
             let opened = Opened::new(&on.page, asking)?;
@@ -294,10 +305,17 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
         }
         Command::Unsave => drafts::unsave(asking),
         Command::Mend { leave } => drafts::mend(*leave, asking),
-        Command::Demo { folder } => demo::demo(folder.as_deref()),
+        Command::Demo { folder } => {
+            let outcome = demo::demo(folder.as_deref())?;
+            Ok(asking.reply_text("demo", outcome.text))
+        }
         Command::Init { folder } => init::init(folder.as_deref().unwrap_or(&asking.folder), asking),
-        Command::Completions { shell } => Ok(Outcome::of(help::completions(*shell))),
-        Command::Man => help::manual().map(Outcome::of),
+        Command::Completions { shell } => {
+            let text = help::completions(*shell);
+            Ok(asking.reply_text("completions", text))
+        }
+        Command::Man => Ok(asking.reply_text("man", help::manual()?)),
+        Command::Schema { answer } => schemas::schema(answer, asking),
     }
 }
 
@@ -548,7 +566,12 @@ impl Opened {
     pub fn of_site(mut site: Site, name: String, asking: &Asking<'_>) -> Result<Opened> {
         let surroundings = &asking.surroundings;
         if let Some(sheet) = &surroundings.user_sheet {
-            site.set_user_sheet(sheet)?;
+            match sheet.to_str() {
+                Some("-") => {
+                    site.set_user_sheet_bytes(sheet, edits::standard_input()?.into_bytes())?
+                }
+                _ => site.set_user_sheet(sheet)?,
+            }
         }
         let conditions = conditions(surroundings);
         let mut page = site.page(&name, conditions)?;
@@ -694,22 +717,34 @@ fn known_property(name: &str) -> Result<PropertyId> {
     }
 }
 
+/// A problem as an answer.
+#[derive(JsonSchema, Serialize)]
+pub struct Body {
+    error: ErrorBody,
+}
+
+#[derive(JsonSchema, Serialize)]
+struct ErrorBody {
+    /// What is wrong, as it stands on standard error too.
+    message: String,
+    /// The exit status.
+    status: u8,
+}
+
 /// A problem as JSON.
 pub fn problem_json(problem: &Problem) -> String {
-    #[derive(Serialize)]
-    struct Body<'a> {
-        error: ErrorBody<'a>,
-    }
-    #[derive(Serialize)]
-    struct ErrorBody<'a> {
-        message: &'a str,
-        status: u8,
-    }
     let error = ErrorBody {
-        message: &problem.message,
+        message: problem.message.clone(),
         status: problem.status,
     };
     to_json("error", Body { error })
+}
+
+/// An answer that is a text: a help, a manual page.
+#[derive(JsonSchema, Serialize)]
+pub struct TextAnswer {
+    /// The text.
+    pub text: String,
 }
 
 pub fn to_json(command: &str, body: impl Serialize) -> String {

@@ -6,6 +6,7 @@ use std::path::Path;
 use fingerpost::site::{Change, Site, SiteError, Unsaved, Which};
 use fingerpost::survey::draft::{FileAnswer, draft, effect_of};
 use fingerpost::survey::effect::Effect;
+use schemars::JsonSchema;
 use serde::Serialize;
 
 use crate::arguments::DraftCommand;
@@ -99,8 +100,8 @@ pub fn unsave(asking: &Asking<'_>) -> Result<Outcome> {
     Ok(asking.reply("unsave", true, &answer, render))
 }
 
-#[derive(Serialize)]
-struct UnsaveAnswer {
+#[derive(JsonSchema, Serialize)]
+pub struct UnsaveAnswer {
     /// What had been saved.
     summaries: Vec<String>,
     files: Vec<FileAnswer>,
@@ -112,6 +113,13 @@ pub fn patch(which: &Which, path: &Path, asking: &Asking<'_>) -> Result<Outcome>
     let changes = site.changes_of(which)?;
     let effect = effect_of(&site, which)?;
     let patch: String = changes.iter().map(Change::patch).collect();
+    if path == Path::new("-") {
+        // The patch itself goes where answers go.
+        return Ok(Outcome {
+            found: !patch.is_empty(),
+            text: patch,
+        });
+    }
     write_new(path, &patch)?;
     let answer = SaveAnswer {
         files: file_answers(&changes),
@@ -143,8 +151,8 @@ fn write_new(path: &Path, text: &str) -> Result<()> {
     })
 }
 
-#[derive(Serialize)]
-struct MendAnswer {
+#[derive(JsonSchema, Serialize)]
+pub struct MendAnswer {
     /// Whether there was a save that had been cut off.
     found: bool,
 }
@@ -172,8 +180,8 @@ pub fn show(asking: &Asking<'_>) -> Result<Outcome> {
     Ok(asking.reply("draft", found, &answer, render))
 }
 
-#[derive(Serialize)]
-struct DiscardAnswer {
+#[derive(JsonSchema, Serialize)]
+pub struct DiscardAnswer {
     /// How many edits were thrown away; none where the draft could not be read.
     discarded: Option<usize>,
 }
@@ -194,8 +202,8 @@ pub fn discard(asking: &Asking<'_>) -> Result<Outcome> {
     Ok(asking.reply("draft discard", discarded != Some(0), &answer, render))
 }
 
-#[derive(Serialize)]
-struct SaveAnswer {
+#[derive(JsonSchema, Serialize)]
+pub struct SaveAnswer {
     files: Vec<FileAnswer>,
     /// The changes that stay in the draft, for they have no place anymore.
     #[serde(skip_serializing_if = "Vec::is_empty")]
@@ -207,8 +215,8 @@ struct SaveAnswer {
     effect: Effect,
 }
 
-#[derive(Serialize)]
-struct AsideAnswer {
+#[derive(JsonSchema, Serialize)]
+pub struct AsideAnswer {
     id: u32,
     why: String,
     draft_side: String,

@@ -10,6 +10,7 @@ use fingerpost::survey::draft::{FileAnswer, effect_over_others};
 use fingerpost::survey::edit::{EditAnswer, Over};
 use fingerpost::survey::effect::Effect;
 use fingerpost::text::LARGEST_FILE;
+use schemars::JsonSchema;
 use serde::Serialize;
 
 use crate::arguments::EditCommand;
@@ -47,7 +48,7 @@ fn from_standard_input(change: &mut Change) -> Result<()> {
 }
 
 /// What is given on standard input, up to the size of a source text.
-fn standard_input() -> Result<String> {
+pub fn standard_input() -> Result<String> {
     let mut text = String::new();
     let limited = std::io::stdin().lock().take(LARGEST_FILE as u64 + 1);
     let read = std::io::BufReader::new(limited).read_to_string(&mut text);
@@ -185,8 +186,8 @@ pub fn script(script: &Path, asking: &Asking<'_>) -> Result<Outcome> {
     Ok(asking.reply("edit --script", found, &answer, render))
 }
 
-#[derive(Serialize)]
-struct Scripted {
+#[derive(JsonSchema, Serialize)]
+pub struct Scripted {
     edits: Vec<EditAnswer>,
     /// What they change together, over the site.
     effect: Effect,

@@ -2,9 +2,11 @@
 
 use clap::{Command, CommandFactory};
 use clap_complete::Shell;
+use clap_complete::env::Shells;
 
 use crate::arguments::{Arguments, usage};
 use crate::commands::Problem;
+use crate::completing::with_offers;
 use crate::render::{FAINT, HEAD, painted};
 
 /// The commands by the four steps of the work, each with a line that works on the demo theme.
@@ -63,9 +65,13 @@ const STEPS: [(&str, &[(&str, &str)]); 5] = [
             ("init", "fingerpost init"),
             ("completions", "fingerpost completions bash"),
             ("man", "fingerpost man"),
+            ("schema", "fingerpost schema why"),
         ],
     ),
 ];
+
+/// The variable of the environment by which a shell asks for what fits, with its own name in it.
+pub const COMPLETE: &str = "FINGERPOST_COMPLETE";
 
 /// How the help of one command is laid out: what it does, how it is written, an example, then the rest.
 const TEMPLATE: &str = "{about-with-newline}\n  {usage}{after-help}\n\n{all-args}";
@@ -74,7 +80,7 @@ const TEMPLATE: &str = "{about-with-newline}\n  {usage}{after-help}\n\n{all-args
 pub fn command() -> Command {
     let mut root = Arguments::command();
     root.build();
-    laid_out(root)
+    with_offers(laid_out(root))
 }
 
 fn laid_out(command: Command) -> Command {
@@ -91,9 +97,16 @@ fn laid_out(command: Command) -> Command {
 }
 
 /// The completions of a shell.
+///
+/// The shell asks the command for what fits, so that pages, elements and classes are those of the theme.
 pub fn completions(shell: Shell) -> String {
     let mut out = Vec::new();
-    clap_complete::generate(shell, &mut Arguments::command(), "fingerpost", &mut out);
+    let shells = Shells::builtins();
+    if let Some(writer) = shells.completer(&shell.to_string()) {
+        let name = "fingerpost";
+        // Nothing fails to be written to memory.
+        let _ = writer.write_registration(COMPLETE, name, name, name, &mut out);
+    }
     String::from_utf8_lossy(&out).into_owned()
 }
 

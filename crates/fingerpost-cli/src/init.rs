@@ -5,12 +5,13 @@ use std::path::Path;
 
 use fingerpost::site::{CONFIG_FILE, CONFIG_VERSION};
 use fingerpost::survey::guess::{Guess, guess};
+use schemars::JsonSchema;
 use serde::Serialize;
 
 use crate::commands::{Asking, Outcome, Problem, Result};
 
-#[derive(Serialize)]
-struct InitAnswer {
+#[derive(JsonSchema, Serialize)]
+pub struct InitAnswer {
     /// The file that was written, as the folder was given.
     file: String,
     #[serde(flatten)]

@@ -5,6 +5,7 @@
 mod arguments;
 mod colors;
 mod commands;
+mod completing;
 mod demo;
 mod drafts;
 mod edits;
@@ -13,6 +14,7 @@ mod help;
 mod init;
 mod pager;
 mod render;
+mod schemas;
 mod wrong;
 
 use std::collections::HashMap;
@@ -25,7 +27,7 @@ use anstream::eprintln;
 use clap::FromArgMatches;
 
 use arguments::{Arguments, understood};
-use commands::{Outcome, Problem};
+use commands::{Outcome, Problem, TextAnswer};
 
 /// What is said when the program itself is wrong: which command, and where to tell.
 const DEFECT: &str = "this is a defect in fingerpost, not in your site. Please report it with the command \
@@ -35,6 +37,9 @@ fn main() -> ExitCode {
     panic::set_hook(Box::new(|defect| {
         problem(&format!("{DEFECT}.\n{defect}"));
     }));
+    clap_complete::CompleteEnv::with_factory(help::command)
+        .var(help::COMPLETE)
+        .complete();
     let words: Vec<OsString> = std::env::args_os().collect();
     let has = |option: &str| words.iter().any(|word| word == option);
     let json = has("--json");
@@ -73,7 +78,11 @@ fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
     let given = asked.words.get(1..).unwrap_or_default();
     let is = |long: &str, short: &str| given.iter().any(|word| word == long || word == short);
     if given.iter().all(|word| word.starts_with('-')) && !is("--version", "-V") {
-        return Ok(Outcome::of(help::overview(&root, is("--help", "--help"))));
+        let text = help::overview(&root, is("--help", "--help"));
+        return Ok(Outcome::of(match is("--json", "--json") {
+            true => commands::to_json("help", TextAnswer { text }),
+            false => text,
+        }));
     }
     let own = |word: &String| odd.get(word).cloned().unwrap_or_else(|| word.into());
     let matches = match root

@@ -34,6 +34,7 @@ use crate::selector::Specificity;
 
 /// Where a declaration comes from (§ 6.2).
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Origin {
     /// The browser's own sheet.
@@ -60,6 +61,7 @@ impl fmt::Display for Origin {
 
 /// The criteria of the cascade sort order, in the standard's order (§ 6.1).
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Criterion {
     /// Origin and importance.

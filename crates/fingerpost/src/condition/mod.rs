@@ -37,6 +37,7 @@ use serde::Serialize;
 
 /// The size of the viewport in CSS px.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Viewport {
     /// Its width.
     pub width: f64,
@@ -46,6 +47,7 @@ pub struct Viewport {
 
 /// The pretended surroundings.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Conditions {
     /// The viewport's size.
     pub viewport: Viewport,
@@ -112,6 +114,7 @@ impl Conditions {
 
 /// Whether something holds. Media Queries 4 § 3.1: what nobody understands is neither.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Truth {
     /// It holds.
@@ -154,6 +157,7 @@ impl Truth {
 
 /// Whether a condition holds, and why.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Verdict {
     /// Whether it holds.
     pub truth: Truth,

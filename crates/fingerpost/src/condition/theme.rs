@@ -15,6 +15,7 @@ const COMMON_WIDTHS: [f64; 9] = [
 
 /// Surroundings that a theme speaks of, with what makes them different from others.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Variant {
     /// In words: `at 480px`, `in print`, `with prefers-color-scheme: dark`.
     pub words: String,

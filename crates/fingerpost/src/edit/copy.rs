@@ -20,6 +20,7 @@ use crate::text::{Cut, Text, TextRange};
 
 /// What was copied.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct CopyAnswer {
     /// The text; empty where there is nothing to copy.
     pub copied: String,

@@ -11,6 +11,7 @@ use crate::text::SitePath;
 
 /// What was asked for.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Intent {
     /// The page that it was asked on.
@@ -38,6 +39,7 @@ pub(crate) fn is_false(value: &bool) -> bool {
 
 /// On which pages a change of markup is made.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Pages {
     /// On the one that was asked about.
@@ -57,6 +59,7 @@ impl Pages {
 
 /// Where a change of a style goes: one place, and no other.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Where {
     /// Where the declaration stands that wins now; in the file that its author wrote, where a source
@@ -101,6 +104,7 @@ impl Where {
 
 /// Where among a rule's or an element's neighbours something goes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Side {
     /// Right before it.

@@ -71,6 +71,7 @@ use meant::Meant;
 
 /// The change of one file.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct FileChange {
     /// The file, relative to the site's root.
@@ -80,9 +81,11 @@ pub struct FileChange {
     /// Ranges of that text which the patch repeats: what earlier edits changed there goes along, so
     /// that this edit needs them.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[cfg_attr(feature = "schemas", schemars(with = "Vec<[u32; 2]>"))]
     pub copies: Vec<TextRange>,
     /// Ranges of that text which the patch is put around: it needs the edits that put all of it there.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[cfg_attr(feature = "schemas", schemars(with = "Vec<[u32; 2]>"))]
     pub around: Vec<TextRange>,
 }
 
@@ -100,6 +103,7 @@ impl FileChange {
 
 /// What an intent comes to.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Edit {
     /// What was asked for.

@@ -73,6 +73,7 @@ pub enum Namespace {
 
 /// Whether an element has a start tag of its own in the source.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Written {
     /// It has.

@@ -23,6 +23,7 @@ const MOST_CHANGED: usize = 5;
 
 /// Why a sheet looks like one that a program built.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct BundleAnswer {
     /// What it looks like, each a sentence.
@@ -33,6 +34,7 @@ pub struct BundleAnswer {
 
 /// A file whose rules a sheet holds.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct BundlePart {
     /// The file.

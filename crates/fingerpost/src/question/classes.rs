@@ -13,6 +13,7 @@ use crate::text::Place;
 
 /// A class that sheets of the page speak of, or elements have.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ClassAnswer {
     /// Its name.
@@ -27,6 +28,7 @@ pub struct ClassAnswer {
 
 /// The classes of a page and its sheets that begin with a prefix.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ClassesAnswer {
     /// The page.

@@ -41,6 +41,18 @@ macro_rules! codes {
             }
         }
 
+        #[cfg(feature = "schemas")]
+        impl schemars::JsonSchema for $name {
+            fn schema_name() -> std::borrow::Cow<'static, str> {
+                stringify!($name).into()
+            }
+
+            fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+                let words: Vec<&str> = $name::ALL.iter().map(|code| code.as_str()).collect();
+                schemars::json_schema!({ "type": "string", "enum": words })
+            }
+        }
+
         impl serde::Serialize for $name {
             fn serialize<S: serde::Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
                 to.serialize_str(self.as_str())

@@ -8,6 +8,7 @@ use crate::value::grammar::{Offer, offers};
 
 /// What can be written next.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct CompleteAnswer {
     /// The property whose value is written; none where its name is.
@@ -22,6 +23,7 @@ pub struct CompleteAnswer {
 
 /// Something that can be written next.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct OfferAnswer {
     /// What to write, or `<length>` and the like for what has no fixed words.

@@ -23,6 +23,7 @@ const BOLD: f64 = 700.0;
 
 /// How a text stands out from its background.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ContrastAnswer {
     /// The color of the text, over its background.

@@ -18,6 +18,7 @@ use crate::value::grammar::Mismatch;
 
 /// An element as answers show it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ElementSummary {
     /// Its number in document order among the page's elements, from 0.
@@ -80,6 +81,7 @@ impl ElementSummary {
 
 /// A rule as answers show it.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct RuleSummary {
     /// The selector that matched, or `style attribute`.

@@ -7,6 +7,7 @@ use crate::value::grammar::Definition;
 
 /// What the standards say of a property.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FactsAnswer {
     /// Its name.
@@ -41,6 +42,7 @@ pub struct FactsAnswer {
 
 /// A type of a grammar.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TypeAnswer {
     /// Its name.

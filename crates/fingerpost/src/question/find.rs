@@ -130,6 +130,7 @@ impl std::fmt::Display for ElementQuery {
 
 /// Elements that were found.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FindAnswer {
     /// The page.
@@ -143,6 +144,7 @@ pub struct FindAnswer {
 
 /// An element that was found.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Found {
     /// The element.

@@ -53,6 +53,7 @@ pub const ANSWER_VERSION: u32 = 1;
 
 /// An answer as JSON: the format's version, the command's name, and the answer's own fields.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Answer<'a, T> {
     /// [`ANSWER_VERSION`].
     pub fingerpost: u32,

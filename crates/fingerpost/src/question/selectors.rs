@@ -34,6 +34,7 @@ const MOST_CLASSES: usize = 6;
 
 /// A selector for the elements.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Candidate {
     /// The selector.
@@ -56,6 +57,7 @@ pub struct Candidate {
 
 /// The selectors for some elements.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct SelectorsAnswer {
     /// The page.

@@ -17,6 +17,7 @@ pub use super::bundle::BundlePart;
 
 /// The sheets of a page.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct SheetsAnswer {
     /// The page.
@@ -29,6 +30,7 @@ pub struct SheetsAnswer {
 
 /// A sheet of a page.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct SheetAnswer {
     /// The file it stands in.
@@ -63,6 +65,7 @@ pub struct SheetAnswer {
 
 /// A condition of a sheet.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct GateAnswer {
     /// As written.

@@ -20,6 +20,7 @@ use crate::value::declared::Name;
 
 /// Everything that reaches an element.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TraceAnswer {
     /// The page.
@@ -49,6 +50,7 @@ pub struct TraceAnswer {
 
 /// Declarations that do nothing for the element, all for one reason.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct IdleGroup {
     /// The reason.
@@ -61,6 +63,7 @@ pub struct IdleGroup {
 
 /// A declaration that does nothing.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct IdleDeclaration {
     /// The selector of its rule.
@@ -72,6 +75,7 @@ pub struct IdleDeclaration {
 
 /// A rule that matches.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct RuleAnswer {
     /// The rule.
@@ -85,6 +89,7 @@ pub struct RuleAnswer {
 
 /// A declaration of a rule that matches.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TracedDeclaration {
     /// The property as written.
@@ -105,6 +110,7 @@ pub struct TracedDeclaration {
 
 /// What beat a declaration on one longhand.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct BeatenAnswer {
     /// The longhands.
@@ -121,6 +127,7 @@ pub struct BeatenAnswer {
 
 /// What an ancestor passes down.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct InheritedAnswer {
     /// The ancestor.
@@ -134,6 +141,7 @@ pub struct InheritedAnswer {
 
 /// A sheet that did not load.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FailureAnswer {
     /// The URL as written.
@@ -146,6 +154,7 @@ pub struct FailureAnswer {
 
 /// A rule that could not be asked whether it matches.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct UnreadAnswer {
     /// Its selector list as written.
@@ -158,6 +167,7 @@ pub struct UnreadAnswer {
 
 /// Something in a source that could not be read.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ProblemAnswer {
     /// Where.

@@ -14,6 +14,7 @@ const ELSEWHERE: &str = "…";
 
 /// A part of the element tree.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TreeAnswer {
     /// The page.
@@ -28,6 +29,7 @@ pub struct TreeAnswer {
 
 /// An element with its children.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Branch {
     /// The element.

@@ -18,6 +18,7 @@ use crate::value::PropertyId;
 
 /// The computed values of an element.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ValuesAnswer {
     /// The page.
@@ -33,6 +34,7 @@ pub struct ValuesAnswer {
 
 /// A computed value and where it comes from.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ValueRow {
     /// The longhand or custom property.
@@ -56,6 +58,7 @@ pub struct ValueRow {
 
 /// A value opened: the way that each longhand came by it.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct OpenedAnswer {
     /// The page.
@@ -70,6 +73,7 @@ pub struct OpenedAnswer {
 
 /// One longhand or custom property, and how it came by its value.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct OpenedValue {
     /// Its name.
@@ -116,6 +120,7 @@ pub(crate) fn opened(
 
 /// The computed values of one of many elements: a line of JSON Lines.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ElementValues {
     /// The element's number in document order, from 0.

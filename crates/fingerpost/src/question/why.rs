@@ -23,6 +23,7 @@ fn is_zero(count: &usize) -> bool {
 /// The contests of a property: one for a longhand or custom property, one for each longhand of a
 /// shorthand.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct WhyAnswer {
     /// The page.
@@ -37,6 +38,7 @@ pub struct WhyAnswer {
 
 /// The contest for one longhand or custom property.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ContestAnswer {
     /// The property.
@@ -57,6 +59,7 @@ pub struct ContestAnswer {
 
 /// A value and where it comes from.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ValueAnswer {
     /// As declared, with variables put in.
@@ -80,6 +83,7 @@ pub struct ValueAnswer {
 
 /// A custom property on the way to a value.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct VariableAnswer {
     /// Its name.
@@ -94,6 +98,7 @@ pub struct VariableAnswer {
 
 /// A declaration and its rule.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct DeclarationAnswer {
     /// The property as written; a shorthand for some longhands.
@@ -110,6 +115,7 @@ pub struct DeclarationAnswer {
 
 /// A declaration that competes.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ContenderAnswer {
     /// The declaration.
@@ -125,6 +131,7 @@ pub struct ContenderAnswer {
 
 /// A declaration that takes no part.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ExcludedAnswer {
     /// The declaration.

@@ -85,6 +85,23 @@ impl fmt::Display for Specificity {
     }
 }
 
+#[cfg(feature = "schemas")]
+impl schemars::JsonSchema for Specificity {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        "Specificity".into()
+    }
+
+    fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        schemars::json_schema!({
+            "type": "array",
+            "description": "Ids; classes, attributes and pseudo-classes; elements and pseudo-elements",
+            "items": { "type": "integer", "minimum": 0 },
+            "minItems": 3,
+            "maxItems": 3,
+        })
+    }
+}
+
 impl Serialize for Specificity {
     /// An array of three numbers: `[A, B, C]`.
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {

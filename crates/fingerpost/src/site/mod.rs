@@ -444,6 +444,14 @@ impl Site {
     /// Where it can't be read.
     pub fn set_user_sheet(&mut self, path: &Path) -> Result<(), SiteError> {
         let bytes = root::read_file(path, path)?;
+        self.set_user_sheet_bytes(path, bytes)
+    }
+
+    /// The same with what was read from elsewhere; `path` is what answers call it.
+    ///
+    /// # Errors
+    /// Where it is not text.
+    pub fn set_user_sheet_bytes(&mut self, path: &Path, bytes: Vec<u8>) -> Result<(), SiteError> {
         let name = path.display().to_string();
         let text = Text::decode(&name, bytes, DecodeHint::Css(encoding_rs::UTF_8));
         self.user_sheet = Some(text.map_err(|source| SiteError::NotText {

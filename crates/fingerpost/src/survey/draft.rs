@@ -17,6 +17,7 @@ use crate::text::{DecodeHint, Text, is_url};
 
 /// A file and what is changed in it.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FileAnswer {
     /// The file.
@@ -36,6 +37,7 @@ impl From<&Change> for FileAnswer {
 
 /// What the draft holds, and what it comes to.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct DraftAnswer {
     /// Its edits, in order.
@@ -60,6 +62,7 @@ codes! {
 
 /// An edit of the draft.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TriedAnswer {
     /// Its number.

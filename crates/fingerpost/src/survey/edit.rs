@@ -19,6 +19,7 @@ const MOST_ASKED: usize = 200;
 
 /// What a tried edit did.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct EditAnswer {
     /// Its number in the draft.
@@ -49,6 +50,7 @@ pub struct EditAnswer {
 
 /// How many elements of a page a rule reaches.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Reach {
     /// Before the edit.
@@ -71,6 +73,7 @@ codes! {
 
 /// Where the same change moves less of the rest.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Narrower {
     /// Where it goes.

@@ -27,6 +27,7 @@ const TEMPLATE_FOLDERS: [&str; 6] = [
 
 /// What was guessed of a folder.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Guess {
     /// How many pages were looked at.
@@ -43,6 +44,7 @@ pub struct Guess {
 
 /// The sheet that most pages link last, behind another one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct LastSheet {
     /// The sheet.
@@ -53,6 +55,7 @@ pub struct LastSheet {
 
 /// A path under which pages ask for files that lie in another folder.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct GuessedMount {
     /// The beginning of the path: `/assets/`.

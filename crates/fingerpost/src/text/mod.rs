@@ -51,6 +51,7 @@ pub const LARGEST_FILE: usize = 256 << 20;
 
 /// A place in a file, for people and for editors.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Place {
     /// The file, relative to the site's root, with `/` between the parts.
     pub file: String,

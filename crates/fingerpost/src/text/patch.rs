@@ -8,8 +8,10 @@ use super::Cut;
 
 /// One range of a text and what stands there afterwards.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Replacement {
     /// The range of the text before the patch.
+    #[cfg_attr(feature = "schemas", schemars(with = "[u32; 2]"))]
     pub range: TextRange,
     /// What takes its place.
     pub with: String,
@@ -24,6 +26,7 @@ pub struct Replacement {
 /// assert_eq!(patch.invert("color: teal;").apply("color: navy;"), "color: teal;");
 /// ```
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(try_from = "Unchecked")]
 pub struct Patch {
     replacements: Vec<Replacement>,
@@ -31,6 +34,7 @@ pub struct Patch {
 
 /// A patch as a file has it, which may say anything.
 #[derive(Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Unchecked {
     replacements: Vec<Replacement>,

@@ -32,6 +32,7 @@ const VERSION_CONTROL: [&str; 3] = [".git", ".hg", ".svn"];
 /// # Ok::<(), fingerpost::text::SitePathError>(())
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(try_from = "String", into = "String")]
 pub struct SitePath(String);
 

@@ -18,6 +18,7 @@ use crate::sheet::RuleId;
 
 /// One more declaration in a rule.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Add {
     /// The property.

@@ -18,6 +18,7 @@ use crate::text::Patch;
 
 /// A new at-rule.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct AtRule {
     /// Its source: `@keyframes fade { to { opacity: 0 } }`.

@@ -14,6 +14,7 @@ use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, difference};
 
 /// An attribute is set, or taken off.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Attribute {
     /// Its name.

@@ -13,6 +13,7 @@ use crate::page::Target;
 
 /// A declaration is one of another property.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ChangeProperty {
     /// The property; a misspelt name is found as it is written.

@@ -10,6 +10,7 @@ use crate::page::Target;
 
 /// Classes are added and taken off.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Class {
     /// `+name` and `-name`.

@@ -13,6 +13,7 @@ use crate::page::{SheetRef, Target};
 
 /// The condition or the name of an at-rule changes.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Condition {
     /// The at-rule, by its place.

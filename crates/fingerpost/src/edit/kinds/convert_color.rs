@@ -22,6 +22,7 @@ pub const NOTATIONS: [&str; 9] = [
 
 /// The colors of a declaration are written in another notation.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ConvertColor {
     /// The property.

@@ -11,6 +11,7 @@ use crate::page::Target;
 
 /// A declaration is made a comment.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Disable {
     /// The property.

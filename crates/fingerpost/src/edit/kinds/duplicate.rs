@@ -11,6 +11,7 @@ use crate::text::{Cut, TextRange};
 
 /// An element is there twice.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Duplicate {}
 

@@ -16,6 +16,7 @@ use crate::text::{Cut, Text, TextRange};
 
 /// A comment that is a declaration is made one again.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Enable {
     /// The property.

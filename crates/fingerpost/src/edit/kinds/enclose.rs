@@ -16,6 +16,7 @@ use crate::sheet::{AtRule, RuleKind};
 
 /// A rule is put into a new at-rule.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Enclose {
     /// The rule, by its place.

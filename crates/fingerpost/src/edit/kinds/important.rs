@@ -11,6 +11,7 @@ use crate::page::Target;
 
 /// A declaration is marked `!important`, or no longer.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Important {
     /// The property.

@@ -13,6 +13,7 @@ use crate::text::TextRange;
 
 /// Markup is put beside an element or into it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Insert {
     /// The source.

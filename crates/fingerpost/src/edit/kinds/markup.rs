@@ -13,6 +13,7 @@ use crate::page::Target;
 
 /// An element's source becomes another.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Markup {
     /// The source.

@@ -128,6 +128,7 @@ macro_rules! kinds {
 
         /// What changes.
         #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
         #[serde(rename_all = "kebab-case", deny_unknown_fields)]
         #[non_exhaustive]
         pub enum Change {

@@ -15,6 +15,7 @@ use crate::text::{Cut, Patch, TextRange, TextSize};
 
 /// An element stands elsewhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct MoveElement {
     /// Beside or in this element.

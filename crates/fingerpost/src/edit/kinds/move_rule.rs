@@ -16,6 +16,7 @@ use crate::text::Patch;
 
 /// A rule stands elsewhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct MoveRule {
     /// The rule, by its place.

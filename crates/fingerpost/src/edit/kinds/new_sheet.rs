@@ -15,6 +15,7 @@ use crate::text::{Cut, Patch, SitePath, TextRange};
 
 /// A new sheet, linked on the page and on others.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct NewSheet {
     /// Its file, relative to the site's root.

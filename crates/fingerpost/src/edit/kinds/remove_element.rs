@@ -11,6 +11,7 @@ use crate::page::Target;
 
 /// An element is taken out.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct RemoveElement {}
 

@@ -13,6 +13,7 @@ use crate::page::{SheetRef, Target};
 
 /// A rule is taken out.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct RemoveRule {
     /// The rule, by its place.

@@ -19,6 +19,7 @@ use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
 
 /// A class, an id or a custom property has another name everywhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Rename {
     /// What it is a name of.
@@ -31,6 +32,7 @@ pub struct Rename {
 
 /// What has a name.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Named {
     /// A class.

@@ -18,6 +18,7 @@ use crate::selector::Matcher;
 
 /// A new rule.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Rule {
     /// Its selectors; chosen for the element without them.

@@ -15,6 +15,7 @@ use crate::text::{Cut, Patch, Replacement, TextRange};
 
 /// The selectors of a rule change.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Selector {
     /// The rule, by its place.
@@ -26,6 +27,7 @@ pub struct Selector {
 
 /// How a rule's selectors change.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum SelectorChange {
     /// Other ones.

@@ -18,6 +18,7 @@ use crate::page::{PropertyName, Target};
 
 /// A property gets a value.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Set {
     /// The property.

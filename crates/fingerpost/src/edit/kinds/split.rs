@@ -16,6 +16,7 @@ use crate::text::{Cut, Patch, TextRange};
 
 /// A selector of a list gets a rule of its own.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Split {
     /// The rule, by its place.

@@ -20,6 +20,7 @@ use crate::value::substitution::value_tokens;
 
 /// The number that a property is grows or shrinks, in its own unit.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Step {
     /// The property.

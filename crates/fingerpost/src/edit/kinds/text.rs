@@ -12,6 +12,7 @@ use crate::text::{Cut, TextRange, TextSize};
 
 /// An element's text becomes another.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Text {
     /// The text.

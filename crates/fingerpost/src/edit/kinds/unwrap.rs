@@ -13,6 +13,7 @@ use crate::text::{Cut, Patch, TextRange, TextSize};
 
 /// An element's tags are taken out.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Unwrap {}
 

@@ -18,6 +18,7 @@ use crate::text::{Cut, Patch, Replacement, TextSize, span};
 
 /// A custom property gets a value where it is defined.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Variable {
     /// Its name, `--…`; or `$…` or `@…` of an authored source.

@@ -12,6 +12,7 @@ use crate::text::{Cut, Patch};
 
 /// An element is put into a new one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Wrap {
     /// The new one's start tag, or only its name.

@@ -26,6 +26,7 @@ use crate::value::declared::Name;
 
 /// A property that has another value.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ValueChange {
     /// The longhand or custom property; a shorthand where all that it sets went from one value to another.
@@ -40,6 +41,7 @@ pub struct ValueChange {
 
 /// A rule that began or stopped to apply to elements.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct RuleEffect {
     /// The rule, as it is now; as it was where it is gone.

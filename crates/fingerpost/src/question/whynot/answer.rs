@@ -118,6 +118,7 @@ pub enum WhyNotError {
 
 /// Why something does nothing for an element.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct WhyNotAnswer {
     /// The page.
@@ -139,6 +140,7 @@ pub struct WhyNotAnswer {
 
 /// A rule that the question is about as well, in short.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct OtherFinding {
     /// Its selector list.
@@ -161,6 +163,7 @@ impl OtherFinding {
 
 /// A rule or declaration that the question is about.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Finding {
     /// Its selector list, or `style attribute`; none where no rule says so.
@@ -215,6 +218,7 @@ impl Finding {
 
 /// Something in the way.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Obstacle {
     /// What kind of thing.

@@ -16,6 +16,7 @@ const MOST_SELECTORS: usize = 3;
 
 /// A change that would make a declaration win.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Remedy {
     /// What kind of change.
@@ -45,6 +46,7 @@ pub struct Remedy {
 
 /// What trying a remedy on the site showed.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Trial {
     /// What else it changes, in half a sentence; none where nothing else changes.

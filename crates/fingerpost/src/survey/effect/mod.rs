@@ -50,6 +50,7 @@ impl std::fmt::Debug for Look<'_> {
 
 /// What a change moves.
 #[derive(Clone, Debug, Default, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Effect {
     /// The page that was asked about.
@@ -86,6 +87,7 @@ fn is_zero(count: &usize) -> bool {
 
 /// Elements that changed alike.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Group {
     /// Whether the change was aimed at them.
