@@ -13,7 +13,7 @@ use fingerpost::question::complete::{property_names, values_of};
 use fingerpost::question::facts::facts;
 use fingerpost::question::find::{ElementQuery, FindError};
 use fingerpost::question::whynot::Asked;
-use fingerpost::site::{Asked as AskedLast, Site, SiteError, Which, is_url};
+use fingerpost::site::{AskedBefore, Site, SiteError, Which, is_url};
 use fingerpost::survey::Pretended;
 use fingerpost::survey::edit::TryError;
 use fingerpost::survey::effect::unasked;
@@ -640,7 +640,7 @@ impl Opened {
         let wanted = std::env::var(REMEMBER).map_or(true, |word| word != "no");
         if wanted && !self.site.is_guessed() {
             let page = self.name.clone();
-            let _ = self.site.remember(AskedLast { page, element });
+            let _ = self.site.remember(AskedBefore { page, element });
         }
     }
 

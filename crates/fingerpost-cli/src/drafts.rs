@@ -3,7 +3,7 @@
 use std::io::{ErrorKind, Write};
 use std::path::Path;
 
-use fingerpost::site::{Change, Site, SiteError, Unsaved, Which};
+use fingerpost::site::{ChangedFile, Site, SiteError, Unsaved, Which};
 use fingerpost::survey::draft::{FileAnswer, draft, effect_of};
 use fingerpost::survey::effect::Effect;
 use schemars::JsonSchema;
@@ -112,7 +112,7 @@ pub fn patch(which: &Which, path: &Path, asking: &Asking<'_>) -> Result<Outcome>
     let site = opened_site(&asking.folder)?;
     let changes = site.changes_of(which)?;
     let effect = effect_of(&site, which)?;
-    let patch: String = changes.iter().map(Change::patch).collect();
+    let patch: String = changes.iter().map(ChangedFile::patch).collect();
     if path == Path::new("-") {
         // The patch itself goes where answers go.
         return Ok(Outcome {
@@ -164,7 +164,7 @@ pub fn mend(leave: bool, asking: &Asking<'_>) -> Result<Outcome> {
     Ok(asking.reply("mend", found, &MendAnswer { found }, render))
 }
 
-fn file_answers(changes: &[Change]) -> Vec<FileAnswer> {
+fn file_answers(changes: &[ChangedFile]) -> Vec<FileAnswer> {
     changes.iter().map(FileAnswer::from).collect()
 }
 

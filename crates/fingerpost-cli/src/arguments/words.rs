@@ -11,7 +11,7 @@ use clap::Command;
 use fingerpost::page::PropertyName;
 use fingerpost::question::find::ElementQuery;
 use fingerpost::selector::SelectorList;
-use fingerpost::site::{Asked, Site, is_url};
+use fingerpost::site::{AskedBefore, Site, is_url};
 use fingerpost::value::PropertyId;
 
 use super::lead::{Lead, lead};
@@ -194,7 +194,7 @@ impl Line {
         &mut self,
         command: &Command,
         site: Option<Site>,
-    ) -> Result<(String, Vec<Asked>), Problem> {
+    ) -> Result<(String, Vec<AskedBefore>), Problem> {
         let line = usage(command);
         let Some(site) = site else {
             return Err(Problem::bad_use(format!(
@@ -237,7 +237,7 @@ impl Line {
     }
 
     /// `@` is the element asked about last, `@-1` the one before it.
-    fn pointing_back(&mut self, history: &[Asked]) -> Result<(), Problem> {
+    fn pointing_back(&mut self, history: &[AskedBefore]) -> Result<(), Problem> {
         let elements: Vec<&str> = {
             let mut seen: Vec<&str> = Vec::new();
             for element in history.iter().filter_map(|asked| asked.element.as_deref()) {

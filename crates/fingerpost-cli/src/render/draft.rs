@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use fingerpost::edit::Step;
-use fingerpost::site::{Change, Outcome, ways_out};
+use fingerpost::site::{ChangedFile, SaveOutcome, ways_out};
 use fingerpost::survey::draft::DraftAnswer;
 use fingerpost::survey::draft::TriedState;
 use fingerpost::survey::effect::Effect;
@@ -116,7 +116,7 @@ pub fn discarded(count: Option<usize>) -> String {
     }
 }
 
-pub fn saved(outcome: &Outcome, moved: &Effect) -> String {
+pub fn saved(outcome: &SaveOutcome, moved: &Effect) -> String {
     let mut text = String::new();
     for change in &outcome.changes {
         let gap = if text.is_empty() { "" } else { "\n" };
@@ -167,7 +167,7 @@ pub fn mended(found: bool, leave: bool) -> String {
 }
 
 /// A save that was taken back.
-pub fn unsaved(changes: &[Change], said: &[String]) -> String {
+pub fn unsaved(changes: &[ChangedFile], said: &[String]) -> String {
     let mut text = "Took the last save back:\n".to_owned();
     for sentence in said {
         text.push_str(&format!("  {sentence}\n"));

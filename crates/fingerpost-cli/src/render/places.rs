@@ -4,13 +4,13 @@
 use std::collections::HashMap;
 use std::path::Path;
 
-use fingerpost::site::Change;
+use fingerpost::site::ChangedFile;
 
 use super::{FAINT, PLACE, painted};
 
 /// The answer with a word behind each place where the draft makes a difference: `(unsaved)` where a change that is
 /// not saved wrote the line, `(42 on disk)` where the line stands elsewhere in the file as it is.
-pub fn with_draft(text: &str, changes: &[Change]) -> String {
+pub fn with_draft(text: &str, changes: &[ChangedFile]) -> String {
     let lines: HashMap<&str, Vec<Option<u32>>> = changes
         .iter()
         .map(|change| (change.before.name(), change.lines_before()))

@@ -5,7 +5,7 @@
 
 use super::media::size_feature;
 use super::{Truth, Verdict, Viewport, logic};
-use crate::sheet::{Kind, Token, cover, split_commas};
+use crate::sheet::{Token, TokenKind, cover, split_commas};
 use crate::text::Cut;
 use crate::value::measures::Measures;
 
@@ -68,7 +68,7 @@ pub fn container_queries(source: &str, tokens: &[Token]) -> Vec<ContainerQuery> 
             let mut words = query.iter().enumerate().filter(|(_, t)| !t.kind.is_blank());
             let name = words
                 .next()
-                .filter(|(_, t)| t.kind == Kind::Ident && !t.is_name(source, "not"));
+                .filter(|(_, t)| t.kind == TokenKind::Ident && !t.is_name(source, "not"));
             let from = name.map_or(0, |(at, _)| at + 1);
             ContainerQuery {
                 name: name.map(|(_, token)| token.name(source).into()),
@@ -88,7 +88,7 @@ impl ContainerQuery {
         let mut axes = Axes::default();
         logic::evaluate(source, &self.condition, &mut |function, inside| {
             if function.is_none() {
-                for token in inside.iter().filter(|t| t.kind == Kind::Ident) {
+                for token in inside.iter().filter(|t| t.kind == TokenKind::Ident) {
                     let lower = token.name(source).to_ascii_lowercase();
                     let feature = lower.strip_prefix("min-").or(lower.strip_prefix("max-"));
                     match feature.unwrap_or(&lower) {
@@ -152,7 +152,8 @@ fn style(
 ) -> Truth {
     let first = inside.iter().find(|t| !t.kind.is_blank());
     let nested = first.is_some_and(|t| {
-        t.kind == Kind::OpenParenthesis || (t.kind == Kind::Ident && t.is_name(source, "not"))
+        t.kind == TokenKind::OpenParenthesis
+            || (t.kind == TokenKind::Ident && t.is_name(source, "not"))
     });
     if nested {
         let truth = logic::evaluate(source, inside, &mut |_, feature| {
@@ -170,13 +171,13 @@ fn style_feature(
     because: &mut Vec<String>,
 ) -> Truth {
     let mut words = inside.iter().filter(|t| !t.kind.is_blank());
-    let Some(name) = words.next().filter(|t| t.kind == Kind::Ident) else {
+    let Some(name) = words.next().filter(|t| t.kind == TokenKind::Ident) else {
         return Truth::Unknown;
     };
-    let colon = inside.iter().position(|t| t.kind == Kind::Colon);
+    let colon = inside.iter().position(|t| t.kind == TokenKind::Colon);
     let value = match (words.next(), colon) {
         (None, _) => None,
-        (Some(mark), Some(at)) if mark.kind == Kind::Colon => {
+        (Some(mark), Some(at)) if mark.kind == TokenKind::Colon => {
             Some(source.cut(cover(inside.cut(at + 1..))).trim())
         }
         _ => return Truth::Unknown,

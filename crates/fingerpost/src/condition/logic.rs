@@ -1,7 +1,7 @@
 //! `not`, `and`, `or` and parentheses, which all conditional rules share.
 
 use super::Truth;
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Token, TokenKind};
 use crate::value::substitution::arguments;
 
 /// How deep conditions may stand in parentheses.
@@ -18,7 +18,7 @@ pub(super) fn evaluate(
     let tokens: Vec<Token> = tokens
         .iter()
         .copied()
-        .filter(|t| t.kind != Kind::Comment)
+        .filter(|t| t.kind != TokenKind::Comment)
         .collect();
     condition(source, &tokens, leaf, 0)
 }
@@ -33,7 +33,7 @@ fn condition(
         return Some(Truth::Unknown);
     }
     let is = |token: Option<&Token>, word: &str| {
-        token.is_some_and(|t| t.kind == Kind::Ident && t.is_name(source, word))
+        token.is_some_and(|t| t.kind == TokenKind::Ident && t.is_name(source, word))
     };
     let mut at = skip(tokens, 0);
     if is(tokens.get(at), "not") {
@@ -71,17 +71,17 @@ fn part(
 ) -> Option<(Truth, usize)> {
     let token = tokens.get(at)?;
     let (inside, next) = match token.kind {
-        Kind::Function | Kind::OpenParenthesis => arguments(tokens, at),
+        TokenKind::Function | TokenKind::OpenParenthesis => arguments(tokens, at),
         _ => return None,
     };
-    if token.kind == Kind::Function {
+    if token.kind == TokenKind::Function {
         let name = token.name(source).to_ascii_lowercase();
         return Some((leaf(Some(&name), inside), next));
     }
     let first = inside.iter().find(|t| !t.kind.is_blank());
     let nested = first.is_some_and(|t| {
-        matches!(t.kind, Kind::OpenParenthesis | Kind::Function)
-            || (t.kind == Kind::Ident && t.is_name(source, "not"))
+        matches!(t.kind, TokenKind::OpenParenthesis | TokenKind::Function)
+            || (t.kind == TokenKind::Ident && t.is_name(source, "not"))
     });
     if nested && let Some(truth) = condition(source, inside, leaf, depth + 1) {
         return Some((truth, next));

@@ -3,7 +3,7 @@
 use std::cmp::Ordering;
 
 use super::{Conditions, Truth, Verdict, Viewport, logic};
-use crate::sheet::{Kind, Token, cover, split_commas};
+use crate::sheet::{Token, TokenKind, cover, split_commas};
 use crate::text::Cut;
 use crate::value::computed::evaluate;
 use crate::value::math;
@@ -16,7 +16,7 @@ pub fn media(source: &str, tokens: &[Token], conditions: &Conditions) -> Verdict
     let tokens: Vec<Token> = tokens
         .iter()
         .copied()
-        .filter(|t| t.kind != Kind::Comment)
+        .filter(|t| t.kind != TokenKind::Comment)
         .collect();
     let mut because = Vec::new();
     if tokens.iter().all(|t| t.kind.is_blank()) {
@@ -45,7 +45,7 @@ pub(crate) fn media_asks(source: &str, tokens: &[Token]) -> Vec<Asked> {
     let tokens: Vec<Token> = tokens
         .iter()
         .copied()
-        .filter(|t| t.kind != Kind::Comment)
+        .filter(|t| t.kind != TokenKind::Comment)
         .collect();
     let mut asked = Vec::new();
     let conditions = Conditions::default();
@@ -136,14 +136,14 @@ impl Reader<'_> {
         let word = |at: usize, name: &str| {
             words
                 .get(at)
-                .is_some_and(|t| t.kind == Kind::Ident && t.is_name(self.source, name))
+                .is_some_and(|t| t.kind == TokenKind::Ident && t.is_name(self.source, name))
         };
         let modifier = usize::from(word(0, "only") || word(0, "not"));
         let negated = word(0, "not");
         let type_token = words
             .get(modifier)
             .copied()
-            .filter(|t| t.kind == Kind::Ident);
+            .filter(|t| t.kind == TokenKind::Ident);
         let Some(type_token) = type_token else {
             return self
                 .condition(tokens)
@@ -164,7 +164,7 @@ impl Reader<'_> {
             });
         }
         if let Some(and) = words.get(modifier + 1) {
-            if !(and.kind == Kind::Ident && and.is_name(self.source, "and")) {
+            if !(and.kind == TokenKind::Ident && and.is_name(self.source, "and")) {
                 return self.malformed(tokens);
             }
             let from = tokens.iter().position(|t| t == and).map_or(0, |at| at + 1);
@@ -186,10 +186,10 @@ impl Reader<'_> {
         tokens.iter().any(|token| {
             if token.kind.closer().is_some() {
                 depth += 1;
-            } else if token.kind == Kind::CloseParenthesis {
+            } else if token.kind == TokenKind::CloseParenthesis {
                 depth = depth.saturating_sub(1);
             }
-            depth == 0 && token.kind == Kind::Ident && token.is_name(self.source, "or")
+            depth == 0 && token.kind == TokenKind::Ident && token.is_name(self.source, "or")
         })
     }
 
@@ -228,13 +228,13 @@ impl Reader<'_> {
         if comparison {
             return self.range(&tokens).unwrap_or(Truth::Unknown);
         }
-        if first.kind != Kind::Ident {
+        if first.kind != TokenKind::Ident {
             return Truth::Unknown;
         }
         let name = first.name(self.source).to_ascii_lowercase();
         match tokens.get(1) {
             None => self.boolean(&name),
-            Some(colon) if colon.kind == Kind::Colon => self.plain(&name, tokens.cut(2..)),
+            Some(colon) if colon.kind == TokenKind::Colon => self.plain(&name, tokens.cut(2..)),
             Some(_) => Truth::Unknown,
         }
     }
@@ -352,7 +352,7 @@ impl Reader<'_> {
         }
         let mut places = parts.iter().enumerate();
         let (name_at, name) = places.find_map(|(at, part)| match &part[..] {
-            [only] if only.kind == Kind::Ident && !only.is_name(self.source, "infinite") => {
+            [only] if only.kind == TokenKind::Ident && !only.is_name(self.source, "infinite") => {
                 Some((at, only.name(self.source).to_ascii_lowercase()))
             }
             _ => None,
@@ -418,18 +418,18 @@ impl Reader<'_> {
     fn amount_of(&self, present: &Present, tokens: &[Token]) -> Option<f64> {
         let measures = self.measures;
         let first = tokens.first()?;
-        if first.kind == Kind::Function {
+        if first.kind == TokenKind::Function {
             return evaluate(&math::parse(self.source, tokens)?, measures);
         }
         match (present, tokens) {
             (Present::Ratio(_), [a, slash, b]) if slash.is_delim(self.source, '/') => {
                 Some(a.number(self.source)? / b.number(self.source)?)
             }
-            (Present::Ratio(_) | Present::Integer(_), [only]) if only.kind == Kind::Number => {
+            (Present::Ratio(_) | Present::Integer(_), [only]) if only.kind == TokenKind::Number => {
                 only.number(self.source)
             }
             (Present::Resolution(_), [only]) => match only.kind {
-                Kind::Dimension => {
+                TokenKind::Dimension => {
                     let unit = Unit::named(&only.name(self.source))?;
                     let Scale::Fixed(scale) = unit.scale else {
                         return None;
@@ -439,15 +439,15 @@ impl Reader<'_> {
                     (unit.dimension == Dimension::Resolution && number >= 0.0)
                         .then_some(number * scale)
                 }
-                Kind::Ident if only.is_name(self.source, "infinite") => Some(f64::INFINITY),
+                TokenKind::Ident if only.is_name(self.source, "infinite") => Some(f64::INFINITY),
                 _ => None,
             },
             (Present::Length(_), [only]) => match only.kind {
-                Kind::Dimension => {
+                TokenKind::Dimension => {
                     let unit = Unit::named(&only.name(self.source))?;
                     measures.pixels(only.number(self.source)?, unit)
                 }
-                Kind::Number if only.number(self.source)? == 0.0 => Some(0.0),
+                TokenKind::Number if only.number(self.source)? == 0.0 => Some(0.0),
                 _ => None,
             },
             _ => None,

@@ -3,7 +3,7 @@
 
 use super::{Truth, Verdict, logic};
 use crate::selector::{ParseContext, SelectorList};
-use crate::sheet::{Kind, Token, cover};
+use crate::sheet::{Token, TokenKind, cover};
 use crate::text::Cut;
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, custom_meaning, meaning};
@@ -41,11 +41,11 @@ pub fn supports(source: &str, tokens: &[Token]) -> Verdict {
 }
 
 fn declaration(source: &str, tokens: &[Token]) -> bool {
-    let Some(colon) = tokens.iter().position(|t| t.kind == Kind::Colon) else {
+    let Some(colon) = tokens.iter().position(|t| t.kind == TokenKind::Colon) else {
         return false;
     };
     let name = tokens.cut(..colon).iter().find(|t| !t.kind.is_blank());
-    let Some(name) = name.filter(|t| t.kind == Kind::Ident) else {
+    let Some(name) = name.filter(|t| t.kind == TokenKind::Ident) else {
         return false;
     };
     let name = name.name(source);
@@ -81,7 +81,7 @@ fn without_importance<'a>(source: &str, value: &'a [Token]) -> &'a [Token] {
     match (words.next(), words.next()) {
         (Some((_, word)), Some((at, mark)))
             if mark.is_delim(source, '!')
-                && word.kind == Kind::Ident
+                && word.kind == TokenKind::Ident
                 && word.is_name(source, "important") =>
         {
             value.cut(..at)

@@ -14,7 +14,7 @@ use super::place::fold;
 use super::write::{replacement, with_its_line, written as declared_text};
 use super::{EditError, FileChange, Proposal};
 use crate::page::Page;
-use crate::sheet::{Declaration, DeclarationId, Kind, Rule, RuleKind, Sheet};
+use crate::sheet::{Declaration, DeclarationId, Rule, RuleKind, Sheet, TokenKind};
 use crate::text::{Authored, Cut, Patch, Replacement, Text, TextRange, TextSize, span};
 use crate::value::substitution::value_tokens;
 
@@ -479,9 +479,9 @@ fn in_its_words(own: &str, value: &str) -> String {
 }
 
 /// A token in one of the ways to write it.
-fn plain(kind: Kind, source: &str) -> String {
+fn plain(kind: TokenKind, source: &str) -> String {
     match kind {
-        Kind::Number | Kind::Dimension | Kind::Percentage => {
+        TokenKind::Number | TokenKind::Dimension | TokenKind::Percentage => {
             let end = source
                 .find(|c: char| !(c.is_ascii_digit() || matches!(c, '.' | '-' | '+')))
                 .unwrap_or(source.len());
@@ -490,7 +490,7 @@ fn plain(kind: Kind, source: &str) -> String {
                 Err(_) => source.to_owned(),
             }
         }
-        Kind::Hash | Kind::IdHash => {
+        TokenKind::Hash | TokenKind::IdHash => {
             let lower = source.to_ascii_lowercase();
             let digits = lower.cut(1..);
             match digits.len() {
@@ -498,7 +498,7 @@ fn plain(kind: Kind, source: &str) -> String {
                 _ => digits.to_owned(),
             }
         }
-        Kind::Text => source.trim_matches(['"', '\'']).to_owned(),
+        TokenKind::Text => source.trim_matches(['"', '\'']).to_owned(),
         _ => source.to_owned(),
     }
 }

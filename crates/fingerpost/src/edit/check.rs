@@ -12,7 +12,7 @@ use super::meant::{Declared, InSheet, MarkupOp, Meant, StyleOp, Tag};
 use super::{EditError, FileChange};
 use crate::markup::{Document, NodeId, Written};
 use crate::page::{Arrival, Page};
-use crate::sheet::{DeclarationId, Item, Kind, RuleId, RuleKind, Sheet, Token, reparse};
+use crate::sheet::{DeclarationId, Item, RuleId, RuleKind, Sheet, Token, TokenKind, reparse};
 use crate::text::{Cut, Patch, Text, TextRange, TextSize};
 use crate::value::substitution::value_tokens;
 
@@ -256,8 +256,8 @@ fn plain(source: &str, tokens: &[Token]) -> String {
     let mut gap = false;
     for token in tokens {
         match token.kind {
-            Kind::Space => gap = true,
-            Kind::Comment => {}
+            TokenKind::Space => gap = true,
+            TokenKind::Comment => {}
             _ => {
                 if std::mem::take(&mut gap) && !text.is_empty() {
                     text.push(' ');

@@ -5,7 +5,7 @@ use super::intent::Side;
 use super::meant::Declared;
 use super::place::fold;
 use super::write::{insertion, next_line, written};
-use crate::sheet::{Item, Kind, RuleId, RuleKind, Sheet, tokenize};
+use crate::sheet::{Item, RuleId, RuleKind, Sheet, TokenKind, tokenize};
 use crate::text::{Cut, Replacement, TextRange, TextSize};
 
 /// The line ending of a text: that of its first line.
@@ -323,8 +323,9 @@ pub(super) fn end_of_sheet(sheet: &Sheet, rule: &str) -> Result<(TextSize, Strin
     let open = last_rule(sheet).filter(|id| !sheet.rule(*id).closed);
     let open = open.map(|id| sheet.rule(id).span.start());
     let last = sheet.tokens_from(sheet.span().start()).last();
-    let comment = last
-        .filter(|t| t.kind == Kind::Comment && !t.source(sheet.text().source()).ends_with("*/"));
+    let comment = last.filter(|t| {
+        t.kind == TokenKind::Comment && !t.source(sheet.text().source()).ends_with("*/")
+    });
     if let Some(at) = open.or(comment.map(|t| t.span().start())) {
         return Err(EditError::NotThere {
             place: sheet.place(at).to_string(),
@@ -407,7 +408,7 @@ fn shifted(text: &str, from: &str, to: &str, ending: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for token in tokenize(text, whole) {
         let part = token.source(text);
-        if !matches!(token.kind, Kind::Space | Kind::Comment) || !part.contains('\n') {
+        if !matches!(token.kind, TokenKind::Space | TokenKind::Comment) || !part.contains('\n') {
             out.push_str(part);
             continue;
         }
@@ -453,7 +454,7 @@ pub(super) fn lines_further_in(sheet: &Sheet, span: TextRange, step: &str) -> Ve
     let source = sheet.text().source();
     let mut changes = Vec::new();
     for token in sheet.tokens_in(span) {
-        if !matches!(token.kind, Kind::Space | Kind::Comment) {
+        if !matches!(token.kind, TokenKind::Space | TokenKind::Comment) {
             continue;
         }
         let text = token.source(source);

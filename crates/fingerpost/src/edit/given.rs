@@ -6,31 +6,33 @@ use super::meant::Declared;
 use super::place::{Sought, property, spot_at};
 use crate::page::{Page, PropertyName};
 use crate::selector::SelectorList;
-use crate::sheet::{Item, Kind, RuleId, Sheet, Token};
+use crate::sheet::{Item, RuleId, Sheet, Token, TokenKind};
 use crate::text::{Cut, Text};
 use crate::value::declared::{Meaning, meaning};
 use crate::value::substitution::value_tokens;
 
 /// What is left open in some tokens, in words; none where all is closed.
 fn left_open(source: &str, tokens: &[Token]) -> Option<String> {
-    let mut open: Vec<Kind> = Vec::new();
+    let mut open: Vec<TokenKind> = Vec::new();
     for token in tokens {
         let text = token.source(source);
         match token.kind {
-            Kind::BadText => return Some(format!("the string {text} is never closed")),
-            Kind::BadUrl => return Some(format!("{text} can't be read as a url")),
-            Kind::Comment if text.len() < 4 || !text.ends_with("*/") => {
+            TokenKind::BadText => return Some(format!("the string {text} is never closed")),
+            TokenKind::BadUrl => return Some(format!("{text} can't be read as a url")),
+            TokenKind::Comment if text.len() < 4 || !text.ends_with("*/") => {
                 return Some("a comment is never closed".to_owned());
             }
-            Kind::Text if !is_closed_string(text) => {
+            TokenKind::Text if !is_closed_string(text) => {
                 return Some(format!("the string {text} is never closed"));
             }
-            Kind::Url if !text.ends_with(')') => return Some(format!("{text} is never closed")),
+            TokenKind::Url if !text.ends_with(')') => {
+                return Some(format!("{text} is never closed"));
+            }
             kind if kind.closer().is_some() => open.extend(kind.closer()),
             kind if open.last() == Some(&kind) => {
                 open.pop();
             }
-            Kind::CloseCurly | Kind::CloseParenthesis | Kind::CloseSquare => {
+            TokenKind::CloseCurly | TokenKind::CloseParenthesis | TokenKind::CloseSquare => {
                 return Some(format!("'{text}' closes nothing"));
             }
             _ => {}
@@ -67,7 +69,7 @@ pub(super) fn one_value(value: &str) -> Result<(), EditError> {
     }
     let mut at = 0;
     while let Some(token) = tokens.get(at) {
-        if token.kind == Kind::Semicolon || token.is_delim(value, '!') {
+        if token.kind == TokenKind::Semicolon || token.is_delim(value, '!') {
             return Err(not_one(format!("'{}' ends it", token.source(value))));
         }
         at += crate::sheet::component_length(tokens.cut(at..));
@@ -82,9 +84,11 @@ pub(super) fn value_of(property: &PropertyName, value: &str) -> Result<(), EditE
         return Ok(());
     };
     let tokens = value_tokens(value);
-    let curly = tokens.iter().any(|t| t.kind == Kind::OpenCurly);
+    let curly = tokens.iter().any(|t| t.kind == TokenKind::OpenCurly);
     let only = tokens.iter().filter(|t| !t.kind.is_blank()).count() > 0
-        && tokens.first().is_some_and(|t| t.kind == Kind::OpenCurly)
+        && tokens
+            .first()
+            .is_some_and(|t| t.kind == TokenKind::OpenCurly)
         && crate::sheet::component_length(&tokens) == tokens.len();
     if curly && !only {
         // CSS Syntax 3 § 5.5.6: with anything beside it, a block makes it no declaration.
@@ -183,7 +187,7 @@ pub(super) fn prelude(given: &str) -> Result<String, EditError> {
     }
     let mut at = 0;
     while let Some(token) = tokens.get(at) {
-        if matches!(token.kind, Kind::Semicolon | Kind::OpenCurly) {
+        if matches!(token.kind, TokenKind::Semicolon | TokenKind::OpenCurly) {
             let found = token.source(trimmed).chars().next().unwrap_or(';');
             return Err(bad(format!("'{found}' ends it")));
         }

@@ -10,7 +10,7 @@ use super::meant::{Declared, InSheet, Meant, StyleOp};
 use super::place::{RuleAt, fold};
 use super::{EditError, FileChange, Proposal};
 use crate::page::{DeclarationRef, SheetRef, Styles};
-use crate::sheet::{Declaration, DeclarationId, Kind, RuleId, Sheet};
+use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet, TokenKind};
 use crate::text::{Cut, Patch, Replacement, Text, TextRange, TextSize};
 
 /// A replacement.
@@ -212,7 +212,7 @@ pub(super) fn commented_out(
     let plain = !sheet
         .tokens_in(TextRange::new(declaration.span.end(), whole.end()))
         .iter()
-        .any(|t| t.kind == Kind::Comment);
+        .any(|t| t.kind == TokenKind::Comment);
     // Its semicolon goes with it, so that nothing is left behind that ends nothing.
     let (range, text) = match (declaration.semicolon, plain) {
         (Some(_), true) => (whole, sheet.text().slice(whole).to_owned()),
@@ -242,7 +242,7 @@ pub(super) fn important(
             let before = sheet.tokens_in(TextRange::new(declaration.value.end(), mark.start()));
             let before = before.last();
             let start = match before {
-                Some(blank) if blank.kind == Kind::Space => blank.span().start(),
+                Some(blank) if blank.kind == TokenKind::Space => blank.span().start(),
                 _ => mark.start(),
             };
             replacement(TextRange::new(start, mark.end()), "")
@@ -326,12 +326,12 @@ pub(super) fn next_line(sheet: &Sheet, from: TextSize) -> Option<TextSize> {
     for token in sheet.tokens_from(from) {
         let text = token.source(source);
         match token.kind {
-            Kind::Space => {
+            TokenKind::Space => {
                 if let Some(at) = text.find('\n') {
                     return Some(TextSize::new(token.start + at as u32 + 1));
                 }
             }
-            Kind::Comment if !text.contains('\n') => {}
+            TokenKind::Comment if !text.contains('\n') => {}
             _ => break,
         }
     }
@@ -445,7 +445,7 @@ pub(super) fn with_its_line(sheet: &Sheet, declaration: &Declaration) -> TextRan
     let whole = declaration.whole();
     let alone = begins_line(sheet, whole.start());
     let blank = sheet.tokens_from(whole.end()).next();
-    let Some(token) = blank.filter(|t| t.kind == Kind::Space) else {
+    let Some(token) = blank.filter(|t| t.kind == TokenKind::Space) else {
         return whole;
     };
     let text = token.source(source);

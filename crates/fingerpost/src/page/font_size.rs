@@ -8,7 +8,7 @@ use super::font_state::{FontState, KEYWORDS, MEDIUM};
 use super::outcome::{Value, ValueSource};
 use super::styles::Styles;
 use super::target::{Target, known};
-use crate::sheet::Kind;
+use crate::sheet::TokenKind;
 use crate::value::measures::MEDIUM_FONT_SIZE;
 use crate::value::substitution::value_tokens;
 use crate::value::units::Unit;
@@ -81,9 +81,9 @@ fn stated(value: &Value) -> Stated {
     }
     let tokens = value_tokens(&text);
     let relative = tokens.iter().any(|token| match token.kind {
-        Kind::Percentage => true,
-        Kind::Ident => matches!(&*token.name(&text), "larger" | "smaller"),
-        Kind::Dimension => {
+        TokenKind::Percentage => true,
+        TokenKind::Ident => matches!(&*token.name(&text), "larger" | "smaller"),
+        TokenKind::Dimension => {
             let unit = token.name(&text);
             Unit::named(&unit).is_some_and(Unit::is_of_font) && !unit.starts_with('r')
         }

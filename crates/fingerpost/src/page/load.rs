@@ -12,7 +12,7 @@ use super::builder::Loader;
 use crate::cascade::Origin;
 use crate::condition::{Conditions, Verdict, media, supports};
 use crate::markup::{Content, Document, NodeId, NodeKind};
-use crate::sheet::{AtRule, Item, Kind, RuleId, RuleKind, Sheet, Token, cover};
+use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet, Token, TokenKind, cover};
 use crate::text::{Text, TextRange};
 use crate::value::substitution::{arguments, value_tokens};
 
@@ -554,7 +554,7 @@ fn base_href(document: &Document) -> Option<&str> {
 /// `supports(display: grid)` is a declaration without its own parentheses, or a condition.
 fn supports_gate(source: &str, tokens: &[Token]) -> Verdict {
     let declaration = tokens.iter().find(|t| !t.kind.is_blank());
-    if declaration.is_some_and(|t| t.kind == Kind::Ident && !t.is_name(source, "not")) {
+    if declaration.is_some_and(|t| t.kind == TokenKind::Ident && !t.is_name(source, "not")) {
         let text = format!("({})", &source[cover(tokens)]);
         return supports(&text, &value_tokens(&text));
     }
@@ -580,16 +580,16 @@ impl<'a> Import<'a> {
         let mut at = skip(0);
         let first = tokens.get(at)?;
         let url = match first.kind {
-            Kind::Text | Kind::Url => {
+            TokenKind::Text | TokenKind::Url => {
                 at += 1;
                 first.string(source).into_owned()
             }
-            Kind::Function if first.is_name(source, "url") => {
+            TokenKind::Function if first.is_name(source, "url") => {
                 let (inside, next) = arguments(tokens, at);
                 at = next;
                 inside
                     .iter()
-                    .find(|t| t.kind == Kind::Text)?
+                    .find(|t| t.kind == TokenKind::Text)?
                     .string(source)
                     .into_owned()
             }
@@ -598,10 +598,10 @@ impl<'a> Import<'a> {
         at = skip(at);
         let mut layer = None;
         if let Some(token) = tokens.get(at) {
-            if token.kind == Kind::Ident && token.is_name(source, "layer") {
+            if token.kind == TokenKind::Ident && token.is_name(source, "layer") {
                 layer = Some(String::new());
                 at = skip(at + 1);
-            } else if token.kind == Kind::Function && token.is_name(source, "layer") {
+            } else if token.kind == TokenKind::Function && token.is_name(source, "layer") {
                 let (inside, next) = arguments(tokens, at);
                 layer = Some(source[cover(inside)].trim().to_owned());
                 at = skip(next);
@@ -609,7 +609,7 @@ impl<'a> Import<'a> {
         }
         let mut condition = None;
         if let Some(token) = tokens.get(at)
-            && token.kind == Kind::Function
+            && token.kind == TokenKind::Function
             && token.is_name(source, "supports")
         {
             let (inside, next) = arguments(tokens, at);

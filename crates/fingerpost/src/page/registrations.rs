@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::StyleSheet;
-use crate::sheet::{Kind, RuleId, Token};
+use crate::sheet::{RuleId, Token, TokenKind};
 use crate::value::grammar::{Definition, match_definition};
 use crate::value::substitution::value_tokens;
 use crate::value::units::Unit;
@@ -51,7 +51,7 @@ pub(super) fn registration(
     let mut head = sheet.prelude_tokens(sheet.rule(rule)).into_iter();
     let name = head
         .find(|t| !t.kind.is_blank())
-        .filter(|t| t.kind == Kind::Ident && t.source(source).starts_with("--"))
+        .filter(|t| t.kind == TokenKind::Ident && t.source(source).starts_with("--"))
         .ok_or("expected the name of a custom property")?;
     let descriptor = |wanted: &str| {
         let all = sheet.declarations_of(rule);
@@ -61,7 +61,7 @@ pub(super) fn registration(
     let syntax = descriptor("syntax").ok_or("it has no syntax, so it registers nothing")?;
     let syntax = sheet.value_tokens(syntax).into_iter().next();
     let syntax_source = syntax
-        .filter(|t| t.kind == Kind::Text)
+        .filter(|t| t.kind == TokenKind::Text)
         .map(|t| t.string(source).trim().to_owned())
         .ok_or("its syntax must be a string")?;
     let inherits = descriptor("inherits").ok_or("it does not say whether it inherits")?;
@@ -121,7 +121,7 @@ fn is_syntax(text: &str) -> bool {
             Some(name) => TYPES.contains(&name),
             None => {
                 let tokens = value_tokens(bare);
-                matches!(tokens[..], [only] if only.kind == Kind::Ident)
+                matches!(tokens[..], [only] if only.kind == TokenKind::Ident)
             }
         }
     })
@@ -130,6 +130,6 @@ fn is_syntax(text: &str) -> bool {
 /// Whether a value depends on an element's font: an initial value must not.
 fn is_relative(source: &str, tokens: &[Token]) -> bool {
     tokens.iter().any(|t| {
-        t.kind == Kind::Dimension && Unit::named(&t.name(source)).is_some_and(Unit::is_of_font)
+        t.kind == TokenKind::Dimension && Unit::named(&t.name(source)).is_some_and(Unit::is_of_font)
     })
 }

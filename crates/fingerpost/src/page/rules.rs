@@ -10,7 +10,7 @@ use crate::cascade::{LayerOrder, Origin};
 use crate::condition::{Conditions, ContainerQuery, Verdict, container_queries, media, supports};
 use crate::markup::{Document, NodeId};
 use crate::selector::{Scope, ScopeRoots, SelectorError, SelectorList};
-use crate::sheet::{AtRule, Item, Kind, Rule, RuleId, RuleKind, Sheet, Token};
+use crate::sheet::{AtRule, Item, Rule, RuleId, RuleKind, Sheet, Token, TokenKind};
 use crate::text::TextRange;
 use crate::value::substitution::{arguments, value_tokens};
 
@@ -470,7 +470,10 @@ impl Flattener<'_> {
         if rule.block.is_none() {
             if counts {
                 let text = sheet.text().source();
-                for name in sheet.prelude_tokens(rule).split(|t| t.kind == Kind::Comma) {
+                for name in sheet
+                    .prelude_tokens(rule)
+                    .split(|t| t.kind == TokenKind::Comma)
+                {
                     let name: String = name
                         .iter()
                         .filter(|t| !t.kind.is_blank())
@@ -496,16 +499,16 @@ fn scope_ends<'t>(source: &str, tokens: &'t [Token]) -> (Option<&'t [Token]>, Op
         return (None, None);
     };
     let (roots, next) = match tokens[first].kind {
-        Kind::OpenParenthesis => {
+        TokenKind::OpenParenthesis => {
             let (inside, next) = arguments(tokens, first);
             (Some(inside), next)
         }
         _ => (None, first),
     };
     let mut rest = (next..tokens.len()).filter(|at| !tokens[*at].kind.is_blank());
-    let is_to = |at: usize| tokens[at].kind == Kind::Ident && tokens[at].is_name(source, "to");
+    let is_to = |at: usize| tokens[at].kind == TokenKind::Ident && tokens[at].is_name(source, "to");
     let limits = match (rest.next(), rest.next()) {
-        (Some(to), Some(open)) if is_to(to) && tokens[open].kind == Kind::OpenParenthesis => {
+        (Some(to), Some(open)) if is_to(to) && tokens[open].kind == TokenKind::OpenParenthesis => {
             Some(arguments(tokens, open).0)
         }
         _ => None,

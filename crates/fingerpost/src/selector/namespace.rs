@@ -1,7 +1,7 @@
 //! Namespaces of selectors: Namespaces 3.
 
 use crate::markup::Namespace;
-use crate::sheet::{AtRule, Item, Kind, RuleKind, Sheet};
+use crate::sheet::{AtRule, Item, RuleKind, Sheet, TokenKind};
 
 /// What a selector asks of a namespace.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -70,12 +70,18 @@ impl Namespaces {
         let tokens = sheet.prelude_tokens(sheet.rule(id));
         let words: Vec<_> = tokens.iter().filter(|t| !t.kind.is_blank()).collect();
         let (prefix, rest) = match words[..] {
-            [name, ref rest @ ..] if name.kind == Kind::Ident => (Some(name.name(source)), rest),
+            [name, ref rest @ ..] if name.kind == TokenKind::Ident => {
+                (Some(name.name(source)), rest)
+            }
             ref rest => (None, rest),
         };
         let url: Box<str> = match rest {
-            [url] if matches!(url.kind, Kind::Text | Kind::Url) => url.string(source).into(),
-            [function, url, ..] if function.kind == Kind::Function && url.kind == Kind::Text => {
+            [url] if matches!(url.kind, TokenKind::Text | TokenKind::Url) => {
+                url.string(source).into()
+            }
+            [function, url, ..]
+                if function.kind == TokenKind::Function && url.kind == TokenKind::Text =>
+            {
                 url.string(source).into()
             }
             _ => return,

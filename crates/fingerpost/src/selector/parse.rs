@@ -6,7 +6,7 @@ use super::{
     AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, NamespaceTest,
     ParseContext, PseudoClass, Selector, SelectorList, Simple, Specificity,
 };
-use crate::sheet::{Kind, Token, component_length, cover, split_commas, trim, trim_end};
+use crate::sheet::{Token, TokenKind, component_length, cover, split_commas, trim, trim_end};
 use crate::text::{Cut, TextRange};
 
 /// How deep selectors may stand in `:is()`, `:not()` and `:has()`.
@@ -33,8 +33,8 @@ pub(super) fn list(
     let reader = Reader { source, setting };
     // Syntax 3 § 4.3.2: comments are not there, not even between `.` and its name.
     let bare: Vec<Token>;
-    let tokens = if tokens.iter().any(|t| t.kind == Kind::Comment) {
-        let kept = tokens.iter().filter(|t| t.kind != Kind::Comment);
+    let tokens = if tokens.iter().any(|t| t.kind == TokenKind::Comment) {
+        let kept = tokens.iter().filter(|t| t.kind != TokenKind::Comment);
         bare = kept.copied().collect();
         &bare
     } else {
@@ -252,7 +252,7 @@ impl Reader<'_> {
             };
             match (explicit, found) {
                 (Some(_), Some(Combinator::Descendant) | None) => found = explicit,
-                (None, _) if token.kind == Kind::Space => {
+                (None, _) if token.kind == TokenKind::Space => {
                     found = found.or(Some(Combinator::Descendant));
                 }
                 _ => break,
@@ -275,11 +275,11 @@ impl Reader<'_> {
         while let Some(token) = tokens.get(at) {
             let from = at;
             let at_end = selector.pseudo_element.is_some() || selector.through.is_some();
-            if at_end && token.kind != Kind::Colon {
+            if at_end && token.kind != TokenKind::Colon {
                 break;
             }
             let simple = match token.kind {
-                Kind::Ident => {
+                TokenKind::Ident => {
                     let late = !simples.is_empty();
                     let test = match self.namespace_bar(tokens, at + 1) {
                         Some(after) => {
@@ -293,18 +293,18 @@ impl Reader<'_> {
                     }
                     let name = tokens.get(at).copied().unwrap_or(*token);
                     at += 1;
-                    if name.kind == Kind::Ident {
+                    if name.kind == TokenKind::Ident {
                         self.type_selector(name, late, &mut selector.specificity)?
                     } else {
                         Simple::Universal
                     }
                 }
-                Kind::IdHash => {
+                TokenKind::IdHash => {
                     at += 1;
                     selector.specificity += Specificity::new(1, 0, 0);
                     Simple::Id(token.name(self.source).into())
                 }
-                Kind::Hash => {
+                TokenKind::Hash => {
                     return Err(error(
                         token.span(),
                         format!(
@@ -314,13 +314,13 @@ impl Reader<'_> {
                         ),
                     ));
                 }
-                Kind::OpenSquare => {
+                TokenKind::OpenSquare => {
                     let length = component_length(tokens.cut(at..));
                     selector.specificity += Specificity::new(0, 1, 0);
                     at += length;
                     Simple::Attribute(Box::new(self.attribute(tokens.cut(from..at))?))
                 }
-                Kind::Colon => {
+                TokenKind::Colon => {
                     let (simple, next) = self.pseudo(tokens, at, selector, depth)?;
                     at = next;
                     match simple {
@@ -328,9 +328,9 @@ impl Reader<'_> {
                         None => continue,
                     }
                 }
-                Kind::Delim => match token.delim(self.source) {
+                TokenKind::Delim => match token.delim(self.source) {
                     Some('.') => {
-                        let Some(name) = tokens.get(at + 1).filter(|t| t.kind == Kind::Ident)
+                        let Some(name) = tokens.get(at + 1).filter(|t| t.kind == TokenKind::Ident)
                         else {
                             return Err(error(token.span(), "expected a class name after ."));
                         };
@@ -358,7 +358,7 @@ impl Reader<'_> {
                                 simples.push((Simple::Namespace(test), token.span()));
                                 let name = tokens.get(at).copied().unwrap_or(*token);
                                 at += 1;
-                                if name.kind == Kind::Ident {
+                                if name.kind == TokenKind::Ident {
                                     self.type_selector(name, false, &mut selector.specificity)?
                                 } else {
                                     Simple::Universal
@@ -428,7 +428,8 @@ impl Reader<'_> {
     fn namespace_bar(&self, tokens: &[Token], at: usize) -> Option<usize> {
         let bar = tokens.get(at)?.is_delim(self.source, '|');
         let next = tokens.get(at + 1)?;
-        (bar && (next.kind == Kind::Ident || next.is_delim(self.source, '*'))).then_some(at + 1)
+        (bar && (next.kind == TokenKind::Ident || next.is_delim(self.source, '*')))
+            .then_some(at + 1)
     }
 
     fn type_selector(
@@ -478,7 +479,7 @@ impl Reader<'_> {
         };
         // Syntax 3 § 5.4.8: what is open at the end of the input ends there.
         let held = match tokens.last().map(|t| t.kind) {
-            Some(Kind::CloseSquare) => inside(tokens),
+            Some(TokenKind::CloseSquare) => inside(tokens),
             _ => tokens.get(1..).unwrap_or_default(),
         };
         let mut rest: Vec<Token> = held
@@ -494,7 +495,7 @@ impl Reader<'_> {
             rest.remove(0);
         } else if bar(1, &rest) {
             namespace = match rest.first() {
-                Some(prefix) if prefix.kind == Kind::Ident => self.prefixed(*prefix)?,
+                Some(prefix) if prefix.kind == TokenKind::Ident => self.prefixed(*prefix)?,
                 Some(star) if star.is_delim(self.source, '*') => NamespaceTest::Any,
                 _ => return Err(bad()),
             };
@@ -503,7 +504,7 @@ impl Reader<'_> {
         let [name, rest @ ..] = &rest[..] else {
             return Err(bad());
         };
-        if name.kind != Kind::Ident {
+        if name.kind != TokenKind::Ident {
             return Err(bad());
         }
         let written = name.name(self.source);
@@ -523,25 +524,25 @@ impl Reader<'_> {
             };
         };
         selector.operator = match operator.kind {
-            Kind::Includes => AttributeOperator::Includes,
-            Kind::DashMatch => AttributeOperator::DashMatch,
-            Kind::PrefixMatch => AttributeOperator::Prefix,
-            Kind::SuffixMatch => AttributeOperator::Suffix,
-            Kind::SubstringMatch => AttributeOperator::Substring,
-            Kind::Delim if operator.is_delim(self.source, '=') => AttributeOperator::Equals,
+            TokenKind::Includes => AttributeOperator::Includes,
+            TokenKind::DashMatch => AttributeOperator::DashMatch,
+            TokenKind::PrefixMatch => AttributeOperator::Prefix,
+            TokenKind::SuffixMatch => AttributeOperator::Suffix,
+            TokenKind::SubstringMatch => AttributeOperator::Substring,
+            TokenKind::Delim if operator.is_delim(self.source, '=') => AttributeOperator::Equals,
             _ => return Err(bad()),
         };
         selector.value = match value.kind {
-            Kind::Ident => value.name(self.source).into(),
-            Kind::Text => value.string(self.source).into(),
+            TokenKind::Ident => value.name(self.source).into(),
+            TokenKind::Text => value.string(self.source).into(),
             _ => return Err(bad()),
         };
         selector.case = match flags {
             [] => CaseRule::ByLanguage,
-            [flag] if flag.kind == Kind::Ident && flag.is_name(self.source, "i") => {
+            [flag] if flag.kind == TokenKind::Ident && flag.is_name(self.source, "i") => {
                 CaseRule::Insensitive
             }
-            [flag] if flag.kind == Kind::Ident && flag.is_name(self.source, "s") => {
+            [flag] if flag.kind == TokenKind::Ident && flag.is_name(self.source, "s") => {
                 CaseRule::Sensitive
             }
             _ => return Err(bad()),

@@ -9,7 +9,7 @@ use super::{
     Nth, PseudoClass, PseudoElement, Selector, SelectorList, Simple, Specificity, TreeCrossing,
     names,
 };
-use crate::sheet::{Kind, Token, component_length, cover, split_commas, trim};
+use crate::sheet::{Token, TokenKind, component_length, cover, split_commas, trim};
 use crate::text::{Cut, TextRange};
 
 impl Reader<'_> {
@@ -21,11 +21,13 @@ impl Reader<'_> {
         selector: &mut Selector,
         depth: usize,
     ) -> Result<(Option<Simple>, usize), SelectorError> {
-        let double = tokens.get(at + 1).is_some_and(|t| t.kind == Kind::Colon);
+        let double = tokens
+            .get(at + 1)
+            .is_some_and(|t| t.kind == TokenKind::Colon);
         let name_at = at + 1 + usize::from(double);
         let Some(name) = tokens
             .get(name_at)
-            .filter(|t| matches!(t.kind, Kind::Ident | Kind::Function))
+            .filter(|t| matches!(t.kind, TokenKind::Ident | TokenKind::Function))
         else {
             return Err(error(
                 cover(tokens.cut(at..at + 1)),
@@ -36,7 +38,10 @@ impl Reader<'_> {
         let next = name_at + length;
         let whole = cover(tokens.cut(at..next));
         let lower = name.name(self.source).to_ascii_lowercase();
-        if double && name.kind == Kind::Function && matches!(lower.as_str(), "slotted" | "part") {
+        if double
+            && name.kind == TokenKind::Function
+            && matches!(lower.as_str(), "slotted" | "part")
+        {
             let arguments = inside(tokens.cut(name_at..next));
             self.through(&lower, arguments, whole, selector, depth)?;
             return Ok((None, next));
@@ -45,7 +50,7 @@ impl Reader<'_> {
             lower.as_str(),
             "before" | "after" | "first-line" | "first-letter"
         );
-        if double || (legacy && name.kind == Kind::Ident) {
+        if double || (legacy && name.kind == TokenKind::Ident) {
             let allowed = match &selector.pseudo_element {
                 None => true,
                 // Pseudo 4 § 4: generated content can have a marker; § 3.7: what `<details>` holds is
@@ -71,7 +76,8 @@ impl Reader<'_> {
             });
             return Ok((None, next));
         }
-        let arguments = (name.kind == Kind::Function).then(|| inside(tokens.cut(name_at..next)));
+        let arguments =
+            (name.kind == TokenKind::Function).then(|| inside(tokens.cut(name_at..next)));
         let (class, weight) = self.pseudo_class(&lower, arguments, whole, depth)?;
         if selector.pseudo_element.is_some() || selector.through.is_some() {
             let of_part = matches!(selector.through, Some(TreeCrossing::Part { .. }));
@@ -130,7 +136,7 @@ impl Reader<'_> {
         } else {
             let words = trim(arguments).iter().filter(|t| !t.kind.is_blank());
             let names = words
-                .map(|t| (t.kind == Kind::Ident).then(|| t.name(self.source).into()))
+                .map(|t| (t.kind == TokenKind::Ident).then(|| t.name(self.source).into()))
                 .collect::<Option<Vec<Box<str>>>>()
                 .filter(|names| !names.is_empty())
                 .ok_or_else(|| error(whole, "expected names of parts, such as ::part(label)"))?;
@@ -158,10 +164,10 @@ impl Reader<'_> {
     /// Whether a pseudo-element that takes arguments has them, and one that takes none has not.
     fn has_its_arguments(&self, lower: &str, tokens: &[Token]) -> bool {
         let arguments = match tokens.first() {
-            Some(first) if first.kind == Kind::Function => Some(trim(inside(tokens))),
+            Some(first) if first.kind == TokenKind::Function => Some(trim(inside(tokens))),
             _ => None,
         };
-        let name = |token: &Token| token.kind == Kind::Ident;
+        let name = |token: &Token| token.kind == TokenKind::Ident;
         let any = |token: &Token| token.is_delim(self.source, '*');
         match lower {
             "highlight" | "picker" => matches!(arguments, Some([only]) if name(only)),
@@ -199,7 +205,7 @@ impl Reader<'_> {
         // Writing to a string can't fail.
         let _ = serialize_identifier(lower, &mut printed);
         if let [first, _, ..] = tokens
-            && first.kind == Kind::Function
+            && first.kind == TokenKind::Function
         {
             printed.push_str(&format!("({})", self.words(inside(tokens))));
         }
@@ -211,7 +217,7 @@ impl Reader<'_> {
         let mut words = String::new();
         for token in trim(tokens) {
             match token.kind {
-                Kind::Ident => {
+                TokenKind::Ident => {
                     let _ = serialize_identifier(&token.name(self.source), &mut words);
                 }
                 kind if kind.is_blank() => words.push(' '),
@@ -351,7 +357,7 @@ impl Reader<'_> {
                 let mut ranges = Vec::new();
                 for part in split_commas(arguments) {
                     match trim(part) {
-                        [range] if matches!(range.kind, Kind::Ident | Kind::Text) => {
+                        [range] if matches!(range.kind, TokenKind::Ident | TokenKind::Text) => {
                             ranges.push(range.string(self.source).to_ascii_lowercase().into());
                         }
                         _ => {
@@ -365,7 +371,7 @@ impl Reader<'_> {
                 (PseudoClass::Lang(ranges), one)
             }
             "dir" => match trim(arguments) {
-                [side] if side.kind == Kind::Ident => {
+                [side] if side.kind == TokenKind::Ident => {
                     let rtl = side.is_name(self.source, "rtl");
                     if !rtl && !side.is_name(self.source, "ltr") {
                         return Ok((self.not_yet(lower, arguments), one));
@@ -390,14 +396,14 @@ impl Reader<'_> {
                 let items = split_commas(arguments);
                 let is = |item: &&[Token], kind| matches!(trim(item), [only] if only.kind == kind);
                 let written = match lower {
-                    "state" => items.len() == 1 && items.iter().all(|i| is(i, Kind::Ident)),
-                    "heading" => items.iter().all(|i| is(i, Kind::Number)),
+                    "state" => items.len() == 1 && items.iter().all(|i| is(i, TokenKind::Ident)),
+                    "heading" => items.iter().all(|i| is(i, TokenKind::Number)),
                     "current" => {
                         let selectors = self.list(arguments, Relative::No, depth + 1)?;
                         let list = SelectorList { selectors };
                         return Ok((PseudoClass::NotYet(format!(":current({list})").into()), one));
                     }
-                    _ => items.iter().all(|i| is(i, Kind::Ident)),
+                    _ => items.iter().all(|i| is(i, TokenKind::Ident)),
                 };
                 if !written {
                     return Err(error(
@@ -426,7 +432,7 @@ impl Reader<'_> {
     ) -> Result<Nth, SelectorError> {
         let of = arguments
             .iter()
-            .position(|t| t.kind == Kind::Ident && t.is_name(self.source, "of"));
+            .position(|t| t.kind == TokenKind::Ident && t.is_name(self.source, "of"));
         let formula = arguments.cut(..of.unwrap_or(arguments.len()));
         let text = self.source.cut(cover(trim(formula)));
         let mut parser = Parser::new(text);

@@ -26,7 +26,7 @@ mod token;
 
 pub use parse::DEEPEST_NESTING;
 pub(crate) use reparse::{Kept, reparse};
-pub use token::{Kind, Token, tokenize};
+pub use token::{Token, TokenKind, tokenize};
 pub(crate) use token::{Tokens, component_length, cover, split_commas, trim, trim_end};
 
 use std::ops::Range;
@@ -380,7 +380,7 @@ impl Sheet {
     /// The comments, in order.
     pub fn comments(&self) -> impl Iterator<Item = TextRange> {
         self.tokens_from(self.span.start())
-            .filter(|t| t.kind == Kind::Comment)
+            .filter(|t| t.kind == TokenKind::Comment)
             .map(Token::span)
     }
 

@@ -9,8 +9,8 @@ use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
 use super::{
-    AtRule, Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, RuleKind, Sheet, Token,
-    tokenize,
+    AtRule, Declaration, DeclarationId, Item, Problem, Rule, RuleId, RuleKind, Sheet, Token,
+    TokenKind, tokenize,
 };
 use crate::text::{Cut, Text, TextRange, TextSize};
 
@@ -158,14 +158,14 @@ impl<'a> Reader<'a> {
     fn token(&self, at: usize) -> Token {
         let end = u32::from(self.end_offset);
         let behind = Token {
-            kind: Kind::Space,
+            kind: TokenKind::Space,
             start: end,
             end,
         };
         self.tokens.get(at).copied().unwrap_or(behind)
     }
 
-    fn kind(&self, at: usize) -> Kind {
+    fn kind(&self, at: usize) -> TokenKind {
         self.token(at).kind
     }
 
@@ -279,13 +279,13 @@ impl<'a> Reader<'a> {
         let end = self.tokens.len();
         while self.at < end {
             match self.kind(self.at) {
-                Kind::Space | Kind::Comment | Kind::CommentDelimiter => self.at += 1,
-                Kind::AtKeyword => self.consume_at_rule(None, end, 1),
+                TokenKind::Space | TokenKind::Comment | TokenKind::CommentDelimiter => self.at += 1,
+                TokenKind::AtKeyword => self.consume_at_rule(None, end, 1),
                 _ => self.consume_qualified_rule(None, end, 1),
             }
         }
         if let Some(last) = self.tokens.last()
-            && last.kind == Kind::Comment
+            && last.kind == TokenKind::Comment
             && !last.source(self.source).cut(2..).ends_with("*/")
         {
             let span = last.span();
@@ -304,16 +304,21 @@ impl<'a> Reader<'a> {
         let name = AtRule::named(&self.token(start).name(self.source));
         self.at += 1;
         let prelude_start = self.at;
-        while self.at < end && !matches!(self.kind(self.at), Kind::Semicolon | Kind::OpenCurly) {
+        while self.at < end
+            && !matches!(
+                self.kind(self.at),
+                TokenKind::Semicolon | TokenKind::OpenCurly
+            )
+        {
             self.at = self.after_component(self.at, end);
         }
         let prelude = self.trimmed(prelude_start, self.at);
         let rule = self.push_rule(RuleKind::At(name), parent, start);
         self.place(parent, Item::Rule(rule));
         self.rule(rule).name = self.token(start).span();
-        let has_block = self.at < end && self.kind(self.at) == Kind::OpenCurly;
+        let has_block = self.at < end && self.kind(self.at) == TokenKind::OpenCurly;
         self.finish_rule(rule, start, prelude, end, depth);
-        if !has_block && self.at < end && self.kind(self.at) == Kind::Semicolon {
+        if !has_block && self.at < end && self.kind(self.at) == TokenKind::Semicolon {
             self.at += 1;
             let close = self.token(self.at - 1).span().end();
             let this = self.rule(rule);
@@ -328,14 +333,14 @@ impl<'a> Reader<'a> {
         let start = self.at;
         while self.at < end {
             match self.kind(self.at) {
-                Kind::OpenCurly => break,
-                Kind::Semicolon if parent.is_some() => break,
+                TokenKind::OpenCurly => break,
+                TokenKind::Semicolon if parent.is_some() => break,
                 _ => self.at = self.after_component(self.at, end),
             }
         }
         let prelude = self.trimmed(start, self.at);
         let span = self.span_of(&prelude);
-        if self.at >= end || self.kind(self.at) != Kind::OpenCurly {
+        if self.at >= end || self.kind(self.at) != TokenKind::OpenCurly {
             self.at = (self.at + 1).min(end);
             let message = if parent.is_some() {
                 "neither a declaration nor a rule; expected name: value;"
@@ -356,9 +361,9 @@ impl<'a> Reader<'a> {
             .take(2)
             .collect();
         if let [name, colon] = first[..]
-            && name.kind == Kind::Ident
+            && name.kind == TokenKind::Ident
             && name.source(self.source).starts_with("--")
-            && colon.kind == Kind::Colon
+            && colon.kind == TokenKind::Colon
         {
             self.at = self.after_component(self.at, end);
             self.problem(parent, span, "a custom property can't stand outside a rule");
@@ -383,7 +388,7 @@ impl<'a> Reader<'a> {
         let mut block = None;
         let mut inside = TextRange::empty(close);
         let mut closed = false;
-        if self.at < end && self.kind(self.at) == Kind::OpenCurly {
+        if self.at < end && self.kind(self.at) == TokenKind::OpenCurly {
             let open = self.at;
             let closer = self.closer(open).min(end);
             self.at = open + 1;
@@ -430,8 +435,8 @@ impl<'a> Reader<'a> {
     fn consume_block_contents(&mut self, rule: RuleId, end: usize, depth: usize) {
         while self.at < end {
             match self.kind(self.at) {
-                Kind::Space | Kind::Comment | Kind::Semicolon => self.at += 1,
-                Kind::AtKeyword => self.consume_at_rule(Some(rule), end, depth),
+                TokenKind::Space | TokenKind::Comment | TokenKind::Semicolon => self.at += 1,
+                TokenKind::AtKeyword => self.consume_at_rule(Some(rule), end, depth),
                 _ => {
                     if !self.consume_declaration(rule, end) {
                         self.consume_qualified_rule(Some(rule), end, depth);
@@ -444,12 +449,12 @@ impl<'a> Reader<'a> {
     /// § 5.4.6: consume a declaration. Gives `false`, and stands where it stood, when it is none.
     fn consume_declaration(&mut self, rule: RuleId, end: usize) -> bool {
         let start = self.at;
-        if self.kind(start) != Kind::Ident {
+        if self.kind(start) != TokenKind::Ident {
             return false;
         }
         self.at += 1;
         self.skip_blanks(end);
-        if self.at >= end || self.kind(self.at) != Kind::Colon {
+        if self.at >= end || self.kind(self.at) != TokenKind::Colon {
             self.at = start;
             return false;
         }
@@ -457,9 +462,9 @@ impl<'a> Reader<'a> {
         let value_start = self.at;
         let mut curly = false;
         let mut others = false;
-        while self.at < end && self.kind(self.at) != Kind::Semicolon {
+        while self.at < end && self.kind(self.at) != TokenKind::Semicolon {
             match self.kind(self.at) {
-                Kind::OpenCurly => curly = true,
+                TokenKind::OpenCurly => curly = true,
                 kind if kind.is_blank() => {}
                 _ => others = true,
             }
@@ -507,7 +512,7 @@ impl<'a> Reader<'a> {
             at
         };
         if end == start
-            || self.kind(end - 1) != Kind::Ident
+            || self.kind(end - 1) != TokenKind::Ident
             || !self.token(end - 1).is_name(self.source, "important")
         {
             return (value, None);
@@ -528,7 +533,7 @@ impl<'a> Reader<'a> {
 /// innermost open block is an ordinary token, as § 5.4.9 has it.
 fn pair_blocks(tokens: &[Token]) -> Vec<u32> {
     let mut closers = vec![tokens.len() as u32; tokens.len()];
-    let mut open: Vec<(usize, Kind)> = Vec::new();
+    let mut open: Vec<(usize, TokenKind)> = Vec::new();
     for (at, token) in tokens.iter().enumerate() {
         if let Some(closer) = token.kind.closer() {
             open.push((at, closer));

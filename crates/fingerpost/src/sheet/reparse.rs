@@ -7,7 +7,7 @@
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use super::{Declaration, DeclarationId, Item, Kind, Problem, Rule, RuleId, Sheet};
+use super::{Declaration, DeclarationId, Item, Problem, Rule, RuleId, Sheet, TokenKind};
 use crate::text::{Cut, Text, TextRange, TextSize};
 
 /// What is the same in a sheet and the one before it.
@@ -122,12 +122,12 @@ fn changed(old: &str, new: &str) -> (usize, usize, usize) {
 /// Whether every bracket, string and comment of a part is closed in it, and no rule goes on behind it.
 fn ends_cleanly(part: &Sheet) -> bool {
     let source = part.text.source();
-    let mut open: Vec<Kind> = Vec::new();
+    let mut open: Vec<TokenKind> = Vec::new();
     let tokens = part.tokens_in(part.span);
     for token in &tokens {
         let closes = matches!(
             token.kind,
-            Kind::CloseCurly | Kind::CloseParenthesis | Kind::CloseSquare
+            TokenKind::CloseCurly | TokenKind::CloseParenthesis | TokenKind::CloseSquare
         );
         if let Some(closer) = token.kind.closer() {
             open.push(closer);
@@ -138,14 +138,14 @@ fn ends_cleanly(part: &Sheet) -> bool {
         }
         let text = token.source(source);
         let whole = match token.kind {
-            Kind::BadText | Kind::BadUrl => false,
-            Kind::Comment => text.len() >= 4 && text.ends_with("*/"),
-            Kind::Text => {
+            TokenKind::BadText | TokenKind::BadUrl => false,
+            TokenKind::Comment => text.len() >= 4 && text.ends_with("*/"),
+            TokenKind::Text => {
                 text.len() >= 2
                     && text.ends_with(['"', '\''])
                     && text.starts_with(text.cut(text.len() - 1..))
             }
-            Kind::Url => text.ends_with(')'),
+            TokenKind::Url => text.ends_with(')'),
             _ => true,
         };
         if !whole {
@@ -158,8 +158,9 @@ fn ends_cleanly(part: &Sheet) -> bool {
         Item::Declaration(_) => None,
     });
     let statement = last.is_some_and(|rule| rule.block.is_none());
-    let ended =
-        solid.is_none_or(|t| t.kind == Kind::Semicolon || t.kind == Kind::CloseCurly && !statement);
+    let ended = solid.is_none_or(|t| {
+        t.kind == TokenKind::Semicolon || t.kind == TokenKind::CloseCurly && !statement
+    });
     open.is_empty() && ended && part.problems.is_empty()
 }
 

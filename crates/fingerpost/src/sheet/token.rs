@@ -12,7 +12,7 @@ use crate::text::{Cut, TextRange, TextSize};
 
 /// What a token is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Kind {
+pub enum TokenKind {
     /// An identifier.
     Ident,
     /// `@` and a name.
@@ -75,54 +75,54 @@ pub enum Kind {
     CloseCurly,
 }
 
-impl Kind {
+impl TokenKind {
     /// The kind that closes what this one opens.
-    pub fn closer(self) -> Option<Kind> {
+    pub fn closer(self) -> Option<TokenKind> {
         match self {
-            Kind::Function | Kind::OpenParenthesis => Some(Kind::CloseParenthesis),
-            Kind::OpenSquare => Some(Kind::CloseSquare),
-            Kind::OpenCurly => Some(Kind::CloseCurly),
+            TokenKind::Function | TokenKind::OpenParenthesis => Some(TokenKind::CloseParenthesis),
+            TokenKind::OpenSquare => Some(TokenKind::CloseSquare),
+            TokenKind::OpenCurly => Some(TokenKind::CloseCurly),
             _ => None,
         }
     }
 
     /// Whether it is white space or a comment.
     pub fn is_blank(self) -> bool {
-        matches!(self, Kind::Space | Kind::Comment)
+        matches!(self, TokenKind::Space | TokenKind::Comment)
     }
 
-    fn of(token: &SourceToken<'_>) -> Kind {
+    fn of(token: &SourceToken<'_>) -> TokenKind {
         match token {
-            SourceToken::Ident(_) => Kind::Ident,
-            SourceToken::AtKeyword(_) => Kind::AtKeyword,
-            SourceToken::Hash(_) => Kind::Hash,
-            SourceToken::IDHash(_) => Kind::IdHash,
-            SourceToken::QuotedString(_) => Kind::Text,
-            SourceToken::UnquotedUrl(_) => Kind::Url,
-            SourceToken::Delim(_) => Kind::Delim,
-            SourceToken::Number { .. } => Kind::Number,
-            SourceToken::Percentage { .. } => Kind::Percentage,
-            SourceToken::Dimension { .. } => Kind::Dimension,
-            SourceToken::WhiteSpace(_) => Kind::Space,
-            SourceToken::Comment(_) => Kind::Comment,
-            SourceToken::Colon => Kind::Colon,
-            SourceToken::Semicolon => Kind::Semicolon,
-            SourceToken::Comma => Kind::Comma,
-            SourceToken::IncludeMatch => Kind::Includes,
-            SourceToken::DashMatch => Kind::DashMatch,
-            SourceToken::PrefixMatch => Kind::PrefixMatch,
-            SourceToken::SuffixMatch => Kind::SuffixMatch,
-            SourceToken::SubstringMatch => Kind::SubstringMatch,
-            SourceToken::CDO | SourceToken::CDC => Kind::CommentDelimiter,
-            SourceToken::Function(_) => Kind::Function,
-            SourceToken::ParenthesisBlock => Kind::OpenParenthesis,
-            SourceToken::SquareBracketBlock => Kind::OpenSquare,
-            SourceToken::CurlyBracketBlock => Kind::OpenCurly,
-            SourceToken::BadUrl(_) => Kind::BadUrl,
-            SourceToken::BadString(_) => Kind::BadText,
-            SourceToken::CloseParenthesis => Kind::CloseParenthesis,
-            SourceToken::CloseSquareBracket => Kind::CloseSquare,
-            SourceToken::CloseCurlyBracket => Kind::CloseCurly,
+            SourceToken::Ident(_) => TokenKind::Ident,
+            SourceToken::AtKeyword(_) => TokenKind::AtKeyword,
+            SourceToken::Hash(_) => TokenKind::Hash,
+            SourceToken::IDHash(_) => TokenKind::IdHash,
+            SourceToken::QuotedString(_) => TokenKind::Text,
+            SourceToken::UnquotedUrl(_) => TokenKind::Url,
+            SourceToken::Delim(_) => TokenKind::Delim,
+            SourceToken::Number { .. } => TokenKind::Number,
+            SourceToken::Percentage { .. } => TokenKind::Percentage,
+            SourceToken::Dimension { .. } => TokenKind::Dimension,
+            SourceToken::WhiteSpace(_) => TokenKind::Space,
+            SourceToken::Comment(_) => TokenKind::Comment,
+            SourceToken::Colon => TokenKind::Colon,
+            SourceToken::Semicolon => TokenKind::Semicolon,
+            SourceToken::Comma => TokenKind::Comma,
+            SourceToken::IncludeMatch => TokenKind::Includes,
+            SourceToken::DashMatch => TokenKind::DashMatch,
+            SourceToken::PrefixMatch => TokenKind::PrefixMatch,
+            SourceToken::SuffixMatch => TokenKind::SuffixMatch,
+            SourceToken::SubstringMatch => TokenKind::SubstringMatch,
+            SourceToken::CDO | SourceToken::CDC => TokenKind::CommentDelimiter,
+            SourceToken::Function(_) => TokenKind::Function,
+            SourceToken::ParenthesisBlock => TokenKind::OpenParenthesis,
+            SourceToken::SquareBracketBlock => TokenKind::OpenSquare,
+            SourceToken::CurlyBracketBlock => TokenKind::OpenCurly,
+            SourceToken::BadUrl(_) => TokenKind::BadUrl,
+            SourceToken::BadString(_) => TokenKind::BadText,
+            SourceToken::CloseParenthesis => TokenKind::CloseParenthesis,
+            SourceToken::CloseSquareBracket => TokenKind::CloseSquare,
+            SourceToken::CloseCurlyBracket => TokenKind::CloseCurly,
         }
     }
 }
@@ -131,7 +131,7 @@ impl Kind {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Token {
     /// What it is.
-    pub kind: Kind,
+    pub kind: TokenKind,
     /// Where it starts in the source.
     pub start: u32,
     /// Where it ends.
@@ -154,9 +154,9 @@ impl Token {
     pub fn name(self, source: &str) -> Cow<'_, str> {
         let raw = self.source(source);
         let raw = match self.kind {
-            Kind::AtKeyword | Kind::Hash | Kind::IdHash => raw.cut(1..),
-            Kind::Function => raw.strip_suffix('(').unwrap_or(raw),
-            Kind::Dimension => raw.cut(number_length(raw)..),
+            TokenKind::AtKeyword | TokenKind::Hash | TokenKind::IdHash => raw.cut(1..),
+            TokenKind::Function => raw.strip_suffix('(').unwrap_or(raw),
+            TokenKind::Dimension => raw.cut(number_length(raw)..),
             _ => raw,
         };
         if raw.contains(['\\', '\0']) {
@@ -173,7 +173,10 @@ impl Token {
 
     /// The number in it: of a number, a percentage (50 for `50%`) or a dimension.
     pub fn number(self, source: &str) -> Option<f64> {
-        if !matches!(self.kind, Kind::Number | Kind::Percentage | Kind::Dimension) {
+        if !matches!(
+            self.kind,
+            TokenKind::Number | TokenKind::Percentage | TokenKind::Dimension
+        ) {
             return None;
         }
         let raw = self.source(source);
@@ -188,14 +191,14 @@ impl Token {
     /// Whether it is a number written without a fraction or exponent.
     pub fn is_integer(self, source: &str) -> bool {
         let raw = self.source(source);
-        self.kind == Kind::Number && !raw.contains(['.', 'e', 'E'])
+        self.kind == TokenKind::Number && !raw.contains(['.', 'e', 'E'])
     }
 
     /// The string in it: of a string or a `url()` without quotes.
     pub fn string(self, source: &str) -> Cow<'_, str> {
         let raw = self.source(source);
         match self.kind {
-            Kind::Text | Kind::BadText => {
+            TokenKind::Text | TokenKind::BadText => {
                 let inner = raw.cut(1..);
                 let inner = match inner.chars().next_back() {
                     Some(last) if raw.starts_with(last) && !ends_in_escape(inner) => {
@@ -205,7 +208,7 @@ impl Token {
                 };
                 resolve(inner)
             }
-            Kind::Url => {
+            TokenKind::Url => {
                 let inner = raw.get(4..).unwrap_or("");
                 let inner = inner.strip_suffix(')').unwrap_or(inner);
                 resolve(inner.trim_matches([' ', '\t', '\n', '\r', '\x0C']))
@@ -214,9 +217,9 @@ impl Token {
         }
     }
 
-    /// The character of a [`Kind::Delim`].
+    /// The character of a [`TokenKind::Delim`].
     pub fn delim(self, source: &str) -> Option<char> {
-        (self.kind == Kind::Delim)
+        (self.kind == TokenKind::Delim)
             .then(|| self.source(source).chars().next())
             .flatten()
     }
@@ -291,7 +294,7 @@ fn resolve(inner: &str) -> Cow<'_, str> {
 
 /// How many tokens the component value at the front takes, closing bracket included.
 pub(crate) fn component_length(tokens: &[Token]) -> usize {
-    let mut open: Vec<Kind> = Vec::new();
+    let mut open: Vec<TokenKind> = Vec::new();
     for (at, token) in tokens.iter().enumerate() {
         if let Some(closer) = token.kind.closer() {
             open.push(closer);
@@ -338,7 +341,7 @@ pub(crate) fn split_commas(tokens: &[Token]) -> Vec<&[Token]> {
     let mut parts = Vec::new();
     let (mut start, mut at) = (0, 0);
     while let Some(token) = tokens.get(at) {
-        if token.kind == Kind::Comma {
+        if token.kind == TokenKind::Comma {
             parts.push(tokens.cut(start..at));
             start = at + 1;
         }
@@ -385,7 +388,7 @@ impl Iterator for Tokens<'_> {
 
     fn next(&mut self) -> Option<Token> {
         let token = self.parser.next_including_whitespace_and_comments().ok()?;
-        let kind = Kind::of(token);
+        let kind = TokenKind::of(token);
         let start = self.at;
         self.at = self.base + self.parser.position().byte_index();
         // `cssparser` would skip the block at the next call; a fresh parser reads on inside it.
@@ -406,7 +409,7 @@ mod tests {
     use super::*;
     use crate::text::span;
 
-    fn tokens(source: &str) -> Vec<(Kind, &str)> {
+    fn tokens(source: &str) -> Vec<(TokenKind, &str)> {
         tokenize(source, span(0, source.len()))
             .into_iter()
             .map(|t| (t.kind, t.source(source)))
@@ -419,9 +422,9 @@ mod tests {
         let found = tokens(source);
         let joined: String = found.iter().map(|t| t.1).collect();
         assert_eq!(joined, source);
-        assert!(found.contains(&(Kind::Function, "calc(")));
-        assert!(found.contains(&(Kind::Percentage, "2%")));
-        assert_eq!(found.last(), Some(&(Kind::Text, "\"g")));
+        assert!(found.contains(&(TokenKind::Function, "calc(")));
+        assert!(found.contains(&(TokenKind::Percentage, "2%")));
+        assert_eq!(found.last(), Some(&(TokenKind::Text, "\"g")));
     }
 
     #[test]
@@ -429,7 +432,7 @@ mod tests {
         let read = |source: &str| {
             let token = tokenize(source, span(0, source.len()))[0];
             match token.kind {
-                Kind::Text | Kind::Url => token.string(source).into_owned(),
+                TokenKind::Text | TokenKind::Url => token.string(source).into_owned(),
                 _ => token.name(source).into_owned(),
             }
         };

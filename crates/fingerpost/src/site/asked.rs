@@ -19,7 +19,7 @@ const MOST_ASKED: usize = 20;
 /// A page that was asked about, and the element on it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct Asked {
+pub struct AskedBefore {
     /// The page: a file relative to the site's root, or a URL.
     pub page: String,
     /// The element, as questions name one; none where the question was about the whole page.
@@ -31,12 +31,12 @@ pub struct Asked {
 #[serde(deny_unknown_fields)]
 struct File {
     fingerpost: u32,
-    asked: Vec<Asked>,
+    asked: Vec<AskedBefore>,
 }
 
 impl Site {
     /// What was asked about, the newest first.
-    pub fn asked(&self) -> Vec<Asked> {
+    pub fn asked(&self) -> Vec<AskedBefore> {
         let json = state::read(&self.root, ASKED_FILE).ok().flatten();
         let known = json.filter(|json| check_version(json, ASKED_VERSION).is_ok());
         let file = known.and_then(|json| serde_json::from_str::<File>(&json).ok());
@@ -47,7 +47,7 @@ impl Site {
     ///
     /// # Errors
     /// Where the file can't be written.
-    pub fn remember(&self, asked: Asked) -> Result<(), SiteError> {
+    pub fn remember(&self, asked: AskedBefore) -> Result<(), SiteError> {
         let mut all = self.asked();
         if all.first() == Some(&asked) {
             return Ok(());

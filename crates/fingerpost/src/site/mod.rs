@@ -62,11 +62,11 @@ use lock::Lock;
 use root::Root;
 
 pub use crate::text::is_url;
-pub use asked::Asked;
+pub use asked::AskedBefore;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
-pub use saving::{Change, Outcome, Unsaved, Which};
-pub use served::{Ask, Fetch, Fetched};
+pub use saving::{ChangedFile, SaveOutcome, Unsaved, Which};
+pub use served::{Fetch, FetchFunction, Fetched};
 pub use store::StoreError;
 pub use view::View;
 

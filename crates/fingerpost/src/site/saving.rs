@@ -11,14 +11,14 @@ use crate::text::{Patch, SitePath, Text, difference, lines_before, unified_diff}
 
 /// A file that a save changes: before and after.
 #[derive(Debug)]
-pub struct Change {
+pub struct ChangedFile {
     /// As it is on disk.
     pub before: Arc<Text>,
     /// As it will be.
     pub after: Arc<Text>,
 }
 
-impl Change {
+impl ChangedFile {
     /// The change as a unified diff.
     pub fn diff(&self) -> String {
         unified_diff(
@@ -56,9 +56,9 @@ pub enum Which {
 
 /// What a save did.
 #[derive(Debug)]
-pub struct Outcome {
+pub struct SaveOutcome {
     /// The files that were written.
-    pub changes: Vec<Change>,
+    pub changes: Vec<ChangedFile>,
     /// Edits that stay in the draft and have no place anymore: what they change was changed on disk
     /// or is gone with what was saved. Each with why.
     pub aside: Vec<(Tried, Aside)>,
@@ -70,7 +70,7 @@ pub struct Outcome {
 #[derive(Debug)]
 pub struct Unsaved {
     /// The files that were written.
-    pub changes: Vec<Change>,
+    pub changes: Vec<ChangedFile>,
     /// What the save had done that is taken back, each edit in a sentence.
     pub summaries: Vec<String>,
 }
@@ -80,7 +80,7 @@ impl Site {
     ///
     /// # Errors
     /// Where a file can't be read, or is not what the draft was based on.
-    pub fn changes(&self) -> Result<Vec<Change>, SiteError> {
+    pub fn changes(&self) -> Result<Vec<ChangedFile>, SiteError> {
         let drafted = self.drafted()?;
         Ok(changed(&self.bases()?, &drafted.texts))
     }
@@ -91,7 +91,7 @@ impl Site {
     /// As [`Site::changes`]; [`SiteError::Adrift`] where an edit has lost its place,
     /// [`SiteError::NoSuchEdit`] where one is not there or off, and where one was made over others
     /// that are not saved with it.
-    pub fn changes_of(&self, which: &Which) -> Result<Vec<Change>, SiteError> {
+    pub fn changes_of(&self, which: &Which) -> Result<Vec<ChangedFile>, SiteError> {
         let bases = self.bases()?;
         let after = self.after(&bases, &self.chosen(which)?)?;
         Ok(changed(&bases, &after))
@@ -152,7 +152,7 @@ impl Site {
     /// # Errors
     /// Where a file has changed since it was read, an edit has lost its place, or a file can't be
     /// written. Nothing is changed then.
-    pub fn save(&mut self, which: &Which) -> Result<Outcome, SiteError> {
+    pub fn save(&mut self, which: &Which) -> Result<SaveOutcome, SiteError> {
         self.forget();
         self.locked(|site| {
             let ids = site.chosen(which)?;
@@ -204,7 +204,7 @@ impl Site {
             let files = files.collect::<Result<Vec<Writing>, SiteError>>()?;
             let notes = journal::write(&site.root, &files, &draft, saves)?;
             site.now_kept(draft);
-            Ok(Outcome {
+            Ok(SaveOutcome {
                 changes,
                 aside: site.aside(),
                 notes,
@@ -249,7 +249,7 @@ impl Site {
                     return Err(site.bad_saves(name));
                 }
                 known.insert(name.to_owned(), patch);
-                let change = Change { before, after };
+                let change = ChangedFile { before, after };
                 let removed = saved.created && change.after.source().is_empty();
                 files.push(writing(&change, saved.file.clone(), false, removed));
                 changes.push(change);
@@ -329,19 +329,19 @@ impl Site {
     }
 }
 
-fn changed(before: &Bases, after: &Bases) -> Vec<Change> {
-    let pairs = after.iter().map(|(file, after)| Change {
+fn changed(before: &Bases, after: &Bases) -> Vec<ChangedFile> {
+    let pairs = after.iter().map(|(file, after)| ChangedFile {
         before: before[file].clone(),
         after: after.clone(),
     });
     // What a server makes is not written: its templates are.
-    let differs = |change: &Change| {
+    let differs = |change: &ChangedFile| {
         change.before.source() != change.after.source() && !is_url(change.before.name())
     };
     pairs.filter(differs).collect()
 }
 
-fn writing(change: &Change, file: SitePath, created: bool, removed: bool) -> Writing {
+fn writing(change: &ChangedFile, file: SitePath, created: bool, removed: bool) -> Writing {
     Writing {
         file,
         before: (!created).then(|| change.before.to_bytes()),

@@ -30,10 +30,10 @@ pub struct Fetched {
 }
 
 /// Asks a server for a URL; an error is a sentence for people.
-pub struct Fetch(pub Ask);
+pub struct Fetch(pub FetchFunction);
 
 /// A function that asks a server.
-pub type Ask = Box<dyn Fn(&str) -> Result<Fetched, String> + Send + Sync>;
+pub type FetchFunction = Box<dyn Fn(&str) -> Result<Fetched, String> + Send + Sync>;
 
 impl std::fmt::Debug for Fetch {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {

@@ -12,7 +12,7 @@ use crate::condition::Conditions;
 use crate::edit::{Adrift, Edit, EditState, Intent, numbered};
 use crate::page::Page;
 use crate::question::codes::codes;
-use crate::site::{Change, Site, SiteError, Which};
+use crate::site::{ChangedFile, Site, SiteError, Which};
 use crate::text::{DecodeHint, Text, is_url};
 
 /// A file and what is changed in it.
@@ -26,8 +26,8 @@ pub struct FileAnswer {
     pub diff: String,
 }
 
-impl From<&Change> for FileAnswer {
-    fn from(change: &Change) -> FileAnswer {
+impl From<&ChangedFile> for FileAnswer {
+    fn from(change: &ChangedFile) -> FileAnswer {
         FileAnswer {
             file: change.before.name().to_owned(),
             diff: change.diff(),
@@ -201,6 +201,6 @@ pub(super) fn texts_of(site: &Site, edit: &Edit) -> Result<Vec<Arc<Text>>, SiteE
 pub(super) fn differences(before: Vec<Arc<Text>>, after: Vec<Arc<Text>>) -> Vec<FileAnswer> {
     let pairs = before.into_iter().zip(after);
     let own = pairs.filter(|(before, _)| !is_url(before.name()));
-    own.map(|(before, after)| FileAnswer::from(&Change { before, after }))
+    own.map(|(before, after)| FileAnswer::from(&ChangedFile { before, after }))
         .collect()
 }

@@ -15,7 +15,7 @@ use super::measures::Measures;
 use super::serialise::number;
 use super::substitution::{arguments, value_tokens};
 use super::units::{DEG, Unit};
-use crate::sheet::{Kind, Token, split_commas, trim};
+use crate::sheet::{Token, TokenKind, split_commas, trim};
 use crate::text::Cut;
 
 /// How deep colors may stand in each other.
@@ -118,12 +118,16 @@ pub(super) fn asks(source: &str, tokens: &[Token]) -> Asks {
     for token in tokens {
         let named = |name: &str| token.is_name(source, name);
         asks |= match token.kind {
-            Kind::Ident if named("currentcolor") => Asks::PARENT_COLOR,
-            Kind::Ident if system(&token.name(source).to_ascii_lowercase(), false).is_some() => {
+            TokenKind::Ident if named("currentcolor") => Asks::PARENT_COLOR,
+            TokenKind::Ident
+                if system(&token.name(source).to_ascii_lowercase(), false).is_some() =>
+            {
                 Asks::SCHEME
             }
-            Kind::Function if named("light-dark") => Asks::SCHEME,
-            Kind::Dimension => Unit::named(&token.name(source)).map_or(Asks::empty(), Asks::of),
+            TokenKind::Function if named("light-dark") => Asks::SCHEME,
+            TokenKind::Dimension => {
+                Unit::named(&token.name(source)).map_or(Asks::empty(), Asks::of)
+            }
             _ => Asks::empty(),
         };
     }
@@ -144,15 +148,15 @@ impl Reader<'_> {
         let first = *tokens.first()?;
         let source = first.source(self.source);
         match first.kind {
-            Kind::Hash | Kind::IdHash => legacy(source),
-            Kind::Ident => {
+            TokenKind::Hash | TokenKind::IdHash => legacy(source),
+            TokenKind::Ident => {
                 let name = source.to_ascii_lowercase();
                 if name == "currentcolor" {
                     return self.context.current;
                 }
                 legacy(&name).or_else(|| legacy(system(&name, self.context.dark)?))
             }
-            Kind::Function => {
+            TokenKind::Function => {
                 let (inside, _) = arguments(tokens, 0);
                 let name = first.name(self.source).to_ascii_lowercase();
                 match name.as_str() {
@@ -250,9 +254,9 @@ impl Reader<'_> {
         let (scale, whole) = of_channels.nth(at).unwrap_or(alpha);
         let token = part.first()?;
         let (value, unit) = match token.kind {
-            Kind::Number => (token.number(self.source)?, LeafUnit::Number),
-            Kind::Percentage => (token.number(self.source)?, LeafUnit::Percentage),
-            Kind::Dimension | Kind::Function => {
+            TokenKind::Number => (token.number(self.source)?, LeafUnit::Number),
+            TokenKind::Percentage => (token.number(self.source)?, LeafUnit::Percentage),
+            TokenKind::Dimension | TokenKind::Function => {
                 let expression = math::parse(self.source, part)?;
                 let basis = Basis {
                     measures: self.context.measures,
@@ -261,7 +265,7 @@ impl Reader<'_> {
                 };
                 simplify(&expression, &basis).leaf()?
             }
-            Kind::Ident => {
+            TokenKind::Ident => {
                 let name = token.name(self.source).to_ascii_lowercase();
                 if name == "none" {
                     return Some(None);
@@ -339,9 +343,10 @@ impl Reader<'_> {
     fn share(&self, part: &[Token], depth: usize) -> Option<(AbsoluteColor, Option<f64>)> {
         let parts = components(part);
         let percentage = |tokens: &[Token]| match tokens.first()? {
-            only if only.kind == Kind::Percentage => only.number(self.source),
+            only if only.kind == TokenKind::Percentage => only.number(self.source),
             first
-                if first.kind == Kind::Function && math::is_function(&first.name(self.source)) =>
+                if first.kind == TokenKind::Function
+                    && math::is_function(&first.name(self.source)) =>
             {
                 let basis = Basis {
                     measures: self.context.measures,
@@ -370,12 +375,12 @@ fn components(tokens: &[Token]) -> Vec<&[Token]> {
     let mut at = 0;
     while let Some(token) = tokens.get(at) {
         let mut end = at + 1;
-        if token.kind == Kind::Function || token.kind == Kind::OpenParenthesis {
+        if token.kind == TokenKind::Function || token.kind == TokenKind::OpenParenthesis {
             end = arguments(tokens, at).1;
         }
         let separates = token.kind.is_blank()
-            || token.kind == Kind::Comma
-            || (token.kind == Kind::Delim && end == at + 1);
+            || token.kind == TokenKind::Comma
+            || (token.kind == TokenKind::Delim && end == at + 1);
         if !separates {
             found.push(tokens.cut(at..end));
         }

@@ -8,7 +8,7 @@ use super::grammar::{Match, Mismatch};
 use super::is_css_wide;
 use super::shorthand::{Piece, expand, expand_matched};
 use super::substitution::{Substitutions, malformed, substitutions};
-use crate::sheet::{Declaration, Kind, Sheet, Token};
+use crate::sheet::{Declaration, Sheet, Token, TokenKind};
 use crate::text::Cut;
 
 /// The property that a declaration names.
@@ -121,21 +121,21 @@ pub fn quirky(property: PropertyId, source: &str, tokens: &[Token]) -> Option<Me
         let raw = token.source(source);
         if token.kind.closer().is_some() {
             depth += 1;
-        } else if token.kind == Kind::CloseParenthesis {
+        } else if token.kind == TokenKind::CloseParenthesis {
             depth -= 1;
         }
         let hexadecimal = raw.bytes().all(|b| b.is_ascii_hexdigit());
         match token.kind {
-            Kind::Number if !colored && depth == 0 => {
+            TokenKind::Number if !colored && depth == 0 => {
                 text.push_str(raw);
                 text.push_str("px");
             }
-            Kind::Ident if colored && hexadecimal && matches!(raw.len(), 3 | 6) => {
+            TokenKind::Ident if colored && hexadecimal && matches!(raw.len(), 3 | 6) => {
                 text.push('#');
                 text.push_str(raw);
             }
             // A number loses its leading zeros and gets them back up to six digits.
-            Kind::Number | Kind::Dimension if colored && hexadecimal => {
+            TokenKind::Number | TokenKind::Dimension if colored && hexadecimal => {
                 let digits = raw.bytes().take_while(u8::is_ascii_digit).count();
                 let bare = raw.cut(..digits).trim_start_matches('0');
                 let bare = if bare.is_empty() { "0" } else { bare };
@@ -208,7 +208,7 @@ fn is_measured(property: PropertyId) -> bool {
 /// The CSS-wide keyword that a value is, in lower case.
 pub fn wide_keyword(source: &str, tokens: &[Token]) -> Option<Box<str>> {
     let mut words = tokens.iter().filter(|t| !t.kind.is_blank());
-    let only = words.next().filter(|t| t.kind == Kind::Ident)?;
+    let only = words.next().filter(|t| t.kind == TokenKind::Ident)?;
     let word = only.name(source);
     (words.next().is_none() && is_css_wide(&word)).then(|| word.to_ascii_lowercase().into())
 }

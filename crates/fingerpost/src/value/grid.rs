@@ -2,7 +2,7 @@
 
 use super::facts::PropertyId as P;
 use super::shorthand::Piece;
-use crate::sheet::{Kind, Token, cover};
+use crate::sheet::{Token, TokenKind, cover};
 use crate::text::Cut;
 
 pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(P, Piece)> {
@@ -21,7 +21,7 @@ pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(P, Piece)> {
     };
     let auto_flow = |side: &[Token]| {
         side.iter()
-            .any(|t| t.kind == Kind::Ident && t.is_name(source, "auto-flow"))
+            .any(|t| t.kind == TokenKind::Ident && t.is_name(source, "auto-flow"))
     };
     if auto_flow(before) || auto_flow(after) {
         let in_rows = auto_flow(before);
@@ -31,11 +31,12 @@ pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(P, Piece)> {
             (after, before)
         };
         let is_word = |t: &Token| {
-            t.kind == Kind::Ident && (t.is_name(source, "auto-flow") || t.is_name(source, "dense"))
+            t.kind == TokenKind::Ident
+                && (t.is_name(source, "auto-flow") || t.is_name(source, "dense"))
         };
         let dense = flow
             .iter()
-            .any(|t| t.kind == Kind::Ident && t.is_name(source, "dense"));
+            .any(|t| t.kind == TokenKind::Ident && t.is_name(source, "dense"));
         let tracks: Vec<Token> = flow.iter().copied().filter(|t| !is_word(t)).collect();
         let direction = if in_rows { "row" } else { "column" };
         let value = if dense {
@@ -53,7 +54,7 @@ pub(super) fn expand(source: &str, tokens: &[Token]) -> Vec<(P, Piece)> {
         }
         return out;
     }
-    if before.iter().any(|t| t.kind == Kind::Text) {
+    if before.iter().any(|t| t.kind == TokenKind::Text) {
         let (areas, rows) = areas_and_rows(source, before);
         put(P::GRID_TEMPLATE_AREAS, Some(Piece::Composed(areas)));
         put(P::GRID_TEMPLATE_ROWS, Some(Piece::Composed(rows)));
@@ -72,7 +73,7 @@ fn top_level_slash(source: &str, tokens: &[Token]) -> Option<usize> {
     for (at, token) in tokens.iter().enumerate() {
         match token.kind {
             kind if kind.closer().is_some() => depth += 1,
-            Kind::CloseParenthesis | Kind::CloseSquare => depth = depth.saturating_sub(1),
+            TokenKind::CloseParenthesis | TokenKind::CloseSquare => depth = depth.saturating_sub(1),
             _ if depth == 0 && token.is_delim(source, '/') => return Some(at),
             _ => {}
         }
@@ -88,7 +89,7 @@ fn areas_and_rows(source: &str, tokens: &[Token]) -> (String, String) {
     let mut needs_size = false;
     let mut at = 0;
     while let Some(token) = tokens.get(at) {
-        if token.kind == Kind::Text {
+        if token.kind == TokenKind::Text {
             if needs_size {
                 rows.push("auto".to_owned());
             }
@@ -103,7 +104,7 @@ fn areas_and_rows(source: &str, tokens: &[Token]) -> (String, String) {
             at + 1
         };
         let piece = source.cut(cover(tokens.cut(at..end)));
-        if token.kind == Kind::OpenSquare && needs_size {
+        if token.kind == TokenKind::OpenSquare && needs_size {
             rows.push("auto".to_owned());
         }
         needs_size = false;

@@ -3,7 +3,7 @@
 use super::facts::PropertyId as P;
 use super::grammar::{Captured, Label};
 use super::shorthand::Piece;
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Token, TokenKind};
 use crate::text::{Cut, TextRange};
 
 /// A longhand of a layered shorthand, and what a layer that leaves it out gives it.
@@ -148,12 +148,12 @@ fn split_layers(tokens: &[Token]) -> Vec<TextRange> {
     let mut current: Option<TextRange> = None;
     for token in tokens {
         match token.kind {
-            Kind::Comma if depth == 0 => {
+            TokenKind::Comma if depth == 0 => {
                 layers.extend(current.take());
                 continue;
             }
             kind if kind.closer().is_some() => depth += 1,
-            Kind::CloseParenthesis | Kind::CloseSquare | Kind::CloseCurly => {
+            TokenKind::CloseParenthesis | TokenKind::CloseSquare | TokenKind::CloseCurly => {
                 depth = depth.saturating_sub(1);
             }
             _ => {}

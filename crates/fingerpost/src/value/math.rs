@@ -1,6 +1,6 @@
 //! Math functions: CSS Values 4 § 10. Parsing to an expression, and the type of its result.
 
-use crate::sheet::{Kind as TokenKind, Token};
+use crate::sheet::{Token, TokenKind};
 use crate::text::Cut;
 use crate::value::units::{Dimension, Unit};
 
@@ -9,7 +9,7 @@ const DEEPEST_EXPRESSION: usize = 128;
 
 /// What an expression comes to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Kind {
+pub enum MathKind {
     /// A number.
     Number,
     /// A percentage.
@@ -80,7 +80,7 @@ pub fn is_function(name: &str) -> bool {
 
 /// The type of a math function, given its tokens from its name to its `)`; `None` where it is not
 /// valid (a sum of unlike things, a missing space around `+`).
-pub fn kind(source: &str, tokens: &[Token]) -> Option<Kind> {
+pub fn kind(source: &str, tokens: &[Token]) -> Option<MathKind> {
     let expression = parse(source, tokens)?;
     expression.measure()?.kind()
 }
@@ -274,7 +274,7 @@ impl Measure {
         measure
     }
 
-    fn kind(self) -> Option<Kind> {
+    fn kind(self) -> Option<MathKind> {
         let mut found = None;
         for (at, power) in self.powers.iter().enumerate() {
             match (power, found) {
@@ -284,10 +284,10 @@ impl Measure {
             }
         }
         Some(match found {
-            None => Kind::Number,
-            Some(PERCENTAGE) => Kind::Percentage,
-            Some(at) if self.with_percentage => Kind::Mixed(*DIMENSIONS.get(at)?),
-            Some(at) => Kind::Of(*DIMENSIONS.get(at)?),
+            None => MathKind::Number,
+            Some(PERCENTAGE) => MathKind::Percentage,
+            Some(at) if self.with_percentage => MathKind::Mixed(*DIMENSIONS.get(at)?),
+            Some(at) => MathKind::Of(*DIMENSIONS.get(at)?),
         })
     }
 
@@ -305,7 +305,7 @@ impl Measure {
         } else {
             (self, other)
         };
-        let one_dimension = matches!(plain.kind(), Some(Kind::Of(_) | Kind::Mixed(_)));
+        let one_dimension = matches!(plain.kind(), Some(MathKind::Of(_) | MathKind::Mixed(_)));
         (percent.powers == percentage && one_dimension).then_some(Measure {
             with_percentage: true,
             ..plain
@@ -390,7 +390,7 @@ fn function_measure(name: &str, arguments: &[Expression]) -> Option<Measure> {
         }
         "mod" | "rem" if count == 2 => same(arguments.iter()),
         "sin" | "cos" | "tan" if count == 1 => match arguments.first()?.measure()?.kind()? {
-            Kind::Number | Kind::Of(Dimension::Angle) => Some(number),
+            MathKind::Number | MathKind::Of(Dimension::Angle) => Some(number),
             _ => None,
         },
         "asin" | "acos" | "atan" if count == 1 && all_numbers() => Some(Measure::of(0)),
@@ -410,22 +410,25 @@ mod tests {
     use crate::sheet::tokenize;
     use crate::text::span;
 
-    fn kind_of(source: &str) -> Option<Kind> {
+    fn kind_of(source: &str) -> Option<MathKind> {
         kind(source, &tokenize(source, span(0, source.len())))
     }
 
     #[test]
     fn types_follow_the_arithmetic() {
-        let length = Some(Kind::Of(Dimension::Length));
+        let length = Some(MathKind::Of(Dimension::Length));
         assert_eq!(kind_of("calc(1px + 2em * 3)"), length);
         assert_eq!(
             kind_of("calc(1px + 2%)"),
-            Some(Kind::Mixed(Dimension::Length))
+            Some(MathKind::Mixed(Dimension::Length))
         );
-        assert_eq!(kind_of("calc(100% / 3)"), Some(Kind::Percentage));
-        assert_eq!(kind_of("calc(10px / 2px)"), Some(Kind::Number));
+        assert_eq!(kind_of("calc(100% / 3)"), Some(MathKind::Percentage));
+        assert_eq!(kind_of("calc(10px / 2px)"), Some(MathKind::Number));
         assert_eq!(kind_of("clamp(1rem, 2vw, (3rem))"), length);
-        assert_eq!(kind_of("atan2(1px, 2px)"), Some(Kind::Of(Dimension::Angle)));
+        assert_eq!(
+            kind_of("atan2(1px, 2px)"),
+            Some(MathKind::Of(Dimension::Angle))
+        );
         assert_eq!(kind_of("round(up, 3px, 2px)"), length);
     }
 

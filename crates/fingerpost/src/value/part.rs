@@ -11,7 +11,7 @@ use super::math::Expression;
 use super::measures::MEDIUM_FONT_SIZE;
 use super::typed::Component;
 use super::units::{DEG, Unit};
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Token, TokenKind};
 
 /// A value that depends on where it stands.
 #[derive(Debug)]
@@ -66,7 +66,9 @@ pub(super) fn alone(property: PropertyId, source: &str, token: Token) -> Option<
     match rule {
         // Fonts 4 § 2.5; percentages and em are of the parent's size.
         Alone::FontSize => match (token.kind, word.as_str()) {
-            (Kind::Percentage, _) => Some(vec![Part::OfFontSize(token.number(source)? / 100.0)]),
+            (TokenKind::Percentage, _) => {
+                Some(vec![Part::OfFontSize(token.number(source)? / 100.0)])
+            }
             (_, "larger") => Some(vec![Part::OfFontSize(1.2)]),
             (_, "smaller") => Some(vec![Part::OfFontSize(1.0 / 1.2)]),
             (_, word) => pixels(match word {
@@ -88,7 +90,7 @@ pub(super) fn alone(property: PropertyId, source: &str, token: Token) -> Option<
             "lighter" => Some(vec![Part::Weight(Step::Lighter)]),
             _ => None,
         },
-        Alone::LineHeight if token.kind == Kind::Percentage => {
+        Alone::LineHeight if token.kind == TokenKind::Percentage => {
             Some(vec![Part::OfFontSize(token.number(source)? / 100.0)])
         }
         Alone::LineHeight => None,
@@ -140,8 +142,8 @@ pub(super) fn alone(property: PropertyId, source: &str, token: Token) -> Option<
         // Color 4 § 3.3: what is out of range is clamped.
         Alone::Opacity => {
             let scale = match token.kind {
-                Kind::Percentage => 0.01,
-                Kind::Number => 1.0,
+                TokenKind::Percentage => 0.01,
+                TokenKind::Number => 1.0,
                 _ => return None,
             };
             let opacity = (token.number(source)? * scale).clamp(0.0, 1.0);

@@ -5,7 +5,7 @@ use svgtypes::PathParser;
 
 use super::facts::PropertyId;
 use super::grammar::{Captured, Label, Mismatch};
-use crate::sheet::{Kind, Token, split_commas};
+use crate::sheet::{Token, TokenKind, split_commas};
 use crate::text::TextRange;
 
 /// Why a value that fits its property's grammar is invalid nevertheless. `tokens` are without white space.
@@ -15,7 +15,7 @@ pub(super) fn mismatch(
     tokens: &[Token],
     captured: &[Captured],
 ) -> Option<Mismatch> {
-    let texts = || tokens.iter().filter(|t| t.kind == Kind::Text);
+    let texts = || tokens.iter().filter(|t| t.kind == TokenKind::Text);
     if texts().next().is_some() {
         if matches!(
             property,
@@ -50,7 +50,7 @@ fn expected(span: TextRange, what: &str) -> Mismatch {
 /// The string in a part of a value.
 fn text_in(span: TextRange, tokens: &[Token]) -> Option<Token> {
     let mut inside = tokens.iter().filter(|t| span.contains_range(t.span()));
-    inside.find(|t| t.kind == Kind::Text).copied()
+    inside.find(|t| t.kind == TokenKind::Text).copied()
 }
 
 /// Fonts 4 § 6.12: four characters of ASCII.
@@ -79,7 +79,7 @@ fn none_among_others(source: &str, tokens: &[Token]) -> Option<Mismatch> {
     let none = layers
         .into_iter()
         .flatten()
-        .find(|t| t.kind == Kind::Ident && t.is_name(source, "none"))?;
+        .find(|t| t.kind == TokenKind::Ident && t.is_name(source, "none"))?;
     Some(expected(
         none.span(),
         "none by itself, or the name of a property",

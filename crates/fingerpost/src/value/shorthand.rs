@@ -10,7 +10,7 @@ use super::facts::PropertyId;
 use super::grammar::{Captured, Label, Match, Mismatch, match_property};
 use super::layers;
 use super::sides::{LinePart, is_border, is_pair, is_repeated};
-use crate::sheet::{Kind, Token, cover};
+use crate::sheet::{Token, TokenKind, cover};
 use crate::text::{Cut, TextRange};
 
 /// What a shorthand's value gives a longhand.
@@ -376,7 +376,7 @@ impl Pieces<'_> {
         tokens.iter().position(|token| {
             if token.kind.closer().is_some() {
                 depth += 1;
-            } else if token.kind == Kind::CloseParenthesis {
+            } else if token.kind == TokenKind::CloseParenthesis {
                 depth = depth.saturating_sub(1);
             }
             depth == 0 && token.is_delim(self.source, '/')
@@ -532,7 +532,7 @@ pub(super) fn split_values(tokens: &[Token]) -> Vec<TextRange> {
             spans.push(cover(tokens.cut(at..after)));
             at = after;
         } else {
-            if start.kind != Kind::Comma {
+            if start.kind != TokenKind::Comma {
                 spans.push(start.span());
             }
             at += 1;

@@ -20,7 +20,7 @@ use super::serialise::{is_generic_family, is_plain_name, number};
 use super::substitution::arguments;
 use super::typed::{Component, Computed};
 use super::units::{Scale, Unit};
-use crate::sheet::{Kind, Token, component_length, cover};
+use crate::sheet::{Token, TokenKind, component_length, cover};
 use crate::text::{Cut, TextRange};
 
 /// What a declared text says, read once.
@@ -45,7 +45,7 @@ impl Specified {
         let mut reader = Reader::new(Some(property), source, matched, base);
         let tokens = without_blanks(tokens);
         if let [first, ..] = tokens[..]
-            && first.kind == Kind::Function
+            && first.kind == TokenKind::Function
             && math::is_function(&first.name(source))
             && arguments(&tokens, 0).1 == tokens.len()
             && let Some(expression) = math::parse(source, &tokens)
@@ -157,17 +157,17 @@ impl<'a> Reader<'a> {
                 continue;
             }
             match token.kind {
-                Kind::Function if math::is_function(&token.name(self.source)) => {
+                TokenKind::Function if math::is_function(&token.name(self.source)) => {
                     let (_, after) = arguments(tokens, at);
                     parts.push(self.math(tokens.cut(at..after)));
                     at = after;
                 }
-                Kind::Function | Kind::OpenParenthesis => {
+                TokenKind::Function | TokenKind::OpenParenthesis => {
                     let (inner, after) = arguments(tokens, at);
                     parts.push(self.function(token, inner));
                     at = after;
                 }
-                Kind::OpenSquare => {
+                TokenKind::OpenSquare => {
                     let (inner, after) = arguments(tokens, at);
                     let inside = self.parts(inner);
                     parts.push(match all_fixed(&inside) {
@@ -176,9 +176,9 @@ impl<'a> Reader<'a> {
                     });
                     at = after;
                 }
-                Kind::Ident if self.families => {
+                TokenKind::Ident if self.families => {
                     let words = tokens.cut(at..).iter();
-                    let words = words.take_while(|t| t.kind == Kind::Ident);
+                    let words = words.take_while(|t| t.kind == TokenKind::Ident);
                     let names: Vec<_> = words.map(|t| t.name(self.source)).collect();
                     let family = match &names[..] {
                         [generic] if is_generic_family(generic) => {
@@ -216,11 +216,11 @@ impl<'a> Reader<'a> {
 
     fn function(&mut self, token: Token, inner: &[Token]) -> Part {
         let name = match token.kind {
-            Kind::Function => token.name(self.source).to_ascii_lowercase().to_smolstr(),
+            TokenKind::Function => token.name(self.source).to_ascii_lowercase().to_smolstr(),
             _ => SmolStr::default(),
         };
         if let ("url", [only]) = (name.as_str(), inner)
-            && only.kind == Kind::Text
+            && only.kind == TokenKind::Text
         {
             return Part::Fixed(Component::Url(self.absolute_url(&only.string(self.source))));
         }
@@ -235,7 +235,7 @@ impl<'a> Reader<'a> {
         let raw = token.source(self.source);
         let value = || token.number(self.source).unwrap_or(0.0);
         Part::Fixed(match token.kind {
-            Kind::Dimension => {
+            TokenKind::Dimension => {
                 let name = token.name(self.source);
                 return match Unit::named(&name) {
                     Some(unit) => self.dimension(value(), unit),
@@ -246,17 +246,17 @@ impl<'a> Reader<'a> {
                     }
                 };
             }
-            Kind::Number if value() == 0.0 && self.is_length(token) => Component::pixels(0.0),
-            Kind::Number => Component::Number(value()),
-            Kind::Percentage => Component::Percentage(value()),
-            Kind::Ident if self.is_keyword(token) => {
+            TokenKind::Number if value() == 0.0 && self.is_length(token) => Component::pixels(0.0),
+            TokenKind::Number => Component::Number(value()),
+            TokenKind::Percentage => Component::Percentage(value()),
+            TokenKind::Ident if self.is_keyword(token) => {
                 Component::Word(raw.to_ascii_lowercase().into())
             }
-            Kind::Ident => Component::Word(raw.into()),
-            Kind::Text if self.families => family(&token.string(self.source)),
-            Kind::Text => Component::Text((&*token.string(self.source)).into()),
-            Kind::Url => Component::Url(self.absolute_url(&token.string(self.source))),
-            Kind::Comma => Component::Comma,
+            TokenKind::Ident => Component::Word(raw.into()),
+            TokenKind::Text if self.families => family(&token.string(self.source)),
+            TokenKind::Text => Component::Text((&*token.string(self.source)).into()),
+            TokenKind::Url => Component::Url(self.absolute_url(&token.string(self.source))),
+            TokenKind::Comma => Component::Comma,
             _ => Component::Mark(raw.into()),
         })
     }
@@ -296,10 +296,10 @@ impl<'a> Reader<'a> {
     fn ask_expression(&mut self, tokens: &[Token]) {
         for token in tokens {
             self.asks |= match token.kind {
-                Kind::Dimension => {
+                TokenKind::Dimension => {
                     Unit::named(&token.name(self.source)).map_or(Asks::empty(), Asks::of)
                 }
-                Kind::Percentage if self.property.is_some_and(is_of_font_size) => Asks::FONT,
+                TokenKind::Percentage if self.property.is_some_and(is_of_font_size) => Asks::FONT,
                 _ => Asks::empty(),
             };
         }

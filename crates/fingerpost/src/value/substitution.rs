@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::sheet::{Kind, Token, tokenize};
+use crate::sheet::{Token, TokenKind, tokenize};
 use crate::text::{Cut, TextRange, TextSize};
 
 /// How long a value may grow by substitution. A few custom properties that each hold two `var()`s
@@ -38,7 +38,7 @@ fn depths(tokens: &[Token]) -> impl Iterator<Item = (usize, Token)> {
         }
         if matches!(
             token.kind,
-            Kind::CloseParenthesis | Kind::CloseSquare | Kind::CloseCurly
+            TokenKind::CloseParenthesis | TokenKind::CloseSquare | TokenKind::CloseCurly
         ) {
             depth = depth.saturating_sub(1);
         }
@@ -59,7 +59,7 @@ pub struct Substitutions {
 /// whatever its property (§ 3.2).
 pub fn substitutions(source: &str, tokens: &[Token]) -> Substitutions {
     let mut found = Substitutions::default();
-    for token in tokens.iter().filter(|t| t.kind == Kind::Function) {
+    for token in tokens.iter().filter(|t| t.kind == TokenKind::Function) {
         let name = token.name(source);
         if name.eq_ignore_ascii_case("var") {
             found.variables = true;
@@ -80,7 +80,7 @@ pub(crate) fn malformed(source: &str, tokens: &[Token]) -> Option<(TextRange, &'
         return Some((token.span(), "a value"));
     }
     tokens.iter().enumerate().find_map(|(at, token)| {
-        if token.kind != Kind::Function {
+        if token.kind != TokenKind::Function {
             return None;
         }
         let is = |name: &str| token.is_name(source, name);
@@ -95,7 +95,7 @@ pub(crate) fn malformed(source: &str, tokens: &[Token]) -> Option<(TextRange, &'
         let head = inside.get(..comma.unwrap_or(inside.len()))?;
         let head: Vec<&Token> = head.iter().filter(|t| !t.kind.is_blank()).collect();
         let well = match &head[..] {
-            [name, rest @ ..] if name.kind == Kind::Ident => {
+            [name, rest @ ..] if name.kind == TokenKind::Ident => {
                 let written = name.name(source);
                 if is("var") {
                     rest.is_empty() && written.starts_with("--") && written.len() > 2
@@ -120,13 +120,15 @@ pub(crate) fn malformed(source: &str, tokens: &[Token]) -> Option<(TextRange, &'
 
 /// The first token that can't stand in any value (Syntax 3 § 7.1, `<declaration-value>`).
 pub(crate) fn not_a_value(source: &str, tokens: &[Token]) -> Option<Token> {
-    let mut open: Vec<Kind> = Vec::new();
+    let mut open: Vec<TokenKind> = Vec::new();
     for token in tokens {
         match token.kind {
-            Kind::BadText | Kind::BadUrl => return Some(*token),
-            Kind::Semicolon if open.is_empty() => return Some(*token),
-            Kind::Delim if open.is_empty() && token.is_delim(source, '!') => return Some(*token),
-            Kind::CloseParenthesis | Kind::CloseSquare | Kind::CloseCurly => {
+            TokenKind::BadText | TokenKind::BadUrl => return Some(*token),
+            TokenKind::Semicolon if open.is_empty() => return Some(*token),
+            TokenKind::Delim if open.is_empty() && token.is_delim(source, '!') => {
+                return Some(*token);
+            }
+            TokenKind::CloseParenthesis | TokenKind::CloseSquare | TokenKind::CloseCurly => {
                 if open.pop() != Some(token.kind) {
                     return Some(*token);
                 }
@@ -216,11 +218,11 @@ fn run(
     }
     let mut at = 0;
     while let Some(token) = tokens.get(at) {
-        if token.kind == Kind::Comment {
+        if token.kind == TokenKind::Comment {
             at += 1;
             continue;
         }
-        let is = |name: &str| token.kind == Kind::Function && token.is_name(source, name);
+        let is = |name: &str| token.kind == TokenKind::Function && token.is_name(source, name);
         let variable = is("var");
         if !(variable || is("env") || is("attr")) {
             append(out, token.source(source))?;
@@ -237,7 +239,7 @@ fn run(
             .collect();
         let name = head
             .first()
-            .filter(|t| t.kind == Kind::Ident)
+            .filter(|t| t.kind == TokenKind::Ident)
             .filter(|t| !variable || t.source(source).starts_with("--"))
             .ok_or(SubstitutionError::Malformed)?;
         let name = name.name(source);
@@ -288,7 +290,7 @@ fn run(
 fn top_comma(tokens: &[Token]) -> Option<usize> {
     let mut at = 0;
     while let Some(token) = tokens.get(at) {
-        if token.kind == Kind::Comma {
+        if token.kind == TokenKind::Comma {
             return Some(at);
         }
         at = match token.kind.closer() {
@@ -309,7 +311,7 @@ enum AttributeSyntax {
 fn attribute_syntax(source: &str, tokens: &[&Token]) -> Option<AttributeSyntax> {
     Some(match tokens {
         [] => AttributeSyntax::Text,
-        [only] if only.kind == Kind::Ident => {
+        [only] if only.kind == TokenKind::Ident => {
             match only.name(source).to_ascii_lowercase().as_str() {
                 "raw-string" | "string" => AttributeSyntax::Text,
                 "number" => AttributeSyntax::Unit(String::new()),
@@ -318,9 +320,9 @@ fn attribute_syntax(source: &str, tokens: &[&Token]) -> Option<AttributeSyntax> 
         }
         [only] if only.is_delim(source, '%') => AttributeSyntax::Unit("%".to_owned()),
         [open, inner @ .., close]
-            if open.kind == Kind::Function
+            if open.kind == TokenKind::Function
                 && open.is_name(source, "type")
-                && close.kind == Kind::CloseParenthesis =>
+                && close.kind == TokenKind::CloseParenthesis =>
         {
             let text: Vec<&str> = inner.iter().map(|t| t.source(source)).collect();
             AttributeSyntax::Syntax(text.concat())
@@ -344,7 +346,7 @@ fn append(out: &mut String, piece: &str) -> Result<(), SubstitutionError> {
 
 /// The tokens in the parentheses of the function at `at`, and the token after them.
 pub(crate) fn arguments(tokens: &[Token], at: usize) -> (&[Token], usize) {
-    let mut open: Vec<Kind> = Vec::new();
+    let mut open: Vec<TokenKind> = Vec::new();
     for (offset, token) in tokens.cut(at..).iter().enumerate() {
         if let Some(closer) = token.kind.closer() {
             open.push(closer);
@@ -362,9 +364,9 @@ pub(crate) fn arguments(tokens: &[Token], at: usize) -> (&[Token], usize) {
 pub fn named_variables(source: &str, tokens: &[Token]) -> Vec<(String, TextRange)> {
     let mut found = Vec::new();
     for (at, token) in tokens.iter().enumerate() {
-        if token.kind == Kind::Function && token.is_name(source, "var") {
+        if token.kind == TokenKind::Function && token.is_name(source, "var") {
             let name = tokens.cut(at + 1..).iter().find(|t| !t.kind.is_blank());
-            if let Some(name) = name.filter(|t| t.kind == Kind::Ident) {
+            if let Some(name) = name.filter(|t| t.kind == TokenKind::Ident) {
                 found.push((name.name(source).into_owned(), name.span()));
             }
         }

@@ -11,7 +11,7 @@ use crate::edit::find::declaration;
 use crate::edit::intent::Where;
 use crate::edit::{At, EditError, Proposal};
 use crate::page::Target;
-use crate::sheet::{Kind as TokenKind, Token, component_length};
+use crate::sheet::{TokenKind, Token, component_length};
 use crate::value::color;
 use crate::value::substitution::value_tokens;
 

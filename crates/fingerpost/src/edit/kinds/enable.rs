@@ -11,7 +11,7 @@ use crate::edit::write::{in_sheet, replacement};
 use crate::edit::{At, EditError, Proposal};
 use crate::page::{PropertyName, SheetRef, Target};
 use crate::question::ElementSummary;
-use crate::sheet::{Item, Kind as TokenKind, RuleId, Sheet, Token};
+use crate::sheet::{Item, TokenKind, RuleId, Sheet, Token};
 use crate::text::{Cut, Text, TextRange};
 
 /// A comment that is a declaration is made one again.

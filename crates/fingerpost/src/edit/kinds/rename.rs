@@ -14,7 +14,7 @@ use crate::edit::write::replacement;
 use crate::edit::{At, EditError, FileChange, Proposal};
 use crate::markup::{Attribute, Document, NodeId, NodeKind, Written};
 use crate::page::Target;
-use crate::sheet::{Kind as TokenKind, RuleKind, Sheet, Token};
+use crate::sheet::{TokenKind, RuleKind, Sheet, Token};
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
 
 /// A class, an id or a custom property has another name everywhere.

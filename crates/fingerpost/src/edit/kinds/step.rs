@@ -13,7 +13,7 @@ use crate::edit::place::property;
 use crate::edit::intent::Where;
 use crate::edit::{At, EditError, Proposal};
 use crate::page::{PropertyName, Target};
-use crate::sheet::Kind as TokenKind;
+use crate::sheet::TokenKind;
 use crate::value::PropertyId;
 use crate::value::sides::sides;
 use crate::value::substitution::value_tokens;

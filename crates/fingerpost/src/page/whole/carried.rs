@@ -12,7 +12,7 @@ use rustc_hash::FxHashSet;
 
 use super::groups::{ASKED_FROM_BELOW, Groups, StyleId, has_container_queries, same_for_groups};
 use super::lists::Matches;
-use super::names::Place;
+use super::names::Position;
 use super::shared::{ASKED_BY_OTHERS, Style, by_name};
 use crate::condition::Conditions;
 use crate::markup::NodeId;
@@ -261,11 +261,11 @@ impl Carrier<'_> {
     fn styles(&self) -> Vec<Arc<Style>> {
         let lists = self.touched_lists();
         let representatives = &self.groups.1.representatives;
-        let places: Vec<Place> = representatives
+        let places: Vec<Position> = representatives
             .iter()
             .map(|id| self.page.document.expect_element(*id).index)
             .collect();
-        let is_touched = |place: Place| {
+        let is_touched = |place: Position| {
             let list = self.matches.1.list_of(place);
             lists[list as usize] || self.matches.0.list_of(place) != list
         };
@@ -301,7 +301,7 @@ impl Carrier<'_> {
     }
 
     /// The style of an element that a changed rule has a part in.
-    fn made(&self, styles: &Styles<'_>, id: NodeId, place: Place) -> Arc<Style> {
+    fn made(&self, styles: &Styles<'_>, id: NodeId, place: Position) -> Arc<Style> {
         let properties = self.before.changes.properties.as_ref();
         let known = self.style_before(id, place).zip(properties);
         let patched = known.and_then(|(before, properties)| before.patched(styles, id, properties));
@@ -356,14 +356,14 @@ impl Carrier<'_> {
     }
 
     /// The style that an element had, where it stood for its group then as it does now.
-    fn style_before(&self, id: NodeId, place: Place) -> Option<&Arc<Style>> {
+    fn style_before(&self, id: NodeId, place: Position) -> Option<&Arc<Style>> {
         let group = self.groups.0.style_of(place);
         let stood = self.groups.0.representatives.get(group as usize) == Some(&id);
         self.styles.get(group as usize).filter(|_| stood)
     }
 
     /// What came of the style above an element.
-    fn state_above(&self, place: Place, states: &[State]) -> State {
+    fn state_above(&self, place: Position, states: &[State]) -> State {
         let Some(above) = self.page.bearings().above(place) else {
             return State::Kept;
         };

@@ -8,7 +8,7 @@ use html5ever::LocalName;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::lists::{ListId, Matches};
-use super::names::{NOBODY, Place};
+use super::names::{NOBODY, Position};
 use crate::markup::{Document, Element, Namespace, NodeId};
 use crate::page::hints;
 use crate::page::matching::Matched;
@@ -40,11 +40,11 @@ pub(crate) struct Bearings {
     /// Elements with the same tag and the same attributes that count have the same number.
     alike: Vec<u32>,
     /// The element above in the flat tree.
-    above: Vec<Place>,
+    above: Vec<Position>,
     /// Those whose style attribute asks the element itself.
-    singular: FxHashSet<Place>,
+    singular: FxHashSet<Position>,
     /// Those whose style attribute may take from above what is not inherited.
-    taking: FxHashSet<Place>,
+    taking: FxHashSet<Position>,
 }
 
 /// All of an element that counts besides the rules that match it.
@@ -74,10 +74,10 @@ impl Bearings {
             let attached = attached(document, *id, element);
             if let Some((style, _)) = &attached {
                 if substitutions(style, &value_tokens(style)).others {
-                    bearings.singular.insert(place as Place);
+                    bearings.singular.insert(place as Position);
                 }
                 if may_inherit(style) {
-                    bearings.taking.insert(place as Place);
+                    bearings.taking.insert(place as Position);
                 }
             }
             let look = Look {
@@ -93,17 +93,17 @@ impl Bearings {
     }
 
     /// Whether the style attribute of an element asks the element itself.
-    fn is_singular(&self, place: Place) -> bool {
+    fn is_singular(&self, place: Position) -> bool {
         !self.singular.is_empty() && self.singular.contains(&place)
     }
 
     /// Whether the style attribute of an element may take from above what is not inherited.
-    fn takes(&self, place: Place) -> bool {
+    fn takes(&self, place: Position) -> bool {
         !self.taking.is_empty() && self.taking.contains(&place)
     }
 
     /// The element above another in the flat tree.
-    pub fn above(&self, place: Place) -> Option<Place> {
+    pub fn above(&self, place: Position) -> Option<Position> {
         Some(self.above[place as usize]).filter(|above| *above != NOBODY)
     }
 }
@@ -131,7 +131,7 @@ struct Key {
     above: AboveIt,
     alike: u32,
     /// Set where the element is like no other.
-    alone: Option<Place>,
+    alone: Option<Position>,
 }
 
 impl Groups {
@@ -154,21 +154,21 @@ impl Groups {
         let count = before.map_or(0, |(groups, _)| groups.representatives.len());
         let mut last: Vec<Option<Last>> = vec![None; count];
         for (place, id) in document.elements().iter().enumerate() {
-            let list = matches.list_of(place as Place);
-            let above = bearings.above(place as Place);
+            let list = matches.list_of(place as Position);
+            let above = bearings.above(place as Position);
             let above = above.and_then(|above| of_element.get(above as usize).copied());
             let from = above.and_then(|above| handed_down.get(above as usize).copied());
             let group = before
-                .filter(|(_, matches)| matches.list_of(place as Place) == list)
-                .and_then(|(groups, _)| last.get_mut(groups.style_of(place as Place) as usize));
+                .filter(|(_, matches)| matches.list_of(place as Position) == list)
+                .and_then(|(groups, _)| last.get_mut(groups.style_of(place as Position) as usize));
             if let Some(Some((known, style))) = &group
                 && *known == (above, from)
             {
                 of_element.push(*style);
                 continue;
             }
-            let takes = lists.takes(list) || bearings.takes(place as Place);
-            let alone = lists.is_alone(list) || bearings.is_singular(place as Place);
+            let takes = lists.takes(list) || bearings.takes(place as Position);
+            let alone = lists.is_alone(list) || bearings.is_singular(place as Position);
             let alike = bearings.alike[place];
             let key = Key {
                 list,
@@ -178,7 +178,7 @@ impl Groups {
                     _ => AboveIt::Nothing,
                 },
                 alike,
-                alone: alone.then_some(place as Place),
+                alone: alone.then_some(place as Position),
             };
             let style = *known.entry(key).or_insert_with(|| {
                 representatives.push(*id);
@@ -206,7 +206,7 @@ impl Groups {
     }
 
     /// The group of an element.
-    pub fn style_of(&self, place: Place) -> StyleId {
+    pub fn style_of(&self, place: Position) -> StyleId {
         self.of_element[place as usize]
     }
 }

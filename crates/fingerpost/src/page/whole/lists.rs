@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::names::{Names, Place};
+use super::names::{Names, Position};
 use super::program::{OfTrail, Program};
 use super::trails::{TrailId, Trails};
 use crate::page::matching::{Matched, MatchedByPseudo};
@@ -45,13 +45,13 @@ impl Matches {
         let trails = Trails::of(page.document(), names, &program.questions);
         let outcomes: Vec<Vec<Outcome>> = parallel::map(chunks.clone(), |(start, end)| {
             let matcher = Matcher::new(page.document(), page.states());
-            let places = start as Place..end as Place;
+            let places = start as Position..end as Position;
             Outcome::of_trails(&matcher, names, &program, &trails, places)
         });
         let outcomes: Vec<Outcome> = outcomes.into_iter().flatten().collect();
         let parts = parallel::map_with(chunks, Counted::default, |counted, (start, end)| {
             let matcher = Matcher::new(page.document(), page.states()).counting(counted);
-            let places = start as Place..end as Place;
+            let places = start as Position..end as Position;
             Part::of(&matcher, &program, (&trails, &outcomes), places)
         });
         let mut of_found: FxHashMap<Found, ListId> = FxHashMap::default();
@@ -97,9 +97,10 @@ impl Matches {
         let mut places = named.iter().flatten().peekable();
         for (place, list) in of_element.iter_mut().enumerate() {
             hits.clear();
-            if named.is_none() || places.next_if_eq(&&(place as Place)).is_some() {
-                program.candidates(place as Place, &anything, |number| {
-                    if let Some(proximity) = program.proximity(number, place as Place, &matcher) {
+            if named.is_none() || places.next_if_eq(&&(place as Position)).is_some() {
+                program.candidates(place as Position, &anything, |number| {
+                    if let Some(proximity) = program.proximity(number, place as Position, &matcher)
+                    {
                         hits.push((number, proximity));
                     }
                 });
@@ -147,7 +148,7 @@ impl Matches {
     }
 
     /// Which list an element has.
-    pub fn list_of(&self, place: Place) -> ListId {
+    pub fn list_of(&self, place: Position) -> ListId {
         self.of_element[place as usize]
     }
 
@@ -181,7 +182,7 @@ impl Outcome {
         names: &Names,
         program: &Program<'_>,
         trails: &Trails,
-        places: std::ops::Range<Place>,
+        places: std::ops::Range<Position>,
     ) -> Vec<Outcome> {
         let mut above = Above::new(names);
         let mut outcomes = Vec::new();
@@ -226,7 +227,7 @@ impl Part {
         matcher: &Matcher<'_>,
         program: &Program<'_>,
         (trails, outcomes): (&Trails, &[Outcome]),
-        places: std::ops::Range<Place>,
+        places: std::ops::Range<Position>,
     ) -> Part {
         let mut known: FxHashMap<Found, u32> = FxHashMap::default();
         let mut of_element = Vec::with_capacity(places.len());
@@ -250,7 +251,7 @@ impl Part {
 /// The ancestors of the element that the walk has come to, and how many of them are called what: exactly.
 struct Above<'n> {
     names: &'n Names,
-    trail: Vec<Place>,
+    trail: Vec<Position>,
     counts: Vec<u32>,
 }
 
@@ -264,11 +265,11 @@ impl<'n> Above<'n> {
     }
 
     /// Goes on to the next element in document order; to any element where it is the first.
-    fn go_to(&mut self, place: Place) {
+    fn go_to(&mut self, place: Position) {
         let parent = self.names.parent(place);
-        let known = |trail: &[Place]| trail.last().copied();
+        let known = |trail: &[Position]| trail.last().copied();
         if self.trail.is_empty() {
-            let mut missing: Vec<Place> =
+            let mut missing: Vec<Position> =
                 std::iter::successors(parent, |at| self.names.parent(*at)).collect();
             missing.reverse();
             missing.into_iter().for_each(|at| self.push(at));
@@ -288,7 +289,7 @@ impl<'n> Above<'n> {
         }
     }
 
-    fn push(&mut self, place: Place) {
+    fn push(&mut self, place: Position) {
         for symbol in self.names.symbols(place) {
             self.counts[*symbol as usize] += 1;
         }

@@ -14,10 +14,10 @@ use crate::selector::Simple;
 pub(super) type Symbol = u32;
 
 /// An element by its number in document order.
-pub(super) type Place = u32;
+pub(super) type Position = u32;
 
 /// No element: the parent of the root, the sibling before a first child.
-pub(super) const NOBODY: Place = Place::MAX;
+pub(super) const NOBODY: Position = Position::MAX;
 
 /// What every element of a page is called, and who stands above and before it.
 #[derive(Debug, Default)]
@@ -34,8 +34,8 @@ pub(in crate::page) struct Names {
     symbols: Vec<Symbol>,
     /// Where the symbols of an element begin; one more at the end.
     starts: Vec<u32>,
-    parents: Vec<Place>,
-    previous: Vec<Place>,
+    parents: Vec<Position>,
+    previous: Vec<Position>,
     quirks: bool,
     /// The elements of each name, worked out when somebody first asks.
     places: OnceLock<Places>,
@@ -45,7 +45,7 @@ pub(in crate::page) struct Names {
 #[derive(Debug)]
 struct Places {
     /// Those of all names, one name after another.
-    all: Vec<Place>,
+    all: Vec<Position>,
     /// Where those of a name begin; one more at the end.
     starts: Vec<u32>,
 }
@@ -70,7 +70,7 @@ impl Names {
             ..Names::default()
         };
         // The last child that each element has so far.
-        let mut last_child: Vec<Place> = vec![NOBODY; elements.len()];
+        let mut last_child: Vec<Position> = vec![NOBODY; elements.len()];
         for (place, id) in elements.iter().enumerate() {
             let element = document.expect_element(*id);
             names.starts.push(names.symbols.len() as u32);
@@ -79,7 +79,7 @@ impl Names {
             let parent = parent.map_or(NOBODY, |p| document.expect_element(p).index);
             names.parents.push(parent);
             let before = last_child.get_mut(parent as usize);
-            let before = before.map_or(NOBODY, |last| std::mem::replace(last, place as Place));
+            let before = before.map_or(NOBODY, |last| std::mem::replace(last, place as Position));
             names.previous.push(before);
         }
         names.starts.push(names.symbols.len() as u32);
@@ -191,7 +191,7 @@ impl Names {
     }
 
     /// The elements that have a name, in document order.
-    pub fn places(&self, symbol: Symbol) -> &[Place] {
+    pub fn places(&self, symbol: Symbol) -> &[Position] {
         let places = self.places.get_or_init(|| {
             let mut starts: Vec<u32> = Vec::with_capacity(self.counts.len() + 1);
             let mut next = 0;
@@ -202,7 +202,7 @@ impl Names {
             starts.push(next);
             let mut ends = starts.clone();
             let mut all = vec![0; next as usize];
-            for place in 0..self.parents.len() as Place {
+            for place in 0..self.parents.len() as Position {
                 for symbol in self.symbols(place) {
                     let end = &mut ends[*symbol as usize];
                     all[*end as usize] = place;
@@ -216,22 +216,22 @@ impl Names {
     }
 
     /// What an element is called; its tag first.
-    pub fn symbols(&self, place: Place) -> &[Symbol] {
+    pub fn symbols(&self, place: Position) -> &[Symbol] {
         let at = place as usize;
         &self.symbols[self.starts[at] as usize..self.starts[at + 1] as usize]
     }
 
-    pub fn has(&self, place: Place, symbol: Symbol) -> bool {
+    pub fn has(&self, place: Position, symbol: Symbol) -> bool {
         self.symbols(place).contains(&symbol)
     }
 
     /// The element above, in the same tree.
-    pub fn parent(&self, place: Place) -> Option<Place> {
+    pub fn parent(&self, place: Position) -> Option<Position> {
         Some(self.parents[place as usize]).filter(|parent| *parent != NOBODY)
     }
 
     /// The sibling before.
-    pub fn previous(&self, place: Place) -> Option<Place> {
+    pub fn previous(&self, place: Position) -> Option<Position> {
         Some(self.previous[place as usize]).filter(|previous| *previous != NOBODY)
     }
 }

@@ -4,7 +4,7 @@
 use std::ops::Range;
 
 use super::asked::{Asked, Keys};
-use super::names::{NameTest, Names, Place, Symbol};
+use super::names::{NameTest, Names, Position, Symbol};
 use super::trails::{Questions, is_sideways};
 use crate::page::{Page, StyleRule};
 use crate::selector::{Combinator, Matcher, Selector, Simple};
@@ -201,7 +201,7 @@ impl<'p> Program<'p> {
     }
 
     /// The numbers of the selectors that an element could match, by what it is called and what is above it. Some come twice.
-    pub fn candidates(&self, place: Place, above: &[u32], mut take: impl FnMut(u32)) {
+    pub fn candidates(&self, place: Position, above: &[u32], mut take: impl FnMut(u32)) {
         let of_root = match self.names.parent(place) {
             None => &self.of_root[..],
             Some(_) => &[],
@@ -221,21 +221,21 @@ impl<'p> Program<'p> {
 
     /// The elements that some selector could match, in document order, by what they are called; none where all of
     /// them could.
-    pub fn places(&self) -> Option<Vec<Place>> {
+    pub fn places(&self) -> Option<Vec<Position>> {
         if !self.of_any.is_empty() || !self.of_root.is_empty() {
             return None;
         }
         let asked = (0..).zip(&self.by_symbol);
         let asked = asked.filter(|(_, selectors)| !selectors.is_empty());
         let places = asked.flat_map(|(symbol, _)| self.names.places(symbol));
-        let mut places: Vec<Place> = places.copied().collect();
+        let mut places: Vec<Position> = places.copied().collect();
         places.sort_unstable();
         places.dedup();
         Some(places)
     }
 
     /// Whether a selector matches an element, and how far up its scope's root is.
-    pub fn proximity(&self, number: u32, place: Place, matcher: &Matcher<'_>) -> Option<u32> {
+    pub fn proximity(&self, number: u32, place: Position, matcher: &Matcher<'_>) -> Option<u32> {
         let compiled = self.selector(number);
         if compiled.rule_itself.scope.is_some() {
             let element = self.page.document().elements()[place as usize];
@@ -247,7 +247,7 @@ impl<'p> Program<'p> {
     }
 
     /// Whether a selector matches the elements with the same trail as this one.
-    pub fn of_trail(&self, number: u32, place: Place, matcher: &Matcher<'_>) -> OfTrail {
+    pub fn of_trail(&self, number: u32, place: Position, matcher: &Matcher<'_>) -> OfTrail {
         let compiled = self.selector(number);
         if compiled.rule_itself.scope.is_some() {
             return OfTrail::Open;
@@ -263,7 +263,7 @@ impl<'p> Program<'p> {
         &self.steps[compiled.steps.start as usize..compiled.steps.end as usize]
     }
 
-    fn compound(&self, step: &Step, place: Place, matcher: &Matcher<'_>, look: Look) -> bool {
+    fn compound(&self, step: &Step, place: Position, matcher: &Matcher<'_>, look: Look) -> bool {
         let tests = &self.tests[step.tests.start as usize..step.tests.end as usize];
         tests.iter().all(|test| match test {
             Test::Name(one, other) => {
@@ -278,7 +278,7 @@ impl<'p> Program<'p> {
     }
 
     /// The same search as `selector::matching` makes, over places.
-    fn complex(&self, steps: &[Step], place: Place, matcher: &Matcher<'_>, look: Look) -> End {
+    fn complex(&self, steps: &[Step], place: Position, matcher: &Matcher<'_>, look: Look) -> End {
         let [step, left @ ..] = steps else {
             return End::Matched;
         };

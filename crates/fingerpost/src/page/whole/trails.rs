@@ -6,7 +6,7 @@
 use html5ever::LocalName;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::names::{NOBODY, NameTest, Names, Place, Symbol};
+use super::names::{NOBODY, NameTest, Names, Position, Symbol};
 use crate::markup::{Document, Namespace};
 use crate::selector::{AttributeOperator, Combinator, PseudoClass, SelectorList, Simple};
 
@@ -30,7 +30,7 @@ pub(super) struct Questions {
 pub(super) struct Trails {
     of_element: Vec<TrailId>,
     /// How many elements come before the first of each trail.
-    first: Vec<Place>,
+    first: Vec<Position>,
 }
 
 /// Whether a combinator leads to a sibling.
@@ -114,7 +114,7 @@ impl Trails {
         let mut known: FxHashMap<(TrailId, u32), TrailId> = FxHashMap::default();
         let mut look: Vec<u32> = Vec::new();
         for (place, id) in document.elements().iter().enumerate() {
-            let place = place as Place;
+            let place = place as Position;
             look.clear();
             let symbols = names.symbols(place);
             look.extend(symbols.iter().filter(|s| questions.names[**s as usize]));
@@ -157,12 +157,12 @@ impl Trails {
         trails
     }
 
-    pub fn of_element(&self, place: Place) -> TrailId {
+    pub fn of_element(&self, place: Position) -> TrailId {
         self.of_element[place as usize]
     }
 
     /// Whether an element is the first one with its trail.
-    pub fn is_first(&self, place: Place) -> bool {
+    pub fn is_first(&self, place: Position) -> bool {
         self.first[self.of_element(place) as usize] == place
     }
 }

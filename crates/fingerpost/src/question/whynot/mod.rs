@@ -22,7 +22,7 @@ use super::inventory::Inventory;
 use crate::cascade::{LayerOrder, Origin, Rank};
 use crate::page::{Blocked, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
 use crate::selector::{SelectorList, Simple};
-use crate::sheet::{DeclarationId, Kind, RuleId, RuleKind, Sheet};
+use crate::sheet::{DeclarationId, RuleId, RuleKind, Sheet, TokenKind};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning};
 use crate::value::substitution::value_tokens;
@@ -596,7 +596,7 @@ fn normal(text: &str, fold_case: bool) -> String {
     let mut out = String::new();
     for token in &value_tokens(text) {
         let source = token.source(text);
-        let folds = fold_case && !matches!(token.kind, Kind::Text | Kind::Url);
+        let folds = fold_case && !matches!(token.kind, TokenKind::Text | TokenKind::Url);
         if token.kind.is_blank() {
             if !out.is_empty() && !out.ends_with([' ', ',']) {
                 out.push(' ');

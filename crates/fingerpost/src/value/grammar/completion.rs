@@ -2,7 +2,7 @@
 
 use super::Definition;
 use super::matching::tried_at_end;
-use crate::sheet::Kind;
+use crate::sheet::TokenKind;
 use crate::value::facts::{PropertyId, type_entry};
 use crate::value::substitution::value_tokens;
 
@@ -38,7 +38,7 @@ pub struct Offers {
 /// What can stand at the end of a property's value.
 pub fn offers(property: PropertyId, text: &str) -> Offers {
     let tokens = value_tokens(text);
-    let last = tokens.last().filter(|t| t.kind == Kind::Ident);
+    let last = tokens.last().filter(|t| t.kind == TokenKind::Ident);
     let cut = last.map_or(text.len(), |t| t.start as usize);
     let (written, word) = text.split_at(cut);
     let definition = Definition::of_property(property);

@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use std::sync::OnceLock;
 
 use super::{Definition, Terminal};
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Token, TokenKind};
 use crate::value::facts::{PropertyId, property_count, type_count};
 use crate::value::math;
 
@@ -21,7 +21,7 @@ pub(super) struct First {
     anything: bool,
 }
 
-const fn bit(kind: Kind) -> u64 {
+const fn bit(kind: TokenKind) -> u64 {
     1 << kind as u32
 }
 
@@ -36,13 +36,13 @@ impl First {
             return true;
         }
         match token.kind {
-            Kind::Ident => {
+            TokenKind::Ident => {
                 let name = token.name(source);
                 self.keywords.contains(&*name)
                     || (name.bytes().any(|b| b.is_ascii_uppercase())
                         && self.keywords.contains(&*name.to_ascii_lowercase()))
             }
-            Kind::Function => {
+            TokenKind::Function => {
                 let name = token.name(source).to_ascii_lowercase();
                 self.functions.contains(&*name) || (self.math && math::is_function(&name))
             }
@@ -90,17 +90,17 @@ impl First {
                     .iter()
                     .any(|w| w.starts_with(|c: char| c.is_ascii_digit()))
                 {
-                    self.kinds |= bit(Kind::Number) | bit(Kind::Dimension);
+                    self.kinds |= bit(TokenKind::Number) | bit(TokenKind::Dimension);
                 }
                 false
             }
             Definition::Mark(mark) => {
                 self.kinds |= match mark {
-                    ',' => bit(Kind::Comma),
-                    ':' => bit(Kind::Colon),
-                    ';' => bit(Kind::Semicolon),
-                    ')' => bit(Kind::CloseParenthesis),
-                    _ => bit(Kind::Delim),
+                    ',' => bit(TokenKind::Comma),
+                    ':' => bit(TokenKind::Colon),
+                    ';' => bit(TokenKind::Semicolon),
+                    ')' => bit(TokenKind::CloseParenthesis),
+                    _ => bit(TokenKind::Delim),
                 };
                 *mark == ','
             }
@@ -122,9 +122,9 @@ impl First {
             }
             Definition::Block(open, _) => {
                 self.kinds |= match open {
-                    '[' => bit(Kind::OpenSquare),
-                    '{' => bit(Kind::OpenCurly),
-                    _ => bit(Kind::OpenParenthesis),
+                    '[' => bit(TokenKind::OpenSquare),
+                    '{' => bit(TokenKind::OpenCurly),
+                    _ => bit(TokenKind::OpenParenthesis),
                 };
                 false
             }
@@ -149,10 +149,10 @@ impl First {
     }
 
     fn terminal(&mut self, terminal: Terminal) {
-        let number = bit(Kind::Number);
-        let dimension = bit(Kind::Dimension);
-        let percentage = bit(Kind::Percentage);
-        let hash = bit(Kind::Hash) | bit(Kind::IdHash);
+        let number = bit(TokenKind::Number);
+        let dimension = bit(TokenKind::Dimension);
+        let percentage = bit(TokenKind::Percentage);
+        let hash = bit(TokenKind::Hash) | bit(TokenKind::IdHash);
         let (kinds, math) = match terminal {
             Terminal::Number | Terminal::Integer => (number, true),
             Terminal::NumberToken | Terminal::Zero => (number, false),
@@ -173,11 +173,11 @@ impl First {
             Terminal::CustomIdent
             | Terminal::CustomPropertyName
             | Terminal::DashedIdent
-            | Terminal::Ident => (bit(Kind::Ident), false),
-            Terminal::Text => (bit(Kind::Text), false),
+            | Terminal::Ident => (bit(TokenKind::Ident), false),
+            Terminal::Text => (bit(TokenKind::Text), false),
             Terminal::HashToken | Terminal::HexColor => (hash, false),
-            Terminal::UrlToken => (bit(Kind::Url), false),
-            Terminal::FunctionToken => (bit(Kind::Function), false),
+            Terminal::UrlToken => (bit(TokenKind::Url), false),
+            Terminal::FunctionToken => (bit(TokenKind::Function), false),
             Terminal::AnyValue => {
                 self.anything = true;
                 return;

@@ -12,7 +12,7 @@ use rustc_hash::FxHashSet;
 
 use super::definition::{Definition, Multiplier};
 use super::first::First;
-use crate::sheet::{Kind, Token, cover};
+use crate::sheet::{Token, TokenKind, cover};
 use crate::text::{Cut, TextRange, TextSize};
 use crate::value::facts::{PropertyId, type_entry};
 use crate::value::substitution::{DEEPEST_VALUE, deepest, too_deep};
@@ -181,7 +181,7 @@ fn without_blanks(tokens: &[Token]) -> Vec<Token> {
 
 fn closers(tokens: &[Token]) -> Vec<usize> {
     let mut closers = vec![tokens.len(); tokens.len()];
-    let mut open: Vec<(usize, Kind)> = Vec::new();
+    let mut open: Vec<(usize, TokenKind)> = Vec::new();
     for (at, token) in tokens.iter().enumerate() {
         if let Some(closer) = token.kind.closer() {
             open.push((at, closer));
@@ -403,10 +403,13 @@ impl<'a> Engine<'a> {
                 let token = self.tokens.get(at).filter(|_| at < limit);
                 // A few grammars write numbers out: `0 | 90 | 90deg`.
                 if let Some(token) = token
-                    && matches!(token.kind, Kind::Ident | Kind::Number | Kind::Dimension)
+                    && matches!(
+                        token.kind,
+                        TokenKind::Ident | TokenKind::Number | TokenKind::Dimension
+                    )
                 {
                     let name = match token.kind {
-                        Kind::Ident => token.name(self.source).to_ascii_lowercase(),
+                        TokenKind::Ident => token.name(self.source).to_ascii_lowercase(),
                         _ => token.source(self.source).to_ascii_lowercase(),
                     };
                     if words.binary_search_by(|w| (**w).cmp(&name)).is_ok() {
@@ -506,7 +509,7 @@ impl<'a> Engine<'a> {
             Definition::Function(name, arguments) => {
                 let token = self.tokens.get(at).filter(|_| at < limit);
                 let found = token.is_some_and(|token| {
-                    token.kind == Kind::Function && token.is_name(self.source, name)
+                    token.kind == TokenKind::Function && token.is_name(self.source, name)
                 });
                 if !found {
                     self.expect(at, definition);
@@ -516,9 +519,9 @@ impl<'a> Engine<'a> {
             }
             Definition::Block(open, contents) => {
                 let kind = match open {
-                    '[' => Kind::OpenSquare,
-                    '{' => Kind::OpenCurly,
-                    _ => Kind::OpenParenthesis,
+                    '[' => TokenKind::OpenSquare,
+                    '{' => TokenKind::OpenCurly,
+                    _ => TokenKind::OpenParenthesis,
                 };
                 let token = self.tokens.get(at).filter(|_| at < limit);
                 if token.is_none_or(|token| token.kind != kind) {

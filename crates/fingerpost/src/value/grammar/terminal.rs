@@ -1,6 +1,6 @@
 //! The types that the grammar engine knows by itself: what CSS Values defines in prose.
 
-use crate::sheet::{Kind, Token};
+use crate::sheet::{Token, TokenKind};
 use crate::text::Cut;
 use crate::value::math;
 use crate::value::units::Dimension;
@@ -121,8 +121,9 @@ impl Terminal {
             let dimension = crate::value::units::Unit::named(&token.name(source))?.dimension;
             (dimension == wanted && within(token.number(source)?)).then_some(1)
         };
-        let math = |wanted: math::Kind| {
-            let is_math = token.kind == Kind::Function && math::is_function(&token.name(source));
+        let math = |wanted: math::MathKind| {
+            let is_math =
+                token.kind == TokenKind::Function && math::is_function(&token.name(source));
             let inside = tokens.cut(at..(closer + 1).min(tokens.len()));
             (is_math && math::kind(source, inside) == Some(wanted)).then_some(closer + 1 - at)
         };
@@ -131,32 +132,32 @@ impl Terminal {
             plain
                 .take(source, tokens, at, end, closer, range)
                 .or_else(|| Terminal::Percentage.take(source, tokens, at, end, closer, range))
-                .or_else(|| math(math::Kind::Mixed(plain.dimension()?)))
+                .or_else(|| math(math::MathKind::Mixed(plain.dimension()?)))
         };
         match self {
             Terminal::Number => match token.kind {
-                Kind::Number => within(token.number(source)?).then_some(1),
-                _ => math(math::Kind::Number),
+                TokenKind::Number => within(token.number(source)?).then_some(1),
+                _ => math(math::MathKind::Number),
             },
-            Terminal::NumberToken => (token.kind == Kind::Number).then_some(1),
+            Terminal::NumberToken => (token.kind == TokenKind::Number).then_some(1),
             Terminal::Integer => match token.kind {
-                Kind::Number if token.is_integer(source) => {
+                TokenKind::Number if token.is_integer(source) => {
                     within(token.number(source)?).then_some(1)
                 }
-                Kind::Number => None,
-                _ => math(math::Kind::Number),
+                TokenKind::Number => None,
+                _ => math(math::MathKind::Number),
             },
             Terminal::Percentage => match token.kind {
-                Kind::Percentage => within(token.number(source)?).then_some(1),
-                _ => math(math::Kind::Percentage),
+                TokenKind::Percentage => within(token.number(source)?).then_some(1),
+                _ => math(math::MathKind::Percentage),
             },
             Terminal::Length => match token.kind {
-                Kind::Number => (token.number(source)? == 0.0).then_some(1),
-                Kind::Dimension => dimensioned(Dimension::Length),
-                _ => math(math::Kind::Of(Dimension::Length)),
+                TokenKind::Number => (token.number(source)? == 0.0).then_some(1),
+                TokenKind::Dimension => dimensioned(Dimension::Length),
+                _ => math(math::MathKind::Of(Dimension::Length)),
             },
             Terminal::Zero => {
-                (token.kind == Kind::Number && token.number(source)? == 0.0).then_some(1)
+                (token.kind == TokenKind::Number && token.number(source)? == 0.0).then_some(1)
             }
             Terminal::Angle
             | Terminal::Flex
@@ -165,8 +166,8 @@ impl Terminal {
             | Terminal::Time => {
                 let dimension = self.dimension()?;
                 match token.kind {
-                    Kind::Dimension => dimensioned(dimension),
-                    _ => math(math::Kind::Of(dimension)),
+                    TokenKind::Dimension => dimensioned(dimension),
+                    _ => math(math::MathKind::Of(dimension)),
                 }
             }
             Terminal::AnglePercentage => mixed(Terminal::Angle),
@@ -174,12 +175,12 @@ impl Terminal {
             Terminal::LengthPercentage => mixed(Terminal::Length),
             Terminal::TimePercentage => mixed(Terminal::Time),
             Terminal::Decibel => {
-                (token.kind == Kind::Dimension && token.is_name(source, "db")).then_some(1)
+                (token.kind == TokenKind::Dimension && token.is_name(source, "db")).then_some(1)
             }
             Terminal::Semitones => {
-                (token.kind == Kind::Dimension && token.is_name(source, "st")).then_some(1)
+                (token.kind == TokenKind::Dimension && token.is_name(source, "st")).then_some(1)
             }
-            Terminal::DimensionToken => (token.kind == Kind::Dimension).then_some(1),
+            Terminal::DimensionToken => (token.kind == TokenKind::Dimension).then_some(1),
             Terminal::CustomIdent => {
                 let reserved = [
                     "default",
@@ -190,25 +191,28 @@ impl Terminal {
                     "unset",
                 ];
                 let name = token.name(source);
-                (token.kind == Kind::Ident
+                (token.kind == TokenKind::Ident
                     && !reserved.iter().any(|r| name.eq_ignore_ascii_case(r)))
                 .then_some(1)
             }
-            Terminal::Ident => (token.kind == Kind::Ident).then_some(1),
+            Terminal::Ident => (token.kind == TokenKind::Ident).then_some(1),
             Terminal::DashedIdent | Terminal::CustomPropertyName => {
-                (token.kind == Kind::Ident && token.source(source).starts_with("--")).then_some(1)
+                (token.kind == TokenKind::Ident && token.source(source).starts_with("--"))
+                    .then_some(1)
             }
-            Terminal::Text => (token.kind == Kind::Text).then_some(1),
-            Terminal::HashToken => matches!(token.kind, Kind::Hash | Kind::IdHash).then_some(1),
+            Terminal::Text => (token.kind == TokenKind::Text).then_some(1),
+            Terminal::HashToken => {
+                matches!(token.kind, TokenKind::Hash | TokenKind::IdHash).then_some(1)
+            }
             Terminal::HexColor => {
                 let digits = token.source(source).get(1..)?;
-                (matches!(token.kind, Kind::Hash | Kind::IdHash)
+                (matches!(token.kind, TokenKind::Hash | TokenKind::IdHash)
                     && matches!(digits.len(), 3 | 4 | 6 | 8)
                     && digits.bytes().all(|b| b.is_ascii_hexdigit()))
                 .then_some(1)
             }
-            Terminal::UrlToken => (token.kind == Kind::Url).then_some(1),
-            Terminal::FunctionToken => (token.kind == Kind::Function).then_some(1),
+            Terminal::UrlToken => (token.kind == TokenKind::Url).then_some(1),
+            Terminal::FunctionToken => (token.kind == TokenKind::Function).then_some(1),
             Terminal::AnyValue => None,
         }
     }
