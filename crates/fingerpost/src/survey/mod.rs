@@ -16,8 +16,8 @@
 //! let mut page = site.page("a.html", Conditions::default())?;
 //! let change = Change::set("color", "navy");
 //! let intent = Intent::new("a.html", "p:first-of-type", change);
-//! let answer = attempt(&mut site, &mut page, &intent, &Pretended::default(), Over::Pages)?;
-//! // One was meant; the others follow the same rule.
+//! let answer = attempt(&mut site, &mut page, &intent, &Pretended::default(), Over::Site)?;
+//! // One was meant; another here and two on the other page follow the same rule.
 //! assert_eq!(answer.effect.others().count(), 3);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
