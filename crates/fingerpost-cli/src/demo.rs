@@ -4,7 +4,6 @@
 
 use std::path::Path;
 
-use anstream::println;
 use include_dir::{Dir, include_dir};
 
 use crate::commands::{Outcome, Problem};
@@ -85,29 +84,28 @@ pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
     THEME.extract(&folder).map_err(failed)?;
     std::env::set_current_dir(&folder).map_err(failed)?;
 
-    println!(
-        "The theme of the Skerry Line, a ferry company that does not exist, is now in\n{}\n",
+    let mut text = format!(
+        "The theme of the Skerry Line, a ferry company that does not exist, is now in\n{}\n\n",
         folder.display()
     );
     for step in STORY {
-        println!("{}", painted(HEAD, step.wanted));
-        println!(
-            "{}",
-            painted(FAINT, format!("$ fingerpost {}", shown(step.words)))
-        );
+        let line = format!("$ fingerpost {}", shown(step.words));
         let words = std::iter::once("fingerpost").chain(step.words.iter().copied());
         let outcome = crate::answer(words.map(Into::into).collect())?;
-        println!("{}", outcome.text);
+        text.push_str(&format!(
+            "{}\n{}\n{}\n",
+            painted(HEAD, step.wanted),
+            painted(FAINT, line),
+            outcome.text
+        ));
     }
-    println!("{}", painted(HEAD, "The saved file, where it changed:"));
-    println!("{}", saved_lines().map_err(failed)?);
-    Ok(Outcome {
-        text: format!(
-            "The copy stays in {}. Its other troubles are listed in demo/README.md.\n",
-            folder.display()
-        ),
-        found: true,
-    })
+    text.push_str(&format!(
+        "{}\n{}\nThe copy stays in {}. Its other troubles are listed in demo/README.md.\n",
+        painted(HEAD, "The saved file, where it changed:"),
+        saved_lines().map_err(failed)?,
+        folder.display()
+    ));
+    Ok(Outcome { text, found: true })
 }
 
 /// The words of a command as one would type them.

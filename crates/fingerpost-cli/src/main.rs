@@ -80,7 +80,7 @@ fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
     if given.iter().all(|word| word.starts_with('-')) && !is("--version", "-V") {
         let text = help::overview(&root, is("--help", "--help"));
         return Ok(Outcome::of(match is("--json", "--json") {
-            true => commands::to_json("help", TextAnswer { text }),
+            true => commands::to_json("overview", TextAnswer { text }),
             false => text,
         }));
     }

@@ -269,7 +269,15 @@ impl Blocks {
             (true, false) => ("", "new"),
             _ => ("was", "now"),
         };
-        let shown = now.get(skipped..).unwrap_or_default();
+        let mut shown = now.get(skipped..).unwrap_or_default();
+        // And before one.
+        while was.is_empty()
+            && let [rest @ .., last] = shown
+            && last.trim().is_empty()
+            && !rest.is_empty()
+        {
+            shown = rest;
+        }
         for (label, lines, style) in [(gone, &was[..], super::LOST), (fresh, shown, super::GOOD)] {
             for (nth, line) in lines.iter().enumerate() {
                 let label = if nth == 0 { label } else { "" };

@@ -323,7 +323,6 @@ fn a_rule_is_written_for_an_element() {
             "+  color: navy;",
             "+  text-align: right;",
             "+}",
-            "+",
         ],
         &[
             "color of h2.panel-title.today is now rgb(0, 0, 128)  css/skerry.css:260",

@@ -59,7 +59,6 @@ fn a_rule_is_moved() {
             "+.today {",
             "+  color: var(--brass);",
             "+}",
-            "+",
             "-}",
             "-",
             "-.today {",
@@ -89,7 +88,6 @@ fn a_selector_is_given_a_rule_of_its_own() {
             "+  outline: 3px solid var(--late);",
             "+  outline-offset: 2px;",
             "+}",
-            "+",
         ],
         &["No style of any element changes on the site's 5 pages."],
     );
