@@ -122,16 +122,19 @@ pub fn manual() -> Result<String, Problem> {
 
 /// All commands by the steps of the work; with `long`, each with its example.
 pub fn overview(root: &Command, long: bool) -> String {
-    let mut text = String::from(
-        "Why does this element look like this? Fingerpost answers from a site theme's own sources, tries\nchanges, and \
-         saves the smallest possible edit.\n",
+    let width = terminal_size::terminal_size().map_or(WIDEST, |(width, _)| width.0.into());
+    let mut text = wrapped(
+        "Why does this element look like this? Fingerpost answers from a site theme's own sources, tries changes, and \
+         saves the smallest possible edit.",
+        "",
+        width,
     );
     for (step, commands) in STEPS {
         text.push_str(&format!("\n{}\n", painted(HEAD, step)));
         for (name, example) in commands {
             let about = root.find_subcommand(name).and_then(Command::get_about);
             let about = about.map(ToString::to_string).unwrap_or_default();
-            text.push_str(&format!("  {name:<13}{about}\n"));
+            text.push_str(&wrapped(&format!("  {name:<13}{about}"), TABLE, width));
             if long {
                 text.push_str(&format!("  {:<13}{}\n", "", painted(FAINT, example)));
             }
@@ -140,10 +143,25 @@ pub fn overview(root: &Command, long: bool) -> String {
             text.push_str(&format!("  {:<13}{}\n", "", painted(FAINT, example)));
         }
     }
-    text.push_str(
-        "\nNew here? `fingerpost demo` walks the whole story on a made-up theme. In a theme of your own, begin\nwith \
-         `fingerpost init`. `fingerpost COMMAND -h` is short, `--help` has everything; `--json` and\n`--site FOLDER` \
-         work with every command.\n",
-    );
+    text.push('\n');
+    text.push_str(&wrapped(
+        "New here? `fingerpost demo` walks the whole story on a made-up theme. In a theme of your own, begin with \
+         `fingerpost init`. `fingerpost COMMAND -h` is short, `--help` has everything; `--json` and `--site FOLDER` \
+         work with every command.",
+        "",
+        width,
+    ));
     text
+}
+
+/// How wide a help text is where the terminal would have room for more.
+const WIDEST: usize = 100;
+
+/// Where the second column of the list begins.
+const TABLE: &str = "               ";
+
+/// A paragraph in lines that fit, those after the first with an indent.
+fn wrapped(text: &str, indent: &str, width: usize) -> String {
+    let options = textwrap::Options::new(width.clamp(40, WIDEST)).subsequent_indent(indent);
+    textwrap::fill(text, options) + "\n"
 }

@@ -40,7 +40,8 @@ fn is_utf8() -> bool {
 }
 
 /// The symbols of answers, and plain ones for them.
-const PLAIN: [(char, &str); 13] = [
+const PLAIN: [(char, &str); 14] = [
+    ('\u{a0}', " "),
     ('◐', "%"),
     ('◌', "."),
     ('●', "*"),

@@ -19,7 +19,7 @@ fn the_nearer_scope_wins_and_says_so() {
         fixture.story("color"),
         [
             "a {color: red} wins",
-            "a {color: blue} loses on scoping proximity",
+            "a {color: blue} loses on scoping proximity, counted from the scope's root: 2 steps below it against 1 step below it",
         ]
     );
 }
@@ -59,7 +59,7 @@ fn the_outer_tree_wins_unless_the_inner_one_is_important() {
     assert_eq!(fixture.computed("top"), "2px");
     assert_eq!(
         fixture.story("color")[1],
-        ":host {color: blue} loses on context"
+        ":host {color: blue} loses on context: inside a shadow tree against outside it"
     );
 }
 

@@ -78,7 +78,8 @@ pub fn swatch(value: &str) -> String {
     }
     let [r, g, b] = [r, g, b].map(|part| (part.clamp(0.0, 1.0) * 255.0).round() as u8);
     let style = Style::new().bg_color(Some(RgbColor(r, g, b).into()));
-    format!("{style}  {style:#} ")
+    // Spaces at which no line is broken, so that it stays with its value.
+    format!("{style}\u{a0}\u{a0}{style:#}\u{a0}")
 }
 
 /// The trail from the root element, itself left out.

@@ -13,11 +13,12 @@ pub fn why(answer: &WhyAnswer) -> String {
         place(&answer.element.place)
     );
     for group in group(&answer.contests) {
-        if answer.contests.len() > 1 {
-            let names: Vec<&str> = group.iter().map(|c| c.property.as_str()).collect();
-            text.push_str(&format!("\n{}\n", painted(HEAD, names.join(", "))));
-        } else {
-            text.push('\n');
+        text.push('\n');
+        // Where each has a value of its own, the names stand beside the values.
+        if answer.contests.len() > 1 && has_one_value(&group) {
+            let names = group.iter().map(|contest| contest.property.as_str());
+            let names = few(names.collect(), MOST_NAMES);
+            text.push_str(&format!("{}\n", painted(HEAD, names.join(", "))));
         }
         values(&group, &mut text);
         contest(group[0], &mut text);
@@ -50,10 +51,28 @@ fn group(contests: &[ContestAnswer]) -> Vec<Vec<&ContestAnswer>> {
     groups
 }
 
+/// How many longhands are named for one contest.
+const MOST_NAMES: usize = 12;
+
+/// The first of several names, with how many more there are.
+fn few(mut names: Vec<&str>, most: usize) -> Vec<String> {
+    let more = names.len().saturating_sub(most);
+    names.truncate(most);
+    let mut shown: Vec<String> = names.into_iter().map(str::to_owned).collect();
+    if more > 0 {
+        shown.push(format!("and {more} more"));
+    }
+    shown
+}
+
+fn has_one_value(group: &[&ContestAnswer]) -> bool {
+    let first = &group[0].value.computed;
+    group.iter().all(|contest| contest.value.computed == *first)
+}
+
 fn values(group: &[&ContestAnswer], text: &mut String) {
     let first = &group[0].value;
-    let same = group.iter().all(|c| c.value.computed == first.computed);
-    if same {
+    if has_one_value(group) {
         let swatch = super::swatch(&first.computed);
         let computed = painted(GOOD, shown(&first.computed));
         text.push_str(&format!("  {swatch}{computed}"));
@@ -64,11 +83,15 @@ fn values(group: &[&ContestAnswer], text: &mut String) {
             ));
         }
     } else {
-        let each: Vec<String> = group
-            .iter()
-            .map(|c| format!("{}: {}", c.property, shown(&c.value.computed)))
-            .collect();
-        text.push_str(&format!("  {}", painted(GOOD, each.join("; "))));
+        let lines = group.iter().map(|contest| {
+            let value = shown(&contest.value.computed);
+            let swatch = super::swatch(value);
+            let name = painted(HEAD, &contest.property);
+            format!("  {name}: {swatch}{}", painted(GOOD, value))
+        });
+        let lines: Vec<String> = lines.collect();
+        let lines = few(lines.iter().map(String::as_str).collect(), MOST_NAMES);
+        text.push_str(&lines.join("\n"));
     }
     match first.source {
         ValueFrom::Inherited => inherited(first, text),

@@ -1,4 +1,17 @@
 //! What can be copied out of a page: a rule, the changed declarations, an element's source.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! use fingerpost::edit::copy;
+//!
+//! let html = "<style>p { color: teal }</style><p>Boats</p>";
+//! let page = Page::new(Text::new("a.html", html));
+//! let p = page.ask().find_one(&"p".into())?;
+//! assert_eq!(copy::markup(&page, &p, false)?, "<p>Boats</p>");
+//! assert_eq!(copy::rule(&page, "a.html:1")?, "p { color: teal }");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use serde::Serialize;
 

@@ -1,4 +1,14 @@
 //! Which classes the theme has, by prefix: what can be tried on an element.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = "<style>.panel { top: 0 } .panel-title { left: 0 }</style><p class=panel>Boats";
+//! let page = Page::new(Text::new("a.html", html));
+//! let answer = page.ask().classes("pan");
+//! let names: Vec<&str> = answer.classes.iter().map(|class| class.name.as_str()).collect();
+//! assert_eq!(names, ["panel", "panel-title"]);
+//! ```
 
 use std::collections::{BTreeMap, HashSet};
 use std::sync::Arc;

@@ -3,6 +3,15 @@
 //! Each is an enum whose members are words in the JSON ([`docs/json.md`]). More may come: match with a `_`.
 //!
 //! [`docs/json.md`]: https://fingerpost.example/docs/json.md
+//!
+//! ```
+//! use fingerpost::question::codes::ObstacleKind;
+//!
+//! assert_eq!(ObstacleKind::NotMatched.as_str(), "not-matched");
+//! assert_eq!("beaten".parse(), Ok(ObstacleKind::Beaten));
+//! // In the order in which to look for them.
+//! assert!(ObstacleKind::NotMatched < ObstacleKind::Beaten);
+//! ```
 
 /// An enum of words: with `as_str`, [`Display`](std::fmt::Display) and
 /// [`FromStr`](std::str::FromStr), and serialised as the word.

@@ -1,4 +1,15 @@
 //! `complete`: names of properties, and what a property's value can go on with.
+//!
+//! ```
+//! use fingerpost::question::complete::{property_names, values_of};
+//! use fingerpost::value::PropertyId;
+//!
+//! let names = property_names("text-dec");
+//! assert!(names.offers.iter().any(|offer| offer.text == "text-decoration"));
+//! let border = PropertyId::named("border").expect("it is one");
+//! let values = values_of(border, "1px so");
+//! assert_eq!(values.offers[0].text, "solid");
+//! ```
 
 use super::codes::OfferKind;
 use serde::Serialize;

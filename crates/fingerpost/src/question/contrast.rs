@@ -4,6 +4,17 @@
 //! What is behind a text in truth only a browser knows: elements may be moved over each other. Taken here are
 //! the background colors of the element and its ancestors, down to the first opaque one; what else would count is
 //! said in `not_counted`.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = "<style>p { color: #777; background: white }</style><p>Boats";
+//! let page = Page::new(Text::new("a.html", html));
+//! let ask = page.ask();
+//! let contrast = ask.contrast(&ask.find_one(&"p".into())?).expect("it has text");
+//! assert_eq!((contrast.ratio, contrast.passes_aa()), (4.47, false));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use color::{AlphaColor, ColorSpaceTag, Srgb};
 use serde::Serialize;

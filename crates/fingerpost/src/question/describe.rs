@@ -327,11 +327,15 @@ pub(super) fn loss(
         Criterion::Proximity => {
             let steps = |rank: &Rank| match rank.proximity {
                 u32::MAX => "no scope".to_owned(),
-                0 => "the scope's root itself".to_owned(),
-                1 => "1 step below the scope's root".to_owned(),
-                steps => format!("{steps} steps below the scope's root"),
+                0 => "the root itself".to_owned(),
+                1 => "1 step below it".to_owned(),
+                steps => format!("{steps} steps below it"),
             };
-            format!("loses on {on}: {} against {}", steps(lost), steps(won))
+            format!(
+                "loses on {on}, counted from the scope's root: {} against {}",
+                steps(lost),
+                steps(won)
+            )
         }
     }
 }

@@ -1,4 +1,13 @@
 //! `facts`: what the standards say of a property.
+//!
+//! ```
+//! use fingerpost::question::facts::facts;
+//! use fingerpost::value::PropertyId;
+//!
+//! let answer = facts(PropertyId::named("gap").expect("it is one"));
+//! assert_eq!(answer.longhands, ["row-gap", "column-gap"]);
+//! assert!(!answer.inherited);
+//! ```
 
 use serde::Serialize;
 

@@ -4,6 +4,17 @@
 //! Candidates are made of what the elements have in common (id, classes, attributes, tag, place among
 //! siblings) and of the ancestors that they share, and then matched: what a candidate reaches is
 //! counted, never guessed.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = "<div class=panel><h2>Boats</h2></div><h2 class=title>Fares</h2>";
+//! let page = Page::new(Text::new("a.html", html));
+//! let answer = page.ask().selectors(&["'Fares'".into()], false)?;
+//! let best = &answer.candidates[0];
+//! assert_eq!((best.selector.as_str(), best.reach, best.unwanted), (".title", 1, 0));
+//! # Ok::<(), fingerpost::question::find::FindError>(())
+//! ```
 
 use std::collections::{HashMap, HashSet};
 

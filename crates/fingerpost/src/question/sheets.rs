@@ -1,4 +1,15 @@
 //! `sheets`: every sheet of a page in cascade order, how it came, and what failed.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = "<link rel=stylesheet href=gone.css><style media=print>p { color: teal }</style><p>Boats";
+//! let page = Page::new(Text::new("a.html", html));
+//! let answer = page.ask().sheets();
+//! assert_eq!(answer.failures[0].url, "gone.css");
+//! let own = answer.sheets.last().unwrap();
+//! assert_eq!((own.arrival.as_str(), own.conditions[0].holds), ("style", false));
+//! ```
 
 use std::collections::BTreeMap;
 

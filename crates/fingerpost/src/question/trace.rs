@@ -1,4 +1,18 @@
 //! `trace`: every rule that reaches an element, strongest first, and what it inherits.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = "<style>p { color: teal; top: 0 } .a { color: navy }</style><p class=a>Boats";
+//! let page = Page::new(Text::new("a.html", html));
+//! let ask = page.ask();
+//! let answer = ask.trace(&ask.find_one(&"p".into())?);
+//! assert_eq!(answer.rules[0].rule.selector, ".a");
+//! let lost = &answer.rules[1].declarations[0];
+//! assert_eq!(lost.standing.as_str(), "beaten");
+//! assert_eq!(lost.beaten_by[0].sentence, "loses on specificity: (0,0,1) against (0,1,0)");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use std::collections::HashMap;
 

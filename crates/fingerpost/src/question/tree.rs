@@ -1,4 +1,16 @@
 //! `tree`: the element tree with the line of each element.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let page = Page::new(Text::new("a.html", "<ul><li>Pier<li>Quay</ul>"));
+//! let ask = page.ask();
+//! let list = ask.find_one(&"ul".into())?;
+//! let answer = ask.tree(list.element, None);
+//! let texts: Vec<&str> = answer.tree.children.iter().map(|item| item.text.as_str()).collect();
+//! assert_eq!(texts, ["Pier", "Quay"]);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use serde::Serialize;
 

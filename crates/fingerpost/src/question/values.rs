@@ -1,4 +1,18 @@
 //! `values`: what the properties of an element come to.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = "<style>body { color: teal } p { margin-top: 2em }</style><body><p>Boats";
+//! let page = Page::new(Text::new("a.html", html));
+//! let ask = page.ask();
+//! let p = ask.find_one(&"p".into())?;
+//! let answer = ask.values(&p, Some("color"), false);
+//! let color = &answer.values[0];
+//! assert_eq!((color.property.as_str(), color.value.as_str()), ("color", "rgb(0, 128, 128)"));
+//! assert_eq!(color.source.as_str(), "inherited");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;

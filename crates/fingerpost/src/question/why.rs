@@ -1,4 +1,20 @@
 //! `why`: the contest for one property of one element.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = "<style>p { margin: 0 } p { margin-top: 1em !important }</style><p>Boats";
+//! let page = Page::new(Text::new("a.html", html));
+//! let ask = page.ask();
+//! let p = ask.find_one(&"p".into())?;
+//! // A shorthand is asked about with all of its longhands.
+//! let answer = ask.why(&p, &"margin".parse()?);
+//! assert_eq!(answer.contests.len(), 4);
+//! let top = answer.contests.iter().find(|contest| contest.property == "margin-top").unwrap();
+//! assert_eq!(top.value.computed, "16px");
+//! assert!(top.contenders[0].declaration.important);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use serde::Serialize;
 

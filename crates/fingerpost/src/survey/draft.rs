@@ -1,4 +1,21 @@
 //! `draft`: what is tried and not yet saved, what it comes to, and what a save would write.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! use fingerpost::survey::draft::draft;
+//!
+//! let folder = tempfile::tempdir()?;
+//! std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
+//! let mut site = Site::of_folder(folder.path())?;
+//! let page = site.page("a.html", Conditions::default())?;
+//! let edit = site.make(&page, &Intent::new("a.html", "p", Change::set("color", "navy")))?;
+//! site.try_edit(edit)?;
+//! let answer = draft(&site)?;
+//! assert_eq!(answer.edits[0].state.as_str(), "on");
+//! assert_eq!(answer.files.len(), 1);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use std::collections::BTreeSet;
 use std::io::ErrorKind;

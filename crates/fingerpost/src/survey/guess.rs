@@ -1,6 +1,17 @@
 //! What a `fingerpost.toml` of a folder could say, guessed from the pages and sheets in it.
 //!
 //! A guess comes with what it rests on, so that a person can judge it. Nothing is written here.
+//!
+//! ```
+//! use fingerpost::survey::guess::guess;
+//!
+//! let folder = tempfile::tempdir()?;
+//! std::fs::write(folder.path().join("own.css"), "")?;
+//! std::fs::write(folder.path().join("a.html"), "<link rel=stylesheet href=own.css>")?;
+//! let guess = guess(folder.path())?;
+//! assert_eq!(guess.custom.unwrap().file, "own.css");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use std::collections::BTreeMap;
 use std::path::Path;

@@ -2,6 +2,14 @@
 //!
 //! Converting between color spaces and mixing are the `color` package's; reading follows Color 4
 //! and 5, and which form the result takes Color 4 § 15 and Color 5 § 9.
+//!
+//! ```
+//! use fingerpost::value::color::{Color, read};
+//!
+//! assert_eq!(read("hsl(0 100% 50%)").to_string(), "rgb(255, 0, 0)");
+//! assert_eq!(read("currentcolor"), Color::Current);
+//! assert!(read("#12345").absolute().is_none());
+//! ```
 
 use std::fmt;
 use std::sync::Arc;

@@ -1,4 +1,15 @@
 //! What a declaration means: which property it names, and whether its value fits.
+//!
+//! ```
+//! use fingerpost::value::PropertyId;
+//! use fingerpost::value::declared::{Meaning, meaning};
+//! use fingerpost::value::substitution::value_tokens;
+//!
+//! let gap = PropertyId::named("gap").expect("it is one");
+//! let fits = |value: &str| matches!(meaning(gap, value, &value_tokens(value)), Meaning::Fits(_));
+//! assert!(fits("1rem 2rem"));
+//! assert!(!fits("1rem 2rem 3rem"));
+//! ```
 
 use std::borrow::Cow;
 use std::sync::Arc;

@@ -12,9 +12,9 @@
 
 mod asks;
 pub(crate) mod behaviour;
-pub mod calc;
+pub(crate) mod calc;
 pub mod color;
-pub mod computed;
+pub(crate) mod computed;
 pub mod declared;
 pub mod facts;
 #[rustfmt::skip]
@@ -22,20 +22,20 @@ mod facts_table;
 pub mod grammar;
 mod grid;
 mod layers;
-pub mod logical;
-pub mod math;
-pub mod measures;
-pub mod nearest;
+pub(crate) mod logical;
+pub(crate) mod math;
+pub(crate) mod measures;
+pub(crate) mod nearest;
 mod order;
 mod part;
 mod prose;
-pub mod serialise;
-pub mod shorthand;
+pub(crate) mod serialise;
+pub(crate) mod shorthand;
 pub(crate) mod sides;
-pub mod specified;
+pub(crate) mod specified;
 pub mod substitution;
 pub mod typed;
-pub mod units;
+pub(crate) mod units;
 
 pub use asks::Asks;
 pub use facts::{Property, PropertyId};

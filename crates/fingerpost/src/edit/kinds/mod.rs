@@ -2,6 +2,21 @@
 //! change of the texts that it makes together with what that means, and its summary.
 //!
 //! To add a kind, write its file and name it in the list below.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! use fingerpost::edit::kinds::Class;
+//!
+//! let change = Class {
+//!     changes: vec!["+wide".into()],
+//! };
+//! let html = Text::new("a.html", "<p class=panel>Boats");
+//! let page = Page::new(html.clone());
+//! let edit = make(&page, &Intent::new("a.html", "p", change))?;
+//! assert_eq!(edit.changes[0].patch.apply(html.source()), "<p class=\"panel wide\">Boats");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use serde::{Deserialize, Serialize};
 

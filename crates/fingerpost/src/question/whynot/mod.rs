@@ -1,5 +1,20 @@
 //! `whynot`: why a rule, a selector or a declaration does nothing for an element, every obstacle in
 //! the order in which a person would look for them, and what would win.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! use fingerpost::question::whynot::Asked;
+//!
+//! let html = "<style>#a { color: teal } p { color: navy }</style><p id=a>Boats";
+//! let page = Page::new(Text::new("a.html", html));
+//! let ask = page.ask();
+//! let p = ask.find_one(&"p".into())?;
+//! let answer = ask.whynot(&p, &Asked::parse("color: navy"), "color: navy")?;
+//! assert!(!answer.holds);
+//! assert_eq!(answer.findings[0].obstacles[0].kind.as_str(), "beaten");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod answer;
 mod declarations;
