@@ -568,7 +568,7 @@ impl Opened {
         if let Some(sheet) = &surroundings.user_sheet {
             match sheet.to_str() {
                 Some("-") => {
-                    site.set_user_sheet_bytes(sheet, edits::standard_input()?.into_bytes())?
+                    site.set_user_sheet_bytes(sheet, edits::standard_input()?.into_bytes())?;
                 }
                 _ => site.set_user_sheet(sheet)?,
             }

@@ -8,7 +8,7 @@ use std::collections::BTreeMap;
 use std::ffi::OsStr;
 use std::path::Path;
 
-use clap::{Arg, Command};
+use clap::Command;
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
 use fingerpost::condition::Conditions;
 use fingerpost::page::{Page, PropertyName};
@@ -33,7 +33,7 @@ pub fn with_offers(command: Command) -> Command {
             };
         match offers {
             Some(offers) => argument.add(ArgValueCompleter::new(offers)),
-            None => Arg::from(argument),
+            None => argument,
         }
     });
     command.mut_subcommands(with_offers)

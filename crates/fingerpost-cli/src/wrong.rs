@@ -40,6 +40,12 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
             "one word too many: '{whole}'. A selector, a text or a value with spaces is written in quotation marks"
         ),
         ErrorKind::InvalidSubcommand => {
+            let names: Vec<&str> = command.get_subcommands().map(Command::get_name).collect();
+            // Inside of a command there are few enough to name them all.
+            let near = match near.is_empty() && command.get_name() != root.get_name() {
+                true => format!(" Expected one of {}", names.join(", ")),
+                false => near,
+            };
             format!(
                 "there is no command '{}'.{near}",
                 of(ContextKind::InvalidSubcommand)

@@ -9,7 +9,7 @@
 //! use fingerpost::selector::SelectorList;
 //!
 //! let list: SelectorList = ".panel > h2:not(#a .b), h2".parse()?;
-//! assert_eq!(list.selectors[0].specificity().to_string(), "(1,2,1)");
+//! assert_eq!(list.selectors[0].specificity.to_string(), "(1,2,1)");
 //! assert_eq!(list.to_string(), ".panel > h2:not(#a .b), h2");
 //! assert!("h2 >".parse::<SelectorList>().is_err());
 //! # Ok::<(), fingerpost::selector::SelectorError>(())

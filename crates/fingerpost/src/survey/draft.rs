@@ -6,6 +6,7 @@
 //! use fingerpost::survey::draft::draft;
 //!
 //! let folder = tempfile::tempdir()?;
+//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
 //! std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
 //! let mut site = Site::of_folder(folder.path())?;
 //! let page = site.page("a.html", Conditions::default())?;

@@ -6,8 +6,11 @@
 //! use fingerpost::survey::guess::guess;
 //!
 //! let folder = tempfile::tempdir()?;
-//! std::fs::write(folder.path().join("own.css"), "")?;
-//! std::fs::write(folder.path().join("a.html"), "<link rel=stylesheet href=own.css>")?;
+//! for sheet in ["base.css", "own.css"] {
+//!     std::fs::write(folder.path().join(sheet), "")?;
+//! }
+//! let html = "<link rel=stylesheet href=base.css><link rel=stylesheet href=own.css>";
+//! std::fs::write(folder.path().join("a.html"), html)?;
 //! let guess = guess(folder.path())?;
 //! assert_eq!(guess.custom.unwrap().file, "own.css");
 //! # Ok::<(), Box<dyn std::error::Error>>(())

@@ -7,6 +7,7 @@
 //! use fingerpost::survey::edit::{Over, attempt};
 //!
 //! let folder = tempfile::tempdir()?;
+//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
 //! std::fs::write(folder.path().join("a.css"), "p { color: teal }")?;
 //! for page in ["a.html", "b.html"] {
 //!     let html = "<link rel=stylesheet href=a.css><p>Boats<p>Fares";

@@ -1,0 +1,159 @@
+//! How answers are shown: notes and their absence, places that the draft moves, links, swatches, and what goes
+//! through standard input and output.
+
+#[path = "site/mod.rs"]
+mod site;
+
+use assert_cmd::Command;
+use site::Site;
+
+const HOME: &str = "pages/home.html";
+
+/// What the command prints with these variables of the environment.
+fn with(site: &Site, variables: &[(&str, &str)], words: &[&str]) -> String {
+    let mut command = Command::cargo_bin("fingerpost").unwrap();
+    command.current_dir(site.path("")).args(words);
+    command.env("FINGERPOST_REMEMBER", "no");
+    command.envs(variables.iter().copied());
+    let output = command.output().unwrap();
+    String::from_utf8(output.stdout).unwrap()
+}
+
+#[test]
+fn quiet_leaves_out_notes_and_verbose_says_more() {
+    let site = Site::new();
+    let why = ["why", HOME, "h2.today", "color", "--viewport", "480x800"];
+    assert!(site.good(&why).starts_with("Seen at 480x800.\n"));
+    for quiet in ["-q", "--quiet"] {
+        let answer = site.good(&[&why[..], &[quiet]].concat());
+        assert!(
+            answer.starts_with("color of h2.panel-title.today"),
+            "{answer}"
+        );
+    }
+    for verbose in ["-v", "--verbose"] {
+        let answer = site.good(&[&why[..], &[verbose]].concat());
+        assert!(answer.starts_with("Site: /"), "{answer}");
+        assert!(
+            answer.contains("\nPage: pages/home.html, 67 elements"),
+            "{answer}"
+        );
+        assert!(answer.contains("css/custom.css\n"), "{answer}");
+    }
+    let (status, _, errors) = site.run(&[&why[..], &["-q", "-v"]].concat());
+    assert_eq!(status, 2);
+    assert!(errors.contains("can't be given together"), "{errors}");
+}
+
+#[test]
+fn places_say_what_the_draft_does_to_them() {
+    let site = Site::new();
+    site.good(&[
+        "edit",
+        "rule",
+        HOME,
+        ".masthead",
+        "top: 0; left: 0",
+        "--selector",
+        ".masthead",
+    ]);
+    site.good(&["edit", "set", HOME, ".panel-title.today", "color", "navy"]);
+    let trace = site.good(&["trace", HOME, ".masthead"]);
+    assert!(trace.contains(" (unsaved)  author"), "{trace}");
+    let why = site.good(&["why", HOME, "h2.today", "color"]);
+    // Four lines further down than on disk, and one of them another.
+    assert!(
+        why.contains("css/skerry.css:260 (unsaved)  author"),
+        "{why}"
+    );
+    assert!(
+        why.contains("css/skerry.css:246 (242 on disk)  author"),
+        "{why}"
+    );
+    assert!(
+        why.contains("h2  (0,0,1)  css/base.css:12  author"),
+        "{why}"
+    );
+    site.good(&["save"]);
+    let saved = site.good(&["why", HOME, "h2.today", "color"]);
+    assert!(
+        !saved.contains("unsaved") && !saved.contains("on disk"),
+        "{saved}"
+    );
+}
+
+#[test]
+fn places_are_links_where_the_terminal_has_them() {
+    let site = Site::new();
+    let words = ["why", HOME, "h2.today", "color", "--color", "always"];
+    let linked = with(&site, &[("FORCE_HYPERLINK", "1")], &words);
+    let file = site.path("css/skerry.css").canonicalize().unwrap();
+    let link = format!("\u{1b}]8;;file://{}#256\u{1b}\\", file.display());
+    assert!(linked.contains(&link), "{linked:?}");
+    let plain = with(&site, &[("FORCE_HYPERLINK", "0")], &words);
+    assert!(!plain.contains("]8;;"), "{plain:?}");
+    // JSON never has any.
+    let words = ["why", HOME, "h2.today", "color", "--json"];
+    assert!(!with(&site, &[("FORCE_HYPERLINK", "1")], &words).contains("]8;;"));
+}
+
+#[test]
+fn colors_have_swatches_in_terminals_of_24_bits() {
+    let site = Site::new();
+    let words = ["why", HOME, "h2.today", "color", "--color", "always"];
+    let brass = "\u{1b}[48;2;138;90;0m";
+    let shown = with(&site, &[("COLORTERM", "truecolor")], &words);
+    assert!(shown.contains(brass), "{shown:?}");
+    assert!(!with(&site, &[("COLORTERM", "")], &words).contains(brass));
+    let never = ["why", HOME, "h2.today", "color", "--color", "never"];
+    let bare = with(&site, &[("COLORTERM", "truecolor")], &never);
+    assert!(
+        !bare.contains('\u{1b}') && !bare.contains('\u{a0}'),
+        "{bare:?}"
+    );
+}
+
+#[test]
+fn a_file_named_minus_is_standard_input_or_output() {
+    let site = Site::new();
+    let mut command = Command::cargo_bin("fingerpost").unwrap();
+    let output = command
+        .current_dir(site.path(""))
+        .env("FINGERPOST_REMEMBER", "no")
+        .args(["why", HOME, ".lead", "color", "--user-sheet", "-"])
+        .write_stdin(".lead { color: teal !important }")
+        .output()
+        .unwrap();
+    let answer = String::from_utf8(output.stdout).unwrap();
+    assert!(answer.contains("rgb(0, 128, 128)"), "{answer}");
+
+    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
+    let patch = site.good(&["save", "--patch", "-"]);
+    assert!(
+        patch.starts_with("diff --git a/css/skerry.css b/css/skerry.css\n"),
+        "{patch}"
+    );
+    assert!(patch.contains("\n+  color: navy;\n"), "{patch}");
+    assert!(!site.read("css/skerry.css").contains("color: navy;"));
+}
+
+#[test]
+fn nothing_in_the_way_is_a_no() {
+    let site = Site::new();
+    let (status, answer, _) = site.run(&["whynot", HOME, "h2.today", "color: var(--brass)"]);
+    assert_eq!(status, 1, "{answer}");
+    let (status, answer, _) = site.run(&["whynot", HOME, "h2.today", "color: navy"]);
+    assert_eq!(status, 0, "{answer}");
+}
+
+#[test]
+fn a_command_inside_of_another_is_named() {
+    let site = Site::new();
+    let (status, _, errors) = site.run(&["draft", "drop", "1"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("there is no command 'drop'. Expected one of"),
+        "{errors}"
+    );
+    assert!(errors.contains("discard"), "{errors}");
+}
