@@ -15,7 +15,7 @@ picture() {
   cat > "$work/show.sh" <<SHOW
 cd "$work/site"
 printf '\033[1m\$ %s\033[0m\n' "$command"
-CLICOLOR_FORCE=1 $command
+COLORTERM=truecolor CLICOLOR_FORCE=1 $command
 touch "$work/shown"
 sleep 20
 SHOW
@@ -33,9 +33,9 @@ SHOW
   echo "$name.png"
 }
 
-picture help "fingerpost"
+picture help "fingerpost" 10
 picture why "fingerpost why pages/home.html h2.today color"
-picture trace "fingerpost trace pages/home.html .masthead" 8
+picture trace "fingerpost trace pages/home.html .note" 8
 picture tree "fingerpost tree pages/home.html main --depth 3"
 picture values "fingerpost values pages/home.html h2.today --filter font"
 picture whynot "fingerpost whynot pages/fares.html '.fare-best .fare-price' css/custom.css:8"
