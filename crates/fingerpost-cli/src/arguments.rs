@@ -7,7 +7,7 @@ mod words;
 use std::path::PathBuf;
 
 use clap::{Args, ColorChoice, Parser, Subcommand};
-use fingerpost::condition::Conditions;
+use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::selector::{SelectorList, State};
 
 pub use edit::EditCommand;
@@ -481,15 +481,9 @@ impl Command {
 }
 
 fn viewport(text: &str) -> Result<(f64, f64), String> {
-    let read = || {
-        let (width, height) = text.split_once(['x', '×'])?;
-        Some((width.trim().parse().ok()?, height.trim().parse().ok()?))
-    };
-    read()
-        .filter(|(width, height): &(f64, f64)| {
-            width.is_finite() && height.is_finite() && *width > 0.0 && *height > 0.0
-        })
-        .ok_or_else(|| "expected a width and a height in px, such as 480x800".to_owned())
+    let size = text.parse::<Viewport>();
+    size.map(|size| (size.width, size.height))
+        .map_err(|_| "expected a width and a height in px, such as 480x800".to_owned())
 }
 
 fn container_size(text: &str) -> Result<(String, (f64, f64)), String> {

@@ -5,6 +5,7 @@ use std::collections::HashMap;
 use std::path::Path;
 
 use fingerpost::site::ChangedFile;
+use fingerpost::text::Place;
 
 use super::{FAINT, PLACE, painted};
 
@@ -84,14 +85,15 @@ fn each(text: &str, mut shown: impl FnMut(&str, &str, u32) -> String) -> String 
     out
 }
 
-/// The file and the line of `FILE:LINE`, `FILE:LINE:COLUMN` or `:LINE`.
+/// The file and the line of a place as answers print it; `:LINE` has no file.
 fn read(place: &str) -> Option<(&str, u32)> {
-    let (head, last) = place.rsplit_once(':')?;
-    let last = last.parse().ok()?;
-    let with_column = head.rsplit_once(':');
-    let line = with_column.and_then(|(file, line)| Some((file, line.parse().ok()?)));
-    let (file, line) = line.unwrap_or((head, last));
-    (line > 0).then_some((file, line))
+    match place.strip_prefix(':') {
+        Some(line) => Some(("", line.parse().ok().filter(|line| *line > 0)?)),
+        None => {
+            let known: Place = place.parse().ok()?;
+            Some((place.get(..known.file.len())?, known.line))
+        }
+    }
 }
 
 #[cfg(test)]

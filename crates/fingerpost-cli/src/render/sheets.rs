@@ -94,7 +94,7 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
     ));
     for part in &bundle.parts {
         text.push_str(&format!(
-            "        {} of {} rules of {} are in it just so",
+            "        {} of {} rules of {} are in it unchanged",
             part.same, part.rules, part.file
         ));
         if part.missing > 0 {

@@ -109,7 +109,7 @@ impl<'p> Questions<'p> {
         why(&self.styles, target, property)
     }
 
-    /// Why a rule, a selector or a declaration does nothing for the target. `text` is what was asked as it was written.
+    /// Why a rule, a selector or a declaration does nothing for the target. `text` is the question as it was written.
     ///
     /// # Errors
     /// Where nothing stands at the place that is asked about.

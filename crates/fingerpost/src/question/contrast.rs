@@ -71,7 +71,7 @@ pub(crate) fn contrast(styles: &Styles<'_>, target: &Target) -> Option<ContrastA
     let document = styles.page().document();
     let has_text = match target.pseudo {
         None => has_text(document, target.element),
-        // What a pseudo-element says stands in its `content`: a string that is not empty, for what we can tell.
+        // The text of a pseudo-element is its `content`.
         Some(_) => {
             let content = styles.resolved(target, &PropertyName::Known(PropertyId::CONTENT));
             let text = content.text();
