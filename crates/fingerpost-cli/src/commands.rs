@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use anstream::eprintln;
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{DraftError, EditError, EditState, copy};
-use fingerpost::markup::NodeId;
+use fingerpost::markup::ElementId;
 use fingerpost::page::{Arrival, Page, PropertyName, Target, UnknownProperty};
 use fingerpost::question::Answer;
 use fingerpost::question::complete::{property_names, values_of};
@@ -607,7 +607,7 @@ impl Opened {
     }
 
     /// Puts elements into the states that the asked ones are pretended to be in.
-    pub fn pretend(&mut self, elements: &[NodeId]) {
+    pub fn pretend(&mut self, elements: &[ElementId]) {
         self.pretended.of_asked(&mut self.page, elements);
     }
 

@@ -96,11 +96,7 @@ fn elements(begun: &OsStr) -> Vec<CompletionCandidate> {
     let document = page.document();
     // Ids say most, then classes, then tags; of each the rarest.
     let mut names: BTreeMap<(u8, String), usize> = BTreeMap::new();
-    for element in document
-        .elements()
-        .iter()
-        .filter_map(|id| document.element(*id))
-    {
+    for element in document.elements().iter().map(|id| document.element(*id)) {
         let classes = element.classes().map(|class| (1, format!(".{class}")));
         let id = element.attribute("id").map(|id| (0, format!("#{id}")));
         let tag = std::iter::once((2, element.name.to_string()));

@@ -4,7 +4,7 @@ use std::io::Read;
 use std::path::Path;
 
 use fingerpost::edit::{Change, Intent, Where, kinds, subjects};
-use fingerpost::markup::NodeId;
+use fingerpost::markup::ElementId;
 use fingerpost::survey;
 use fingerpost::survey::draft::{FileAnswer, effect_over_others};
 use fingerpost::survey::edit::{EditAnswer, Over};
@@ -100,7 +100,7 @@ pub fn retarget(number: u32, what: Option<&str>, asking: &Asking<'_>) -> Result<
     let mut bare = opened_site(folder)?;
     bare.leave_out(number);
     let mut opened = Opened::of_site(bare, intent.page.clone(), asking)?;
-    let found: Vec<NodeId> = subjects(&opened.page, &intent)?
+    let found: Vec<ElementId> = subjects(&opened.page, &intent)?
         .iter()
         .map(|t| t.element)
         .collect();

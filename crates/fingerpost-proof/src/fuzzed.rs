@@ -70,7 +70,7 @@ pub fn markup(data: &[u8]) {
     let document = fingerpost::markup::Document::parse(text.clone());
     let source = text.source();
     for id in document.elements() {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         let _ = &source[element.start_tag];
         for attribute in &element.attributes {
             let _ = &source[attribute.span()];

@@ -13,7 +13,7 @@ use std::path::Path;
 
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{Change, Intent, Side, Where, kinds, subjects};
-use fingerpost::markup::{NodeId, Written};
+use fingerpost::markup::{ElementId, Written};
 use fingerpost::page::{Page, PropertyName, Styles, Target};
 use fingerpost::selector::State;
 use fingerpost::site::Site;
@@ -52,7 +52,7 @@ fn change(numbers: &mut Numbers, page: &Page) -> Change {
             .document()
             .elements()
             .iter()
-            .flat_map(|id| page.document().expect_element(*id).classes())
+            .flat_map(|id| page.document().element(*id).classes())
             .collect();
         let all: Vec<&str> = all.into_iter().collect();
         match all.len() {
@@ -119,7 +119,7 @@ fn computed(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> St
 }
 
 /// The elements of a page whose tag an edit of its text left alone: before, and after.
-fn kept(before: &Page, after: &Page, patch: Option<&Patch>) -> Vec<(NodeId, NodeId)> {
+fn kept(before: &Page, after: &Page, patch: Option<&Patch>) -> Vec<(ElementId, ElementId)> {
     // Where each byte of the text after the patch was before it.
     let mut origins: HashMap<usize, usize> = HashMap::new();
     let (mut at, mut now) = (0usize, 0usize);
@@ -135,15 +135,15 @@ fn kept(before: &Page, after: &Page, patch: Option<&Patch>) -> Vec<(NodeId, Node
         now += replacement.with.len();
     }
     copy(before.document().text().source().len(), &mut at, &mut now);
-    let start = |page: &Page, id: NodeId| -> usize {
-        page.document().expect_element(id).start_tag.start().into()
+    let start = |page: &Page, id: ElementId| -> usize {
+        page.document().element(id).start_tag.start().into()
     };
-    let written = |page: &Page| -> Vec<NodeId> {
+    let written = |page: &Page| -> Vec<ElementId> {
         let all = page.document().elements().iter().copied();
-        all.filter(|id| page.document().expect_element(*id).written == Written::Tag)
+        all.filter(|id| page.document().element(*id).written == Written::Tag)
             .collect()
     };
-    let there: HashMap<usize, NodeId> = written(after)
+    let there: HashMap<usize, ElementId> = written(after)
         .iter()
         .map(|id| (start(after, *id), *id))
         .collect();
@@ -156,8 +156,8 @@ fn kept(before: &Page, after: &Page, patch: Option<&Patch>) -> Vec<(NodeId, Node
 
 /// The values of an element that differ, each with whether it only comes from the element around it.
 fn differing(
-    (was, old): (&Styles<'_>, NodeId),
-    (is, new): (&Styles<'_>, NodeId),
+    (was, old): (&Styles<'_>, ElementId),
+    (is, new): (&Styles<'_>, ElementId),
     names: &[PropertyName],
 ) -> BTreeMap<String, (String, String, bool)> {
     let (old, new) = (Target::from(old), Target::from(new));
@@ -274,7 +274,7 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
             tally.refused += 1;
             continue;
         };
-        let asked: Vec<NodeId> = subjects(&page, &intent)
+        let asked: Vec<ElementId> = subjects(&page, &intent)
             .unwrap()
             .iter()
             .map(|t| t.element)
@@ -339,14 +339,14 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
                             own.insert(name, (before, after));
                         }
                     }
-                    let index = is.document().expect_element(now).index;
+                    let index = is.document().element(now).index;
                     let told = told(&answer, &name, index, words.as_deref());
                     assert_eq!(
                         told,
                         own,
                         "{}\n{name}, element {index} ({}), {words:?}",
                         edit.summary,
-                        is.document().expect_element(now).name
+                        is.document().element(now).name
                     );
                     tally.elements += 1;
                     tally.moved += usize::from(!own.is_empty());

@@ -181,7 +181,7 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
     let bodies: Vec<_> = document
         .elements()
         .iter()
-        .map(|id| document.expect_element(*id))
+        .map(|id| document.element(*id))
         .filter(|e| {
             e.written == Written::Tag
                 && e.attribute("class").is_none()

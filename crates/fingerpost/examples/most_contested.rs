@@ -24,7 +24,7 @@ pub fn main() -> Result<(), Box<dyn Error>> {
             let place = winner.map_or_else(String::new, |place| format!(" from {place}"));
             let best = most.entry(property.to_string()).or_default();
             if count > best.0 {
-                let tag = &page.document().expect_element(element.id()).name;
+                let tag = &page.document().element(element.id()).name;
                 *best = (count, format!("{} on <{tag}>{place}", value.computed));
             }
         }

@@ -266,7 +266,7 @@ fn any_value_comes_back() {
                 .loader(|_: &Request<'_>| Err(LoadError::Remote))
                 .build();
             let p = Target::from(*page.document().elements().last().unwrap());
-            let element = page.document().expect_element(p.element);
+            let element = page.document().element(p.element);
             assert_eq!(element.attribute("title"), Some(value), "{tag} {value:?}");
             assert_eq!(page.document().folded_text(p.element, 9), "text");
         }

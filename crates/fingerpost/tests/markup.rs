@@ -2,7 +2,7 @@
 
 mod support;
 
-use fingerpost::markup::{Document, NodeId, Written};
+use fingerpost::markup::{Document, ElementId, Written};
 use fingerpost::text::{Text, TextRange};
 
 fn parse(source: &str) -> Document {
@@ -10,12 +10,12 @@ fn parse(source: &str) -> Document {
 }
 
 /// The tree in short: `p(b "text")`, implied elements with `?`, repeated ones with `+`.
-fn outline(document: &Document, id: NodeId) -> String {
+fn outline(document: &Document, id: ElementId) -> String {
     let children: Vec<String> = document
         .children(id)
         .filter_map(|child| match document.text_of(child) {
             Some(text) => Some(format!("{text:?}")),
-            None => document.element(child).map(|_| outline(document, child)),
+            None => Some(outline(document, document.as_element(child)?)),
         })
         .collect();
     let inside = if children.is_empty() {
@@ -23,17 +23,13 @@ fn outline(document: &Document, id: NodeId) -> String {
     } else {
         format!("({})", children.join(" "))
     };
-    match document.element(id) {
-        Some(element) => {
-            let mark = match element.written {
-                Written::Tag => "",
-                Written::Implied => "?",
-                Written::Repeated => "+",
-            };
-            format!("{}{mark}{inside}", element.name)
-        }
-        None => inside,
-    }
+    let element = document.element(id);
+    let mark = match element.written {
+        Written::Tag => "",
+        Written::Implied => "?",
+        Written::Repeated => "+",
+    };
+    format!("{}{mark}{inside}", element.name)
 }
 
 fn body(source: &str) -> String {
@@ -81,7 +77,7 @@ fn pieces(source: &str) -> Vec<String> {
     let text = document.text().clone();
     let mut out = Vec::new();
     for id in document.elements() {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         if element.written != Written::Tag {
             continue;
         }
@@ -123,7 +119,7 @@ fn spans_are_right_over_crlf_references_and_wide_characters() {
 fn values_have_their_references_resolved() {
     let document = parse("<p title='a &amp; b' lang=x>");
     let p = document.elements()[3];
-    let element = document.expect_element(p);
+    let element = document.element(p);
     assert_eq!(element.attribute("title"), Some("a & b"));
     let source = document.text().source();
     assert!(!element.attribute_node("title").unwrap().is_verbatim(source));
@@ -135,7 +131,7 @@ fn formatting_elements_and_the_body_know_their_end_tags() {
     let source = "<body><i><b>x</b></i><b>y</b></body></html>";
     let document = parse(source);
     for id in document.elements().iter().skip(2) {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         let end = element
             .end_tag
             .unwrap_or_else(|| panic!("{} has one", element.name));
@@ -153,7 +149,7 @@ fn a_tag_that_makes_the_parser_repeat_its_own_name_keeps_its_source() {
     let links: Vec<(Written, &str)> = document
         .elements()
         .iter()
-        .map(|id| document.expect_element(*id))
+        .map(|id| document.element(*id))
         .filter(|element| element.is_html("a"))
         .map(|element| (element.written, document.text().slice(element.start_tag)))
         .collect();
@@ -175,7 +171,7 @@ fn the_innermost_element_at_an_offset() {
     let name_at = |needle: char| {
         let at = source.find(needle).unwrap() as u32;
         let id = document.element_at(at.into()).unwrap();
-        document.expect_element(id).name.to_string()
+        document.element(id).name.to_string()
     };
     assert_eq!(name_at('c'), "i");
     assert_eq!(name_at('d'), "p");

@@ -28,7 +28,7 @@ fn offered(html: &str, whats: &[&str], like: bool) -> SelectorsAnswer {
         for element in &answer.elements {
             let found = reached
                 .iter()
-                .any(|id| page.document().expect_element(*id).index == element.index);
+                .any(|id| page.document().element(*id).index == element.index);
             assert!(found, "{} misses {}", candidate.selector, element.label());
         }
         assert_eq!(candidate.unwanted, reached.len() - answer.elements.len());

@@ -230,7 +230,7 @@ fn only_the_target_differs_in_pages_of_every_bad_habit() {
         let all: Vec<String> = document
             .elements()
             .iter()
-            .filter_map(|id| document.expect_element(*id).attribute("data-n"))
+            .filter_map(|id| document.element(*id).attribute("data-n"))
             .map(str::to_owned)
             .collect();
         if all.is_empty() {
@@ -276,13 +276,13 @@ fn only_the_target_differs_in_pages_of_every_bad_habit() {
             .elements()
             .iter()
             .copied()
-            .find(|id| document.expect_element(*id).attribute("data-n") == Some(&target))
+            .find(|id| document.element(*id).attribute("data-n") == Some(&target))
             .unwrap();
         let outer = document.element_span(id);
         let inside = document.elements().iter().copied();
         let below: Vec<String> = inside
             .chain(document.template_elements())
-            .map(|id| document.expect_element(id))
+            .map(|id| document.element(id))
             .filter(|element| outer.contains_range(element.start_tag))
             .filter_map(|element| element.attribute("data-n"))
             .map(str::to_owned)

@@ -10,7 +10,7 @@ use std::sync::Arc;
 use super::destination::SiteContext;
 use super::meant::{Declared, InSheet, MarkupOp, Meant, StyleOp, Tag};
 use super::{EditError, FileChange};
-use crate::markup::{Document, NodeId, Written};
+use crate::markup::{Document, ElementId, Written};
 use crate::page::{Arrival, Page};
 use crate::sheet::{DeclarationId, Item, RuleId, RuleKind, Sheet, Token, TokenKind, reparse};
 use crate::text::{Cut, Patch, Text, TextRange, TextSize};
@@ -73,15 +73,15 @@ pub(super) fn document_changed(
     document: &Document,
     patch: &Patch,
     markup: &MarkupOp,
-    sheets: &[(NodeId, Vec<StyleOp>)],
+    sheets: &[(ElementId, Vec<StyleOp>)],
 ) -> Result<(), EditError> {
     let text = patched(document.text(), patch)?;
     let after = document.reparse(text);
     let tags = Tags::new(document, &after, patch);
     markup_changed(&tags, markup, &Meant::default())?;
     for (element, ops) in sheets {
-        let span = |document: &Document, id: NodeId| {
-            let element = document.expect_element(id);
+        let span = |document: &Document, id: ElementId| {
+            let element = document.element(id);
             let end = element
                 .end_tag
                 .map_or(document.text().span().end(), TextRange::start);
@@ -146,12 +146,12 @@ fn page_changed(page: &Page, patch: &Patch, meant: &Meant) -> Result<Vec<String>
             && !markup.gone.contains(element)
         {
             markup.gone.push(*element);
-            markup.new.push(Tag::of(document.expect_element(*element)));
+            markup.new.push(Tag::of(document.element(*element)));
         }
     }
     let warnings = markup_changed(&tags, &markup, meant)?;
     let styles = page.styles();
-    let mut attributes: HashSet<NodeId> = HashSet::new();
+    let mut attributes: HashSet<ElementId> = HashSet::new();
     for (sheet, _) in &meant.styles {
         if let InSheet::Attribute(element) = sheet
             && attributes.insert(*element)
@@ -161,7 +161,7 @@ fn page_changed(page: &Page, patch: &Patch, meant: &Meant) -> Result<Vec<String>
             };
             let value = tags
                 .image_of(*element)
-                .and_then(|id| after.expect_element(id).attribute("style"))
+                .and_then(|id| after.element(id).attribute("style"))
                 .unwrap_or("");
             let text = Text::new(document.text().name(), value);
             let span = text.span();
@@ -196,7 +196,7 @@ fn page_changed(page: &Page, patch: &Patch, meant: &Meant) -> Result<Vec<String>
             continue;
         }
         let now = tags.image_of(element).map(|id| {
-            let element = after.expect_element(id);
+            let element = after.element(id);
             let end = element
                 .end_tag
                 .map_or(after.text().span().end(), TextRange::start);
@@ -517,7 +517,7 @@ struct Tags<'a> {
     /// Where each replacement begins and ends, and how far all behind it moves.
     moves: Vec<(u32, u32, i64)>,
     /// The elements after it, by where their tags begin.
-    starts: HashMap<u32, NodeId>,
+    starts: HashMap<u32, ElementId>,
 }
 
 impl<'a> Tags<'a> {
@@ -533,8 +533,8 @@ impl<'a> Tags<'a> {
         let templates = after.template_elements();
         let starts = written
             .chain(templates)
-            .filter(|id| after.expect_element(*id).written == Written::Tag)
-            .map(|id| (u32::from(after.expect_element(id).start_tag.start()), id))
+            .filter(|id| after.element(*id).written == Written::Tag)
+            .map(|id| (u32::from(after.element(id).start_tag.start()), id))
             .collect();
         Tags {
             before,
@@ -545,10 +545,10 @@ impl<'a> Tags<'a> {
     }
 
     /// The written elements before the patch, those in templates too.
-    fn old(&self) -> impl Iterator<Item = NodeId> {
+    fn old(&self) -> impl Iterator<Item = ElementId> {
         let all = self.before.elements().iter().copied();
         let all = all.chain(self.before.template_elements());
-        all.filter(|id| self.before.expect_element(*id).written == Written::Tag)
+        all.filter(|id| self.before.element(*id).written == Written::Tag)
     }
 
     /// Where an offset is now; what is put in there stands in front of it.
@@ -570,13 +570,13 @@ impl<'a> Tags<'a> {
     }
 
     /// The element that a tag is now, where the tag is there.
-    fn image_of(&self, id: NodeId) -> Option<NodeId> {
-        let start = self.before.expect_element(id).start_tag.start();
+    fn image_of(&self, id: ElementId) -> Option<ElementId> {
+        let start = self.before.element(id).start_tag.start();
         self.starts.get(&self.moved(start)).copied()
     }
 
-    fn place(&self, id: NodeId) -> String {
-        let start = self.before.expect_element(id).start_tag.start();
+    fn place(&self, id: ElementId) -> String {
+        let start = self.before.element(id).start_tag.start();
         self.before.text().place(start).to_string()
     }
 }
@@ -586,8 +586,8 @@ fn markup_changed(
     markup: &MarkupOp,
     meant: &Meant,
 ) -> Result<Vec<String>, EditError> {
-    let meant_gone: HashSet<NodeId> = markup.gone.iter().copied().collect();
-    let styled: HashSet<NodeId> = meant
+    let meant_gone: HashSet<ElementId> = markup.gone.iter().copied().collect();
+    let styled: HashSet<ElementId> = meant
         .styles
         .iter()
         .filter_map(|(sheet, _)| match sheet {
@@ -595,9 +595,9 @@ fn markup_changed(
             _ => None,
         })
         .collect();
-    let mut kept: HashMap<NodeId, NodeId> = HashMap::new();
+    let mut kept: HashMap<ElementId, ElementId> = HashMap::new();
     for id in tags.old() {
-        let element = tags.before.expect_element(id);
+        let element = tags.before.element(id);
         let lost = |what: &str| {
             refused(
                 tags.place(id),
@@ -623,7 +623,7 @@ fn markup_changed(
         let Some(image) = tags.image_of(id) else {
             return Err(lost("start tag"));
         };
-        let now = tags.after.expect_element(image);
+        let now = tags.after.element(image);
         if Tag::of(now) != Tag::of(element) {
             return Err(lost("start tag"));
         }
@@ -656,11 +656,11 @@ fn markup_changed(
     }
     // Tags that come, each of them asked for.
     let mut awaited = markup.new.clone();
-    let mut new: Vec<NodeId> = tags.starts.values().copied().collect();
+    let mut new: Vec<ElementId> = tags.starts.values().copied().collect();
     new.retain(|id| !kept.contains_key(id));
-    new.sort_by_key(|id| tags.after.expect_element(*id).start_tag.start());
+    new.sort_by_key(|id| tags.after.element(*id).start_tag.start());
     for id in new {
-        let element = tags.after.expect_element(id);
+        let element = tags.after.element(id);
         let tag = Tag::of(element);
         let known = awaited.iter().position(|wanted| {
             let is_styled = !styled.is_empty() && same_but_style(wanted, &tag);
@@ -743,10 +743,11 @@ fn same_name_in_svg(one: &Tag, two: &Tag) -> bool {
 /// The elements that stand in another one than before: an error where the tree was to stay, else said.
 fn elsewhere(
     tags: &Tags<'_>,
-    kept: &HashMap<NodeId, NodeId>,
+    kept: &HashMap<ElementId, ElementId>,
     markup: &MarkupOp,
 ) -> Result<Vec<String>, EditError> {
-    let images: HashMap<NodeId, NodeId> = kept.iter().map(|(now, was)| (*was, *now)).collect();
+    let images: HashMap<ElementId, ElementId> =
+        kept.iter().map(|(now, was)| (*was, *now)).collect();
     let mut moved: Vec<(TextSize, String)> = Vec::new();
     for (now, was) in kept {
         let above_now = tags.after.ancestors_and_self(*now).skip(1);
@@ -757,10 +758,10 @@ fn elsewhere(
         if one == two {
             continue;
         }
-        let element = tags.after.expect_element(*now);
+        let element = tags.after.element(*now);
         let at = element.start_tag.start();
-        let name = |id: Option<NodeId>| match id {
-            Some(id) => format!("<{}>", tags.after.expect_element(id).name),
+        let name = |id: Option<ElementId>| match id {
+            Some(id) => format!("<{}>", tags.after.element(id).name),
             None => "the page".to_owned(),
         };
         moved.push((

@@ -8,7 +8,7 @@ use super::destination::opponent;
 use super::meant::Declared;
 use super::place::property;
 use crate::cascade::{LayerOrder, Origin};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Page, Styles, Target};
 use crate::question::selectors::{candidates, stronger};
 use crate::selector::{
@@ -52,7 +52,7 @@ pub(super) fn chosen(
     least: Option<Specificity>,
     asked: Option<&str>,
 ) -> Result<Chosen, EditError> {
-    let mut wanted: Vec<NodeId> = targets.iter().map(|t| t.element).collect();
+    let mut wanted: Vec<ElementId> = targets.iter().map(|t| t.element).collect();
     wanted.sort();
     wanted.dedup();
     let ending = targets
@@ -127,7 +127,7 @@ pub(super) fn chosen(
     }
     let matcher = Matcher::new(page.document(), page.states());
     if let Some(missed) = wanted.iter().find(|id| !matcher.matches_list(&again, **id)) {
-        let start = page.document().expect_element(*missed).start_tag.start();
+        let start = page.document().element(*missed).start_tag.start();
         return Err(EditError::Astray {
             place: page.document().text().place(start).to_string(),
             why: format!("the selector {selector} would not match it"),

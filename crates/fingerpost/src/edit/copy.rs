@@ -25,7 +25,7 @@ use super::meant::Declared;
 use super::place::{Sought, property, spot_at};
 use super::source_layout::{SourceLayout, reindented};
 use super::{Draft, EditError};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Page, SheetRef, Styles, Target};
 use crate::question::find::{ElementQuery, elements};
 use crate::sheet::Sheet;
@@ -152,7 +152,7 @@ fn put(rules: &mut Vec<Copied>, conditions: Vec<String>, selector: String, wante
 /// The declaration that wins a property of an element, with its rule's conditions and selector.
 fn winning(
     styles: &Styles<'_>,
-    element: NodeId,
+    element: ElementId,
     name: &str,
 ) -> Option<(Vec<String>, String, Declared)> {
     let property = property(name).ok()?;

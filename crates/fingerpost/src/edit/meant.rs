@@ -3,7 +3,7 @@
 
 use std::collections::HashSet;
 
-use crate::markup::{Element, NodeId, start_tags};
+use crate::markup::{Element, ElementId, start_tags};
 use crate::page::SheetRef;
 use crate::sheet::{DeclarationId, RuleId};
 
@@ -13,7 +13,7 @@ pub(super) enum InSheet {
     /// One of the page's, by its place among them.
     Listed(u32),
     /// The style attribute of an element.
-    Attribute(NodeId),
+    Attribute(ElementId),
     /// A sheet of the site that the page does not have, by its name.
     Other(String),
 }
@@ -101,11 +101,11 @@ impl Tag {
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(super) struct MarkupOp {
     /// The elements whose tags change or go.
-    pub gone: Vec<NodeId>,
+    pub gone: Vec<ElementId>,
     /// The tags that come, in source order.
     pub new: Vec<Tag>,
     /// The elements whose text becomes another.
-    pub texts: Vec<(NodeId, String)>,
+    pub texts: Vec<(ElementId, String)>,
     /// Whether elements may stand elsewhere in the tree than before.
     pub reshapes: bool,
 }

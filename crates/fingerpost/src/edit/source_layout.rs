@@ -4,7 +4,7 @@ use super::formatting::{has_own_lines, indent_at, indent_step, line_ending, line
 use super::intent::Side;
 use super::meant::Tag;
 use super::{EditError, Proposal};
-use crate::markup::{Document, Element, Namespace, NodeId, Written};
+use crate::markup::{Document, Element, ElementId, Namespace, Written};
 use crate::page::Page;
 use crate::question::ElementSummary;
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
@@ -15,7 +15,7 @@ pub(super) fn of_page(page: &Page, range: TextRange, with: impl Into<String>) ->
 }
 
 /// Why a change can't be made of an element.
-pub(super) fn not_there(page: &Page, id: NodeId, why: impl Into<String>) -> EditError {
+pub(super) fn not_there(page: &Page, id: ElementId, why: impl Into<String>) -> EditError {
     EditError::NotThere {
         place: ElementSummary::new(page, id).place.to_string(),
         why: why.into(),
@@ -23,8 +23,8 @@ pub(super) fn not_there(page: &Page, id: NodeId, why: impl Into<String>) -> Edit
 }
 
 /// An element with a tag of its own.
-pub(super) fn needs_tag(page: &Page, id: NodeId) -> Result<&Element, EditError> {
-    let element = page.document().expect_element(id);
+pub(super) fn needs_tag(page: &Page, id: ElementId) -> Result<&Element, EditError> {
+    let element = page.document().element(id);
     if element.written == Written::Tag {
         return Ok(element);
     }
@@ -36,18 +36,18 @@ pub(super) fn needs_tag(page: &Page, id: NodeId) -> Result<&Element, EditError> 
 }
 
 /// An element and those in it that have tags of their own, in source order.
-pub(super) fn written_in(page: &Page, id: NodeId) -> Vec<NodeId> {
+pub(super) fn written_in(page: &Page, id: ElementId) -> Vec<ElementId> {
     let document = page.document();
     let outer = document.element_span(id);
     let all = document.elements().iter().copied();
     let all = all.chain(document.template_elements());
-    let mut found: Vec<NodeId> = all
+    let mut found: Vec<ElementId> = all
         .filter(|other| {
-            let element = document.expect_element(*other);
+            let element = document.element(*other);
             element.written == Written::Tag && outer.contains_range(element.start_tag)
         })
         .collect();
-    found.sort_by_key(|id| document.expect_element(*id).start_tag.start());
+    found.sort_by_key(|id| document.element(*id).start_tag.start());
     found
 }
 
@@ -70,13 +70,13 @@ pub(super) struct SourceLayout<'a> {
 }
 
 impl<'a> SourceLayout<'a> {
-    pub fn of(page: &'a Page, id: NodeId) -> Result<SourceLayout<'a>, EditError> {
+    pub fn of(page: &'a Page, id: ElementId) -> Result<SourceLayout<'a>, EditError> {
         let document = page.document();
         let element = needs_tag(page, id)?;
         let source = document.text().source();
         let outer = document.element_span(id);
         for below in document.descendant_elements(id) {
-            let part = document.expect_element(below);
+            let part = document.element(below);
             if part.written == Written::Tag && !outer.contains_range(part.start_tag) {
                 return Err(EditError::NotThere {
                     place: document.text().place(part.start_tag.start()).to_string(),
@@ -111,11 +111,11 @@ impl<'a> SourceLayout<'a> {
 
     /// The same, of an element between whose tags nothing stands that does not belong to it: its
     /// source can be taken as one piece.
-    pub fn whole(page: &'a Page, id: NodeId) -> Result<SourceLayout<'a>, EditError> {
+    pub fn whole(page: &'a Page, id: ElementId) -> Result<SourceLayout<'a>, EditError> {
         let stand = SourceLayout::of(page, id)?;
         let document = page.document();
         for other in document.elements() {
-            let element = document.expect_element(*other);
+            let element = document.element(*other);
             let inside = element.written == Written::Tag
                 && stand.outer.contains_range(element.start_tag)
                 && !document.ancestors_and_self(*other).any(|above| above == id);
@@ -243,7 +243,7 @@ impl<'a> SourceLayout<'a> {
     fn values_in(&self, span: TextRange) -> Vec<TextRange> {
         let elements = self.document.elements().iter();
         let inside = elements
-            .map(|id| self.document.expect_element(*id))
+            .map(|id| self.document.element(*id))
             .filter(|e| e.written == Written::Tag && span.contains_range(e.start_tag));
         let values = inside.flat_map(|e| e.attributes.iter().map(|a| a.value_span));
         values

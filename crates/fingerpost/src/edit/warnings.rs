@@ -5,7 +5,7 @@
 
 use std::collections::{HashMap, HashSet};
 
-use crate::markup::{Document, NodeId, Written, is_void};
+use crate::markup::{Document, ElementId, Written, is_void};
 use crate::text::{Cut, Patch, TextSize};
 
 /// Something about a page that its author should know.
@@ -62,15 +62,15 @@ fn place(document: &Document, at: TextSize) -> String {
 /// HTML § 13.2.6.1 (foster parenting), § 13.2.6.4.7 (what closes a `p`).
 fn outside(document: &Document) -> Vec<Finding> {
     let ends = paired_ends(document);
-    let mut open: Vec<(NodeId, TextSize)> = Vec::new();
+    let mut open: Vec<(ElementId, TextSize)> = Vec::new();
     let mut found = Vec::new();
     for id in written(document) {
-        let element = document.expect_element(id);
+        let element = document.element(id);
         let at = element.start_tag.start();
         open.retain(|(_, end)| *end > at);
         if let Some((outer, _)) = open.last() {
             let inside = document.ancestors_and_self(id).any(|above| above == *outer);
-            let around = document.expect_element(*outer);
+            let around = document.element(*outer);
             if !inside && !document.is_in_template(id) {
                 found.push(Finding {
                     key: format!("outside {} {}", element.name, around.name),
@@ -93,32 +93,32 @@ fn outside(document: &Document) -> Vec<Finding> {
 }
 
 /// The elements that have a tag, those in templates too, in the order of the source.
-fn written(document: &Document) -> Vec<NodeId> {
+fn written(document: &Document) -> Vec<ElementId> {
     let all = document.elements().iter().copied();
-    let mut written: Vec<NodeId> = all
+    let mut written: Vec<ElementId> = all
         .chain(document.template_elements())
-        .filter(|id| document.expect_element(*id).written == Written::Tag)
+        .filter(|id| document.element(*id).written == Written::Tag)
         .collect();
-    written.sort_by_key(|id| document.expect_element(*id).start_tag.start());
+    written.sort_by_key(|id| document.element(*id).start_tag.start());
     written.dedup();
     written
 }
 
 /// The end tag that an element seems to have, for a person who reads the source: the nearest one of its
 /// name that belongs to nothing inside. A parser may have closed the element before.
-fn paired_ends(document: &Document) -> HashMap<NodeId, TextSize> {
+fn paired_ends(document: &Document) -> HashMap<ElementId, TextSize> {
     let source = document.text().source();
-    let mut tags: Vec<(TextSize, Option<NodeId>)> = written(document)
+    let mut tags: Vec<(TextSize, Option<ElementId>)> = written(document)
         .into_iter()
         .filter(|id| {
-            let element = document.expect_element(*id);
+            let element = document.element(*id);
             element.slash.is_none() && !is_void(&element.name)
         })
-        .map(|id| (document.expect_element(id).start_tag.start(), Some(id)))
+        .map(|id| (document.element(id).start_tag.start(), Some(id)))
         .collect();
     tags.extend(document.end_tags().iter().map(|at| (*at, None)));
     tags.sort_by_key(|(at, _)| *at);
-    let mut open: Vec<NodeId> = Vec::new();
+    let mut open: Vec<ElementId> = Vec::new();
     let mut ends = HashMap::new();
     for (at, start) in tags {
         if let Some(id) = start {
@@ -130,7 +130,7 @@ fn paired_ends(document: &Document) -> HashMap<NodeId, TextSize> {
             .find(|c: char| c.is_ascii_whitespace() || matches!(c, '/' | '>'))
             .unwrap_or(name.len());
         let name = name.cut(..length);
-        let of_name = |id: &NodeId| (*document.expect_element(*id).name).eq_ignore_ascii_case(name);
+        let of_name = |id: &ElementId| (*document.element(*id).name).eq_ignore_ascii_case(name);
         if let Some(place) = open.iter().rposition(of_name) {
             ends.extend(open.get(place).map(|id| (*id, at)));
             open.truncate(place);
@@ -144,7 +144,7 @@ fn repeated(document: &Document) -> Vec<Finding> {
     let mut seen = HashSet::new();
     let all = document.elements().iter();
     let repeated = all.filter_map(|id| {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         let at = element.start_tag.start();
         (element.written == Written::Repeated && seen.insert(at)).then_some((element, at))
     });
@@ -166,16 +166,16 @@ fn repeated(document: &Document) -> Vec<Finding> {
 fn put_around(document: &Document) -> Vec<Finding> {
     let all = document.elements().iter().copied();
     let implied = all.filter(|id| {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         element.is_html("tr") && element.written == Written::Implied
     });
     implied
         .map(|id| {
-            let at = document.expect_element(id).start_tag.start();
+            let at = document.element(id).start_tag.start();
             let child = document.child_elements(id).next();
             let what = child.map_or_else(
                 || "what stands".to_owned(),
-                |child| format!("the <{}>", document.expect_element(child).name),
+                |child| format!("the <{}>", document.element(child).name),
             );
             Finding {
                 key: "implied tr".to_owned(),
@@ -209,16 +209,16 @@ fn ignored(document: &Document) -> Vec<Finding> {
 fn made_up(document: &Document) -> Vec<Finding> {
     let all = document.elements().iter().copied();
     let lone = all.filter(|id| {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         element.is_html("p") && element.written == Written::Implied
     });
     lone.map(|id| {
-        let at = document.expect_element(id).start_tag.start();
+        let at = document.element(id).start_tag.start();
         // The paragraph that was meant ends where something begins that no paragraph can hold.
         let meant = document
             .elements()
             .iter()
-            .map(|id| document.expect_element(*id))
+            .map(|id| document.element(*id))
             .rfind(|e| e.is_html("p") && e.written == Written::Tag && e.start_tag.start() < at);
         let meant = match meant.filter(|e| e.end_tag.is_none()) {
             Some(p) => format!(
@@ -244,7 +244,7 @@ fn headings(document: &Document) -> Vec<Finding> {
     let mut last = 0;
     let mut found = Vec::new();
     for id in document.elements() {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         let Some(level) = element
             .name
             .strip_prefix('h')
@@ -290,7 +290,7 @@ fn ids(document: &Document) -> Vec<Finding> {
     let mut first: HashMap<&str, TextSize> = HashMap::new();
     let mut found = Vec::new();
     for id in document.elements() {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         let Some(name) = element.id() else { continue };
         let at = element.start_tag.start();
         match first.get(name) {
@@ -309,7 +309,7 @@ fn ids(document: &Document) -> Vec<Finding> {
         }
     }
     for id in document.elements() {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         for attribute in &element.attributes {
             let name = &*attribute.name;
             let fragment = attribute

@@ -51,14 +51,14 @@ fn joined(replacements: Vec<Replacement>) -> Patch {
 
 fn in_attribute(
     styles: &Styles<'_>,
-    element: crate::markup::NodeId,
+    element: crate::markup::ElementId,
     text: &Arc<Text>,
     replacements: Vec<Replacement>,
 ) -> FileChange {
     let document = styles.page().document();
     let page = document.text();
     let attribute = document
-        .expect_element(element)
+        .element(element)
         .attribute_node("style")
         .expect("the declaration stands in it");
     let quote = attribute.quote;

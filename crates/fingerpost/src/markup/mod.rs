@@ -15,7 +15,7 @@
 //! let names: Vec<String> = document
 //!     .elements()
 //!     .iter()
-//!     .filter_map(|id| document.element(*id))
+//!     .map(|id| document.element(*id))
 //!     .map(|element| match element.written {
 //!         Written::Tag => element.name.to_string(),
 //!         _ => format!("({})", element.name),
@@ -53,6 +53,25 @@ impl NodeId {
     /// The node's place in the arena, from 0: a key for tables beside the tree.
     pub fn index(self) -> usize {
         self.0.get() as usize - 1
+    }
+}
+
+/// A node of a [`Document`] that is an element.
+///
+/// Only a document makes these, of its own nodes, so that what it asks of one is always answered.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct ElementId(NodeId);
+
+impl ElementId {
+    /// The node's place in the arena, from 0: a key for tables beside the tree.
+    pub fn index(self) -> usize {
+        self.0.index()
+    }
+}
+
+impl From<ElementId> for NodeId {
+    fn from(id: ElementId) -> NodeId {
+        id.0
     }
 }
 
@@ -225,7 +244,7 @@ pub struct MarkupProblem {
 pub struct Document {
     text: Arc<Text>,
     nodes: Vec<Node>,
-    elements: Vec<NodeId>,
+    elements: Vec<ElementId>,
     shadow_roots: Vec<ShadowRoot>,
     quirks: bool,
     problems: Vec<MarkupProblem>,
@@ -238,7 +257,7 @@ pub struct Document {
     /// Where elements stand among their siblings, by node; counted when it is asked for first.
     ranks: OnceLock<Vec<Ranks>>,
     /// The elements that bring sheets or say where they are; looked for when somebody first asks.
-    naming_sheets: OnceLock<Vec<NodeId>>,
+    naming_sheets: OnceLock<Vec<ElementId>>,
 }
 
 /// Where an element stands among its siblings, from 1: among all, among those of its name, and both from
@@ -268,7 +287,7 @@ pub struct ShadowRoot {
     /// Its root.
     pub root: NodeId,
     /// The element that it belongs to.
-    pub host: NodeId,
+    pub host: ElementId,
 }
 
 impl Document {
@@ -299,14 +318,14 @@ impl Document {
 
     /// The `html` element. The parser always makes one.
     #[expect(clippy::indexing_slicing, reason = "the parser always makes one")]
-    pub fn root_element(&self) -> NodeId {
+    pub fn root_element(&self) -> ElementId {
         self.elements[0]
     }
 
     /// A node.
     #[expect(clippy::indexing_slicing, reason = "the ids are this tree's own")]
-    pub fn node(&self, id: NodeId) -> &Node {
-        &self.nodes[id.index()]
+    pub fn node(&self, id: impl Into<NodeId>) -> &Node {
+        &self.nodes[id.into().index()]
     }
 
     /// How many nodes the arena holds: the size of a table beside the tree.
@@ -316,24 +335,21 @@ impl Document {
 
     /// All elements in document order, those of a shadow tree between their host and its own
     /// children; template contents are not among them.
-    pub fn elements(&self) -> &[NodeId] {
+    pub fn elements(&self) -> &[ElementId] {
         &self.elements
     }
 
-    /// What a node that is an element is made of.
-    pub fn element(&self, id: NodeId) -> Option<&Element> {
+    /// What an element is made of.
+    pub fn element(&self, id: ElementId) -> &Element {
         match &self.node(id).kind {
-            NodeKind::Element(element) => Some(element),
-            _ => None,
+            NodeKind::Element(element) => element,
+            _ => unreachable!("only nodes that are elements have such an id"),
         }
     }
 
-    /// What an element is made of.
-    ///
-    /// # Panics
-    /// Where `id` is not an element; ids from [`Document::elements`] and the element walks always are.
-    pub fn expect_element(&self, id: NodeId) -> &Element {
-        self.element(id).expect("the id is one of an element")
+    /// A node as an element, where it is one.
+    pub fn as_element(&self, id: NodeId) -> Option<ElementId> {
+        matches!(self.node(id).kind, NodeKind::Element(_)).then_some(ElementId(id))
     }
 
     /// Whether the page is in quirks mode (no doctype, or an old one).
@@ -370,16 +386,16 @@ impl Document {
     }
 
     /// The attributes of an element's tag that are there already.
-    pub fn duplicates_of(&self, id: NodeId) -> impl Iterator<Item = &Duplicate> {
-        let start = self.expect_element(id).start_tag.start();
+    pub fn duplicates_of(&self, id: ElementId) -> impl Iterator<Item = &Duplicate> {
+        let start = self.element(id).start_tag.start();
         self.duplicates.iter().filter(move |d| d.tag == start)
     }
 
     /// The elements in the contents of templates, in document order: they are no part of the page's
     /// tree until a script puts them there.
-    pub fn template_elements(&self) -> Vec<NodeId> {
+    pub fn template_elements(&self) -> Vec<ElementId> {
         let mut found = Vec::new();
-        let contents = |id: &NodeId| self.element(*id).and_then(|e| e.template_contents);
+        let contents = |id: &ElementId| self.element(*id).template_contents;
         let mut open: Vec<NodeId> = self.elements.iter().filter_map(contents).collect();
         while let Some(root) = open.pop() {
             for id in self.descendant_elements(root) {
@@ -387,7 +403,7 @@ impl Document {
                 open.extend(contents(&id));
             }
         }
-        found.sort_by_key(|id| self.expect_element(*id).start_tag.start());
+        found.sort_by_key(|id| self.element(*id).start_tag.start());
         found
     }
 
@@ -406,33 +422,30 @@ impl Document {
     }
 
     /// Whether an element stands in the contents of a template.
-    pub fn is_in_template(&self, id: NodeId) -> bool {
-        let top = std::iter::successors(Some(id), |at| self.node(*at).parent).last();
+    pub fn is_in_template(&self, id: impl Into<NodeId>) -> bool {
+        let top = std::iter::successors(Some(id.into()), |at| self.node(*at).parent).last();
         top.is_some_and(|top| top != self.root() && self.host_of(top).is_none())
     }
 
     /// The parent, when it is an element.
-    pub fn parent_element(&self, id: NodeId) -> Option<NodeId> {
-        self.node(id).parent.filter(|p| self.element(*p).is_some())
+    pub fn parent_element(&self, id: impl Into<NodeId>) -> Option<ElementId> {
+        self.as_element(self.node(id).parent?)
     }
 
     /// The parent element, or the host where the parent is a shadow root.
-    pub fn parent_or_host(&self, id: NodeId) -> Option<NodeId> {
+    pub fn parent_or_host(&self, id: impl Into<NodeId>) -> Option<ElementId> {
         let parent = self.node(id).parent?;
-        match self.element(parent) {
-            Some(_) => Some(parent),
-            None => self.host_of(parent),
-        }
+        self.as_element(parent).or_else(|| self.host_of(parent))
     }
 
-    /// The node and the elements above it, from itself to the root element, out of shadow trees to
+    /// The element and those above it, from itself to the root element, out of shadow trees to
     /// their hosts.
-    pub fn ancestors_and_self(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
+    pub fn ancestors_and_self(&self, id: ElementId) -> impl Iterator<Item = ElementId> {
         std::iter::successors(Some(id), |at| self.parent_or_host(*at))
     }
 
     /// The way from the root element down to and including `id`.
-    pub fn trail(&self, id: NodeId) -> Vec<NodeId> {
+    pub fn trail(&self, id: ElementId) -> Vec<ElementId> {
         let mut trail: Vec<_> = self.ancestors_and_self(id).collect();
         trail.reverse();
         trail
@@ -444,48 +457,48 @@ impl Document {
     }
 
     /// The host of a shadow root.
-    pub fn host_of(&self, root: NodeId) -> Option<NodeId> {
+    pub fn host_of(&self, root: NodeId) -> Option<ElementId> {
         let found = self.shadow_roots.iter().find(|s| s.root == root)?;
         Some(found.host)
     }
 
     /// The root of the shadow tree that a node is in.
-    pub fn shadow_tree_of(&self, id: NodeId) -> Option<NodeId> {
+    pub fn shadow_tree_of(&self, id: impl Into<NodeId>) -> Option<NodeId> {
         if self.shadow_roots.is_empty() {
             return None;
         }
-        let top = std::iter::successors(Some(id), |at| self.node(*at).parent).last()?;
+        let top = std::iter::successors(Some(id.into()), |at| self.node(*at).parent).last()?;
         self.host_of(top).map(|_| top)
     }
 
     /// How many shadow trees a node is in, one inside the other.
-    pub fn shadow_depth(&self, id: NodeId) -> u32 {
-        let inner = |id: NodeId| self.host_of(self.shadow_tree_of(id)?);
-        std::iter::successors(inner(id), |at| inner(*at)).count() as u32
+    pub fn shadow_depth(&self, id: impl Into<NodeId>) -> u32 {
+        let inner = |id: NodeId| self.host_of(self.shadow_tree_of(id)?).map(NodeId::from);
+        std::iter::successors(inner(id.into()), |at| inner(*at)).count() as u32
     }
 
     /// The slot that a child of a shadow host goes to (DOM § 4.2.2.3).
-    pub fn assigned_slot(&self, id: NodeId) -> Option<NodeId> {
+    pub fn assigned_slot(&self, id: ElementId) -> Option<ElementId> {
         if self.shadow_roots.is_empty() {
             return None;
         }
-        let root = self.element(self.parent_element(id)?)?.shadow_root?;
-        let name = |id: NodeId, attribute| self.element(id).and_then(|e| e.attribute(attribute));
+        let root = self.element(self.parent_element(id)?).shadow_root?;
+        let name = |id: ElementId, attribute| self.element(id).attribute(attribute);
         let wanted = name(id, "slot").unwrap_or("");
         self.descendant_elements(root)
-            .filter(|at| self.expect_element(*at).is_html("slot"))
+            .filter(|at| self.element(*at).is_html("slot"))
             .find(|slot| name(*slot, "name").unwrap_or("") == wanted)
     }
 
     /// The parent in the flat tree, from which an element inherits (Scoping 1 § 3.4). What is in no
     /// slot has its own parent here.
-    pub fn flat_parent(&self, id: NodeId) -> Option<NodeId> {
+    pub fn flat_parent(&self, id: ElementId) -> Option<ElementId> {
         self.assigned_slot(id).or_else(|| self.parent_or_host(id))
     }
 
     /// Whether an element is in the flat tree at all: a child of a shadow host that no slot takes
     /// is not, nor is what a slot would show were it empty.
-    pub fn is_in_flat_tree(&self, id: NodeId) -> bool {
+    pub fn is_in_flat_tree(&self, id: ElementId) -> bool {
         if self.shadow_roots.is_empty() {
             return true;
         }
@@ -493,7 +506,7 @@ impl Document {
             let Some(parent) = self.parent_element(at) else {
                 return true;
             };
-            let above = self.expect_element(parent);
+            let above = self.element(parent);
             if above.shadow_root.is_some() {
                 return self.assigned_slot(at).is_some();
             }
@@ -501,7 +514,7 @@ impl Document {
         })
     }
 
-    fn is_slot_taken(&self, slot: NodeId) -> bool {
+    fn is_slot_taken(&self, slot: ElementId) -> bool {
         let Some(host) = self
             .shadow_tree_of(slot)
             .and_then(|root| self.host_of(root))
@@ -509,22 +522,21 @@ impl Document {
             return false;
         };
         // Text goes to the first slot without a name.
-        let unnamed = |slot: &NodeId| {
-            let element = self.expect_element(*slot);
+        let unnamed = |slot: &ElementId| {
+            let element = self.element(*slot);
             element.is_html("slot") && element.attribute("name").unwrap_or("").is_empty()
         };
         let tree = self.shadow_tree_of(slot);
         let of_text = tree.and_then(|root| self.descendant_elements(root).find(unnamed));
         self.children(host)
-            .any(|child| match self.node(child).kind {
-                NodeKind::Element(_) => self.assigned_slot(child) == Some(slot),
-                NodeKind::Text(_) => of_text == Some(slot),
-                _ => false,
+            .any(|child| match self.as_element(child) {
+                Some(child) => self.assigned_slot(child) == Some(slot),
+                None => self.text_of(child).is_some() && of_text == Some(slot),
             })
     }
 
     /// The way from the root element down to and including `id` in the flat tree.
-    pub fn flat_trail(&self, id: NodeId) -> Vec<NodeId> {
+    pub fn flat_trail(&self, id: ElementId) -> Vec<ElementId> {
         let mut trail: Vec<_> =
             std::iter::successors(Some(id), |at| self.flat_parent(*at)).collect();
         trail.reverse();
@@ -532,20 +544,20 @@ impl Document {
     }
 
     /// The children of any kind.
-    pub fn children(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
+    pub fn children(&self, id: impl Into<NodeId>) -> impl Iterator<Item = NodeId> {
         std::iter::successors(self.node(id).first_child, |at| self.node(*at).next)
     }
 
     /// The children that are elements.
-    pub fn child_elements(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
-        self.children(id).filter(|c| self.element(*c).is_some())
+    pub fn child_elements(&self, id: impl Into<NodeId>) -> impl Iterator<Item = ElementId> {
+        self.children(id).filter_map(|c| self.as_element(c))
     }
 
     /// The elements that bring sheets or say where they are: links, embedded sheets and bases.
-    pub(crate) fn naming_sheets(&self) -> &[NodeId] {
+    pub(crate) fn naming_sheets(&self) -> &[ElementId] {
         self.naming_sheets.get_or_init(|| {
-            let names = |id: &&NodeId| {
-                let name = &self.expect_element(**id).name;
+            let names = |id: &&ElementId| {
+                let name = &self.element(**id).name;
                 [
                     local_name!("link"),
                     local_name!("style"),
@@ -559,7 +571,7 @@ impl Document {
 
     /// Where an element stands among its siblings, from 1: among all, or among those of its name; from the
     /// first on, or from the last.
-    pub(crate) fn rank(&self, id: NodeId, of_type: bool, from_end: bool) -> u32 {
+    pub(crate) fn rank(&self, id: ElementId, of_type: bool, from_end: bool) -> u32 {
         let ranks = self.ranks.get_or_init(|| self.count_ranks());
         let ranks = ranks.get(id.index()).copied().unwrap_or_default();
         match (of_type, from_end) {
@@ -584,7 +596,7 @@ impl Document {
             types.clear();
             counts.clear();
             for id in std::iter::successors(Some(first), |at| self.node(*at).next) {
-                let Some(element) = self.element(id) else {
+                let NodeKind::Element(element) = &self.node(id).kind else {
                     continue;
                 };
                 let name = (&element.name, element.namespace);
@@ -619,24 +631,25 @@ impl Document {
     }
 
     /// The element before this one among its siblings.
-    pub fn previous_element(&self, id: NodeId) -> Option<NodeId> {
+    pub fn previous_element(&self, id: ElementId) -> Option<ElementId> {
         std::iter::successors(self.node(id).previous, |at| self.node(*at).previous)
-            .find(|at| self.element(*at).is_some())
+            .find_map(|at| self.as_element(at))
     }
 
     /// The element after this one among its siblings.
-    pub fn next_element(&self, id: NodeId) -> Option<NodeId> {
+    pub fn next_element(&self, id: ElementId) -> Option<ElementId> {
         std::iter::successors(self.node(id).next, |at| self.node(*at).next)
-            .find(|at| self.element(*at).is_some())
+            .find_map(|at| self.as_element(at))
     }
 
     /// The elements below `id`, in document order.
-    pub fn descendant_elements(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
-        self.descendants(id).filter(|n| self.element(*n).is_some())
+    pub fn descendant_elements(&self, id: impl Into<NodeId>) -> impl Iterator<Item = ElementId> {
+        self.descendants(id).filter_map(|n| self.as_element(n))
     }
 
     /// The nodes below `id`, in document order.
-    pub fn descendants(&self, id: NodeId) -> impl Iterator<Item = NodeId> {
+    pub fn descendants(&self, id: impl Into<NodeId>) -> impl Iterator<Item = NodeId> {
+        let id = id.into();
         std::iter::successors(self.following(id, id), move |at| self.following(*at, id))
     }
 
@@ -656,7 +669,7 @@ impl Document {
     }
 
     /// The text of a text node.
-    pub fn text_of(&self, id: NodeId) -> Option<&str> {
+    pub fn text_of(&self, id: impl Into<NodeId>) -> Option<&str> {
         match &self.node(id).kind {
             NodeKind::Text(content) => Some(content.as_str(self.text.source())),
             _ => None,
@@ -665,7 +678,8 @@ impl Document {
 
     /// The text below a node, white space folded, cut after about `most` characters.
     /// What `<style>`, `<script>` and `<template>` hold is not text of the page.
-    pub fn folded_text(&self, id: NodeId, most: usize) -> String {
+    pub fn folded_text(&self, id: impl Into<NodeId>, most: usize) -> String {
+        let id = id.into();
         let mut out = String::new();
         let mut count = 0;
         let mut gap = false;
@@ -674,8 +688,8 @@ impl Document {
                 continue;
             };
             let hidden = self.parent_element(node).is_some_and(|p| {
-                let parent = self.expect_element(p);
-                p != id && (parent.is_html("style") || parent.is_html("script"))
+                let parent = self.element(p);
+                NodeId::from(p) != id && (parent.is_html("style") || parent.is_html("script"))
             });
             if hidden {
                 continue;
@@ -701,8 +715,8 @@ impl Document {
     }
 
     /// The span of an element's source: start tag to end tag, or to the end of what it holds.
-    pub fn element_span(&self, id: NodeId) -> TextRange {
-        let element = self.expect_element(id);
+    pub fn element_span(&self, id: ElementId) -> TextRange {
+        let element = self.element(id);
         let start = element.start_tag.start();
         let end = match element.end_tag {
             Some(end_tag) => end_tag.end(),
@@ -727,10 +741,10 @@ impl Document {
     }
 
     /// The innermost written element whose source holds an offset.
-    pub fn element_at(&self, offset: TextSize) -> Option<NodeId> {
-        let mut best: Option<(TextSize, NodeId)> = None;
+    pub fn element_at(&self, offset: TextSize) -> Option<ElementId> {
+        let mut best: Option<(TextSize, ElementId)> = None;
         for id in &self.elements {
-            if self.expect_element(*id).written != Written::Tag {
+            if self.element(*id).written != Written::Tag {
                 continue;
             }
             let span = self.element_span(*id);

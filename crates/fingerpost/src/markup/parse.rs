@@ -15,7 +15,7 @@ use html5gum::emitters::callback::{Callback, CallbackEmitter, CallbackEvent};
 use html5gum::{Emitter, ForwardingEmitter, Span, State, Tokenizer};
 
 use super::sink::{AttributeSpans, Handle, Origin, Sink, Tree};
-use super::{Document, Duplicate, MarkupProblem, NodeId, NodeKind, ShadowRoot};
+use super::{Document, Duplicate, ElementId, MarkupProblem, NodeId, NodeKind, ShadowRoot};
 use crate::text::{Cut, Text, TextRange, TextSize, span};
 use rustc_hash::FxHashSet;
 
@@ -97,7 +97,7 @@ fn number(text: Arc<Text>, tree: Tree, noted: Noted, scripting: bool) -> Documen
 }
 
 /// All elements in shadow-including tree order (DOM § 4.8), and the shadow trees.
-fn in_order(document: &Document) -> (Vec<NodeId>, Vec<ShadowRoot>) {
+fn in_order(document: &Document) -> (Vec<ElementId>, Vec<ShadowRoot>) {
     let mut elements = Vec::new();
     let mut shadow_roots = Vec::new();
     // An explicit stack: shadow trees may be nested deeper than the stack is high.
@@ -107,12 +107,12 @@ fn in_order(document: &Document) -> (Vec<NodeId>, Vec<ShadowRoot>) {
             continue;
         };
         open.push((top, next));
-        let Some(element) = document.element(next) else {
+        let Some(id) = document.as_element(next) else {
             continue;
         };
-        elements.push(next);
-        if let Some(root) = element.shadow_root {
-            shadow_roots.push(ShadowRoot { root, host: next });
+        elements.push(id);
+        if let Some(root) = document.element(id).shadow_root {
+            shadow_roots.push(ShadowRoot { root, host: id });
             open.push((root, root));
         }
     }

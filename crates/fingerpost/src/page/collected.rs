@@ -40,7 +40,7 @@ impl Styles<'_> {
         if target.pseudo.is_some() {
             return None;
         }
-        let element = self.page.document().expect_element(target.element);
+        let element = self.page.document().element(target.element);
         if element.attribute_node("style").is_some() || self.hints(target.element).is_some() {
             return None;
         }

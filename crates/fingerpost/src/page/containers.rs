@@ -6,7 +6,7 @@ use super::rules::{Blocked, ContainerGate};
 use super::styles::Styles;
 use super::target::{PropertyName, Target, known};
 use crate::condition::{Axes, ContainerQuery, Containers, Size, Truth, Verdict, Viewport};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::selector::{Matcher, SelectorList};
 use crate::value::logical::WritingMode;
 use crate::value::measures::Measures;
@@ -53,7 +53,11 @@ impl Styles<'_> {
     }
 
     /// One rule's queries: the best of their answers, with the container of an undecided one.
-    fn ask(&self, target: &Target, gate: &ContainerGate) -> (Truth, Option<NodeId>, Vec<String>) {
+    fn ask(
+        &self,
+        target: &Target,
+        gate: &ContainerGate,
+    ) -> (Truth, Option<ElementId>, Vec<String>) {
         let source = &*gate.prelude;
         let mut best = (Truth::False, None, Vec::new());
         for query in &gate.queries {
@@ -82,7 +86,7 @@ impl Styles<'_> {
         target: &Target,
         query: &ContainerQuery,
         axes: Axes,
-    ) -> Option<NodeId> {
+    ) -> Option<ElementId> {
         let document = self.page.document();
         let mut at = match target.pseudo {
             Some(_) => Some(target.element),
@@ -98,7 +102,7 @@ impl Styles<'_> {
     }
 
     /// The size that was given for an element.
-    pub(super) fn given_size(&self, element: NodeId) -> Option<Viewport> {
+    pub(super) fn given_size(&self, element: ElementId) -> Option<Viewport> {
         let matcher = Matcher::new(self.page.document(), self.page.states());
         let mut given = self.page.container_sizes.iter();
         given
@@ -106,7 +110,7 @@ impl Styles<'_> {
             .map(|(_, size)| *size)
     }
 
-    fn can_answer(&self, candidate: NodeId, query: &ContainerQuery, axes: Axes) -> bool {
+    fn can_answer(&self, candidate: ElementId, query: &ContainerQuery, axes: Axes) -> bool {
         let target = Target::from(candidate);
         let words = |property: PropertyId| self.value(&target, &known(property)).computed.clone();
         if let Some(name) = &query.name {
@@ -146,7 +150,7 @@ fn missing(query: &ContainerQuery, axes: Axes) -> String {
 /// A container as its queries see it.
 struct View<'a, 'p> {
     styles: &'a Styles<'p>,
-    container: NodeId,
+    container: ElementId,
 }
 
 impl Containers for View<'_, '_> {

@@ -7,7 +7,7 @@
 use std::sync::Arc;
 
 use super::StyleSheet;
-use crate::markup::{Attribute, Document, Element, Namespace, NodeId};
+use crate::markup::{Attribute, Document, Element, ElementId, Namespace};
 use crate::sheet::Sheet;
 use crate::text::{Text, TextRange};
 use crate::value::PropertyId;
@@ -21,8 +21,8 @@ pub struct Hints {
     pub attributes: Vec<TextRange>,
 }
 
-pub(super) fn hints(document: &Document, id: NodeId) -> Option<Hints> {
-    let element = document.expect_element(id);
+pub(super) fn hints(document: &Document, id: ElementId) -> Option<Hints> {
+    let element = document.element(id);
     let is_cell = element.is_html("td") || element.is_html("th");
     if element.attributes.is_empty() && !is_cell {
         return None;
@@ -60,7 +60,7 @@ impl Collected {
         self.attributes.push(attribute.name_span);
     }
 
-    fn html(&mut self, document: &Document, id: NodeId, element: &Element) {
+    fn html(&mut self, document: &Document, id: ElementId, element: &Element) {
         let name = &*element.name;
         let table_part = matches!(name, "td" | "th" | "tr" | "thead" | "tbody" | "tfoot");
         let image = element
@@ -196,7 +196,7 @@ impl Collected {
     fn of_body(&mut self, document: &Document) {
         let body = document
             .child_elements(document.root_element())
-            .map(|id| document.expect_element(id))
+            .map(|id| document.element(id))
             .find(|element| element.is_html("body"));
         if let Some(attribute) = body.and_then(|body| body.attribute_node("link")) {
             self.color(attribute, "color", attribute.value.trim());
@@ -226,11 +226,11 @@ impl Collected {
     }
 
     /// What a table's attributes say of its cells.
-    fn of_table(&mut self, document: &Document, id: NodeId) {
+    fn of_table(&mut self, document: &Document, id: ElementId) {
         let table = document
             .ancestors_and_self(id)
-            .find(|a| document.expect_element(*a).is_html("table"));
-        let Some(table) = table.map(|t| document.expect_element(t)) else {
+            .find(|a| document.element(*a).is_html("table"));
+        let Some(table) = table.map(|t| document.element(t)) else {
             return;
         };
         if let Some(attribute) = table.attribute_node("cellpadding")

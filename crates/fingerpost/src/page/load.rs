@@ -11,7 +11,7 @@ use super::StyleSheet;
 use super::builder::Loader;
 use crate::cascade::Origin;
 use crate::condition::{Conditions, Verdict, media, supports};
-use crate::markup::{Content, Document, NodeId, NodeKind};
+use crate::markup::{Content, Document, ElementId, NodeKind};
 use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet, Token, TokenKind, cover};
 use crate::text::{Text, TextRange};
 use crate::value::substitution::{arguments, value_tokens};
@@ -104,9 +104,9 @@ pub enum Arrival {
     /// The reader brings it.
     User,
     /// `<link rel=stylesheet>`
-    Link(NodeId),
+    Link(ElementId),
     /// `<style>`
-    Style(NodeId),
+    Style(ElementId),
     /// `@import` in another sheet of the page.
     Import {
         /// The importing text.
@@ -139,7 +139,7 @@ pub struct PageSheet {
     /// The cascade layer that its import puts it into: `Some("")` is an anonymous one.
     pub layer: Option<String>,
     /// The host of the shadow tree that it belongs to; none for the page's own.
-    pub host: Option<NodeId>,
+    pub host: Option<ElementId>,
 }
 
 impl PageSheet {
@@ -193,7 +193,7 @@ struct Collector<'a, 'b> {
     /// Whose sheets are being collected.
     origin: Origin,
     /// The host of the shadow tree whose sheets are being collected.
-    host: Option<NodeId>,
+    host: Option<ElementId>,
     failures: Vec<Failure>,
 }
 
@@ -234,7 +234,7 @@ pub(super) fn load(
     }
     collector.origin = Origin::Author;
     for id in document.naming_sheets() {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         let tree = document.shadow_tree_of(*id);
         collector.host = tree.and_then(|root| document.host_of(root));
         if element.is_html("link") {
@@ -283,8 +283,8 @@ impl Collector<'_, '_> {
         Some(Gate { condition, verdict })
     }
 
-    fn link(&mut self, document: &Document, id: NodeId) {
-        let element = document.expect_element(id);
+    fn link(&mut self, document: &Document, id: ElementId) {
+        let element = document.element(id);
         let words = element.attribute("rel").unwrap_or("").to_ascii_lowercase();
         let has = |word: &str| words.split_ascii_whitespace().any(|w| w == word);
         let css = element
@@ -341,8 +341,8 @@ impl Collector<'_, '_> {
         }
     }
 
-    fn embedded(&mut self, document: &Document, id: NodeId) {
-        let element = document.expect_element(id);
+    fn embedded(&mut self, document: &Document, id: ElementId) {
+        let element = document.element(id);
         let css = element
             .attribute("type")
             .is_none_or(|kind| kind.is_empty() || kind.eq_ignore_ascii_case("text/css"));
@@ -508,7 +508,7 @@ fn same_but_endings(raw: &str, content: &str) -> bool {
 pub(crate) fn asked_for(document: &Document) -> (Vec<String>, Option<&str>) {
     let mut urls = Vec::new();
     for id in document.naming_sheets() {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         let rel = element.attribute("rel").unwrap_or("");
         let linked = rel
             .split_ascii_whitespace()
@@ -546,7 +546,7 @@ pub(crate) fn imported(sheet: &Sheet) -> Vec<String> {
 /// HTML § 4.2.3: the first `<base>` with an `href` counts.
 fn base_href(document: &Document) -> Option<&str> {
     document.naming_sheets().iter().find_map(|id| {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         element.is_html("base").then(|| element.attribute("href"))?
     })
 }

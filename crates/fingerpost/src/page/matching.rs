@@ -7,7 +7,7 @@ use super::StyleRule;
 use super::styles::Styles;
 use super::target::Target;
 use crate::cascade::Origin;
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::sheet::RuleId;
 
@@ -109,7 +109,7 @@ impl<'p> Styles<'p> {
     }
 
     /// The pseudo-elements of an element that some rule speaks of.
-    pub fn pseudo_elements(&self, element: NodeId) -> Vec<PseudoElement> {
+    pub fn pseudo_elements(&self, element: ElementId) -> Vec<PseudoElement> {
         let matched = self.matched_by_pseudo(element);
         let mut found: Vec<PseudoElement> = matched.iter().filter_map(|(p, _)| p.clone()).collect();
         found.sort();
@@ -117,13 +117,13 @@ impl<'p> Styles<'p> {
         found
     }
 
-    pub(super) fn matched_by_pseudo(&self, element: NodeId) -> MatchedByPseudo {
+    pub(super) fn matched_by_pseudo(&self, element: ElementId) -> MatchedByPseudo {
         if let Some(known) = self.matched.borrow().get(&element) {
             return known.clone();
         }
         let document = self.page.document();
         if let Some(matches) = self.page.matches.get() {
-            let place = document.expect_element(element).index;
+            let place = document.element(element).index;
             return matches.list(matches.list_of(place)).clone();
         }
         let shadowed = !document.shadow_roots().is_empty();
@@ -133,7 +133,7 @@ impl<'p> Styles<'p> {
         let mut candidates: Vec<_> = self
             .page
             .index()
-            .candidates(document.expect_element(element), shadowed)
+            .candidates(document.element(element), shadowed)
             .collect();
         candidates.sort_unstable();
         candidates.dedup();
@@ -165,7 +165,7 @@ impl<'p> Styles<'p> {
 
     /// Whether a selector of one of some rules, by their places in [`Page::rules`](super::Page::rules), finds an element or a
     /// pseudo-element of it, whatever the conditions around the rule.
-    pub(crate) fn is_found_by(&self, element: NodeId, rules: &[u32]) -> bool {
+    pub(crate) fn is_found_by(&self, element: ElementId, rules: &[u32]) -> bool {
         let document = self.page.document();
         let matcher = Matcher::new(document, self.page.states()).counting(&self.counted);
         rules.iter().any(|at| {
@@ -180,7 +180,7 @@ impl<'p> Styles<'p> {
     }
 
     /// The rules that match an element, with the pseudo-element of it that each is about.
-    pub(crate) fn all_matched(&self, element: NodeId) -> Vec<(Option<PseudoElement>, Matched)> {
+    pub(crate) fn all_matched(&self, element: ElementId) -> Vec<(Option<PseudoElement>, Matched)> {
         self.matched_by_pseudo(element).to_vec()
     }
 }
@@ -190,7 +190,7 @@ pub(super) fn proximity(
     matcher: &Matcher<'_>,
     rule: &StyleRule,
     selector: &Selector,
-    element: NodeId,
+    element: ElementId,
 ) -> Option<u32> {
     let Some(scope) = &rule.scope else {
         return matcher.matches(selector, element).then_some(u32::MAX);

@@ -5,7 +5,7 @@ use std::cell::Cell;
 use super::styles::Styles;
 use super::target::{Target, known};
 use crate::condition::{Axes, ContainerQuery};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::value::measures::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT};
 use crate::value::{Asks, PropertyId};
 
@@ -56,7 +56,7 @@ impl Styles<'_> {
             ..Axes::default()
         });
         let viewport = self.page.conditions().viewport;
-        let size = |at: Option<NodeId>| match at {
+        let size = |at: Option<ElementId>| match at {
             None => Some(viewport),
             Some(at) => self.given_size(at),
         };

@@ -66,7 +66,7 @@ use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
 
 use crate::condition::{Conditions, Viewport};
-use crate::markup::{Document, NodeId};
+use crate::markup::{Document, ElementId};
 use crate::parallel;
 use crate::selector::{Action, SelectorList, State, States};
 use crate::text::Text;
@@ -294,7 +294,7 @@ impl Page {
 
     /// Pretends that an element is in a state, and whatever that implies of the elements around it:
     /// who hovers an element hovers those around it, and a focus is within them.
-    pub fn pretend(&mut self, element: NodeId, state: State) {
+    pub fn pretend(&mut self, element: ElementId, state: State) {
         self.forget_matches();
         self.states.pretend(element, state);
         let State::Action(action) = state else { return };
@@ -309,7 +309,7 @@ impl Page {
         if action == Action::FocusVisible {
             self.states.pretend(element, State::Action(Action::Focus));
         }
-        let above: Vec<NodeId> = self.document.ancestors_and_self(element).collect();
+        let above: Vec<ElementId> = self.document.ancestors_and_self(element).collect();
         for (at, action) in above
             .iter()
             .flat_map(|at| implied.iter().map(move |a| (at, a)))

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::target::DeclarationRef;
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::value::Asks;
 use crate::value::typed::Computed;
 
@@ -15,7 +15,7 @@ pub enum ValueSource {
     /// The parent; the element whose own declaration it is, or the root for an initial value.
     Inherited {
         /// The element next up whose value is not inherited itself.
-        from: NodeId,
+        from: ElementId,
     },
     /// Nobody: it is the property's initial value.
     Initial,
@@ -32,7 +32,7 @@ pub struct VariableStep {
     /// The declaration that gives it.
     pub declaration: Option<DeclarationRef>,
     /// The element that the declaration is on.
-    pub element: NodeId,
+    pub element: ElementId,
 }
 
 /// What a property of an element comes to.

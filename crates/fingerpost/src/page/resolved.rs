@@ -64,7 +64,7 @@ impl Styles<'_> {
             }
             Resolved::Padding if self.is_drawn_whole(target) => nothing(),
             Resolved::Radius if self.is_drawn_whole(target) => {
-                let element = self.page.document().expect_element(target.element);
+                let element = self.page.document().element(target.element);
                 let kind = element.attribute("type");
                 let round = kind.is_some_and(|kind| kind.eq_ignore_ascii_case("radio"));
                 let radius = match round {
@@ -148,13 +148,13 @@ impl Styles<'_> {
     }
 
     fn is_text_area(&self, target: &Target) -> bool {
-        let element = self.page.document().expect_element(target.element);
+        let element = self.page.document().element(target.element);
         element.is_html("textarea") && target.pseudo.is_none()
     }
 
     /// Whether a target is a check box or a radio button that the engine draws.
     fn is_drawn_whole(&self, target: &Target) -> bool {
-        let element = self.page.document().expect_element(target.element);
+        let element = self.page.document().element(target.element);
         let kind = element.attribute("type").unwrap_or("");
         element.is_html("input")
             && target.pseudo.is_none()
@@ -184,7 +184,7 @@ impl Styles<'_> {
 
     /// Display 3 § 2.7: automatic box type transformations.
     fn display(&self, target: &Target, computed: &str) -> Option<Computed> {
-        let element = self.page.document().expect_element(target.element);
+        let element = self.page.document().element(target.element);
         // MathML Core § 4.1: math is for MathML elements.
         let computed = match computed {
             "math" if element.namespace != Namespace::MathMl => "inline",

@@ -8,7 +8,7 @@ use super::registrations::{Registrations, registration};
 use super::{Arrival, PageSheet, StyleSheet};
 use crate::cascade::{LayerOrder, Origin};
 use crate::condition::{Conditions, ContainerQuery, Verdict, container_queries, media, supports};
-use crate::markup::{Document, NodeId};
+use crate::markup::{Document, ElementId};
 use crate::selector::{Scope, ScopeRoots, SelectorError, SelectorList};
 use crate::sheet::{AtRule, Item, Rule, RuleId, RuleKind, Sheet, Token, TokenKind};
 use crate::text::TextRange;
@@ -40,7 +40,7 @@ pub enum Blocked {
         /// The condition as written: `@container (width > 30em)`.
         condition: String,
         /// The container whose size it asks for.
-        container: NodeId,
+        container: ElementId,
     },
     /// A rule around it is not evaluated.
     NotYet {
@@ -75,7 +75,7 @@ pub struct StyleRule {
     /// The `@container` rules around it, the innermost first.
     pub containers: Option<Arc<ContainerGate>>,
     /// The host of the shadow tree whose sheet it is in.
-    pub host: Option<NodeId>,
+    pub host: Option<ElementId>,
     /// How many shadow trees the sheet is in.
     pub depth: u32,
 }
@@ -240,7 +240,7 @@ struct Context {
 
 /// Cascade 6 § 2.5.1: the root of a scope that names none is the parent of the element that brings
 /// the sheet, or the root of its tree.
-fn implicit_root(document: &Document, sheet: &PageSheet) -> NodeId {
+fn implicit_root(document: &Document, sheet: &PageSheet) -> ElementId {
     let owner = match &sheet.arrival {
         Arrival::Link(id) | Arrival::Style(id) => Some(*id),
         Arrival::UserAgent | Arrival::User | Arrival::Import { .. } => None,
@@ -258,9 +258,9 @@ struct Flattener<'a> {
     places: Vec<Option<usize>>,
     sheet: u32,
     origin: Origin,
-    host: Option<NodeId>,
+    host: Option<ElementId>,
     depth: u32,
-    implicit_root: NodeId,
+    implicit_root: ElementId,
 }
 
 impl Flattener<'_> {
@@ -524,7 +524,7 @@ fn head(sheet: &Sheet, rule: &Rule) -> String {
 }
 
 /// An origin and a tree, by its host.
-type Whose = (Origin, Option<NodeId>);
+type Whose = (Origin, Option<ElementId>);
 
 /// The layers in order of first appearance.
 #[derive(Default)]

@@ -18,7 +18,7 @@ use super::outcome::Value;
 use super::target::{DeclarationRef, PropertyName, SheetRef, Target, known};
 use super::variables::Substituted;
 use super::{Page, StyleSheet};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::selector::Counted;
 use crate::sheet::Sheet;
 use crate::text::Text;
@@ -28,14 +28,14 @@ use crate::value::logical::{self, WritingMode};
 /// Styles of a page's elements.
 pub struct Styles<'p> {
     pub(super) page: &'p Page,
-    pub(super) matched: RefCell<FxHashMap<NodeId, MatchedByPseudo>>,
-    attributes: RefCell<FxHashMap<NodeId, Option<Arc<StyleSheet>>>>,
-    hints: RefCell<FxHashMap<NodeId, Option<Arc<Hints>>>>,
+    pub(super) matched: RefCell<FxHashMap<ElementId, MatchedByPseudo>>,
+    attributes: RefCell<FxHashMap<ElementId, Option<Arc<StyleSheet>>>>,
+    hints: RefCell<FxHashMap<ElementId, Option<Arc<Hints>>>>,
     pub(super) declared: RefCell<FxHashMap<Target, Arc<Declarations>>>,
     writing_modes: RefCell<FxHashMap<Target, WritingMode>>,
     pub(super) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Arc<Value>>>>,
     /// What the element that a property is declared on hands down to those below it.
-    pub(super) handed_down: RefCell<FxHashMap<(NodeId, PropertyName), Arc<Value>>>,
+    pub(super) handed_down: RefCell<FxHashMap<(ElementId, PropertyName), Arc<Value>>>,
     /// Shorthands with their variables put in.
     pub(super) substituted: RefCell<FxHashMap<(Target, DeclarationRef), Arc<Substituted>>>,
     /// How many values are being worked out for the sake of others.
@@ -82,12 +82,12 @@ impl<'p> Styles<'p> {
     }
 
     /// The sheet that an element's style attribute is, when it has one.
-    pub fn attribute_sheet(&self, element: NodeId) -> Option<Arc<StyleSheet>> {
+    pub fn attribute_sheet(&self, element: ElementId) -> Option<Arc<StyleSheet>> {
         if let Some(known) = self.attributes.borrow().get(&element) {
             return known.clone();
         }
         let document = self.page.document();
-        let attribute = document.expect_element(element).attribute_node("style");
+        let attribute = document.element(element).attribute_node("style");
         let sheet = attribute.map(|attribute| {
             let text = document.text();
             let sheet = if attribute.is_verbatim(text.source()) {
@@ -105,7 +105,7 @@ impl<'p> Styles<'p> {
     }
 
     /// The presentational hints of an element, when it has some.
-    pub fn hints(&self, element: NodeId) -> Option<Arc<Hints>> {
+    pub fn hints(&self, element: ElementId) -> Option<Arc<Hints>> {
         if let Some(known) = self.hints.borrow().get(&element) {
             return known.clone();
         }

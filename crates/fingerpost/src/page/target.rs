@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use thiserror::Error;
 
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::selector::PseudoElement;
 use crate::sheet::DeclarationId;
 use crate::value::PropertyId;
@@ -16,13 +16,13 @@ use crate::value::declared;
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Target {
     /// The element.
-    pub element: NodeId,
+    pub element: ElementId,
     /// The pseudo-element.
     pub pseudo: Option<PseudoElement>,
 }
 
-impl From<NodeId> for Target {
-    fn from(element: NodeId) -> Self {
+impl From<ElementId> for Target {
+    fn from(element: ElementId) -> Self {
         Target {
             element,
             pseudo: None,
@@ -89,9 +89,9 @@ pub enum SheetRef {
     /// One of the page's sheets, by its place.
     Listed(u32),
     /// The style attribute of an element.
-    Attribute(NodeId),
+    Attribute(ElementId),
     /// The presentational attributes of an element.
-    Hints(NodeId),
+    Hints(ElementId),
 }
 
 /// A declaration of a page.

@@ -225,7 +225,7 @@ impl Styles<'_> {
             return false;
         };
         let origin = self.page.sheets()[sheet as usize].origin;
-        let element = self.page.document().expect_element(target.element);
+        let element = self.page.document().element(target.element);
         origin == Origin::UserAgent
             && element.is_html("th")
             && target.pseudo.is_none()
@@ -236,7 +236,7 @@ impl Styles<'_> {
     }
 
     fn is_drop_down(&self, target: &Target) -> bool {
-        let element = self.page.document().expect_element(target.element);
+        let element = self.page.document().element(target.element);
         let is_list = element.attribute("multiple").is_some()
             || element
                 .attribute("size")
@@ -474,11 +474,11 @@ impl Styles<'_> {
     /// value of what is not inherited by itself.
     fn is_slotted_by_engines(&self, target: &Target) -> bool {
         let document = self.page.document();
-        let element = document.expect_element(target.element);
+        let element = document.element(target.element);
         let held = element.is_html("option") || element.is_html("optgroup");
         let parent = document.parent_element(target.element);
         held && target.pseudo.is_none()
-            && parent.is_some_and(|parent| document.expect_element(parent).is_html("select"))
+            && parent.is_some_and(|parent| document.element(parent).is_html("select"))
     }
 
     fn initial(&self, target: &Target, property: &PropertyName) -> Value {

@@ -238,7 +238,7 @@ impl Styles<'_> {
 
     /// Values 5 § 7.7: an attribute's text as `attr()` reads it.
     fn attribute(&self, target: &Target, name: &str, kind: AttributeType<'_>) -> Option<String> {
-        let element = self.page.document().expect_element(target.element);
+        let element = self.page.document().element(target.element);
         let text = element.attribute(&name.to_ascii_lowercase())?;
         match kind {
             AttributeType::Text => Some(string(text)),

@@ -25,7 +25,7 @@ use super::tree::{TreeAnswer, tree};
 use super::values::{ElementValues, OpenedAnswer, ValuesAnswer, each, opened, values};
 use super::why::{WhyAnswer, why};
 use super::whynot::{Asked, WhyNotAnswer, WhyNotError, whynot};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Page, PropertyName, Styles, Target};
 
 /// Questions about one page. What one answer worked out, the next takes from here: keep it while you
@@ -90,12 +90,12 @@ impl<'p> Questions<'p> {
     ///
     /// # Errors
     /// As [`Questions::find`].
-    pub fn elements(&self, what: &ElementQuery) -> Result<Vec<NodeId>, FindError> {
+    pub fn elements(&self, what: &ElementQuery) -> Result<Vec<ElementId>, FindError> {
         elements(self.page(), what)
     }
 
     /// The tree below an element, `depth` levels deep; all of it without one.
-    pub fn tree(&self, from: NodeId, depth: Option<usize>) -> TreeAnswer {
+    pub fn tree(&self, from: ElementId, depth: Option<usize>) -> TreeAnswer {
         tree(self.page(), from, depth)
     }
 
@@ -130,7 +130,12 @@ impl<'p> Questions<'p> {
 
     /// The values of many elements, in the order given, worked out once for all that are alike. `take` gets each as
     /// soon as those before it are done.
-    pub fn values_of_each(&self, elements: &[NodeId], all: bool, take: impl FnMut(ElementValues)) {
+    pub fn values_of_each(
+        &self,
+        elements: &[ElementId],
+        all: bool,
+        take: impl FnMut(ElementValues),
+    ) {
         each(self.page(), elements, all, take);
     }
 

@@ -19,7 +19,7 @@
 use color::{AlphaColor, ColorSpaceTag, Srgb};
 use serde::Serialize;
 
-use crate::markup::{Document, NodeId, NodeKind};
+use crate::markup::{Document, ElementId, NodeKind};
 use crate::page::{PropertyName, Styles, Target};
 use crate::value::{PropertyId, color as colors};
 
@@ -144,7 +144,7 @@ pub(crate) fn contrast(styles: &Styles<'_>, target: &Target) -> Option<ContrastA
 }
 
 /// Whether text stands directly in an element.
-fn has_text(document: &Document, id: NodeId) -> bool {
+fn has_text(document: &Document, id: ElementId) -> bool {
     document
         .children(id)
         .any(|child| match &document.node(child).kind {

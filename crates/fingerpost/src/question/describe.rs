@@ -7,7 +7,7 @@ use serde::Serialize;
 use super::codes::ArrivalKind;
 use crate::cascade::{Criterion, Origin, Rank};
 use crate::condition::Verdict;
-use crate::markup::{NodeId, Written};
+use crate::markup::{ElementId, Written};
 use crate::page::{
     Arrival, Blocked, DeclarationRef, Excluded, ExcludedBecause, Page, SheetRef, Styles, Target,
 };
@@ -41,9 +41,9 @@ pub struct ElementSummary {
 
 impl ElementSummary {
     /// Describes an element of a page.
-    pub fn new(page: &Page, id: NodeId) -> Self {
+    pub fn new(page: &Page, id: ElementId) -> Self {
         let document = page.document();
-        let element = document.expect_element(id);
+        let element = document.element(id);
         ElementSummary {
             index: element.index,
             tag: element.name.to_string(),
@@ -147,7 +147,7 @@ pub(super) fn rule_of(
 }
 
 /// The site's rules that match any of some elements, each once; style attributes are one.
-pub fn site_rules(styles: &Styles<'_>, elements: &[NodeId]) -> Vec<RuleSummary> {
+pub fn site_rules(styles: &Styles<'_>, elements: &[ElementId]) -> Vec<RuleSummary> {
     let page = styles.page();
     let mut seen = HashSet::new();
     let mut found = Vec::new();
@@ -206,9 +206,9 @@ pub(super) fn arrival(arrival: &Arrival) -> ArrivalKind {
     }
 }
 
-fn attribute_place(styles: &Styles<'_>, element: NodeId) -> Place {
+fn attribute_place(styles: &Styles<'_>, element: ElementId) -> Place {
     let document = styles.page().document();
-    let attribute = document.expect_element(element).attribute_node("style");
+    let attribute = document.element(element).attribute_node("style");
     let start = attribute.map_or_else(Default::default, |a| a.name_span.start());
     document.text().place(start)
 }

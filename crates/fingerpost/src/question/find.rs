@@ -20,7 +20,7 @@ use serde::Serialize;
 use thiserror::Error;
 
 use super::ElementSummary;
-use crate::markup::{Document, NodeId};
+use crate::markup::{Document, ElementId};
 use crate::page::{Page, Target};
 use crate::selector::{Matcher, Selector, SelectorError, SelectorList, Simple, State};
 use crate::value::nearest::nearest;
@@ -285,13 +285,13 @@ pub(crate) fn find(page: &Page, what: &ElementQuery) -> Result<FindAnswer, FindE
 ///
 /// # Errors
 /// Where the selector is none, or the place is not one of the page.
-pub(crate) fn elements(page: &Page, what: &ElementQuery) -> Result<Vec<NodeId>, FindError> {
+pub(crate) fn elements(page: &Page, what: &ElementQuery) -> Result<Vec<ElementId>, FindError> {
     Ok(distinct(targets(page, what)?.0))
 }
 
 /// The elements in the contents of templates that a selector or a place names. They are no part of
 /// the page's tree, so that they have no styles; but their markup is there.
-pub(crate) fn in_templates(page: &Page, what: &ElementQuery) -> Vec<NodeId> {
+pub(crate) fn in_templates(page: &Page, what: &ElementQuery) -> Vec<ElementId> {
     let document = page.document();
     let all = document.template_elements();
     match what {
@@ -304,18 +304,18 @@ pub(crate) fn in_templates(page: &Page, what: &ElementQuery) -> Vec<NodeId> {
             all.filter(|id| matcher.matches_list(&list, *id)).collect()
         }
         ElementQuery::Text(wanted) => {
-            let has = |id: &NodeId| {
+            let has = |id: &ElementId| {
                 document
                     .folded_text(*id, usize::MAX)
                     .contains(wanted.as_str())
             };
-            let inner = |id: &NodeId| !document.child_elements(*id).any(|child| has(&child));
+            let inner = |id: &ElementId| !document.child_elements(*id).any(|child| has(&child));
             all.into_iter().filter(|id| has(id) && inner(id)).collect()
         }
         ElementQuery::Place { file, line, column } if file == document.text().name() => all
             .into_iter()
             .filter(|id| {
-                let start = document.expect_element(*id).start_tag.start();
+                let start = document.element(*id).start_tag.start();
                 let place = document.text().place(start);
                 place.line == *line && column.is_none_or(|c| c == place.column)
             })
@@ -329,8 +329,8 @@ pub(crate) fn in_templates(page: &Page, what: &ElementQuery) -> Vec<NodeId> {
     }
 }
 
-fn distinct(targets: Vec<Target>) -> Vec<NodeId> {
-    let mut elements: Vec<NodeId> = targets.into_iter().map(|t| t.element).collect();
+fn distinct(targets: Vec<Target>) -> Vec<ElementId> {
+    let mut elements: Vec<ElementId> = targets.into_iter().map(|t| t.element).collect();
     elements.dedup();
     elements
 }
@@ -451,12 +451,12 @@ fn by_text(page: &Page, wanted: &str) -> Vec<Target> {
         return Vec::new();
     }
     let texts = Texts::of(document);
-    let holds: Vec<NodeId> = texts.holding(document, &wanted);
+    let holds: Vec<ElementId> = texts.holding(document, &wanted);
     let innermost = holds.iter().copied().filter(|id| {
         !document.child_elements(*id).any(|child| {
             holds
-                .binary_search_by_key(&document.expect_element(child).index, |h| {
-                    document.expect_element(*h).index
+                .binary_search_by_key(&document.element(child).index, |h| {
+                    document.element(*h).index
                 })
                 .is_ok()
         })
@@ -476,26 +476,25 @@ impl Texts {
         let mut all = String::new();
         let mut gap = false;
         let mut parts = vec![0..0; document.elements().len()];
-        let mut open: Vec<NodeId> = Vec::new();
-        let mut close = |open: &mut Vec<NodeId>, end: usize, parent: Option<NodeId>| {
+        let mut open: Vec<ElementId> = Vec::new();
+        let mut close = |open: &mut Vec<ElementId>, end: usize, parent: Option<ElementId>| {
             while open.last().copied() != parent
                 && let Some(id) = open.pop()
             {
-                parts[document.expect_element(id).index as usize].end = end;
+                parts[document.element(id).index as usize].end = end;
             }
         };
         let mut starts = vec![0; document.elements().len()];
-        let root = document.root_element();
-        for node in std::iter::once(root).chain(document.descendants(root)) {
-            let parent = document.parent_element(node).filter(|_| node != root);
+        for node in document.descendants(document.root()) {
+            let parent = document.parent_element(node);
             close(&mut open, all.len(), parent);
-            let hidden = |id: &NodeId| {
-                let element = document.expect_element(*id);
+            let hidden = |id: &ElementId| {
+                let element = document.element(*id);
                 element.is_html("style") || element.is_html("script")
             };
-            if let Some(element) = document.element(node) {
-                starts[element.index as usize] = all.len();
-                open.push(node);
+            if let Some(id) = document.as_element(node) {
+                starts[document.element(id).index as usize] = all.len();
+                open.push(id);
             } else if let Some(text) = document.text_of(node)
                 && !open.last().is_some_and(hidden)
             {
@@ -519,7 +518,7 @@ impl Texts {
     }
 
     /// The elements that hold a text, in document order.
-    fn holding(&self, document: &Document, wanted: &str) -> Vec<NodeId> {
+    fn holding(&self, document: &Document, wanted: &str) -> Vec<ElementId> {
         let mut found = Vec::new();
         let mut at = 0;
         while let Some(next) = self.all[at..].find(wanted) {
@@ -530,7 +529,7 @@ impl Texts {
         let elements = document.elements().iter().copied();
         elements
             .filter(|id| {
-                let element = document.expect_element(*id);
+                let element = document.element(*id);
                 let part = &self.parts[element.index as usize];
                 let first = found.partition_point(|start| *start < part.start);
                 let inside = found
@@ -553,7 +552,7 @@ fn nearest_text(page: &Page, wanted: &str) -> Option<String> {
             let own = document
                 .children(**id)
                 .any(|c| document.text_of(c).is_some_and(|t| !t.trim().is_empty()));
-            let element = document.expect_element(**id);
+            let element = document.element(**id);
             own && !element.is_html("style") && !element.is_html("script")
         })
         .map(|id| {
@@ -609,7 +608,7 @@ fn by_place(
         .elements()
         .iter()
         .filter(|id| {
-            let element = document.expect_element(**id);
+            let element = document.element(**id);
             element.written == crate::markup::Written::Tag
                 && span.contains_inclusive(element.start_tag.start())
         })
@@ -688,12 +687,7 @@ fn first(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> String {
 /// The name on the page that a part of a selector may have meant.
 fn meant(page: &Page, simple: &Simple) -> Option<String> {
     let document = page.document();
-    let elements = || {
-        document
-            .elements()
-            .iter()
-            .map(|e| document.expect_element(*e))
-    };
+    let elements = || document.elements().iter().map(|e| document.element(*e));
     match simple {
         Simple::Class(name) => nearest(name, elements().flat_map(crate::markup::Element::classes))
             .map(|n| format!(".{n}")),

@@ -51,7 +51,7 @@ impl<'d> Utilities<'d> {
     fn unlike(&self, class: &str) -> usize {
         let mut kinds: Vec<(&str, HashSet<&str>)> = Vec::new();
         for id in self.document.elements() {
-            let element = self.document.expect_element(*id);
+            let element = self.document.element(*id);
             if !element.classes().any(|c| c == class) {
                 continue;
             }

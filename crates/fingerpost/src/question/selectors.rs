@@ -24,7 +24,7 @@ use super::ElementSummary;
 use super::find::{ElementQuery, FindError, elements};
 use super::inventory::Inventory;
 use super::meaning::{Meaning, Utilities};
-use crate::markup::{Document, Element, NodeId};
+use crate::markup::{Document, Element, ElementId};
 use crate::page::Page;
 use crate::selector::{Matcher, SelectorList, Specificity, States};
 
@@ -90,7 +90,7 @@ pub(crate) fn selectors(
     like: bool,
     elsewhere: &Inventory,
 ) -> Result<SelectorsAnswer, FindError> {
-    let mut wanted: Vec<NodeId> = Vec::new();
+    let mut wanted: Vec<ElementId> = Vec::new();
     for what in whats {
         let found = elements(page, what)?;
         if found.is_empty() {
@@ -123,14 +123,14 @@ pub(crate) fn selectors(
 }
 
 /// The elements that are like one: the same tag and classes, in the same place of a list.
-pub fn alike(document: &Document, id: NodeId) -> Vec<NodeId> {
-    let shape = |id: NodeId| {
-        let element = document.expect_element(id);
+pub fn alike(document: &Document, id: ElementId) -> Vec<ElementId> {
+    let shape = |id: ElementId| {
+        let element = document.element(id);
         let mut classes: Vec<&str> = element.classes().collect();
         classes.sort_unstable();
         (element.name.to_string(), classes.join(" "))
     };
-    let parent = |id: NodeId| document.parent_element(id);
+    let parent = |id: ElementId| document.parent_element(id);
     let own = shape(id);
     let around = parent(id);
     let around_shape = around.map(shape);
@@ -152,8 +152,8 @@ pub(crate) struct Made {
     pub selector: String,
     pub list: SelectorList,
     pub specificity: Specificity,
-    pub reached: Vec<NodeId>,
-    pub unwanted: Vec<NodeId>,
+    pub reached: Vec<ElementId>,
+    pub unwanted: Vec<ElementId>,
     pub hashed: bool,
     /// How many compounds it has.
     parts: usize,
@@ -195,7 +195,7 @@ impl Made {
 /// Of those that reach the same, only the shortest.
 fn minimal(mut all: Vec<Made>) -> Vec<Made> {
     all.sort_by_key(Made::key);
-    let mut seen: HashMap<Vec<NodeId>, usize> = HashMap::new();
+    let mut seen: HashMap<Vec<ElementId>, usize> = HashMap::new();
     all.retain(|made| {
         let count = seen.entry(made.reached.clone()).or_default();
         *count += 1;
@@ -205,7 +205,7 @@ fn minimal(mut all: Vec<Made>) -> Vec<Made> {
 }
 
 /// Every candidate that reaches all wanted elements, the best first.
-pub(crate) fn candidates(page: &Page, wanted: &[NodeId]) -> Vec<Made> {
+pub(crate) fn candidates(page: &Page, wanted: &[ElementId]) -> Vec<Made> {
     let document = page.document();
     if wanted.is_empty() {
         return Vec::new();
@@ -246,16 +246,16 @@ pub(crate) fn candidates(page: &Page, wanted: &[NodeId]) -> Vec<Made> {
     let states = States::default();
     let matcher = Matcher::new(document, &states);
     let utilities = Utilities::of(document);
-    let meant: HashSet<NodeId> = wanted.iter().copied().collect();
+    let meant: HashSet<ElementId> = wanted.iter().copied().collect();
     let mut all: Vec<Made> = texts
         .into_iter()
         .filter_map(|(text, parts, counts)| {
             let list = SelectorList::parse(&text).ok()?;
             let elements = document.elements().iter().copied();
-            let reached: Vec<NodeId> = elements
+            let reached: Vec<ElementId> = elements
                 .filter(|id| matcher.matches_list(&list, *id))
                 .collect();
-            let all: HashSet<NodeId> = reached.iter().copied().collect();
+            let all: HashSet<ElementId> = reached.iter().copied().collect();
             wanted.iter().all(|id| all.contains(id)).then(|| Made {
                 specificity: list.specificity(),
                 unwanted: reached
@@ -286,14 +286,14 @@ const MOST_STRONGER: usize = 60;
 /// and those around them have anyway: ids and classes of one ancestor or two before their own.
 pub(crate) fn stronger(
     page: &Page,
-    wanted: &[NodeId],
+    wanted: &[ElementId],
     enough: &dyn Fn(&SelectorList) -> bool,
 ) -> Option<SelectorList> {
     let document = page.document();
     let first = wanted.first()?;
     let mut names: Vec<String> = Vec::new();
     for above in document.ancestors_and_self(*first).skip(1) {
-        let above = document.expect_element(above);
+        let above = document.element(above);
         names.extend(above.id().map(|id| format!("#{}", identifier(id))));
         names.extend(
             above
@@ -332,7 +332,7 @@ pub(crate) fn stronger(
         }
     }
     found.sort_by_key(|(meaning, specificity, length, _)| (*meaning, *specificity, *length));
-    let meant: HashSet<NodeId> = wanted.iter().copied().collect();
+    let meant: HashSet<ElementId> = wanted.iter().copied().collect();
     let exact = |list: &SelectorList| {
         let mut elements = document.elements().iter();
         elements.all(|id| meant.contains(id) || !matcher.matches_list(list, *id))
@@ -378,17 +378,18 @@ fn described(page: &Page, made: Made, elsewhere: &Inventory) -> Candidate {
 
 /// The elements around some elements, level by level from their parents up, and how far up; then
 /// those above all of them, which may be on another level for each.
-fn around(document: &Document, wanted: &[NodeId]) -> Vec<(usize, Vec<NodeId>)> {
-    let above = |id: NodeId| -> Vec<NodeId> {
+fn around(document: &Document, wanted: &[ElementId]) -> Vec<(usize, Vec<ElementId>)> {
+    let above = |id: ElementId| -> Vec<ElementId> {
         std::iter::successors(document.parent_element(id), |at| {
             document.parent_element(*at)
         })
         .collect()
     };
-    let trails: Vec<Vec<NodeId>> = wanted.iter().map(|id| above(*id)).collect();
-    let mut levels: Vec<(usize, Vec<NodeId>)> = Vec::new();
+    let trails: Vec<Vec<ElementId>> = wanted.iter().map(|id| above(*id)).collect();
+    let mut levels: Vec<(usize, Vec<ElementId>)> = Vec::new();
     for distance in 0..FARTHEST_ANCESTOR {
-        let level: Option<Vec<NodeId>> = trails.iter().map(|t| t.get(distance).copied()).collect();
+        let level: Option<Vec<ElementId>> =
+            trails.iter().map(|t| t.get(distance).copied()).collect();
         let Some(mut level) = level else { break };
         level.sort();
         level.dedup();
@@ -412,11 +413,8 @@ struct Compound {
 }
 
 /// What elements have in common, as compound selectors.
-fn compounds(document: &Document, wanted: &[NodeId]) -> Vec<Compound> {
-    let elements: Vec<&Element> = wanted
-        .iter()
-        .map(|id| document.expect_element(*id))
-        .collect();
+fn compounds(document: &Document, wanted: &[ElementId]) -> Vec<Compound> {
+    let elements: Vec<&Element> = wanted.iter().map(|id| document.element(*id)).collect();
     let first = elements[0];
     let all = |test: &dyn Fn(&Element) -> bool| elements.iter().all(|e| test(e));
     let mut found: Vec<String> = Vec::new();
@@ -484,9 +482,9 @@ fn compounds(document: &Document, wanted: &[NodeId]) -> Vec<Compound> {
 }
 
 /// `:nth-child(3)`, where an element has siblings.
-fn place_among_siblings(document: &Document, id: NodeId) -> Option<String> {
+fn place_among_siblings(document: &Document, id: ElementId) -> Option<String> {
     let parent = document.parent_element(id)?;
-    let siblings: Vec<NodeId> = document.child_elements(parent).collect();
+    let siblings: Vec<ElementId> = document.child_elements(parent).collect();
     let at = siblings.iter().position(|s| *s == id)?;
     match (at, siblings.len()) {
         (_, 1) => None,

@@ -139,7 +139,7 @@ fn named_at(page: &Page, sheet: &PageSheet) -> Option<Place> {
     let document = page.document();
     match &sheet.arrival {
         Arrival::Link(id) | Arrival::Style(id) => {
-            let element = document.expect_element(*id);
+            let element = document.element(*id);
             Some(document.text().place(element.start_tag.start()))
         }
         Arrival::Import { from, span } => {

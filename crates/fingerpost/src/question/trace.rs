@@ -22,7 +22,7 @@ use super::codes::{DeclarationStanding, IdleReason};
 use super::contrast::{ContrastAnswer, contrast};
 use super::describe::{self, ElementSummary, RuleSummary};
 use crate::cascade::{Criterion, Origin, Rank, Standing};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, Row, SheetRef, Styles, Target, ValueSource,
 };
@@ -226,7 +226,7 @@ pub(crate) fn trace(styles: &Styles<'_>, target: &Target) -> TraceAnswer {
 
 /// The pseudo-elements of an element that rules of the site or its reader speak of; the browser's own sheet
 /// speaks of a dozen on any element.
-fn of_authors(styles: &Styles<'_>, element: NodeId) -> Vec<String> {
+fn of_authors(styles: &Styles<'_>, element: ElementId) -> Vec<String> {
     let rules = styles.page().rules();
     let mut found: Vec<PseudoElement> = styles
         .all_matched(element)

@@ -15,7 +15,7 @@
 use serde::Serialize;
 
 use super::ElementSummary;
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::Page;
 
 /// How much of an element's own text is shown.
@@ -56,7 +56,7 @@ pub struct Branch {
 }
 
 /// The tree below an element, `depth` levels deep; all of it without one.
-pub(crate) fn tree(page: &Page, from: NodeId, depth: Option<usize>) -> TreeAnswer {
+pub(crate) fn tree(page: &Page, from: ElementId, depth: Option<usize>) -> TreeAnswer {
     let document = page.document();
     TreeAnswer {
         page: document.text().name().to_owned(),
@@ -71,7 +71,7 @@ pub(crate) fn tree(page: &Page, from: NodeId, depth: Option<usize>) -> TreeAnswe
 }
 
 // The tree is never deeper than `markup::DEEPEST_TREE`, so this can recurse.
-fn branch(page: &Page, id: NodeId, depth: usize) -> Branch {
+fn branch(page: &Page, id: ElementId, depth: usize) -> Branch {
     let document = page.document();
     let children = if depth == 0 {
         Vec::new()
@@ -94,9 +94,9 @@ fn branch(page: &Page, id: NodeId, depth: usize) -> Branch {
     }
 }
 
-fn own_text(page: &Page, id: NodeId) -> String {
+fn own_text(page: &Page, id: ElementId) -> String {
     let document = page.document();
-    let element = document.expect_element(id);
+    let element = document.element(id);
     if element.is_html("style") || element.is_html("script") {
         return String::new();
     }
@@ -105,7 +105,7 @@ fn own_text(page: &Page, id: NodeId) -> String {
         match document.text_of(child) {
             Some(text) => words.extend(text.split_ascii_whitespace().take(TEXT_LENGTH)),
             // An element between two texts leaves a gap, so that they don't read as one.
-            None if document.element(child).is_some() && !words.is_empty() => {
+            None if document.as_element(child).is_some() && !words.is_empty() => {
                 words.push(ELSEWHERE);
             }
             None => {}

@@ -24,7 +24,7 @@ use super::codes::ValueFrom;
 use super::contrast::{ContrastAnswer, contrast};
 use super::describe;
 use super::why::{DeclarationAnswer, ValueAnswer};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Page, PropertyName, Styles, Target, ValueSource};
 use crate::parallel;
 use crate::text::Place;
@@ -232,12 +232,12 @@ const FEW_ELEMENTS: usize = 32;
 /// alike. `take` gets each as soon as those before it are done.
 pub(crate) fn each(
     page: &Page,
-    elements: &[NodeId],
+    elements: &[ElementId],
     all: bool,
     mut take: impl FnMut(ElementValues),
 ) {
-    let of_element = |id: NodeId, values| {
-        let element = page.document().expect_element(id);
+    let of_element = |id: ElementId, values| {
+        let element = page.document().element(id);
         ElementValues {
             index: element.index,
             tag: element.name.to_string(),
@@ -252,7 +252,7 @@ pub(crate) fn each(
         return;
     }
     let groups = page.groups();
-    let style_of = |id: NodeId| groups.style_of(page.document().expect_element(id).index);
+    let style_of = |id: ElementId| groups.style_of(page.document().element(id).index);
     let mut known: HashMap<u32, SharedValues> = HashMap::new();
     for window in elements.chunks(ELEMENTS_AT_ONCE) {
         let mut fresh: Vec<u32> = window.iter().map(|id| style_of(*id)).collect();
@@ -277,7 +277,7 @@ pub(crate) fn each(
     }
 }
 
-fn all_values(styles: &Styles<'_>, id: NodeId, all: bool) -> BTreeMap<String, String> {
+fn all_values(styles: &Styles<'_>, id: ElementId, all: bool) -> BTreeMap<String, String> {
     let target = Target::from(id);
     let names = properties(styles, &target, all).into_iter();
     let values = names.filter_map(|property| {

@@ -2,7 +2,7 @@
 //! smallest changes with which it would match.
 
 use super::{Combinator, Compound, Matcher, Selector, SelectorList, Simple};
-use crate::markup::{Element, NodeId};
+use crate::markup::{Element, ElementId};
 use crate::text::{Cut, TextRange};
 use crate::value::nearest::nearest;
 
@@ -35,11 +35,11 @@ pub struct Miss {
     /// Where it was looked for.
     pub relation: Relation,
     /// The element that comes nearest to it there; none where there is no element at all.
-    pub at: Option<NodeId>,
+    pub at: Option<ElementId>,
     /// The simple selectors that fail on that element.
     pub failing: Vec<TextRange>,
     /// An element further off that the compound matches: the combinator is too strict.
-    pub further: Option<NodeId>,
+    pub further: Option<ElementId>,
 }
 
 /// A selector that would match, and how it differs.
@@ -53,7 +53,7 @@ pub struct NearSelector {
 
 impl Matcher<'_> {
     /// Why a selector does not match an element; `None` where it does.
-    pub fn explain(&self, selector: &Selector, element: NodeId) -> Option<Miss> {
+    pub fn explain(&self, selector: &Selector, element: ElementId) -> Option<Miss> {
         if self.matches(selector, element) {
             return None;
         }
@@ -72,7 +72,7 @@ impl Matcher<'_> {
         search.best
     }
 
-    fn failing(&self, compound: &Compound, element: NodeId) -> Vec<TextRange> {
+    fn failing(&self, compound: &Compound, element: ElementId) -> Vec<TextRange> {
         compound
             .simples
             .iter()
@@ -81,7 +81,7 @@ impl Matcher<'_> {
             .collect()
     }
 
-    fn candidates(&self, combinator: Combinator, element: NodeId) -> (Relation, Vec<NodeId>) {
+    fn candidates(&self, combinator: Combinator, element: ElementId) -> (Relation, Vec<ElementId>) {
         let document = self.document();
         let above = || {
             std::iter::successors(self.parent(element), |at| self.parent(*at)).collect::<Vec<_>>()
@@ -105,11 +105,11 @@ impl Matcher<'_> {
 
     /// The selectors nearest to one that misses that would match, the smallest change first.
     /// `source` is the selector's own text.
-    pub fn near(&self, source: &str, element: NodeId) -> Vec<NearSelector> {
+    pub fn near(&self, source: &str, element: ElementId) -> Vec<NearSelector> {
         self.near_within(source, element, MOST_CHANGES)
     }
 
-    fn near_within(&self, source: &str, element: NodeId, most: usize) -> Vec<NearSelector> {
+    fn near_within(&self, source: &str, element: ElementId, most: usize) -> Vec<NearSelector> {
         let Ok(list) = SelectorList::parse(source) else {
             return Vec::new();
         };
@@ -151,12 +151,12 @@ struct Search<'a, 'd> {
     matcher: &'a Matcher<'d>,
     selector: &'a Selector,
     best: Option<Miss>,
-    seen: Vec<(usize, NodeId)>,
+    seen: Vec<(usize, ElementId)>,
 }
 
 impl Search<'_, '_> {
     /// Looks for compound `at` among `candidates`, and then for those to its left.
-    fn from(&mut self, at: usize, below: NodeId, relation: Relation, candidates: &[NodeId]) {
+    fn from(&mut self, at: usize, below: ElementId, relation: Relation, candidates: &[ElementId]) {
         let Some((combinator, compound)) = self.selector.compounds.get(at) else {
             return;
         };
@@ -226,7 +226,7 @@ fn changes(
     };
     let failing = |span: &TextRange| miss.failing.contains(span);
     if let Some(at) = miss.at {
-        let element = matcher.document().expect_element(at);
+        let element = matcher.document().element(at);
         for (simple, span) in compound.simples.iter().filter(|(_, span)| failing(span)) {
             if let Some(meant) = meant(simple, element) {
                 push(

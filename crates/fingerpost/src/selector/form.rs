@@ -6,7 +6,7 @@ use std::collections::{HashMap, HashSet};
 use regex::Regex;
 
 use super::FormState;
-use crate::markup::{Document, Element, Namespace, NodeId, NodeKind};
+use crate::markup::{Document, Element, ElementId, Namespace, NodeKind};
 
 /// How long a `pattern` may be to be read.
 const LONGEST_PATTERN: usize = 1000;
@@ -24,16 +24,16 @@ pub(super) fn is_link(element: &Element) -> bool {
 }
 
 /// HTML § 3.2.6.2: the language of an element.
-pub(super) fn language(document: &Document, id: NodeId) -> Option<String> {
+pub(super) fn language(document: &Document, id: ElementId) -> Option<String> {
     let declared = document.ancestors_and_self(id).find_map(|at| {
-        let element = document.expect_element(at);
+        let element = document.element(at);
         let attribute = element.attributes.iter().find(|a| &*a.name == "lang")?;
         Some(attribute.value.to_ascii_lowercase())
     });
     declared
         .or_else(|| {
             document.elements().iter().find_map(|at| {
-                let meta = document.expect_element(*at);
+                let meta = document.element(*at);
                 let pragma = meta.is_html("meta")
                     && meta
                         .attribute("http-equiv")
@@ -80,9 +80,9 @@ pub(super) fn language_matches(range: &str, language: &str) -> bool {
 
 /// HTML § 3.2.6.4: the directionality of an element; `dir=auto` looks at the first strong
 /// character of the text.
-pub(super) fn is_rtl(document: &Document, id: NodeId) -> bool {
+pub(super) fn is_rtl(document: &Document, id: ElementId) -> bool {
     for at in document.ancestors_and_self(id) {
-        let element = document.expect_element(at);
+        let element = document.element(at);
         let dir = element.attribute("dir").map(str::to_ascii_lowercase);
         match dir.as_deref() {
             Some("rtl") => return true,
@@ -95,7 +95,7 @@ pub(super) fn is_rtl(document: &Document, id: NodeId) -> bool {
     false
 }
 
-fn first_strong_is_rtl(document: &Document, id: NodeId) -> bool {
+fn first_strong_is_rtl(document: &Document, id: ElementId) -> bool {
     document
         .descendants(id)
         .filter_map(|n| document.text_of(n))
@@ -132,8 +132,8 @@ fn can_be_disabled(element: &Element) -> bool {
 }
 
 /// HTML § 4.10.19.5: disabled by itself, by its fieldset, or (an option) by its group.
-fn is_disabled(document: &Document, id: NodeId) -> bool {
-    let element = document.expect_element(id);
+fn is_disabled(document: &Document, id: ElementId) -> bool {
+    let element = document.element(id);
     if !can_be_disabled(element) {
         return false;
     }
@@ -142,7 +142,7 @@ fn is_disabled(document: &Document, id: NodeId) -> bool {
     }
     if element.is_html("option") {
         return document.parent_element(id).is_some_and(|p| {
-            let parent = document.expect_element(p);
+            let parent = document.element(p);
             parent.is_html("optgroup") && parent.attribute("disabled").is_some()
         });
     }
@@ -151,11 +151,11 @@ fn is_disabled(document: &Document, id: NodeId) -> bool {
     }
     let mut below = id;
     for at in document.ancestors_and_self(id).skip(1) {
-        let ancestor = document.expect_element(at);
+        let ancestor = document.element(at);
         if ancestor.is_html("fieldset") && ancestor.attribute("disabled").is_some() {
             let legend = document
                 .child_elements(at)
-                .find(|c| document.expect_element(*c).is_html("legend"));
+                .find(|c| document.element(*c).is_html("legend"));
             if legend != Some(below) {
                 return true;
             }
@@ -181,8 +181,8 @@ fn takes_text(element: &Element) -> bool {
     !known_other.contains(&kind.as_str()) || TEXT_LIKE.contains(&kind.as_str())
 }
 
-fn is_read_write(document: &Document, id: NodeId) -> bool {
-    let element = document.expect_element(id);
+fn is_read_write(document: &Document, id: ElementId) -> bool {
+    let element = document.element(id);
     let control = takes_text(element) || element.is_html("textarea");
     if control {
         return element.attribute("readonly").is_none() && !is_disabled(document, id);
@@ -190,7 +190,7 @@ fn is_read_write(document: &Document, id: NodeId) -> bool {
     document
         .ancestors_and_self(id)
         .find_map(|at| {
-            let value = document.expect_element(at).attribute("contenteditable")?;
+            let value = document.element(at).attribute("contenteditable")?;
             Some(!value.eq_ignore_ascii_case("false"))
         })
         .unwrap_or(false)
@@ -208,16 +208,16 @@ fn can_be_required(element: &Element) -> bool {
             ))
 }
 
-fn form_of(document: &Document, id: NodeId) -> Option<NodeId> {
-    if let Some(form) = document.expect_element(id).attribute("form") {
+fn form_of(document: &Document, id: ElementId) -> Option<ElementId> {
+    if let Some(form) = document.element(id).attribute("form") {
         return document.elements().iter().copied().find(|e| {
-            let element = document.expect_element(*e);
+            let element = document.element(*e);
             element.is_html("form") && element.id() == Some(form)
         });
     }
     document
         .ancestors_and_self(id)
-        .find(|a| document.expect_element(*a).is_html("form"))
+        .find(|a| document.element(*a).is_html("form"))
 }
 
 fn is_submit(element: &Element) -> bool {
@@ -233,16 +233,16 @@ fn is_submit(element: &Element) -> bool {
 }
 
 /// The option that a drop-down select shows: the last one selected, or the first not disabled.
-fn is_selected(document: &Document, id: NodeId) -> bool {
-    let option = document.expect_element(id);
+fn is_selected(document: &Document, id: ElementId) -> bool {
+    let option = document.element(id);
     let select = document
         .ancestors_and_self(id)
         .skip(1)
-        .find(|a| document.expect_element(*a).is_html("select"));
+        .find(|a| document.element(*a).is_html("select"));
     let Some(select) = select else {
         return option.attribute("selected").is_some();
     };
-    let list = document.expect_element(select);
+    let list = document.element(select);
     let rows = list
         .attribute("size")
         .and_then(|s| s.trim().parse::<u32>().ok());
@@ -252,17 +252,17 @@ fn is_selected(document: &Document, id: NodeId) -> bool {
     let options = || {
         document
             .descendant_elements(select)
-            .filter(|o| document.expect_element(*o).is_html("option"))
+            .filter(|o| document.element(*o).is_html("option"))
     };
     let chosen = options()
-        .filter(|o| document.expect_element(*o).attribute("selected").is_some())
+        .filter(|o| document.element(*o).attribute("selected").is_some())
         .last()
         .or_else(|| options().find(|o| !is_disabled(document, *o)));
     chosen == Some(id)
 }
 
-fn value_of(document: &Document, id: NodeId) -> String {
-    let element = document.expect_element(id);
+fn value_of(document: &Document, id: ElementId) -> String {
+    let element = document.element(id);
     if element.is_html("textarea") {
         return document
             .children(id)
@@ -272,9 +272,9 @@ fn value_of(document: &Document, id: NodeId) -> String {
     if element.is_html("select") {
         let chosen = document
             .descendant_elements(id)
-            .find(|o| document.expect_element(*o).is_html("option") && is_selected(document, *o));
+            .find(|o| document.element(*o).is_html("option") && is_selected(document, *o));
         return chosen.map_or_else(String::new, |o| {
-            let option = document.expect_element(o);
+            let option = document.element(o);
             match option.attribute("value") {
                 Some(value) => value.to_owned(),
                 None => document.folded_text(o, usize::MAX),
@@ -322,7 +322,7 @@ fn in_range(element: &Element) -> Option<bool> {
 
 /// Whether a control takes part in validation and, if so, whether its value is good. Lengths are not
 /// looked at: they count only what a user typed.
-fn is_valid(document: &Document, id: NodeId, controls: &Controls) -> Option<bool> {
+fn is_valid(document: &Document, id: ElementId, controls: &Controls) -> Option<bool> {
     if let Some(known) = controls.valid.borrow().get(&id) {
         return *known;
     }
@@ -331,11 +331,11 @@ fn is_valid(document: &Document, id: NodeId, controls: &Controls) -> Option<bool
     valid
 }
 
-fn find_valid(document: &Document, id: NodeId, controls: &Controls) -> Option<bool> {
-    let element = document.expect_element(id);
+fn find_valid(document: &Document, id: ElementId, controls: &Controls) -> Option<bool> {
+    let element = document.element(id);
     if element.is_html("form") || element.is_html("fieldset") {
         let all = document.descendant_elements(id).all(|d| {
-            let inner = document.expect_element(d);
+            let inner = document.element(d);
             inner.is_html("fieldset") || is_valid(document, d, controls) != Some(false)
         });
         return Some(all);
@@ -393,17 +393,17 @@ fn matches_pattern(element: &Element, value: &str) -> bool {
 #[derive(Debug, Default)]
 pub(super) struct Controls {
     /// The groups of radio buttons, by form and name, that have a checked one.
-    checked_groups: OnceCell<HashSet<(Option<NodeId>, Box<str>)>>,
+    checked_groups: OnceCell<HashSet<(Option<ElementId>, Box<str>)>>,
     /// The first submit button of each form.
-    default_buttons: OnceCell<HashMap<NodeId, NodeId>>,
+    default_buttons: OnceCell<HashMap<ElementId, ElementId>>,
     /// The controls and forms that were asked whether they are valid.
-    valid: RefCell<HashMap<NodeId, Option<bool>>>,
+    valid: RefCell<HashMap<ElementId, Option<bool>>>,
 }
 
 impl Controls {
     /// HTML § 4.10.5.1.16: whether a radio button or another of its group is checked.
-    fn is_group_checked(&self, document: &Document, id: NodeId) -> bool {
-        let element = document.expect_element(id);
+    fn is_group_checked(&self, document: &Document, id: ElementId) -> bool {
+        let element = document.element(id);
         if element.attribute("checked").is_some() {
             return true;
         }
@@ -413,7 +413,7 @@ impl Controls {
         let groups = self.checked_groups.get_or_init(|| {
             let elements = document.elements().iter().copied();
             let checked = elements.filter_map(|id| {
-                let element = document.expect_element(id);
+                let element = document.element(id);
                 let name = element.attribute("name").filter(|name| !name.is_empty())?;
                 let counts =
                     is_input_of(element, &["radio"]) && element.attribute("checked").is_some();
@@ -425,11 +425,11 @@ impl Controls {
     }
 
     /// HTML § 4.10.22.2: whether a submit button is the first of its form.
-    fn is_default_button(&self, document: &Document, id: NodeId) -> bool {
+    fn is_default_button(&self, document: &Document, id: ElementId) -> bool {
         let buttons = self.default_buttons.get_or_init(|| {
             let mut first = HashMap::new();
             for id in document.elements().iter().copied() {
-                if is_submit(document.expect_element(id))
+                if is_submit(document.element(id))
                     && let Some(form) = form_of(document, id)
                 {
                     first.entry(form).or_insert(id);
@@ -444,11 +444,11 @@ impl Controls {
 /// Whether an element is in a state that its markup gives at the page's start.
 pub(super) fn has_state(
     document: &Document,
-    id: NodeId,
+    id: ElementId,
     state: FormState,
     controls: &Controls,
 ) -> bool {
-    let element = document.expect_element(id);
+    let element = document.element(id);
     match state {
         FormState::Autofill => false,
         FormState::Checked => {

@@ -6,7 +6,7 @@ use std::rc::Rc;
 
 use super::matching::{Matcher, Step};
 use super::{Combinator, Selector};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 
 /// How often a selector is looked for from single anchors before all anchors are found in one pass.
 const TRIES: u32 = 16;
@@ -16,17 +16,17 @@ const TRIES: u32 = 16;
 pub(super) struct Anchors(RefCell<HashMap<Key, Known>>);
 
 /// The selector, by where it is kept, and what `:scope` and `:host` are.
-type Key = (usize, Option<NodeId>, Option<NodeId>);
+type Key = (usize, Option<ElementId>, Option<ElementId>);
 
 #[derive(Clone, Debug)]
 enum Known {
     Tried(u32),
-    All(Rc<HashSet<NodeId>>),
+    All(Rc<HashSet<ElementId>>),
 }
 
 impl Matcher<'_> {
     /// Whether an element is an anchor of a relative selector.
-    pub(super) fn has(&self, selector: &Selector, anchor: NodeId) -> bool {
+    pub(super) fn has(&self, selector: &Selector, anchor: ElementId) -> bool {
         match self.all_anchors(selector) {
             Some(anchors) => anchors.contains(&anchor),
             None => self.looks_for(selector, anchor),
@@ -34,7 +34,7 @@ impl Matcher<'_> {
     }
 
     /// All anchors of a selector of one compound; none where it is not worth while.
-    fn all_anchors(&self, selector: &Selector) -> Option<Rc<HashSet<NodeId>>> {
+    fn all_anchors(&self, selector: &Selector) -> Option<Rc<HashSet<ElementId>>> {
         let counted = self.counted?;
         let [(Some(combinator), _)] = &selector.compounds[..] else {
             return None;
@@ -60,14 +60,14 @@ impl Matcher<'_> {
     }
 
     /// From every element that the compound matches back to its anchors, as far as none is known.
-    fn anchors(&self, selector: &Selector, combinator: Combinator) -> HashSet<NodeId> {
+    fn anchors(&self, selector: &Selector, combinator: Combinator) -> HashSet<ElementId> {
         let document = self.document;
         let mut anchors = HashSet::new();
         for element in document.elements() {
             if self.complex(selector, 0, *element, None) != Step::Matched {
                 continue;
             }
-            let back = |at: NodeId| match combinator {
+            let back = |at: ElementId| match combinator {
                 Combinator::Descendant | Combinator::Child => document.parent_element(at),
                 Combinator::NextSibling | Combinator::SubsequentSibling => {
                     document.previous_element(at)
@@ -85,10 +85,10 @@ impl Matcher<'_> {
         anchors
     }
 
-    fn looks_for(&self, selector: &Selector, anchor: NodeId) -> bool {
+    fn looks_for(&self, selector: &Selector, anchor: ElementId) -> bool {
         let document = self.document;
         let last = selector.compounds.len() - 1;
-        let found = |candidate: NodeId| {
+        let found = |candidate: ElementId| {
             self.complex(selector, last, candidate, Some(anchor)) == Step::Matched
         };
         let sideways = matches!(
@@ -105,7 +105,12 @@ impl Matcher<'_> {
             .any(|sibling| found(sibling) || document.descendant_elements(sibling).any(found))
     }
 
-    pub(super) fn related(&self, anchor: NodeId, combinator: Combinator, element: NodeId) -> bool {
+    pub(super) fn related(
+        &self,
+        anchor: ElementId,
+        combinator: Combinator,
+        element: ElementId,
+    ) -> bool {
         let document = self.document;
         match combinator {
             Combinator::Child => self.parent(element) == Some(anchor),

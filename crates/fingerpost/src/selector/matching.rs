@@ -11,19 +11,19 @@ use super::{
     Action, AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, FormState, Nth,
     PseudoClass, Selector, SelectorList, Simple, State, TreeCrossing,
 };
-use crate::markup::{Document, Element, Namespace, NodeId, NodeKind};
+use crate::markup::{Document, Element, ElementId, Namespace, NodeId, NodeKind};
 
 /// The states that elements are pretended to be in, such as hovered.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct States {
-    pretended: Vec<(NodeId, State)>,
+    pretended: Vec<(ElementId, State)>,
     /// What every element is pretended to be in.
     everywhere: Vec<State>,
 }
 
 impl States {
     /// Pretends that an element is in a state.
-    pub fn pretend(&mut self, element: NodeId, state: State) {
+    pub fn pretend(&mut self, element: ElementId, state: State) {
         if !self.has(element, state) {
             self.pretended.push((element, state));
         }
@@ -42,16 +42,16 @@ impl States {
     }
 
     /// Whether it is pretended to be.
-    pub fn has(&self, element: NodeId, state: State) -> bool {
+    pub fn has(&self, element: ElementId, state: State) -> bool {
         self.everywhere.contains(&state) || self.pretended.contains(&(element, state))
     }
 
-    fn acts(&self, element: NodeId, action: Action) -> bool {
+    fn acts(&self, element: ElementId, action: Action) -> bool {
         self.has(element, State::Action(action))
     }
 
     /// Whether something is pretended that rules a state of the markup out.
-    fn contradicts(&self, element: NodeId, state: FormState) -> bool {
+    fn contradicts(&self, element: ElementId, state: FormState) -> bool {
         use FormState::{
             Disabled, Enabled, InRange, Invalid, Optional, OutOfRange, ReadOnly, ReadWrite,
             Required, Valid,
@@ -79,9 +79,9 @@ pub struct Matcher<'a> {
     pub(super) document: &'a Document,
     states: &'a States,
     /// What `:scope` is; the root element without it.
-    pub(super) scope: Option<NodeId>,
+    pub(super) scope: Option<ElementId>,
     /// The host of the shadow tree that the selectors' sheet belongs to.
-    pub(super) host: Option<NodeId>,
+    pub(super) host: Option<ElementId>,
     /// What was counted before among siblings.
     pub(super) counted: Option<&'a Counted>,
 }
@@ -90,19 +90,19 @@ pub struct Matcher<'a> {
 /// `:nth-child(… of …)`, and how form controls hang together. Good for one document in one state.
 #[derive(Debug, Default)]
 pub(crate) struct Counted {
-    places: RefCell<HashMap<CountedKey, Rc<HashMap<NodeId, i64>>>>,
+    places: RefCell<HashMap<CountedKey, Rc<HashMap<ElementId, i64>>>>,
     controls: form::Controls,
     pub(super) anchors: Anchors,
 }
 
 /// The list, by where it is kept, the parent, the direction, and what `:scope` and `:host` are.
-type CountedKey = (usize, NodeId, bool, Option<NodeId>, Option<NodeId>);
+type CountedKey = (usize, NodeId, bool, Option<ElementId>, Option<ElementId>);
 
 /// What came out for the selectors of the rules around, while one of them is being decided.
 #[derive(Default)]
 struct Parents {
     open: usize,
-    known: HashMap<(usize, NodeId, Option<NodeId>, Option<NodeId>), bool>,
+    known: HashMap<(usize, ElementId, Option<ElementId>, Option<ElementId>), bool>,
 }
 
 thread_local! {
@@ -158,7 +158,7 @@ impl<'a> Matcher<'a> {
 
     /// The same with an element that `:scope` stands for.
     #[must_use]
-    pub fn scoped(self, scope: NodeId) -> Self {
+    pub fn scoped(self, scope: ElementId) -> Self {
         Matcher {
             scope: Some(scope),
             ..self
@@ -167,19 +167,17 @@ impl<'a> Matcher<'a> {
 
     /// The same for selectors of a sheet in the shadow tree of a host.
     #[must_use]
-    pub fn inside(self, host: Option<NodeId>) -> Self {
+    pub fn inside(self, host: Option<ElementId>) -> Self {
         Matcher { host, ..self }
     }
 
     /// The element above, for selectors: out of the sheet's shadow tree up to its host.
-    pub(super) fn parent(&self, id: NodeId) -> Option<NodeId> {
+    pub(super) fn parent(&self, id: ElementId) -> Option<ElementId> {
         let parent = self.document.node(id).parent?;
-        match self.document.element(parent) {
-            Some(_) => Some(parent),
-            None => self
-                .host
-                .filter(|host| self.document.host_of(parent) == Some(*host)),
-        }
+        self.document.as_element(parent).or_else(|| {
+            self.host
+                .filter(|host| self.document.host_of(parent) == Some(*host))
+        })
     }
 
     /// The document matched against.
@@ -189,7 +187,7 @@ impl<'a> Matcher<'a> {
 
     /// Whether `&`, the selectors of the rule around, matches. A rule may say `&` several times, and so may
     /// the rules around it: what came out for a list and an element holds until the outermost is decided.
-    fn matches_parent(&self, list: &Arc<SelectorList>, element: NodeId) -> bool {
+    fn matches_parent(&self, list: &Arc<SelectorList>, element: ElementId) -> bool {
         let key = (Arc::as_ptr(list) as usize, element, self.scope, self.host);
         if let Some(known) = PARENTS.with_borrow(|parents| parents.known.get(&key).copied()) {
             return known;
@@ -201,7 +199,7 @@ impl<'a> Matcher<'a> {
     }
 
     /// Whether a selector of the list matches the element itself (no pseudo-element of it).
-    pub fn matches_list(&self, list: &SelectorList, element: NodeId) -> bool {
+    pub fn matches_list(&self, list: &SelectorList, element: ElementId) -> bool {
         list.selectors
             .iter()
             .any(|s| s.pseudo_element.is_none() && self.matches(s, element))
@@ -213,7 +211,7 @@ impl<'a> Matcher<'a> {
         &self,
         selector: &Selector,
         through: &TreeCrossing,
-        element: NodeId,
+        element: ElementId,
     ) -> bool {
         let document = self.document;
         match through {
@@ -235,7 +233,7 @@ impl<'a> Matcher<'a> {
             }
             TreeCrossing::Part { names, states } => {
                 let has = |name: &str| {
-                    let parts = document.expect_element(element).attribute("part");
+                    let parts = document.element(element).attribute("part");
                     parts.is_some_and(|p| p.split_ascii_whitespace().any(|word| word == name))
                 };
                 let host = document
@@ -254,14 +252,14 @@ impl<'a> Matcher<'a> {
 
     /// Whether the selector matches the element; for a selector that ends in a pseudo-element,
     /// whether the element is the one that pseudo-element belongs to.
-    pub fn matches(&self, selector: &Selector, element: NodeId) -> bool {
+    pub fn matches(&self, selector: &Selector, element: ElementId) -> bool {
         match &selector.through {
             Some(through) => self.matches_through(selector, through, element),
             None => self.ends_at(selector, element),
         }
     }
 
-    fn ends_at(&self, selector: &Selector, element: NodeId) -> bool {
+    fn ends_at(&self, selector: &Selector, element: ElementId) -> bool {
         self.complex(selector, selector.compounds.len() - 1, element, None) == Step::Matched
     }
 
@@ -269,8 +267,8 @@ impl<'a> Matcher<'a> {
         &self,
         selector: &Selector,
         at: usize,
-        element: NodeId,
-        anchor: Option<NodeId>,
+        element: ElementId,
+        anchor: Option<ElementId>,
     ) -> Step {
         let Some((combinator, compound)) = selector.compounds.get(at) else {
             return Step::Never;
@@ -323,7 +321,7 @@ impl<'a> Matcher<'a> {
     }
 
     /// Whether the element matches every simple selector of the compound.
-    pub fn compound(&self, compound: &Compound, element: NodeId) -> bool {
+    pub fn compound(&self, compound: &Compound, element: ElementId) -> bool {
         compound
             .simples
             .iter()
@@ -331,8 +329,8 @@ impl<'a> Matcher<'a> {
     }
 
     /// Whether the element matches a simple selector.
-    pub fn simple(&self, simple: &Simple, id: NodeId) -> bool {
-        let element = self.document.expect_element(id);
+    pub fn simple(&self, simple: &Simple, id: ElementId) -> bool {
+        let element = self.document.element(id);
         if self.host == Some(id) && !speaks_of_host(simple) {
             return false;
         }
@@ -360,7 +358,7 @@ impl<'a> Matcher<'a> {
         found == wanted || (self.document.is_quirks() && found.eq_ignore_ascii_case(wanted))
     }
 
-    fn pseudo_class(&self, class: &PseudoClass, id: NodeId, element: &Element) -> bool {
+    fn pseudo_class(&self, class: &PseudoClass, id: ElementId, element: &Element) -> bool {
         let document = self.document;
         match class {
             PseudoClass::Root => id == document.root_element(),
@@ -446,7 +444,7 @@ impl<'a> Matcher<'a> {
         of: &Arc<SelectorList>,
         parent: NodeId,
         from_end: bool,
-    ) -> Rc<HashMap<NodeId, i64>> {
+    ) -> Rc<HashMap<ElementId, i64>> {
         let key = (
             Arc::as_ptr(of) as usize,
             parent,
@@ -460,7 +458,7 @@ impl<'a> Matcher<'a> {
         if let Some(known) = known {
             return known;
         }
-        let mut matching: Vec<NodeId> = self
+        let mut matching: Vec<ElementId> = self
             .document
             .child_elements(parent)
             .filter(|child| self.matches_list(of, *child))
@@ -468,7 +466,7 @@ impl<'a> Matcher<'a> {
         if from_end {
             matching.reverse();
         }
-        let places: HashMap<NodeId, i64> = matching.into_iter().zip(1..).collect();
+        let places: HashMap<ElementId, i64> = matching.into_iter().zip(1..).collect();
         let places = Rc::new(places);
         if let Some(counted) = self.counted {
             counted.places.borrow_mut().insert(key, places.clone());
@@ -476,7 +474,7 @@ impl<'a> Matcher<'a> {
         places
     }
 
-    fn nth(&self, nth: &Nth, id: NodeId) -> bool {
+    fn nth(&self, nth: &Nth, id: ElementId) -> bool {
         let document = self.document;
         let position = match &nth.of {
             None => i64::from(document.rank(id, nth.of_type, nth.from_end)),
@@ -492,7 +490,7 @@ impl<'a> Matcher<'a> {
                 if !self.matches_list(of, id) {
                     return false;
                 }
-                let step = |at: &NodeId| match nth.from_end {
+                let step = |at: &ElementId| match nth.from_end {
                     true => document.next_element(*at),
                     false => document.previous_element(*at),
                 };

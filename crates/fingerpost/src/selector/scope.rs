@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::{Matcher, SelectorList};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 
 /// The elements that an `@scope` rule is about.
 #[derive(Clone, Debug, PartialEq)]
@@ -22,13 +22,13 @@ pub enum ScopeRoots {
     /// The elements that match.
     Matching(Arc<SelectorList>),
     /// Without a selector: the parent of the element that brings the sheet.
-    Element(NodeId),
+    Element(ElementId),
 }
 
 impl Matcher<'_> {
     /// The roots whose scope holds an element, the nearest first, each with the steps up to it.
-    pub fn scope_roots(&self, scope: &Scope, element: NodeId) -> Vec<(NodeId, u32)> {
-        let trail: Vec<NodeId> =
+    pub fn scope_roots(&self, scope: &Scope, element: ElementId) -> Vec<(ElementId, u32)> {
+        let trail: Vec<ElementId> =
             std::iter::successors(Some(element), |at| self.parent(*at)).collect();
         let roots = self.roots_on(scope, &trail);
         let uncut = roots
@@ -41,7 +41,7 @@ impl Matcher<'_> {
 
     /// Which elements of a way up are roots of a scope, by their place on it. Outer scopes are
     /// asked once for the whole way, so that nesting costs no more than its depth.
-    fn roots_on(&self, scope: &Scope, trail: &[NodeId]) -> Vec<usize> {
+    fn roots_on(&self, scope: &Scope, trail: &[ElementId]) -> Vec<usize> {
         let Some(outer) = &scope.outer else {
             let all = trail.iter().enumerate();
             return all
@@ -64,7 +64,7 @@ impl Matcher<'_> {
             .collect()
     }
 
-    fn is_root(&self, scope: &Scope, element: NodeId) -> bool {
+    fn is_root(&self, scope: &Scope, element: ElementId) -> bool {
         match &scope.roots {
             ScopeRoots::Element(wanted) => element == *wanted,
             ScopeRoots::Matching(list) => self.matches_list(list, element),
@@ -73,7 +73,7 @@ impl Matcher<'_> {
 
     /// Whether a limit stands between a root and an element, or is the element; both by their
     /// places on the way up.
-    fn is_cut(&self, scope: &Scope, trail: &[NodeId], root: usize, element: usize) -> bool {
+    fn is_cut(&self, scope: &Scope, trail: &[ElementId], root: usize, element: usize) -> bool {
         let Some(limits) = &scope.limits else {
             return false;
         };

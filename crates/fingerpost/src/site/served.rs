@@ -12,7 +12,7 @@ use url::Url;
 
 use super::{Site, SiteError};
 use crate::edit::{EditError, FileChange};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{LoadError, Page, Request};
 use crate::text::{
     DecodeHint, Patch, Replacement, SitePath, Text, TextRange, TextSize, is_url, span,
@@ -212,7 +212,7 @@ impl Site {
     pub(super) fn follow_templates(
         &self,
         page: &Page,
-        targets: &[NodeId],
+        targets: &[ElementId],
         changes: Vec<FileChange>,
     ) -> Result<Vec<FileChange>, EditError> {
         let document = page.document();
@@ -247,7 +247,7 @@ impl Site {
 /// The change of the one template in which the markup around a change is written just so.
 fn in_template(
     page: &Page,
-    targets: &[NodeId],
+    targets: &[ElementId],
     templates: &[Arc<Text>],
     replacement: &Replacement,
 ) -> Result<(String, Replacement), EditError> {
@@ -326,12 +326,12 @@ fn occurrences<'a>(source: &'a str, wanted: &'a str) -> impl Iterator<Item = usi
 }
 
 /// The parts of a page around a change by which it is looked for, the smallest first.
-fn contexts(page: &Page, targets: &[NodeId], range: TextRange) -> Vec<TextRange> {
+fn contexts(page: &Page, targets: &[ElementId], range: TextRange) -> Vec<TextRange> {
     let document = page.document();
     let source = document.text().source();
     let mut found: Vec<TextRange> = Vec::new();
     for id in targets {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         let outer = document.element_span(*id);
         if element.start_tag.contains_range(range) {
             found.push(element.start_tag);
@@ -363,11 +363,11 @@ fn contexts(page: &Page, targets: &[NodeId], range: TextRange) -> Vec<TextRange>
 }
 
 /// Where the templates have the class, the id or the text of the elements.
-fn nearest(page: &Page, targets: &[NodeId], templates: &[Arc<Text>]) -> Vec<String> {
+fn nearest(page: &Page, targets: &[ElementId], templates: &[Arc<Text>]) -> Vec<String> {
     let document = page.document();
     let mut needles: Vec<String> = Vec::new();
     for id in targets {
-        let element = document.expect_element(*id);
+        let element = document.element(*id);
         needles.extend(element.attribute("class").map(str::to_owned));
         needles.extend(element.id().map(str::to_owned));
         needles.extend(element.classes().map(str::to_owned));

@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::Pretended;
 use super::effect::{Effect, Look, RuleEffect, effect};
 use crate::edit::{Change, Edit, EditError, Intent, Pages, Where, declared, kinds, subjects};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Page, PropertyName, Target};
 use crate::question::codes::{ContenderStanding, codes};
 use crate::question::effect::pairs;
@@ -115,7 +115,7 @@ pub fn attempt(
     over: Over,
 ) -> Result<EditAnswer, TryError> {
     let targets = subjects(page, intent)?;
-    let asked: Vec<NodeId> = targets.iter().map(|t| t.element).collect();
+    let asked: Vec<ElementId> = targets.iter().map(|t| t.element).collect();
     pretended.of_asked(page, &asked);
     let edit = site.make(page, intent)?;
     // Everything is asked before the draft is touched: an answer that fails has changed nothing.
@@ -128,7 +128,7 @@ pub fn attempt(
     let name = page.document().text().name().to_owned();
     let patch = edit.patch_of(&name);
     let (pairs, _) = pairs(page, &after, patch);
-    let now: Vec<NodeId> = asked.iter().filter_map(|id| pairs.after(*id)).collect();
+    let now: Vec<ElementId> = asked.iter().filter_map(|id| pairs.after(*id)).collect();
     pretended.of_asked(&mut after, &now);
 
     let aimed = |other: &Page| aimed(other, &name, &asked, intent);
@@ -166,10 +166,10 @@ pub fn attempt(
         .iter()
         .map(|t| ElementSummary::of_target(page, t))
         .collect();
-    let is_asked = |elements: &[ElementSummary], page: &Page, ids: &[NodeId]| {
+    let is_asked = |elements: &[ElementSummary], page: &Page, ids: &[ElementId]| {
         let indices: Vec<u32> = ids
             .iter()
-            .map(|id| page.document().expect_element(*id).index)
+            .map(|id| page.document().element(*id).index)
             .collect();
         elements.iter().any(|e| indices.contains(&e.index))
     };
@@ -197,7 +197,7 @@ pub fn attempt(
 }
 
 /// The elements of a page that an intent is about.
-fn aimed(page: &Page, own: &str, asked: &[NodeId], intent: &Intent) -> Vec<NodeId> {
+fn aimed(page: &Page, own: &str, asked: &[ElementId], intent: &Intent) -> Vec<ElementId> {
     let name = page.document().text().name();
     if name == own {
         return asked.to_vec();
@@ -292,7 +292,7 @@ fn reach(
     }
     let rules = crate::question::effect::ChangedRules::new(before, after);
     let (old, new) = rules.twins().next()?;
-    let found = |page: &Page, rule: u32| -> Vec<NodeId> {
+    let found = |page: &Page, rule: u32| -> Vec<ElementId> {
         let styles = page.styles();
         let all = page.document().elements().iter().copied();
         all.filter(|id| styles.is_found_by(*id, &[rule])).collect()

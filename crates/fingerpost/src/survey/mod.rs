@@ -29,7 +29,7 @@ pub mod effect;
 pub mod guess;
 pub mod whynot;
 
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::Page;
 use crate::question::find::{ElementQuery, FindError, elements};
 use crate::selector::State;
@@ -58,7 +58,7 @@ impl Pretended {
     }
 
     /// Puts the asked elements of a page into their states.
-    pub fn of_asked(&self, page: &mut Page, asked: &[NodeId]) {
+    pub fn of_asked(&self, page: &mut Page, asked: &[ElementId]) {
         for (element, state) in asked
             .iter()
             .flat_map(|id| self.asked.iter().map(move |s| (id, s)))

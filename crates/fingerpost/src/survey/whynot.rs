@@ -4,7 +4,7 @@
 use super::Pretended;
 use super::effect::{Look, effect};
 use crate::edit::{Change, Intent, Side, Where, kinds, selectors_at};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Page, PropertyName, Target};
 use crate::question::codes::ContenderStanding;
 use crate::question::why::why;
@@ -139,12 +139,8 @@ impl Trials<'_> {
     }
 
     /// The asked element on the page after a change: no remedy puts elements in or takes any out.
-    fn element_on(&self, page: &Page) -> Option<NodeId> {
-        let index = self
-            .page
-            .document()
-            .expect_element(self.target.element)
-            .index;
+    fn element_on(&self, page: &Page) -> Option<ElementId> {
+        let index = self.page.document().element(self.target.element).index;
         page.document().elements().get(index as usize).copied()
     }
 
@@ -197,11 +193,7 @@ impl Trials<'_> {
                 kinds::RemoveDeclaration { property }.into()
             }
         };
-        let index = self
-            .page
-            .document()
-            .expect_element(self.target.element)
-            .index;
+        let index = self.page.document().element(self.target.element).index;
         let name = page.document().text().name();
         let mut intent = Intent::new(name, &format!("@{index}"), change);
         // A place says which declaration is meant, also one of a pseudo-element.

@@ -57,7 +57,7 @@ impl Fixture {
                 let document = page.document();
                 let offset = TextSize::new(at as u32);
                 let starts = |id| {
-                    let element = document.expect_element(id);
+                    let element = document.element(id);
                     element.start_tag.start() == offset && !element.start_tag.is_empty()
                 };
                 let found = document.elements().iter().copied().find(|id| starts(*id));
@@ -87,11 +87,7 @@ impl Fixture {
 
     /// An intent for the marked element.
     pub fn intent(&self, change: Change) -> Intent {
-        let index = self
-            .page
-            .document()
-            .expect_element(self.target.element)
-            .index;
+        let index = self.page.document().element(self.target.element).index;
         Intent::new("page.html", &format!("@{index}"), change)
     }
 

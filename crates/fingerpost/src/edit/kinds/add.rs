@@ -11,7 +11,7 @@ use crate::edit::intent::Where;
 use crate::edit::meant::Declared;
 use crate::edit::place::{RuleAt, Sought, property, spot_at, strongest, strongest_of};
 use crate::edit::{At, EditError, Proposal, find, write};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{DeclarationRef, SheetRef, Target};
 use crate::question::ElementSummary;
 use crate::sheet::RuleId;
@@ -88,7 +88,7 @@ impl Kind for Add {
 /// declaration of the property that stands there gets the value.
 pub(super) fn add_here(
     at: &At<'_, '_>,
-    element: NodeId,
+    element: ElementId,
     new: &Declared,
 ) -> Result<Proposal, EditError> {
     let own = at.styles.attribute_sheet(element);
@@ -111,7 +111,7 @@ pub(super) fn add_here(
     Ok(Proposal { was, ..made })
 }
 
-fn whole_attribute(at: &At<'_, '_>, element: NodeId, new: &Declared) -> Result<Proposal, EditError> {
+fn whole_attribute(at: &At<'_, '_>, element: ElementId, new: &Declared) -> Result<Proposal, EditError> {
     let text = write::written(new, ": ");
     set_attribute(at.page(), element, "style", Some(&text))
 }

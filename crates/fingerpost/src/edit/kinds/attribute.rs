@@ -8,7 +8,7 @@ use crate::edit::source_layout::needs_tag;
 use crate::edit::warnings::REFERENCES;
 use crate::edit::write::{insertion, replacement};
 use crate::edit::{At, EditError, FileChange, Proposal};
-use crate::markup::{Document, Element, NodeId};
+use crate::markup::{Document, Element, ElementId};
 use crate::page::{Page, Target};
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, difference};
 
@@ -60,7 +60,7 @@ impl Kind for Attribute {
 /// Sets an attribute of an element, or takes it off where `value` is none.
 pub(in crate::edit) fn set_attribute(
     page: &Page,
-    id: NodeId,
+    id: ElementId,
     name: &str,
     value: Option<&str>,
 ) -> Result<Proposal, EditError> {
@@ -99,7 +99,7 @@ pub(in crate::edit) fn set_attribute(
 /// The changes of one tag, if any.
 fn changes(
     document: &Document,
-    id: NodeId,
+    id: ElementId,
     element: &Element,
     name: &str,
     wanted: Option<&str>,

@@ -39,7 +39,7 @@ impl Kind for Class {
             }
             parsed.push((adds, name));
         }
-        let element = at.page().document().expect_element(id);
+        let element = at.page().document().element(id);
         let written = element.attribute("class").unwrap_or("");
         let mut value = written.to_owned();
         for (adds, name) in parsed {

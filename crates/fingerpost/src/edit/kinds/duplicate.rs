@@ -37,7 +37,7 @@ impl Kind for Duplicate {
         let all = written_in(page, id).into_iter();
         let mut made = of_page(page, TextRange::empty(place), with);
         made.meant = Meant::markup(MarkupOp {
-            new: all.map(|id| Tag::of(document.expect_element(id))).collect(),
+            new: all.map(|id| Tag::of(document.element(id))).collect(),
             reshapes: true,
             ..MarkupOp::default()
         });

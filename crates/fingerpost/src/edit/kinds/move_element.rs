@@ -61,7 +61,7 @@ impl Kind for MoveElement {
         let patch = Patch::new(vec![replacement(gone, ""), insertion(place, with)]);
         let patch = patch.map_err(|_| nothing())?;
         let all = written_in(page, id);
-        let tags = all.iter().map(|id| Tag::of(document.expect_element(*id)));
+        let tags = all.iter().map(|id| Tag::of(document.element(*id)));
         let new = tags.collect();
         Ok(Proposal {
             changes: vec![FileChange {

@@ -9,7 +9,7 @@ use crate::edit::meant::{MarkupOp, Meant, Tag};
 use crate::edit::source_layout::SourceLayout;
 use crate::edit::write::insertion;
 use crate::edit::{At, EditError, FileChange, Proposal};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Page, Target};
 use crate::text::{Cut, Patch, SitePath, TextRange};
 
@@ -104,8 +104,8 @@ impl NewSheet {
     fn linked(&self, page: &Page) -> Result<Option<(FileChange, Tag)>, EditError> {
         let document = page.document();
         let name = document.text().name();
-        let own = |id: &NodeId| document.expect_element(*id);
-        let links: Vec<NodeId> = document
+        let own = |id: &ElementId| document.element(*id);
+        let links: Vec<ElementId> = document
             .elements()
             .iter()
             .copied()
@@ -136,7 +136,7 @@ impl NewSheet {
         let beside = match &self.after {
             Some(after) => {
                 let wanted = relative(name, after);
-                let named = |id: &&NodeId| {
+                let named = |id: &&ElementId| {
                     let found = own(id).attribute("href");
                     found.is_some_and(|h| h == wanted || h.trim_start_matches('/') == after)
                 };

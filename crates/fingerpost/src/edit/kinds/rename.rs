@@ -12,7 +12,7 @@ use crate::edit::meant::{MarkupOp, StyleOp, Tag};
 use crate::edit::warnings::REFERENCES;
 use crate::edit::write::replacement;
 use crate::edit::{At, EditError, FileChange, Proposal};
-use crate::markup::{Attribute, Document, NodeId, NodeKind, Written};
+use crate::markup::{Attribute, Document, ElementId, NodeKind, Written};
 use crate::page::Target;
 use crate::sheet::{TokenKind, RuleKind, Sheet, Token};
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
@@ -173,7 +173,7 @@ struct InDocument {
     changes: Vec<Replacement>,
     op: MarkupOp,
     /// The embedded sheets, by their elements, with what changes in each.
-    sheets: Vec<(NodeId, Vec<StyleOp>)>,
+    sheets: Vec<(ElementId, Vec<StyleOp>)>,
     markup: usize,
     styles: usize,
     taken: bool,
@@ -248,7 +248,7 @@ impl Rename {
         let source = document.text().source();
         let inside = document.template_elements();
         for id in document.elements().iter().copied().chain(inside) {
-            let element = document.expect_element(id);
+            let element = document.element(id);
             if element.written != Written::Tag {
                 continue;
             }

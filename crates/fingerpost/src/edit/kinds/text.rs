@@ -6,7 +6,7 @@ use super::{About, Kind, Told};
 use crate::edit::meant::{MarkupOp, Meant};
 use crate::edit::source_layout::{SourceLayout, needs_tag, not_there, of_page};
 use crate::edit::{At, EditError, Proposal};
-use crate::markup::{NodeId, NodeKind};
+use crate::markup::{ElementId, NodeId, NodeKind};
 use crate::page::Target;
 use crate::text::{Cut, TextRange, TextSize};
 
@@ -123,7 +123,7 @@ impl Kind for Text {
 
 impl Text {
     /// The one text in an element that reads so.
-    fn named(&self, at: &At<'_, '_>, id: NodeId, from: &str) -> Result<NodeId, EditError> {
+    fn named(&self, at: &At<'_, '_>, id: ElementId, from: &str) -> Result<NodeId, EditError> {
         let document = at.page().document();
         let folded = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
         let wanted = folded(from);

@@ -27,7 +27,7 @@ impl Kind for Unwrap {
         let id = target.ok_or(EditError::NoElement)?.element;
         let stand = SourceLayout::whole(page, id)?;
         let held = stand.source.cut(stand.inner);
-        let name = &page.document().expect_element(id).name;
+        let name = &page.document().element(id).name;
         if stand.is_void {
             return Err(not_there(
                 page,

@@ -15,7 +15,7 @@ use super::lists::Matches;
 use super::names::Position;
 use super::shared::{ASKED_BY_OTHERS, Style, by_name};
 use crate::condition::Conditions;
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::registrations;
 use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles, Value, ValueSource};
 use crate::parallel;
@@ -263,7 +263,7 @@ impl Carrier<'_> {
         let representatives = &self.groups.1.representatives;
         let places: Vec<Position> = representatives
             .iter()
-            .map(|id| self.page.document.expect_element(*id).index)
+            .map(|id| self.page.document.element(*id).index)
             .collect();
         let is_touched = |place: Position| {
             let list = self.matches.1.list_of(place);
@@ -301,7 +301,7 @@ impl Carrier<'_> {
     }
 
     /// The style of an element that a changed rule has a part in.
-    fn made(&self, styles: &Styles<'_>, id: NodeId, place: Position) -> Arc<Style> {
+    fn made(&self, styles: &Styles<'_>, id: ElementId, place: Position) -> Arc<Style> {
         let properties = self.before.changes.properties.as_ref();
         let known = self.style_before(id, place).zip(properties);
         let patched = known.and_then(|(before, properties)| before.patched(styles, id, properties));
@@ -312,7 +312,7 @@ impl Carrier<'_> {
     fn compared(
         &self,
         styles: &Styles<'_>,
-        id: NodeId,
+        id: ElementId,
         before: &Arc<Style>,
         above: &State,
         own: Option<Arc<Style>>,
@@ -356,7 +356,7 @@ impl Carrier<'_> {
     }
 
     /// The style that an element had, where it stood for its group then as it does now.
-    fn style_before(&self, id: NodeId, place: Position) -> Option<&Arc<Style>> {
+    fn style_before(&self, id: ElementId, place: Position) -> Option<&Arc<Style>> {
         let group = self.groups.0.style_of(place);
         let stood = self.groups.0.representatives.get(group as usize) == Some(&id);
         self.styles.get(group as usize).filter(|_| stood)
@@ -369,7 +369,7 @@ impl Carrier<'_> {
         };
         let group: StyleId = self.groups.1.style_of(above);
         let first = self.groups.1.representatives[group as usize];
-        let first = self.page.document.expect_element(first).index;
+        let first = self.page.document.element(first).index;
         // What is told of the group is told of its first element; the one above may have come from another.
         let alike = self.groups.0.style_of(above) == self.groups.0.style_of(first);
         match states.get(group as usize) {
@@ -500,7 +500,7 @@ mod tests {
     fn made_again(before: &Page, after: &Page) -> Vec<String> {
         let (old, new) = (before.shared_styles(), after.shared_styles());
         let names = after.document.elements().iter().map(|id| {
-            let element = after.document.expect_element(*id);
+            let element = after.document.element(*id);
             let (was, is) = (before.groups(), after.groups());
             let style = |styles: &[Arc<Style>], groups: &Groups| {
                 styles[groups.style_of(element.index) as usize].clone()

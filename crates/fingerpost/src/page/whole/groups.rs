@@ -9,7 +9,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::lists::{ListId, Matches};
 use super::names::{NOBODY, Position};
-use crate::markup::{Document, Element, Namespace, NodeId};
+use crate::markup::{Document, Element, ElementId, Namespace};
 use crate::page::hints;
 use crate::page::matching::Matched;
 use crate::page::{Page, StyleSheet};
@@ -29,7 +29,7 @@ pub(super) type StyleId = u32;
 #[derive(Debug)]
 pub(crate) struct Groups {
     /// The first element of each group.
-    pub representatives: Vec<NodeId>,
+    pub representatives: Vec<ElementId>,
     /// The group of each element.
     pub of_element: Vec<StyleId>,
 }
@@ -68,9 +68,9 @@ impl Bearings {
             taking: FxHashSet::default(),
         };
         for (place, id) in document.elements().iter().enumerate() {
-            let element = document.expect_element(*id);
+            let element = document.element(*id);
             let above = document.flat_parent(*id);
-            let above = above.map_or(NOBODY, |parent| document.expect_element(parent).index);
+            let above = above.map_or(NOBODY, |parent| document.element(parent).index);
             let attached = attached(document, *id, element);
             if let Some((style, _)) = &attached {
                 if substitutions(style, &value_tokens(style)).others {
@@ -143,7 +143,7 @@ impl Groups {
         let document = page.document();
         let lists = Lists::of(page);
         let mut known: FxHashMap<Key, StyleId> = FxHashMap::default();
-        let mut representatives: Vec<NodeId> = Vec::new();
+        let mut representatives: Vec<ElementId> = Vec::new();
         let mut of_element: Vec<StyleId> = Vec::with_capacity(document.elements().len());
         // What each style hands down: by what is handed down to it, what its list adds, and what its element is.
         type Handing = (Option<HandedDownId>, u32, u32);
@@ -249,7 +249,7 @@ fn hands_down(styles: &StyleSheet, id: DeclarationId) -> bool {
 }
 
 /// The style attribute and the hints of an element, as texts; where it has neither, none.
-fn attached(document: &Document, id: NodeId, element: &Element) -> Option<(Box<str>, Box<str>)> {
+fn attached(document: &Document, id: ElementId, element: &Element) -> Option<(Box<str>, Box<str>)> {
     let style = element.attribute("style").unwrap_or("");
     let hints = hints::hints(document, id);
     let hints = hints.as_ref();
@@ -369,8 +369,8 @@ mod tests {
         let groups = page.groups();
         let document = page.document();
         let all = document.elements().iter();
-        let all = all.filter(|id| document.expect_element(**id).is_html("b"));
-        let all = all.map(|id| groups.style_of(document.expect_element(*id).index));
+        let all = all.filter(|id| document.element(**id).is_html("b"));
+        let all = all.map(|id| groups.style_of(document.element(*id).index));
         all.collect::<FxHashSet<StyleId>>().len()
     }
 

@@ -72,11 +72,11 @@ impl Names {
         // The last child that each element has so far.
         let mut last_child: Vec<Position> = vec![NOBODY; elements.len()];
         for (place, id) in elements.iter().enumerate() {
-            let element = document.expect_element(*id);
+            let element = document.element(*id);
             names.starts.push(names.symbols.len() as u32);
             names.add(element);
             let parent = document.parent_element(*id);
-            let parent = parent.map_or(NOBODY, |p| document.expect_element(p).index);
+            let parent = parent.map_or(NOBODY, |p| document.element(p).index);
             names.parents.push(parent);
             let before = last_child.get_mut(parent as usize);
             let before = before.map_or(NOBODY, |last| std::mem::replace(last, place as Position));

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::groups::{Groups, StyleId};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::target::known;
 use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, SheetRef, Styles, Target, Value,
@@ -71,8 +71,8 @@ impl<'p> WholePage<'p> {
     }
 
     /// An element with its style.
-    pub fn element(&self, element: NodeId) -> ElementStyle<'_> {
-        let place = self.page.document().expect_element(element).index;
+    pub fn element(&self, element: ElementId) -> ElementStyle<'_> {
+        let place = self.page.document().element(element).index;
         ElementStyle {
             whole: self,
             element,
@@ -108,13 +108,13 @@ impl<'p> WholePage<'p> {
 #[derive(Clone, Copy, Debug)]
 pub struct ElementStyle<'w> {
     whole: &'w WholePage<'w>,
-    element: NodeId,
+    element: ElementId,
     style: StyleId,
 }
 
 impl<'w> ElementStyle<'w> {
     /// The element.
-    pub fn id(&self) -> NodeId {
+    pub fn id(&self) -> ElementId {
         self.element
     }
 
@@ -224,7 +224,7 @@ impl Style {
     pub fn patched(
         &self,
         styles: &Styles<'_>,
-        id: NodeId,
+        id: ElementId,
         properties: &[PropertyName],
     ) -> Option<Style> {
         let target = Target::from(id);
@@ -273,7 +273,7 @@ impl Style {
         Some(Style { own, asks })
     }
 
-    pub fn of(styles: &Styles<'_>, id: NodeId) -> Style {
+    pub fn of(styles: &Styles<'_>, id: ElementId) -> Style {
         let target = Target::from(id);
         let mut own: Vec<(PropertyName, Arc<Value>)> = styles
             .spoken_of(&target)

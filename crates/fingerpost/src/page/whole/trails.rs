@@ -118,7 +118,7 @@ impl Trails {
             look.clear();
             let symbols = names.symbols(place);
             look.extend(symbols.iter().filter(|s| questions.names[**s as usize]));
-            let element = document.expect_element(*id);
+            let element = document.element(*id);
             // Only what is not HTML has attributes in namespaces.
             if element.namespace != Namespace::Html
                 || look.iter().any(|symbol| valued.contains(symbol))

@@ -18,7 +18,7 @@ use serde::Serialize;
 use super::describe::{declaration_place, fold, matched_rule};
 use super::{ElementSummary, RuleSummary, misfit_text};
 use crate::cascade::Origin;
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Blocked, Page, Styles, Target, ValueSource};
 use crate::text::{Patch, Place};
 use crate::value::PropertyId;
@@ -56,7 +56,7 @@ pub struct RuleEffect {
 #[derive(Clone, Debug)]
 pub(crate) struct Affected {
     /// Where it is on the page before.
-    pub before: NodeId,
+    pub before: ElementId,
     pub element: ElementSummary,
     pub changes: Vec<ValueChange>,
     pub inside: usize,
@@ -171,7 +171,7 @@ impl States<'_> {
             matches!(style_rule.origin, Origin::Author | Origin::User)
                 && style_rule.blocked.is_none()
         };
-        let applying = |styles: &Styles<'_>, id: NodeId| -> Vec<u32> {
+        let applying = |styles: &Styles<'_>, id: ElementId| -> Vec<u32> {
             let all = styles.all_matched(id).into_iter();
             let mut own: Vec<u32> = all
                 .filter(|(pseudo, m)| pseudo.is_none() && is_own(styles.page(), m.rule))
@@ -180,8 +180,8 @@ impl States<'_> {
             own.dedup();
             own
         };
-        let mut gained: Vec<(u32, NodeId)> = Vec::new();
-        let mut lost: Vec<(u32, NodeId)> = Vec::new();
+        let mut gained: Vec<(u32, ElementId)> = Vec::new();
+        let mut lost: Vec<(u32, ElementId)> = Vec::new();
         let all_known: HashMap<u32, u32> = (0..self.after.rules().len() as u32)
             .filter_map(|rule| Some((self.rules.before(rule)?, rule)))
             .collect();
@@ -286,7 +286,7 @@ impl States<'_> {
     }
 }
 
-fn empty_effect(styles: &Styles<'_>, id: NodeId, rule: u32) -> RuleEffect {
+fn empty_effect(styles: &Styles<'_>, id: ElementId, rule: u32) -> RuleEffect {
     let matched = styles.matched(&id.into());
     let matched = matched.iter().find(|m| m.rule == rule);
     let matched = matched.expect("the rule was found by matching");
@@ -308,7 +308,7 @@ fn undecided(styles: &Styles<'_>, rules: &[u32]) -> usize {
     if asks.is_empty() {
         return 0;
     }
-    let waits = |id: &&NodeId| {
+    let waits = |id: &&ElementId| {
         let target = Target::from(**id);
         styles
             .declarations(&target)

@@ -5,14 +5,14 @@
 
 use std::collections::HashMap;
 
-use crate::markup::{Document, NodeId, Written};
+use crate::markup::{Document, ElementId, Written};
 use crate::text::{Patch, TextRange, TextSize};
 
 /// The elements of two states of a page, in pairs.
 #[derive(Debug)]
 pub(crate) struct Pairs {
-    after: HashMap<NodeId, NodeId>,
-    before: HashMap<NodeId, NodeId>,
+    after: HashMap<ElementId, ElementId>,
+    before: HashMap<ElementId, ElementId>,
 }
 
 /// What became of an offset.
@@ -42,7 +42,7 @@ impl Pairs {
         pairs
     }
 
-    fn add(&mut self, before: NodeId, after: NodeId) {
+    fn add(&mut self, before: ElementId, after: ElementId) {
         if !self.after.contains_key(&before) && !self.before.contains_key(&after) {
             self.after.insert(before, after);
             self.before.insert(after, before);
@@ -50,20 +50,20 @@ impl Pairs {
     }
 
     /// The element after the change that is this one before it.
-    pub fn after(&self, before: NodeId) -> Option<NodeId> {
+    pub fn after(&self, before: ElementId) -> Option<ElementId> {
         self.after.get(&before).copied()
     }
 
     /// The element before the change that is this one after it.
-    pub fn before(&self, after: NodeId) -> Option<NodeId> {
+    pub fn before(&self, after: ElementId) -> Option<ElementId> {
         self.before.get(&after).copied()
     }
 
     /// Elements with a tag whose tag is still there, those that the parser repeats among them.
     fn follow(&mut self, before: &Document, after: &Document, patch: &Patch) {
-        let mut starts: HashMap<TextSize, Vec<NodeId>> = HashMap::new();
+        let mut starts: HashMap<TextSize, Vec<ElementId>> = HashMap::new();
         for id in after.elements() {
-            let element = after.expect_element(*id);
+            let element = after.element(*id);
             if element.written != Written::Implied {
                 let at = element.start_tag.start();
                 starts.entry(at).or_default().push(*id);
@@ -71,7 +71,7 @@ impl Pairs {
         }
         // Of several with one tag the first is that tag's own; its repetitions follow in order.
         for id in before.elements().iter().copied() {
-            let element = before.expect_element(id);
+            let element = before.element(id);
             if element.written == Written::Implied {
                 continue;
             }
@@ -81,8 +81,8 @@ impl Pairs {
                 Became::Replaced(Some(at)) => (at, true),
                 Became::Replaced(None) => continue,
             };
-            let same = |other: &NodeId| {
-                let other = after.expect_element(*other);
+            let same = |other: &ElementId| {
+                let other = after.element(*other);
                 other.written == element.written && (other.name == element.name || rewritten)
             };
             let found = starts.get(&at).into_iter().flatten();
@@ -95,14 +95,14 @@ impl Pairs {
 
     /// Elements whose tag went from one place and came to another.
     fn moved(&mut self, before: &Document, after: &Document) {
-        let mut came: HashMap<&str, Vec<NodeId>> = HashMap::new();
+        let mut came: HashMap<&str, Vec<ElementId>> = HashMap::new();
         for id in after.elements().iter().rev() {
             if !self.before.contains_key(id) {
                 came.entry(tag_source(after, *id)).or_default().push(*id);
             }
         }
         for id in before.elements() {
-            let element = before.expect_element(*id);
+            let element = before.element(*id);
             if element.written == Written::Tag
                 && !self.after.contains_key(id)
                 && let Some(other) = came.get_mut(tag_source(before, *id)).and_then(Vec::pop)
@@ -119,10 +119,10 @@ impl Pairs {
             if self.after.contains_key(id) {
                 continue;
             }
-            let name = &before.expect_element(*id).name;
+            let name = &before.element(*id).name;
             let of_child = before.child_elements(*id).find_map(|child| {
                 let parent = after.parent_element(self.after(child)?)?;
-                (after.expect_element(parent).name == *name).then_some(parent)
+                (after.element(parent).name == *name).then_some(parent)
             });
             if let Some(parent) = of_child {
                 self.add(*id, parent);
@@ -130,13 +130,13 @@ impl Pairs {
         }
         // An empty head or body has no child to be found by.
         for id in before.elements() {
-            let element = before.expect_element(*id);
+            let element = before.element(*id);
             if element.written == Written::Implied && !self.after.contains_key(id) {
                 let parent = before.parent_element(*id).and_then(|p| self.after(p));
                 let same = parent.and_then(|parent| {
                     let mut children = after.child_elements(parent);
                     children.find(|c| {
-                        after.expect_element(*c).name == element.name && self.before(*c).is_none()
+                        after.element(*c).name == element.name && self.before(*c).is_none()
                     })
                 });
                 if let Some(same) = same {
@@ -158,8 +158,8 @@ fn is_renamed(patch: &Patch, tag: TextRange) -> bool {
     })
 }
 
-fn tag_source(document: &Document, id: NodeId) -> &str {
-    document.text().slice(document.expect_element(id).start_tag)
+fn tag_source(document: &Document, id: ElementId) -> &str {
+    document.text().slice(document.element(id).start_tag)
 }
 
 fn became(patch: &Patch, at: TextSize) -> Became {
@@ -191,7 +191,7 @@ mod tests {
         let after = Document::parse(Text::new("a.html", after));
         let pairs = Pairs::new(&before, &after, Some(&patch));
         let all = before.elements().iter();
-        all.map(|id| Some(after.expect_element(pairs.after(*id)?).index))
+        all.map(|id| Some(after.element(pairs.after(*id)?).index))
             .collect()
     }
 

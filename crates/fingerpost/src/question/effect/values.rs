@@ -9,7 +9,7 @@ use std::collections::{HashMap, HashSet};
 
 use super::pairs::Pairs;
 use super::rules::ChangedRules;
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{Page, PropertyName, Styles, Target};
 use crate::selector::PseudoElement;
 use crate::value::PropertyId;
@@ -61,9 +61,8 @@ struct Outcome {
 }
 
 /// The number that an element has in common with those that are alike on a page.
-fn group_of(page: &Page, id: NodeId) -> u32 {
-    page.groups()
-        .style_of(page.document().expect_element(id).index)
+fn group_of(page: &Page, id: ElementId) -> u32 {
+    page.groups().style_of(page.document().element(id).index)
 }
 
 pub(crate) struct Comparison<'a> {
@@ -80,13 +79,13 @@ pub(crate) struct Comparison<'a> {
 /// Whether each element's declarations may be others, where only markup changed: that is the same in all
 /// surroundings, for matching does not ask for any.
 #[derive(Debug, Default)]
-pub(crate) struct Touched(RefCell<HashMap<NodeId, bool>>);
+pub(crate) struct Touched(RefCell<HashMap<ElementId, bool>>);
 
 impl Comparison<'_> {
     /// The elements that are on both pages and whose values differ, in document order.
     pub fn changed(&self) -> Vec<ChangedElement> {
         let mut found = Vec::new();
-        let mut moved: HashMap<NodeId, Moved> = HashMap::new();
+        let mut moved: HashMap<ElementId, Moved> = HashMap::new();
         let document = self.after.page().document();
         let counts = !self.same_markup && counts_siblings(self.after.page());
         let mut everything = self.rules.everything;
@@ -138,14 +137,14 @@ impl Comparison<'_> {
             }
         }
         found.sort_by_key(|c| {
-            let element = document.expect_element(c.target.element);
+            let element = document.element(c.target.element);
             (element.index, c.target.pseudo.clone())
         });
         found
     }
 
     /// What became of an element that may have changed.
-    fn outcome(&self, old: NodeId, id: NodeId, above: &Moved, same_parent: bool) -> Outcome {
+    fn outcome(&self, old: ElementId, id: ElementId, above: &Moved, same_parent: bool) -> Outcome {
         let values = self.compared(&old.into(), &id.into(), above, !same_parent);
         let mut moved = Moved {
             properties: values.iter().map(|v| v.property.clone()).collect(),
@@ -173,7 +172,7 @@ impl Comparison<'_> {
 
     /// Whether the declarations of an element may be others: a changed rule finds it, or its markup
     /// changed.
-    fn is_touched(&self, old: NodeId, new: NodeId) -> bool {
+    fn is_touched(&self, old: ElementId, new: ElementId) -> bool {
         if !self.rules.is_empty() {
             return self.is_touched_here(old, new);
         }
@@ -185,21 +184,20 @@ impl Comparison<'_> {
         touched
     }
 
-    fn is_touched_here(&self, old: NodeId, new: NodeId) -> bool {
+    fn is_touched_here(&self, old: ElementId, new: ElementId) -> bool {
         if self.same_markup && self.rules.before.len() + self.rules.after.len() <= MOST_TRIED {
             return self.before.is_found_by(old, &self.rules.before)
                 || self.after.is_found_by(new, &self.rules.after);
         }
-        let attributes = |page: &Page, id: NodeId| -> Vec<(String, String)> {
-            let all = page.document().expect_element(id).attributes.iter();
+        let attributes = |page: &Page, id: ElementId| -> Vec<(String, String)> {
+            let all = page.document().element(id).attributes.iter();
             all.map(|a| (a.name.to_string(), a.value.to_string()))
                 .collect()
         };
         let (before, after) = (self.before.page(), self.after.page());
         if !self.same_markup
             && (attributes(before, old) != attributes(after, new)
-                || before.document().expect_element(old).name
-                    != after.document().expect_element(new).name)
+                || before.document().element(old).name != after.document().element(new).name)
         {
             return true;
         }
@@ -216,7 +214,7 @@ impl Comparison<'_> {
             })
     }
 
-    fn pseudo_elements(&self, old: NodeId, new: NodeId) -> Vec<PseudoElement> {
+    fn pseudo_elements(&self, old: ElementId, new: ElementId) -> Vec<PseudoElement> {
         let mut found = self.before.pseudo_elements(old);
         found.extend(self.after.pseudo_elements(new));
         found.sort();
@@ -284,7 +282,7 @@ impl Comparison<'_> {
     }
 }
 
-fn with(element: NodeId, pseudo: &PseudoElement) -> Target {
+fn with(element: ElementId, pseudo: &PseudoElement) -> Target {
     Target {
         element,
         pseudo: Some(pseudo.clone()),

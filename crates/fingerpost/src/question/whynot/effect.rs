@@ -1,7 +1,7 @@
 //! Whether a value that wins has any effect on its element: the standards' "applies to" lines,
 //! asked of the computed values around it.
 
-use crate::markup::{Element, Namespace, NodeId};
+use crate::markup::{Element, ElementId, Namespace};
 use crate::page::{PropertyName, Styles, Target};
 use crate::selector::PseudoElement;
 use crate::sheet::{AtRule, RuleKind};
@@ -56,10 +56,7 @@ impl ElementContext<'_, '_> {
     }
 
     fn element(&self) -> &Element {
-        self.styles
-            .page()
-            .document()
-            .expect_element(self.target.element)
+        self.styles.page().document().element(self.target.element)
     }
 
     fn tag(&self) -> String {
@@ -115,13 +112,13 @@ impl ElementContext<'_, '_> {
         }
         let page = self.styles.page();
         let document = page.document();
-        let hidden = |id: &NodeId| self.resolved(&Target::from(*id), P::DISPLAY).is("none");
+        let hidden = |id: &ElementId| self.resolved(&Target::from(*id), P::DISPLAY).is("none");
         let trail = document.flat_trail(self.target.element);
         let hidden = trail.into_iter().find(hidden)?;
         if hidden == self.target.element {
             return Some(format!("{} is not shown: its display is none", self.tag()));
         }
-        let element = document.expect_element(hidden);
+        let element = document.element(hidden);
         let place = document.text().place(element.start_tag.start());
         Some(format!(
             "{} is not shown: display is none on <{}> around it, {place}",

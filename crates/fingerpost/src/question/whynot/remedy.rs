@@ -4,7 +4,7 @@
 use serde::Serialize;
 
 use crate::cascade::{Comparison, Criterion, LayerOrder, Origin, Rank};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::{DeclarationRef, Page, SheetRef, Styles, Target};
 use crate::question::codes::RemedyKind;
 use crate::question::{Meaning, Utilities};
@@ -494,7 +494,7 @@ fn specificity(page: &Page, target: &Target, text: &str) -> Option<Specificity> 
 /// says a name twice.
 fn candidates(page: &Page, target: &Target, selector: Option<&str>) -> Vec<(String, bool)> {
     let document = page.document();
-    let element = document.expect_element(target.element);
+    let element = document.element(target.element);
     let pseudo = target
         .pseudo
         .as_ref()
@@ -543,11 +543,11 @@ fn candidates(page: &Page, target: &Target, selector: Option<&str>) -> Vec<(Stri
 }
 
 /// Classes and IDs of the elements around one, the nearest first.
-fn names_above(page: &Page, element: NodeId) -> Vec<String> {
+fn names_above(page: &Page, element: ElementId) -> Vec<String> {
     let document = page.document();
     let mut names = Vec::new();
     for above in document.ancestors_and_self(element).skip(1) {
-        let above = document.expect_element(above);
+        let above = document.element(above);
         names.extend(above.classes().map(|c| format!(".{}", escaped(c))));
         names.extend(above.id().map(|id| format!("#{}", escaped(id))));
     }

@@ -13,7 +13,7 @@ use serde::Serialize;
 
 use super::Pretended;
 use crate::condition::{Asked, Conditions};
-use crate::markup::NodeId;
+use crate::markup::ElementId;
 use crate::page::Page;
 use crate::parallel;
 use crate::question::ElementSummary;
@@ -37,7 +37,7 @@ pub struct Look<'a> {
     /// Whether only that page is looked at, in the surroundings asked for only.
     pub only_here: bool,
     /// The elements of a page, as it was before, that the change is aimed at.
-    pub aimed: &'a (dyn Fn(&Page) -> Vec<NodeId> + Sync),
+    pub aimed: &'a (dyn Fn(&Page) -> Vec<ElementId> + Sync),
 }
 
 impl std::fmt::Debug for Look<'_> {
@@ -429,11 +429,11 @@ fn elsewhere(
 }
 
 /// Puts the elements of the asked page into the states that they are pretended to be in.
-fn pretend(look: &Look<'_>, was: &mut Page, is: &mut Page, aimed: &[NodeId], pairs: &Pairs) {
+fn pretend(look: &Look<'_>, was: &mut Page, is: &mut Page, aimed: &[ElementId], pairs: &Pairs) {
     // What an edit took away can't be pretended to be in a state any more.
     let _ = look.pretended.of_others(was);
     let _ = look.pretended.of_others(is);
     look.pretended.of_asked(was, aimed);
-    let now: Vec<NodeId> = aimed.iter().filter_map(|id| pairs.after(*id)).collect();
+    let now: Vec<ElementId> = aimed.iter().filter_map(|id| pairs.after(*id)).collect();
     look.pretended.of_asked(is, &now);
 }
