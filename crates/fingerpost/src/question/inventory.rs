@@ -1,4 +1,29 @@
 //! What the rest of the site has, for questions whose answer lies beside the page.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::question::whynot::Asked;
+//!
+//! # let folder = tempfile::tempdir()?;
+//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! # std::fs::write(folder.path().join("a.css"), "p { color: teal } .today p { color: navy }")?;
+//! # for page in ["a.html", "b.html"] {
+//! #     let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
+//! #     std::fs::write(folder.path().join(page), html)?;
+//! # }
+//! # std::fs::write(folder.path().join("winter.css"), ".snow p { color: white }")?;
+//! // `winter.css` is on no page.
+//! let site = Site::of_folder(folder.path())?;
+//! let inventory = site.inventory();
+//! assert_eq!(inventory.named("a.css").unwrap().pages, ["a.html", "b.html"]);
+//!
+//! let page = site.page("a.html", Conditions::default())?;
+//! let ask = page.ask().beside(&inventory);
+//! let p = ask.find_one(&"body > p".into())?;
+//! let answer = ask.whynot(&p, &Asked::parse(".snow p"), ".snow p")?;
+//! assert!(answer.findings[0].obstacles[0].sentence.contains("winter.css"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use std::sync::Arc;
 

@@ -27,7 +27,7 @@ pub mod codes;
 pub mod complete;
 pub mod contrast;
 mod describe;
-pub mod effect;
+pub(crate) mod effect;
 pub mod facts;
 pub mod find;
 pub mod inventory;

@@ -1,4 +1,30 @@
 //! `edit`: what one edit did that has been put into the draft.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::survey::Pretended;
+//! use fingerpost::survey::edit::{Over, attempt};
+//!
+//! # let folder = tempfile::tempdir()?;
+//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! # std::fs::write(folder.path().join("a.css"), "p { color: teal } .today p { color: navy }")?;
+//! # for page in ["a.html", "b.html"] {
+//! #     let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
+//! #     std::fs::write(folder.path().join(page), html)?;
+//! # }
+//! // `a.css` has `p { color: teal }`; both `a.html` and `b.html` link it.
+//! let mut site = Site::of_folder(folder.path())?;
+//! let mut page = site.page("a.html", Conditions::default())?;
+//! let intent = Intent::new("a.html", "body > p", Change::set("color", "maroon"));
+//! let answer = attempt(&mut site, &mut page, &intent, &Pretended::default(), Over::Site)?;
+//!
+//! assert_eq!(answer.files[0].name, "a.css");
+//! assert_eq!(answer.why[0].value, "rgb(128, 0, 0)");
+//! assert!(answer.beaten.is_empty(), "what was asked for wins");
+//! // The paragraph of the other page has the same rule.
+//! assert_eq!(answer.effect.others().count(), 1);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use serde::Serialize;
 

@@ -1,5 +1,32 @@
 //! `whynot` over a site: what would win is tried on the site before it is offered, and says what else it
 //! changes. The remedies that the page alone gives are right by their ranks only.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::question::whynot::Asked;
+//! use fingerpost::survey::Pretended;
+//! use fingerpost::survey::whynot::tried;
+//!
+//! # let folder = tempfile::tempdir()?;
+//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! # std::fs::write(folder.path().join("a.css"), "p { color: teal } .today p { color: navy }")?;
+//! # for page in ["a.html", "b.html"] {
+//! #     let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
+//! #     std::fs::write(folder.path().join(page), html)?;
+//! # }
+//! // `a.css` has `p { color: teal }` and `.today p { color: navy }`.
+//! let site = Site::of_folder(folder.path())?;
+//! let page = site.page("a.html", Conditions::default())?;
+//! let target = page.ask().find_one(&".today p".into())?;
+//! let text = "p";
+//! let answer = tried(&site, &page, &target, &Asked::parse(text), text, &Pretended::default())?;
+//!
+//! let finding = &answer.findings[0];
+//! assert_eq!(finding.obstacles[0].kind.as_str(), "beaten");
+//! // Each remedy was applied to the site, and won there.
+//! assert!(finding.remedies.iter().all(|remedy| remedy.trial.is_some()));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use super::Pretended;
 use super::effect::{Look, effect};

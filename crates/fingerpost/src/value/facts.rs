@@ -2,6 +2,19 @@
 //!
 //! The table is sorted by name; a [`PropertyId`] is a place in it. Nothing here is special-cased
 //! by name: what differs from the table is written in the generator, with its reason.
+//!
+//! ```
+//! use fingerpost::value::PropertyId;
+//!
+//! let margin = PropertyId::named("margin").unwrap();
+//! assert!(margin.is_shorthand());
+//! assert_eq!(margin.longhands().len(), 4);
+//!
+//! let color = PropertyId::named("color").unwrap().facts();
+//! assert!(color.inherited);
+//! assert_eq!(color.initial, "CanvasText");
+//! assert_eq!(PropertyId::nearest("colour"), Some("color"));
+//! ```
 
 use std::borrow::Cow;
 use std::fmt;

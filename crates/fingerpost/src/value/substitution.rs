@@ -1,4 +1,14 @@
 //! `var()`: CSS Custom Properties 1 § 3.
+//!
+//! ```
+//! use fingerpost::value::substitution::{named_variables, substitutions, value_tokens};
+//!
+//! let value = "1px solid var(--line, var(--ink))";
+//! let tokens = value_tokens(value);
+//! assert!(substitutions(value, &tokens).variables);
+//! let names: Vec<String> = named_variables(value, &tokens).into_iter().map(|(n, _)| n).collect();
+//! assert_eq!(names, ["--line", "--ink"]);
+//! ```
 
 use std::ops::Range;
 use std::sync::Arc;

@@ -2,6 +2,17 @@
 //!
 //! A value is a list of [`Component`]s (CSS Syntax 3 § 5.3 calls them component values). Nothing is
 //! written out before somebody asks for the text.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let page = Page::new(Text::new("a.html", "<style>p { margin: calc(1em + 2px) }</style><p>Boats"));
+//! let p = page.ask().find_one(&"p".into())?;
+//! let margin = page.styles().resolved(&p, &"margin-top".parse()?);
+//! assert_eq!(margin.pixels(), Some(18.0));
+//! assert_eq!(margin.text(), "18px");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use std::fmt;
 use std::sync::{Arc, OnceLock};

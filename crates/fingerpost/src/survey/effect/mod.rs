@@ -3,6 +3,39 @@
 //!
 //! Two states of a site are compared page by page. What an edit was aimed at stands apart from the rest,
 //! and elements that changed alike are one group.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::survey::Pretended;
+//! use fingerpost::survey::effect::{Look, effect};
+//!
+//! # let with = |color: &str| -> Result<_, Box<dyn std::error::Error>> {
+//! #     let folder = tempfile::tempdir()?;
+//! #     std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! #     let css = format!("p {{ color: {color} }} .today p {{ color: navy }}");
+//! #     std::fs::write(folder.path().join("a.css"), css)?;
+//! #     for page in ["a.html", "b.html"] {
+//! #         let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
+//! #         std::fs::write(folder.path().join(page), html)?;
+//! #     }
+//! #     Ok(folder)
+//! # };
+//! # let (was, is) = (with("teal")?, with("maroon")?);
+//! // Two pages link `a.css`, in which `p` is teal first and maroon then.
+//! let before = Site::of_folder(was.path())?;
+//! let after = Site::of_folder(is.path())?;
+//! let look = Look {
+//!     page: Some("a.html"),
+//!     conditions: &Conditions::default(),
+//!     pretended: &Pretended::default(),
+//!     only_here: false,
+//!     aimed: &|_| Vec::new(),
+//! };
+//! let moved = effect(&before, &after, &look)?;
+//! let words = moved.others_in_words();
+//! assert_eq!(words.as_deref(), Some("1 element here and 1 on 1 other page"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod group;
 mod surroundings;

@@ -4,6 +4,21 @@
 //! [`Definition`] is a parsed grammar; [`Match`] is what came of matching a value: it fits, with
 //! the part of the value that each named component took, or it does not, with the place that no
 //! alternative got beyond and what was expected there.
+//!
+//! ```
+//! use fingerpost::value::PropertyId;
+//! use fingerpost::value::grammar::{match_property, offers};
+//! use fingerpost::value::substitution::value_tokens;
+//!
+//! let inset = PropertyId::named("margin-top").unwrap();
+//! let fits = |value: &str| match_property(inset, value, &value_tokens(value));
+//! assert!(fits("calc(1em + 4px)").is_ok());
+//! assert_eq!(fits("4px 2px").unwrap_err().expected, ["nothing more"]);
+//!
+//! // What can be written next.
+//! let position = PropertyId::named("position").unwrap();
+//! assert_eq!(offers(position, "st").word, "st");
+//! ```
 
 mod completion;
 mod definition;
