@@ -210,7 +210,7 @@ pub enum Command {
         on: OnPage,
     },
 
-    /// Show what the standards say of a property
+    /// Show what the standards say about a property
     #[command(after_help = "Example:\n  fingerpost describe flex-basis")]
     Describe {
         /// The property

@@ -149,7 +149,7 @@ pub fn script(script: &Path, asking: &Asking<'_>) -> Result<Outcome> {
         match tried {
             Ok(answer) => answers.push(answer),
             Err(problem) => {
-                // All or nothing: half a script is a state that nobody asked for.
+                // All or nothing: half a script is a state that was never asked for.
                 if let Some(opened) = &mut opened {
                     opened.site.change_draft(|draft| *draft = before)?;
                 } else {

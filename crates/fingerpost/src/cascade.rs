@@ -204,7 +204,7 @@ pub enum Standing {
     Loses {
         /// The criterion.
         on: Criterion,
-        /// The one it lost to, by its place in the contest.
+        /// The one it lost to, by its index in the contest.
         to: usize,
     },
     /// It is valid, but hands over to what is below it (`revert`, `revert-layer`).
@@ -243,7 +243,7 @@ pub enum Turn {
 }
 
 impl<D> Contest<D> {
-    /// Sorts the declarations and finds the winner. `turn` says of each what it does.
+    /// Sorts the declarations and finds the winner. `turn` gives the standing of each.
     pub fn decide(declarations: Vec<(D, Rank)>, turn: impl Fn(&D) -> Turn) -> Self {
         let mut contenders: Vec<Contender<D>> = declarations
             .into_iter()

@@ -463,7 +463,7 @@ fn same_value(a: &str, b: &str) -> bool {
     fold(a) == fold(b) || parts(a) == parts(b)
 }
 
-/// A value in the words of another one: what both have is written as that one writes it.
+/// A value in the notation of another: what both have is written as the other writes it.
 fn in_its_words(own: &str, value: &str) -> String {
     let known = value_tokens(own);
     let mut text = String::with_capacity(value.len());
@@ -655,7 +655,7 @@ fn in_declaration(
                 with,
             });
         }
-        // It is written in another way there: the whole value is written anew.
+        // It is written in another way there: the whole value is replaced.
         let (before, after) = (range.start() - value.start(), value.end() - range.end());
         let served = source.cut(value);
         let kept = served.len() - usize::from(after);

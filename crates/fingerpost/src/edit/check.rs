@@ -24,7 +24,7 @@ fn refused(place: String, why: String) -> EditError {
     EditError::Astray { place, why }
 }
 
-/// Checks the changes of the served files; gives what came of the tree that was not asked for, in
+/// Checks the changes of the served files; gives the changes of the tree that were not asked for, in
 /// sentences.
 pub(super) fn check(
     page: &Page,
@@ -67,7 +67,7 @@ pub(super) fn check(
     Ok(warnings)
 }
 
-/// Checks the change of another page than the one that was asked about: its tags, and its embedded
+/// Checks the change of a page other than the one asked about: its tags, and its embedded
 /// sheets by their elements.
 pub(super) fn document_changed(
     document: &Document,

@@ -499,7 +499,7 @@ impl Draft {
         Ok(id)
     }
 
-    /// Puts an edit, made over what the draft shows without `old`, in that one's place. Gives its
+    /// Puts an edit, made over what the draft shows without `old`, in its place. Gives its
     /// number; `None` where there is none of the old number.
     ///
     /// # Errors

@@ -1,7 +1,7 @@
 //! Which declaration a change is about: the one that wins a property, one of a rule that is named by
 //! its place, or one of the element's style attribute.
 //!
-//! What can't win is found too: a property that nobody knows, a value that does not fit. It is found
+//! What can't win is found too: an unknown property, a value that does not fit. It is found
 //! by its name in the rules that match, so that it can be mended.
 
 use super::At;

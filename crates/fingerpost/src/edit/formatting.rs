@@ -366,7 +366,7 @@ fn blank_lines(formatting: &Formatting, ending: &str) -> String {
 }
 
 /// Where a rule goes before or after another one, and its text with what keeps them apart: whole
-/// lines where that one stands on lines of its own.
+/// lines where the other stands on lines of its own.
 pub(super) fn beside_rule(
     sheet: &Sheet,
     rule: RuleId,

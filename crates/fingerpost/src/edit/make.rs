@@ -143,7 +143,7 @@ pub(super) fn of_each(
                     .warnings
                     .extend(new.filter(|warning| warned.insert(warning.clone())));
             }
-            // An element that is so already, or has nothing to change, stays as it is.
+            // An element that is like this already, or has nothing to change, stays as it is.
             Err(error) if error.is_an_answer() => skipped.push(error),
             Err(error) => return Err(error),
         }

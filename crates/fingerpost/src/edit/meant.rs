@@ -10,7 +10,7 @@ use crate::sheet::{DeclarationId, RuleId};
 /// Which sheet a change of a style is made in.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub(super) enum InSheet {
-    /// One of the page's, by its place among them.
+    /// One of the page's, by its index among them.
     Listed(u32),
     /// The style attribute of an element.
     Attribute(ElementId),

@@ -61,7 +61,7 @@ fn in_sheet(
     placed.collect()
 }
 
-/// The part of a shorthand's value that one longhand has for itself.
+/// The part of a shorthand's value that belongs to one longhand.
 fn own_part(pieces: &[(PropertyId, Piece)], wanted: PropertyId) -> Option<TextRange> {
     let piece = &pieces.iter().find(|(p, _)| *p == wanted)?.1;
     let Piece::Part(part) = piece else {
@@ -71,7 +71,7 @@ fn own_part(pieces: &[(PropertyId, Piece)], wanted: PropertyId) -> Option<TextRa
     (users == 1).then_some(*part)
 }
 
-/// What a shorthand says of a longhand.
+/// The value that a shorthand gives a longhand.
 fn piece_text(sheet: &Sheet, pieces: &[(PropertyId, Piece)], wanted: PropertyId) -> Option<String> {
     let piece = &pieces.iter().find(|(p, _)| *p == wanted)?.1;
     match piece {

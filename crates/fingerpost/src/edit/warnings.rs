@@ -16,7 +16,7 @@ struct Finding {
     message: String,
 }
 
-/// What is so after a patch of a page, and was not before.
+/// What is wrong after a patch of a page, and was not before.
 pub(super) fn warnings(before: &Document, after: &Document, patch: &Patch) -> Vec<String> {
     let old = findings(before);
     let mut count: HashMap<&str, usize> = HashMap::new();

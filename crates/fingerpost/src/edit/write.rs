@@ -277,7 +277,7 @@ pub(super) fn renamed(styles: &Styles<'_>, reference: DeclarationRef, name: &str
     }
 }
 
-/// Declarations put right behind another one, as the file writes that one.
+/// Declarations put right behind another one, as the file writes it.
 pub(super) fn added_behind(
     styles: &Styles<'_>,
     reference: DeclarationRef,
@@ -347,7 +347,7 @@ fn begins_line(sheet: &Sheet, offset: TextSize) -> bool {
         && start > 0
 }
 
-/// Declarations right behind another one: on lines of their own where that one begins its line.
+/// Declarations right behind another one: on lines of their own where it begins its line.
 pub(super) fn behind(
     sheet: &Sheet,
     other: DeclarationId,

@@ -50,7 +50,7 @@ impl NodeId {
         NodeId(NonZeroU32::new(index as u32 + 1).expect("an index plus one is not zero"))
     }
 
-    /// The node's place in the arena, from 0: a key for tables beside the tree.
+    /// The node's index in the arena, from 0: a key for tables beside the tree.
     pub fn index(self) -> usize {
         self.0.get() as usize - 1
     }
@@ -63,7 +63,7 @@ impl NodeId {
 pub struct ElementId(NodeId);
 
 impl ElementId {
-    /// The node's place in the arena, from 0: a key for tables beside the tree.
+    /// The node's index in the arena, from 0: a key for tables beside the tree.
     pub fn index(self) -> usize {
         self.0.index()
     }
@@ -584,7 +584,7 @@ impl Document {
 
     fn count_ranks(&self) -> Vec<Ranks> {
         let mut all = vec![Ranks::default(); self.nodes.len()];
-        // The children of one node: each with its name's place in `types`, and its rank among those of that name.
+        // The children of one node: each with its name's index in `types`, and its rank among those of that name.
         let mut siblings: Vec<(NodeId, usize, u32)> = Vec::new();
         let mut types: FxHashMap<(&LocalName, Namespace), usize> = FxHashMap::default();
         let mut counts: Vec<u32> = Vec::new();

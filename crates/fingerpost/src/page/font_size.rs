@@ -20,7 +20,7 @@ impl Styles<'_> {
         let parent = self.parent(target);
         let above = match &parent {
             Some(parent) => {
-                // Works the parent out, if nobody did.
+                // Works the parent out, where it is not known yet.
                 self.value(parent, &known(PropertyId::FONT_SIZE));
                 self.font_states.borrow().get(parent).copied()
             }

@@ -1,4 +1,4 @@
-//! Presentational hints: what attributes such as `width` and `bgcolor` say of style (HTML § 15.2 to
+//! Presentational hints: the style that attributes such as `width` and `bgcolor` give (HTML § 15.2 to
 //! § 15.5), and SVG's presentation attributes (SVG 2 § 6.6).
 //!
 //! Each hint becomes a declaration of a small sheet of the element's own, and remembers the attribute
@@ -225,7 +225,7 @@ impl Collected {
         }
     }
 
-    /// What a table's attributes say of its cells.
+    /// The style that a table's attributes give its cells.
     fn of_table(&mut self, document: &Document, id: ElementId) {
         let table = document
             .ancestors_and_self(id)

@@ -6,7 +6,7 @@ use super::StyleRule;
 use crate::markup::Element;
 use crate::selector::{Compound, Simple};
 
-/// A selector of a rule: the rule's place in the page's list, and the selector's in its list.
+/// A selector of a rule: the rule's index in the page's list, and the selector's in its list.
 pub(super) type Entry = (u32, u32);
 
 /// Selectors by what their subject must have.

@@ -14,9 +14,9 @@ use crate::sheet::RuleId;
 /// A rule that matches an element.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct Matched {
-    /// The rule, by its place in [`Page::rules`](super::Page::rules).
+    /// The rule, by its index in [`Page::rules`](super::Page::rules).
     pub rule: u32,
-    /// The strongest of its selectors that match, by its place in the list.
+    /// The strongest of its selectors that match, by its index in the list.
     pub selector: u32,
     /// The specificity of that selector.
     pub specificity: Specificity,
@@ -92,7 +92,7 @@ impl<'p> Styles<'p> {
             .map(|(_, m)| (*m, &rules[at]))
     }
 
-    /// How many elements of the page each of its rules matches, by the rule's place in
+    /// How many elements of the page each of its rules matches, by the rule's index in
     /// [`Page::rules`](super::Page::rules); an element counts once, whatever pseudo-elements of it a rule speaks of.
     pub fn reach_of_rules(&self) -> Vec<u32> {
         let mut counts = vec![0; self.page.rules.len()];

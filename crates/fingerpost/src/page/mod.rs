@@ -252,12 +252,12 @@ impl Page {
         &self.document
     }
 
-    /// A sheet by its place among the page's sheets, as rules name it.
+    /// A sheet by its index among the page's sheets, as rules name it.
     pub(crate) fn sheet(&self, at: u32) -> &PageSheet {
         &self.sheets[at as usize]
     }
 
-    /// A rule by its place among the page's rules, as matches name it.
+    /// A rule by its index among the page's rules, as matches name it.
     pub(crate) fn rule(&self, at: u32) -> &StyleRule {
         &self.rules[at as usize]
     }

@@ -19,7 +19,7 @@ pub struct Registration {
     pub inherits: bool,
     /// Its initial value.
     pub initial: Option<String>,
-    /// The sheet that registers it, by its place in the page's list.
+    /// The sheet that registers it, by its index in the page's list.
     pub sheet: u32,
     /// The rule that does.
     pub rule: RuleId,

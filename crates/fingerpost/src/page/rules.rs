@@ -56,7 +56,7 @@ pub enum Blocked {
 /// A style rule of a page.
 #[derive(Clone, Debug)]
 pub struct StyleRule {
-    /// The sheet, by its place in the page's list.
+    /// The sheet, by its index in the page's list.
     pub sheet: u32,
     /// The rule that holds the declarations: a style rule, or a group rule nested in one.
     pub rule: RuleId,

@@ -351,7 +351,7 @@ impl StyleSheet {
         self.sheet.text().source().cut(usize::from(start)..)
     }
 
-    /// What was read again, where this state was made from that one.
+    /// What was read again when this state was made from an earlier one.
     fn since(&self, before: &StyleSheet) -> Option<&Since> {
         let since = self.since.as_ref();
         since.filter(|since| Arc::ptr_eq(&since.state, &before.state))

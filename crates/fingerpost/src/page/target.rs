@@ -86,7 +86,7 @@ impl fmt::Display for PropertyName {
 /// Which sheet a declaration stands in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum SheetRef {
-    /// One of the page's sheets, by its place.
+    /// One of the page's sheets, by its index.
     Listed(u32),
     /// The style attribute of an element.
     Attribute(ElementId),
@@ -103,7 +103,7 @@ pub struct DeclarationRef {
     pub id: DeclarationId,
 }
 
-/// Whether a property is that one of the standards.
+/// Whether a property is this one of the standards.
 pub(super) fn is(property: &PropertyName, id: PropertyId) -> bool {
     *property == PropertyName::Known(id)
 }

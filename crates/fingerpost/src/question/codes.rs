@@ -206,7 +206,7 @@ codes! {
 
     /// What kind of change makes a declaration win.
     RemedyKind {
-        /// The rule goes behind the one that beats it.
+        /// The rule goes behind the rule that beats it.
         Move = "move",
         /// Another selector.
         Selector = "selector",

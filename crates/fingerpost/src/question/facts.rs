@@ -1,4 +1,4 @@
-//! `facts`: what the standards say of a property.
+//! `facts`: what the standards say about a property.
 //!
 //! ```
 //! use fingerpost::question::facts::facts;
@@ -14,7 +14,7 @@ use serde::Serialize;
 use crate::value::PropertyId;
 use crate::value::grammar::Definition;
 
-/// What the standards say of a property.
+/// What the standards say about a property.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -60,7 +60,7 @@ pub struct TypeAnswer {
     pub syntax: String,
 }
 
-/// What the standards say of a property.
+/// What the standards say about a property.
 pub fn facts(property: PropertyId) -> FactsAnswer {
     let facts = property.facts();
     let owned = |names: &[&str]| names.iter().map(|n| (*n).to_owned()).collect();

@@ -159,7 +159,7 @@ pub(crate) struct Made {
     parts: usize,
     /// Whether it counts siblings: such a selector breaks when one is added.
     pub counts: bool,
-    /// What its parts say of the elements.
+    /// How well its parts describe the elements.
     pub meaning: Meaning,
 }
 

@@ -30,7 +30,7 @@ pub enum Relation {
 /// Where a selector stops on its way from right to left.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Miss {
-    /// The compound that nothing matches, by its place in the selector.
+    /// The compound that nothing matches, by its index in the selector.
     pub compound: usize,
     /// Where it was looked for.
     pub relation: Relation,

@@ -2,7 +2,7 @@
 //! each with its span.
 //!
 //! Follows CSS Syntax 3 § 5 with nested rules. A sheet keeps what a style engine throws away: a
-//! declaration of an unknown property, a rule with a selector nobody understands, an at-rule of the
+//! declaration of an unknown property, a rule with a selector that is not understood, an at-rule of the
 //! future stay in the model, and the floors above say what they make of them. What can't be read at
 //! all is a [`Problem`] in its place. Declarations are numbered in source order, which is the order
 //! of appearance of the cascade.
@@ -43,14 +43,14 @@ pub struct RuleId(pub(crate) u32);
 pub struct DeclarationId(pub(crate) u32);
 
 impl RuleId {
-    /// The rule's place in the arena.
+    /// The rule's index in the arena.
     pub fn index(self) -> usize {
         self.0 as usize
     }
 }
 
 impl DeclarationId {
-    /// The declaration's place in the arena.
+    /// The declaration's index in the arena.
     pub fn index(self) -> usize {
         self.0 as usize
     }
@@ -357,7 +357,7 @@ impl Sheet {
     }
 
     /// The tokens of a span that begins and ends between tokens. They are read when they are asked for: for most of
-    /// a sheet nobody asks.
+    /// a sheet that is never asked.
     pub fn tokens_in(&self, span: TextRange) -> Vec<Token> {
         let end = u32::from(span.end());
         let tokens = self.tokens_from(span.start());
@@ -395,7 +395,7 @@ impl Sheet {
     }
 
     /// The characters of a span that counts from the beginning of a rule, as the spans of its
-    /// selectors do. An at-rule in a style rule has the selectors of that one.
+    /// selectors do. An at-rule in a style rule has that rule's selectors.
     pub fn slice_in(&self, rule: RuleId, span: TextRange) -> &str {
         let mut around = std::iter::successors(Some(rule), |id| self.rule(*id).parent);
         let styled = around.find(|id| self.rule(*id).kind == RuleKind::Style);
@@ -435,7 +435,7 @@ mod tests {
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(2000))]
 
-        /// What is read of a span alone is what the whole source says of it.
+        /// A span read alone gives what it gives in the whole source.
         #[test]
         fn a_span_has_the_tokens_that_it_has_in_the_source(
             source in "(a|b|1|\\.|-|--|#|@|\\+|e|url\\(|x\\(|[(){};:,!\"'\\\\/* \n]|/\\*|\\*/|!important|\\{x:){0,40}"

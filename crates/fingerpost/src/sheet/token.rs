@@ -2,7 +2,7 @@
 //!
 //! `cssparser` does the tokenizing (CSS Syntax 3 § 4); what is kept of each token is its kind and
 //! its span. Identifiers, numbers and strings are read again from the source
-//! when somebody asks for them, which for most declarations of a sheet nobody does.
+//! when they are asked for, which most declarations of a sheet never are.
 
 use std::borrow::Cow;
 

@@ -87,7 +87,7 @@ pub enum MapFile {
     Fixed,
 }
 
-/// What a source map says of one text.
+/// What a source map knows about one text.
 #[derive(Debug)]
 pub struct Authored {
     map: SourceMap,

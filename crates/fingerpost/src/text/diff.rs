@@ -43,7 +43,7 @@ pub(crate) fn unified_diff(name: &str, before: &str, after: &str) -> String {
         .to_string()
 }
 
-/// Lines of a diff longer than this many bytes are cut: a minified sheet is one line, and nobody reads
+/// Lines of a diff longer than this many bytes are cut: a minified sheet is one line, and no person reads
 /// all of it to see one value change.
 const LONGEST_LINE: usize = 400;
 

@@ -214,7 +214,7 @@ impl Text {
         self.line_index().line_col(offset).line + 1
     }
 
-    /// What a source map says of the text, if there is one.
+    /// What a source map knows about the text, if there is one.
     pub fn authored(&self) -> Option<&Authored> {
         self.authored.get()
     }

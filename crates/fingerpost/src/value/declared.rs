@@ -44,7 +44,7 @@ pub enum Meaning {
     Fits(Vec<(PropertyId, Piece)>),
     /// A value that does not fit; the declaration is dropped.
     Misfit(Mismatch),
-    /// Anything: the value of a custom property, or of one that nobody knows.
+    /// Anything: the value of a custom property, or of an unknown one.
     Free,
 }
 

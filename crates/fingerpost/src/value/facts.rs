@@ -1,6 +1,6 @@
-//! Property facts: what the standards say of each property, from the committed table.
+//! Property facts: what the standards say about each property, from the committed table.
 //!
-//! The table is sorted by name; a [`PropertyId`] is a place in it. Nothing here is special-cased
+//! The table is sorted by name; a [`PropertyId`] is an index into it. Nothing here is special-cased
 //! by name: what differs from the table is written in the generator, with its reason.
 //!
 //! ```
@@ -22,7 +22,7 @@ use std::sync::OnceLock;
 
 use super::facts_table::{PROPERTIES, TYPES};
 
-/// What the standards say of a property.
+/// What the standards say about a property.
 #[derive(Debug, PartialEq, Eq)]
 pub struct Property {
     /// Its name.
@@ -85,7 +85,7 @@ impl PropertyId {
             .filter_map(|facts| Some((facts.name, PropertyId::named(facts.name)?)))
     }
 
-    /// What the standards say of it.
+    /// What the standards say about it.
     #[expect(clippy::indexing_slicing, reason = "an id is a place in the table")]
     pub fn facts(self) -> &'static Property {
         &PROPERTIES[usize::from(self.0)]
@@ -96,7 +96,7 @@ impl PropertyId {
         self.facts().name
     }
 
-    /// Its place in the table, as a key.
+    /// Its index in the table, as a key.
     pub fn index(self) -> usize {
         usize::from(self.0)
     }
@@ -149,7 +149,7 @@ impl PropertyId {
             || (self.is_shorthand() && self.longhands().binary_search(&longhand).is_ok())
     }
 
-    /// The known name that is nearest to one that nobody knows, when it is near enough to be meant.
+    /// The known name nearest to an unknown one, when it is near enough to be meant.
     pub fn nearest(name: &str) -> Option<&'static str> {
         let names = PROPERTIES.iter().map(|p| p.name);
         super::nearest::nearest(&name.to_ascii_lowercase(), names)
@@ -162,7 +162,7 @@ impl fmt::Debug for PropertyId {
     }
 }
 
-/// The grammar of a value type or function (`color`, `rgb()`) by its place in the table.
+/// The grammar of a value type or function (`color`, `rgb()`) by its index in the table.
 pub(super) fn type_index(name: &str) -> Option<usize> {
     TYPES.binary_search_by(|t| t.0.cmp(name)).ok()
 }

@@ -1,4 +1,4 @@
-//! Values: what the standards say of each property, and what a value comes to.
+//! Values: what the standards say about each property, and what a value comes to.
 //!
 //! ```
 //! use fingerpost::value::{PropertyId, color};

@@ -107,7 +107,7 @@ fn alpha_of(text: &str) -> Result<f32, EditError> {
     })
 }
 
-/// The value with each color that stands in it for itself written anew, and how many there were.
+/// The value with each of its plain colors rewritten, and how many there were.
 fn rewritten(value: &str, to: &str, alpha: Option<f32>) -> Option<(String, usize)> {
     let tokens = value_tokens(value);
     let mut text = String::new();

@@ -37,7 +37,7 @@ impl Kind for Set {
         let known = property(&self.property);
         match &known {
             Ok(known) => value_of(known, value)?,
-            // A property that nobody knows may be mended where it stands.
+            // An unknown property can be corrected where it is written.
             Err(_) => one_value(value)?,
         }
         let found = declaration(at, target, &self.property);

@@ -93,7 +93,7 @@ fn stepped(
     by: &str,
 ) -> Result<(String, String), EditError> {
     let value = match (found.is_own, target, property) {
-        // One side of a shorthand: what that says of it.
+        // One side of a shorthand: its part of the value.
         (false, Some(target), PropertyName::Known(id)) if id.longhands() == [*id] => {
             let value = at.styles.value(target, property);
             value.specified.trim().to_owned()

@@ -235,7 +235,7 @@ impl Before {
     }
 }
 
-/// What came of a style.
+/// How a style came out.
 #[derive(Clone, Debug)]
 enum State {
     /// It is as it was.
@@ -308,7 +308,7 @@ impl Carrier<'_> {
         Arc::new(patched.unwrap_or_else(|| Style::of(styles, id)))
     }
 
-    /// What came of a style to which nothing came down from above unasked.
+    /// How a style came out that inherited nothing that was not asked for.
     fn compared(
         &self,
         styles: &Styles<'_>,
@@ -362,7 +362,7 @@ impl Carrier<'_> {
         self.styles.get(group as usize).filter(|_| stood)
     }
 
-    /// What came of the style above an element.
+    /// How the style of the parent came out.
     fn state_above(&self, place: Position, states: &[State]) -> State {
         let Some(above) = self.page.bearings().above(place) else {
             return State::Kept;
@@ -370,7 +370,7 @@ impl Carrier<'_> {
         let group: StyleId = self.groups.1.style_of(above);
         let first = self.groups.1.representatives[group as usize];
         let first = self.page.document.element(first).index;
-        // What is told of the group is told of its first element; the one above may have come from another.
+        // The group describes its first element, whose parent may have come from another.
         let alike = self.groups.0.style_of(above) == self.groups.0.style_of(first);
         match states.get(group as usize) {
             Some(state) if alike => state.clone(),

@@ -1,7 +1,7 @@
 //! Which elements are alike: whatever the surroundings, elements with the same list of rules have the same style, below
 //! elements that hand down the same.
 //!
-//! An element hands down what it inherits and what its own rules say of inherited properties; how wide it is makes no
+//! An element hands down what it inherits and what its own rules set of the inherited properties; how wide it is makes no
 //! difference to those below it. What such an element takes all the same, by `inherit`, makes its key exact.
 
 use html5ever::LocalName;

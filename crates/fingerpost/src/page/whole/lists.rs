@@ -75,7 +75,7 @@ impl Matches {
         Matches { lists, of_element }
     }
 
-    /// The matches of a page of which only some rules have other selectors than those that `before` tells of.
+    /// The matches of a page of which only some rules have selectors other than those in `before`.
     pub fn with_other_selectors(before: &Matches, page: &Page, rules: &[u32]) -> Matches {
         let names = page.names();
         let program = Program::of_rules(page, names, rules.iter().copied());
@@ -218,7 +218,7 @@ type Found = (TrailId, Vec<Hit>);
 /// What is found of some elements that follow each other.
 struct Part {
     found: Vec<Found>,
-    /// For each element its place in `found`.
+    /// For each element its index in `found`.
     of_element: Vec<u32>,
 }
 

@@ -33,9 +33,9 @@ pub(super) struct Program<'p> {
 /// One selector of a rule.
 #[derive(Debug)]
 pub(super) struct Compiled<'p> {
-    /// The rule, by its place on the page.
+    /// The rule, by its index on the page.
     pub rule: u32,
-    /// The selector, by its place in the rule's list.
+    /// The selector, by its index in the rule's list.
     pub at: u32,
     rule_itself: &'p StyleRule,
     pub selector: &'p Selector,

@@ -233,7 +233,7 @@ fn own(styles: &StyleSheet, rule: &StyleRule, hasher: &mut DefaultHasher) {
     }
 }
 
-/// What a rule is by its place on the page: its layer, its origin, its conditions.
+/// What a rule is by its index on the page: its layer, its origin, its conditions.
 fn around(rule: &StyleRule, hasher: &mut DefaultHasher) {
     rule.origin.hash(hasher);
     rule.layer_order.hash(hasher);

@@ -420,7 +420,7 @@ impl Question<'_, '_> {
         findings
     }
 
-    /// A declaration that nobody wrote: whether it would be valid, what it would meet, and how a
+    /// A declaration that is not written anywhere: whether it would be valid, what it would meet, and how a
     /// rule would have to look.
     fn unwritten(&self, name: &PropertyName, property: &str, value: &str) -> Finding {
         let mut obstacles = vec![Obstacle::new(

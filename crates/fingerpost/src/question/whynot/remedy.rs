@@ -111,7 +111,7 @@ impl Remedy {
 pub(super) struct Loser<'a> {
     /// Where it stands among the others.
     pub rank: Rank,
-    /// The selector of its rule, where it can be written anew.
+    /// The selector of its rule, where it can be rewritten.
     pub selector: Option<&'a str>,
     /// Where it stands; none where nobody wrote it yet.
     pub stand: Option<&'a DeclarationSite>,

@@ -50,7 +50,7 @@ pub enum Definition {
     Repeated(Box<Definition>, Multiplier),
     /// `[ … ]!`: not nothing.
     NotEmpty(Box<Definition>),
-    /// A grammar that nobody wrote down in a form that can be read: it takes anything, and answers
+    /// A grammar that the standard does not write in a form that can be read: it takes anything, and answers
     /// that rest on it say so.
     Unknown(Box<str>),
 }

@@ -1,7 +1,7 @@
 //! Value grammars: the value definition syntax of CSS Values 4 § 2, and an engine that matches
 //! values against it.
 //!
-//! [`Definition`] is a parsed grammar; [`Match`] is what came of matching a value: it fits, with
+//! [`Definition`] is a parsed grammar; [`Match`] is the result of matching a value: it fits, with
 //! the part of the value that each named component took, or it does not, with the place that no
 //! alternative got beyond and what was expected there.
 //!
