@@ -125,6 +125,30 @@ pub struct Subject {
     pub as_text: bool,
 }
 
+/// What the desk is opened with.
+#[derive(Clone, Debug, Args)]
+pub struct DeskArguments {
+    /// A site's folder, a page of it, or a page's URL on a running server; the current folder without it
+    #[arg(value_name = "SITE|PAGE|URL")]
+    pub place: Option<PathBuf>,
+
+    /// Open it on a fresh copy of the demo theme
+    #[arg(long, conflicts_with = "place")]
+    pub demo: bool,
+
+    /// Print the address, and do not open a browser
+    #[arg(long)]
+    pub no_open: bool,
+
+    /// Refuse everything that would change the draft or a file
+    #[arg(long)]
+    pub read_only: bool,
+
+    /// The port of the desk; the next one serves the page. Any free ones without it
+    #[arg(long, value_name = "NUMBER")]
+    pub port: Option<u16>,
+}
+
 #[derive(Debug, Subcommand)]
 pub enum Command {
     /// Find elements by selector, by text, or by place in the source
@@ -283,6 +307,10 @@ pub enum Command {
         #[arg(long)]
         leave: bool,
     },
+
+    /// Open the desk: the live page in a browser, with find, why, try and save beside it
+    #[command(after_help = "Example:\n  fingerpost desk pages/home.html")]
+    Desk(DeskArguments),
 
     /// Walk the whole story once on a copy of the demo theme
     #[command(after_help = "Example:\n  fingerpost demo --folder /tmp/skerry")]

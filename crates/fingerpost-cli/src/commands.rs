@@ -305,6 +305,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
         }
         Command::Unsave => drafts::unsave(asking),
         Command::Mend { leave } => drafts::mend(*leave, asking),
+        Command::Desk(desk) => crate::desk::desk(desk, &arguments.site, arguments.json),
         Command::Demo { folder } => {
             let outcome = demo::demo(folder.as_deref())?;
             Ok(asking.reply_text("demo", outcome.text))
@@ -459,7 +460,7 @@ fn noted(site: Site) -> Site {
 }
 
 /// The site of a page that is a file or a URL, and the page's name in it.
-fn site_of(page: &Path, folder: &Path) -> Result<(Site, String)> {
+pub fn site_of(page: &Path, folder: &Path) -> Result<(Site, String)> {
     match page.to_str().filter(|name| is_url(name)) {
         Some(url) => {
             let site = Site::of_url(folder, fetch::fetch())?;

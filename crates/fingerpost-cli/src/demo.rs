@@ -2,7 +2,7 @@
 //!
 //! Each step is the command itself: its arguments are parsed and run as if they had been typed.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
 
@@ -59,7 +59,8 @@ const STORY: &[Step] = &[
 const SAVED_FILE: &str = "css/skerry.css";
 const SAVED_RULE: &str = ".today {";
 
-pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
+/// Puts a copy of the theme into a folder; into a temporary one without it.
+pub fn copy(into: Option<&Path>) -> Result<PathBuf, Problem> {
     let folder = match into {
         Some(folder) => {
             let taken = folder
@@ -82,6 +83,12 @@ pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
     let failed = |e: std::io::Error| Problem::bad_use(format!("{}: {e}", folder.display()));
     std::fs::create_dir_all(&folder).map_err(failed)?;
     THEME.extract(&folder).map_err(failed)?;
+    Ok(folder)
+}
+
+pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
+    let folder = copy(into)?;
+    let failed = |e: std::io::Error| Problem::bad_use(format!("{}: {e}", folder.display()));
     std::env::set_current_dir(&folder).map_err(failed)?;
 
     let mut text = format!(
@@ -100,7 +107,8 @@ pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
         ));
     }
     text.push_str(&format!(
-        "{}\n{}\nThe copy stays in {}. Its other troubles are listed in demo/README.md.\n",
+        "{}\n{}\nThe copy stays in {}. Its other troubles are listed in demo/README.md.\n\
+         The same in a browser, on a fresh copy: fingerpost desk --demo\n",
         painted(HEAD, "The saved file, where it changed:"),
         saved_lines().map_err(failed)?,
         folder.display()

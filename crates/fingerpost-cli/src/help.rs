@@ -10,7 +10,7 @@ use crate::completing::with_offers;
 use crate::render::{FAINT, HEAD, painted};
 
 /// The commands by the four steps of the work, each with a line that works on the demo theme.
-const STEPS: [(&str, &[(&str, &str)]); 5] = [
+const STEPS: [(&str, &[(&str, &str)]); 6] = [
     (
         "Find",
         &[
@@ -57,6 +57,10 @@ const STEPS: [(&str, &[(&str, &str)]); 5] = [
             ("unsave", "fingerpost unsave"),
             ("mend", "fingerpost mend"),
         ],
+    ),
+    (
+        "All four, in a browser",
+        &[("desk", "fingerpost desk pages/home.html")],
     ),
     (
         "To begin",

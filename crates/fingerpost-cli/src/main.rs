@@ -7,6 +7,7 @@ mod colors;
 mod commands;
 mod completing;
 mod demo;
+mod desk;
 mod drafts;
 mod edits;
 mod fetch;

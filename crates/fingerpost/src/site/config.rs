@@ -29,6 +29,21 @@ pub struct Config {
     /// The templates that pages are made from, as patterns such as `templates/**/*.html`.
     #[serde(default)]
     pub templates: Vec<String>,
+    /// The sizes of viewports at which one looks at the site, by name.
+    #[serde(default)]
+    pub size: Vec<NamedSize>,
+}
+
+/// A size of the viewport, such as that of a ticket machine's screen.
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct NamedSize {
+    /// What it is called.
+    pub name: String,
+    /// Its width in CSS px.
+    pub width: u32,
+    /// Its height in CSS px; that of the window without it.
+    pub height: Option<u32>,
 }
 
 /// A path of the served site, and the folder that its files come from.

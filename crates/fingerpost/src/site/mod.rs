@@ -35,6 +35,7 @@ mod journal;
 mod keep;
 mod lock;
 mod maps;
+mod open;
 mod place;
 mod root;
 mod saving;
@@ -488,6 +489,15 @@ impl Site {
         conditions: Conditions,
     ) -> Result<Page, SiteError> {
         let text = self.text(name, DecodeHint::Html)?;
+        self.page_of_text(before, text, conditions)
+    }
+
+    fn page_of_text(
+        &self,
+        before: Option<&Page>,
+        text: Arc<Text>,
+        conditions: Conditions,
+    ) -> Result<Page, SiteError> {
         let mut failed = None;
         let reader = self.user_sheet.clone();
         let mut load = |request: &Request<'_>| {

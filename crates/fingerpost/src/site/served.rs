@@ -138,7 +138,7 @@ impl Site {
     }
 
     /// The URL under which a file of the site is served.
-    fn served_url(&self, name: &str) -> Result<Url, LoadError> {
+    pub(super) fn served_url(&self, name: &str) -> Result<Url, LoadError> {
         let remote = |_| LoadError::Remote;
         if is_url(name) {
             return Url::parse(name).map_err(remote);
@@ -162,7 +162,7 @@ impl Site {
     }
 
     /// The file that a mount serves under a URL.
-    fn mounted(&self, url: &Url) -> Option<String> {
+    pub(super) fn mounted(&self, url: &Url) -> Option<String> {
         self.config.mount.iter().find_map(|mount| {
             let whole = url.as_str().split(['?', '#']).next()?;
             let rest = if is_url(&mount.url) {

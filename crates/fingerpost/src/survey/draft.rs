@@ -30,6 +30,7 @@ use crate::condition::Conditions;
 use crate::edit::{Adrift, Edit, EditState, Intent, numbered};
 use crate::page::Page;
 use crate::question::codes::codes;
+use crate::question::find::{ElementQuery, elements};
 use crate::site::{ChangedFile, Site, SiteError, Which};
 use crate::text::{DecodeHint, Text, is_url};
 
@@ -118,6 +119,62 @@ pub fn draft(site: &Site) -> Result<DraftAnswer, SiteError> {
         files: site.changes()?.iter().map(FileAnswer::from).collect(),
         effect: unasked(&sources, site)?,
     })
+}
+
+/// The edits of a draft and the files that they change, without what they come to: that takes much longer.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct DraftList {
+    /// Its edits, in order.
+    pub edits: Vec<TriedAnswer>,
+    /// The files that it changes.
+    pub files: Vec<FileAnswer>,
+}
+
+/// What is tried and not yet saved, as a list.
+///
+/// # Errors
+/// Where a file can't be read, or is not what the draft was based on.
+pub fn listed(site: &Site) -> Result<DraftList, SiteError> {
+    Ok(DraftList {
+        edits: tried(site),
+        files: site.changes()?.iter().map(FileAnswer::from).collect(),
+    })
+}
+
+/// What one edit of the draft changes over what the others leave, as seen from a page, in the surroundings
+/// that the edit was made in. The elements that it was asked for count as what it is aimed at. None where
+/// the draft has no such edit.
+///
+/// # Errors
+/// Where a file can't be read, or is not what the draft was based on.
+pub fn effect_of_edit(
+    site: &Site,
+    id: u32,
+    page: &str,
+    conditions: &Conditions,
+) -> Result<Option<Effect>, SiteError> {
+    let Some(tried) = site.draft().edit(id) else {
+        return Ok(None);
+    };
+    let intent = &tried.intent;
+    let before = site.with_only(|other| other.id != id);
+    let aimed = |other: &Page| {
+        let what = match &intent.element {
+            Some(element) if other.document().text().name() == intent.page => element,
+            _ => return Vec::new(),
+        };
+        elements(other, &ElementQuery::parse(what).on(other)).unwrap_or_default()
+    };
+    let look = Look {
+        page: Some(page),
+        conditions,
+        pretended: &Pretended::default(),
+        only_here: false,
+        aimed: &aimed,
+    };
+    effect(&before, site, &look).map(Some)
 }
 
 /// What a save of some edits changes, over the site, in usual surroundings.

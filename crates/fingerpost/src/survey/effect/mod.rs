@@ -51,7 +51,7 @@ use crate::page::Page;
 use crate::parallel;
 use crate::question::ElementSummary;
 use crate::question::effect::{Affected, ChangedRules, Pairs, States, Touched, actions, pairs};
-pub use surroundings::unasked;
+pub use surroundings::{theme_variants, unasked};
 
 pub use crate::question::effect::{RuleEffect, ValueChange};
 use crate::selector::State;

@@ -1,7 +1,7 @@
 //! The surroundings of the theme's own in which a change is looked at, besides those asked for.
 
 use crate::cascade::Origin;
-use crate::condition::{Asked, Conditions, media_asks, variants};
+use crate::condition::{Asked, Conditions, Variant, media_asks, variants};
 use crate::page::Page;
 use crate::selector::State;
 use crate::sheet::{AtRule, RuleKind};
@@ -55,6 +55,12 @@ pub fn unasked(page: &Page) -> Vec<String> {
     let features = page.conditions().features.keys();
     let unasked = features.filter(|name| !asks(name) && !elsewhere.contains(&name.as_str()));
     unasked.cloned().collect()
+}
+
+/// The surroundings that a page's own sheets ask for, besides those that it is in: a width between each two
+/// of its breakpoints, each medium, each preference.
+pub fn theme_variants(page: &Page) -> Vec<Variant> {
+    variants(&asks_of(page), page.conditions())
 }
 
 /// What the author's sheets of a page ask of the surroundings.

@@ -1,0 +1,274 @@
+// The column: the chosen element, and what the four steps show of it.
+
+import * as frame from "./frame.js";
+import { part, send, tell, told } from "./link.js";
+
+const element = document.querySelector("#element");
+const sections = ["find", "why", "try", "save"].map((id) => document.querySelector(`#${id}`));
+const lines = document.querySelector("#lines");
+const filter = document.querySelector("#filter");
+
+/** The element that is worked on, as messages name it. */
+export let chosen = null;
+let step = "find";
+let look = "properties";
+const past = [];
+let pastAt = -1;
+
+/** What a question is about. */
+export function subject(more = {}) {
+  const page = frame.pageOf();
+  const of = chosen?.handle !== undefined ? `@${chosen.handle}` : undefined;
+  return { page, element: of, at: frame.surroundings(), hold: frame.holds(), ...more };
+}
+
+/** Works on another element. `at` is what the page measured of it. */
+export async function choose(of, { remember = true, at = null } = {}) {
+  chosen = of;
+  if (remember) {
+    past.splice(pastAt + 1);
+    past.push({ of, view: frame.view(), page: frame.pageOf() });
+    if (past.length > 30) past.shift();
+    pastAt = past.length - 1;
+  }
+  frame.markOthers([]);
+  document.querySelector("#moved").replaceChildren();
+  await refresh(at);
+}
+
+/** Back to the element before, or forward again. */
+export function back(by) {
+  const to = past[pastAt + by];
+  if (!to) return;
+  pastAt += by;
+  frame.workIn(to.view);
+  choose(to.of, { remember: false });
+}
+
+/** The handle of a neighbour: `parent`, `child`, `previous`, `next`. */
+export function step_to(which) {
+  const handle = element.querySelector("[data-chosen]")?.dataset[which];
+  if (handle === undefined) return tell(`There is no ${which} element.`);
+  choose({ handle: Number(handle) });
+}
+
+let turn = 0;
+/** Shows the chosen element as it is now. */
+export async function refresh(at = null) {
+  turn += 1;
+  const own = turn;
+  if (chosen?.made !== undefined) return showMade(own);
+  const shown = chosen ?? { handle: 0 };
+  const measuring = at ? Promise.resolve({ at }) : frame.ask({ kind: "look", of: shown });
+  const [trail, body] = await Promise.all([part("element", subject()), bodyOf()]);
+  if (own !== turn) return;
+  element.innerHTML = trail;
+  body?.();
+  const answer = await measuring;
+  if (own !== turn || !answer?.at) return;
+  if (chosen) frame.showMark("chosen", answer.at);
+  showMeasure(answer.at);
+  if (look === "space" && step === "why") await showSpace(answer.at);
+  document.dispatchEvent(new CustomEvent("shown"));
+}
+
+// The part of the open step; asked at once with the rest, put in when both are there.
+async function bodyOf() {
+  if (step === "find") {
+    const html = await part("outline", subject());
+    return () => {
+      const results = document.querySelector("#results")?.innerHTML ?? "";
+      sections[0].innerHTML = html;
+      document.querySelector("#results").innerHTML = results;
+      showPast();
+    };
+  }
+  if (step === "why" && look === "properties") {
+    const html = await part("why", subject({ text: filter.value }));
+    return () => putLines(html);
+  }
+  if (step === "why" && look === "sheets") {
+    const html = await part("sheets", subject());
+    return () => (document.querySelector("#sheets").innerHTML = html);
+  }
+  if (step === "try") {
+    const html = await part("try", subject());
+    return () => {
+      const into = document.querySelector("#into")?.value;
+      // A field that is being written in stays as it is.
+      if (sections[2].contains(document.activeElement) && document.activeElement.matches("input, textarea")) return;
+      sections[2].innerHTML = html;
+      const field = document.querySelector("#into");
+      if (into && field) field.value = into;
+    };
+  }
+  if (step === "save") return () => showSave();
+  return null;
+}
+
+// Lines that are open stay open, and the field that is written in keeps the caret.
+function putLines(html) {
+  const open = [...lines.querySelectorAll("details[open][data-property]")].map((line) => line.dataset.property);
+  const active = document.activeElement;
+  const isWriting = lines.contains(active) && active.matches("input");
+  const next = document.createElement("div");
+  next.innerHTML = html;
+  for (const property of open) {
+    const line = next.querySelector(`details[data-property="${CSS.escape(property)}"]`);
+    const was = lines.querySelector(`details[data-property="${CSS.escape(property)}"]`);
+    if (!line || !was) continue;
+    if (isWriting && was.contains(active)) {
+      // The line itself goes over, with what is being written.
+      was.querySelector("summary").replaceWith(line.querySelector("summary"));
+      line.replaceWith(was.cloneNode(false));
+      next.querySelector(`details[data-property="${CSS.escape(property)}"]`).dataset.keep = "";
+      continue;
+    }
+    line.open = true;
+    line.querySelector(".ladder-place").innerHTML = was.querySelector(".ladder-place").innerHTML;
+    openContest(line);
+  }
+  if (!isWriting) return lines.replaceChildren(...next.childNodes);
+  // Around the line that is written in, everything is replaced; it stays in the document.
+  const keep = active.closest("details[data-property]");
+  for (const line of next.querySelectorAll("details[data-property]")) {
+    if (line.dataset.keep !== undefined) continue;
+    const was = lines.querySelector(`details[data-property="${CSS.escape(line.dataset.property)}"]`);
+    if (was && was !== keep) was.replaceWith(line);
+  }
+  const contrast = next.querySelector("#contrast");
+  if (contrast) lines.querySelector("#contrast")?.replaceWith(contrast);
+}
+
+/** Fills an opened line with its contest. */
+export async function openContest(line) {
+  const html = await part("contest", subject({ text: line.dataset.property }));
+  const place = line.querySelector(".ladder-place");
+  if (place && !place.contains(document.activeElement)) place.innerHTML = html;
+}
+
+lines.addEventListener("toggle", (event) => {
+  const line = event.target;
+  if (line.open && line.dataset.property && !line.querySelector(".ladder")) openContest(line);
+}, true);
+
+filter.addEventListener("input", () => refresh());
+
+function showMeasure(at) {
+  const measure = document.querySelector("#measure");
+  if (!measure) return;
+  const round = (number) => Math.round(number * 10) / 10;
+  measure.textContent = `${round(at.rect.width)} × ${round(at.rect.height)} px`;
+}
+
+async function showSpace(at) {
+  const html = await part("space", subject({ measured: JSON.stringify(at) }));
+  document.querySelector("#space").innerHTML = html;
+}
+
+// An element that a script made: what the browser shows is asked instead of the source.
+async function showMade(own) {
+  const answer = await frame.ask({ kind: "markup", of: chosen });
+  if (!answer) return;
+  const { page, at, hold } = subject();
+  const html = await send("part/made", { page, at, hold, markup: answer.markup });
+  if (own !== turn || html === null) return;
+  element.innerHTML = "";
+  goTo("why", false);
+  lines.innerHTML = html;
+  const seen = await frame.ask({ kind: "look", of: chosen });
+  if (seen?.at) frame.showMark("chosen", seen.at);
+}
+
+function showPast() {
+  const list = document.querySelector("#last");
+  if (!list) return;
+  const seen = [...past].reverse().filter(({ page }) => page === frame.pageOf()).slice(0, 6);
+  list.replaceChildren(
+    ...seen.map(({ of, label }) => {
+      const item = document.createElement("li");
+      const button = document.createElement("button");
+      button.className = "hit";
+      button.type = "button";
+      if (of.handle !== undefined) button.dataset.handle = of.handle;
+      button.textContent = label ?? `element ${of.handle ?? ""}`;
+      item.append(button);
+      return item;
+    }),
+  );
+}
+
+document.addEventListener("shown", () => {
+  const name = element.querySelector("h2")?.textContent;
+  if (past[pastAt] && name) past[pastAt].label = name;
+});
+
+/** Opens a step. */
+export function goTo(name, fresh = true) {
+  step = name;
+  for (const section of sections) section.hidden = section.id !== name;
+  for (const button of document.querySelectorAll(".steps button")) {
+    button.setAttribute("aria-pressed", String(button.dataset.step === name));
+  }
+  return fresh ? refresh() : undefined;
+}
+
+/** Opens one of the views of Why. */
+export function lookAt(name) {
+  look = name;
+  for (const button of document.querySelectorAll(".modes button")) {
+    button.setAttribute("aria-pressed", String(button.dataset.look === name));
+  }
+  for (const id of ["properties", "space", "sheets", "whynot"]) {
+    document.querySelector(`#${id}`).hidden = id !== name;
+  }
+  return refresh();
+}
+
+/** Opens the line of a property in Why. */
+export async function openProperty(name) {
+  filter.value = "";
+  look = "properties";
+  step = "why";
+  goTo("why", false);
+  await lookAt("properties");
+  let line = lines.querySelector(`details[data-property="${CSS.escape(name)}"]`);
+  if (!line) {
+    line = document.createElement("details");
+    line.className = "line";
+    line.dataset.property = name;
+    const summary = document.createElement("summary");
+    const code = document.createElement("code");
+    code.className = "name";
+    code.textContent = name;
+    summary.append(code);
+    const place = document.createElement("div");
+    place.className = "ladder-place";
+    line.append(summary, place);
+    lines.prepend(line);
+  }
+  line.open = true;
+  line.scrollIntoView({ block: "nearest" });
+  line.querySelector("summary").focus();
+}
+
+export async function showSave() {
+  const html = await part("save");
+  if (step === "save") sections[3].innerHTML = html;
+  const holder = document.createElement("div");
+  holder.innerHTML = html;
+  const unsaved = Number(holder.querySelector("#count")?.dataset.unsaved ?? 0);
+  document.querySelector("#unsaved").textContent = unsaved ? ` ${unsaved}` : "";
+  document.title = `${unsaved ? `(${unsaved} not saved) ` : ""}${document.title.replace(/^\(\d+ not saved\) /, "")}`;
+}
+
+/** What another element of the page is: for hits that name a selector. */
+export async function chooseBy(query) {
+  const { elements } = (await import("./link.js").then((link) => link.ask("ask", {
+    question: "find", text: query, page: frame.pageOf(), at: frame.surroundings(),
+  }))) ?? {};
+  if (!elements?.length) return tell(`No element of this page matches ${query}.`);
+  await choose({ handle: elements[0].index });
+}
+
+export { told };

@@ -1,0 +1,358 @@
+// The desk: what keys, clicks and fields lead to.
+
+import * as frame from "./frame.js";
+import * as column from "./column.js";
+import * as trying from "./trying.js";
+import { ask, part, tell, told } from "./link.js";
+
+const by = (id) => document.querySelector(`#${id}`);
+
+// ---- find ---------------------------------------------------------------------------------------
+
+let searching = null;
+async function search(text) {
+  searching?.abort();
+  searching = new AbortController();
+  if (by("find").hidden) await column.goTo("find");
+  const html = await part("search", column.subject({ text }), searching.signal).catch(() => null);
+  if (html === null) return;
+  const results = by("results");
+  if (results) results.innerHTML = html;
+}
+
+by("ask").addEventListener("input", (event) => search(event.target.value));
+by("ask").addEventListener("keydown", (event) => {
+  if (event.key === "Enter" || event.key === "ArrowDown") {
+    event.preventDefault();
+    const first = by("results")?.querySelector(".hit");
+    if (event.key === "Enter") first?.click();
+    else first?.focus();
+  }
+  if (event.key === "Escape") {
+    event.target.value = "";
+    search("");
+    event.target.blur();
+  }
+});
+
+frame.on("pointed", (message) => frame.showMark("pointed", message.at));
+frame.on("chosen", (message, source) => {
+  frame.workIn(source);
+  frame.point(false);
+  column.goTo("why", false);
+  column.choose(message.at.of, { at: message.at });
+});
+frame.on("escape", () => frame.point(false));
+frame.on("written", () => by("on-page")?.setAttribute("aria-pressed", "false"));
+frame.on("typed", (message) => {
+  // Only while the desk itself has asked for it.
+  if (writing === null || message.of.handle !== writing) return;
+  trying.edit({ text: { text: message.text } }, { element: `@${writing}`, key: `text ${writing}` });
+});
+frame.on("here", (message, source, isMain) => {
+  if (isMain) column.refresh();
+});
+let writing = null;
+
+by("point").addEventListener("click", () => frame.point());
+by("page").addEventListener("change", (event) => {
+  location.search = new URLSearchParams({ page: event.target.value });
+});
+
+// ---- clicks in the column -----------------------------------------------------------------------
+
+const column_element = document.querySelector(".column");
+column_element.addEventListener("click", async (event) => {
+  const button = event.target.closest("button");
+  if (!button) return;
+  const data = button.dataset;
+  if (data.step) return column.goTo(data.step);
+  if (data.look) return column.lookAt(data.look);
+  if (data.handle !== undefined) return column.choose({ handle: Number(data.handle) });
+  if (data.selector && data.property) {
+    await column.chooseBy(data.selector);
+    return column.openProperty(data.property);
+  }
+  if (data.property && !data.do) return column.openProperty(data.property);
+  if (data.sheets !== undefined) {
+    await column.goTo("why", false);
+    return column.lookAt("sheets");
+  }
+  if (data.do && Object.hasOwn(doing, data.do)) return doing[data.do](data, button);
+  if (button.id === "save-all") return trying.save();
+  if (button.id === "on-page") return writeOnPage(button);
+});
+
+const doing = {
+  disable: ({ property, at }) => trying.edit({ disable: { property } }, { into: { at } }),
+  remove: ({ property, at }) => trying.edit({ "remove-declaration": { property } }, { into: { at } }),
+  class: (data) => trying.edit({ class: { changes: [data.class] } }),
+  duplicate: () => trying.edit({ duplicate: {} }),
+  "remove-element": () => trying.edit({ "remove-element": {} }),
+  unwrap: () => trying.edit({ unwrap: {} }),
+  move: ({ side }) => move(side),
+  script: ({ edits }) => trying.script(JSON.parse(edits)),
+  unsave: () => trying.unsave(),
+  discard: () => trying.draft({ do: "discard" }),
+  "save-file": ({ file }) => trying.save({ files: [file] }),
+  "save-edit": ({ id }) => trying.save({ edits: [Number(id)] }),
+};
+
+function move(side) {
+  const around = by("element").querySelector("[data-chosen]")?.dataset ?? {};
+  const beside = { before: around.previous, after: around.next, out: around.parent }[side];
+  if (beside === undefined) return tell("There is nothing to move it past.");
+  trying.edit({ "move-element": { to: `@${beside}`, side: side === "out" ? "after" : side } });
+}
+
+function writeOnPage(button) {
+  const isOn = button.getAttribute("aria-pressed") !== "true";
+  button.setAttribute("aria-pressed", String(isOn));
+  writing = isOn ? column.chosen?.handle ?? null : null;
+  frame.send({ kind: "write", of: column.chosen, on: isOn });
+}
+
+column_element.addEventListener("change", (event) => {
+  const field = event.target;
+  if (field.dataset.do === "switch") trying.draft({ do: "switch", id: Number(field.dataset.id), on: field.checked });
+});
+
+// ---- values -------------------------------------------------------------------------------------
+
+function setValue(field, value) {
+  const { property, at } = field.dataset;
+  const key = `${property} ${at}`;
+  const name = property.startsWith("--") ? { variable: { name: property, value } } : { set: { property, value } };
+  return trying.edit(name, { into: { at }, key });
+}
+
+column_element.addEventListener("input", (event) => {
+  const field = event.target;
+  if (field.matches("input.edits") && field.value.trim()) setValue(field, field.value);
+  if (field.matches("input.picks")) {
+    const text = field.closest(".control").querySelector("input.edits");
+    text.value = likeBefore(field.value, text.value);
+    setValue(text, text.value);
+  }
+  if (field.name === "declaration") offer(field);
+  if (field.name === "class") offerClasses(field);
+});
+
+// A picked color keeps the notation and the alpha of the one before.
+function likeBefore(hex, before) {
+  const [r, g, b] = [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16));
+  const alpha = before.match(/[,/]\s*([\d.]+%?)\s*\)$/)?.[1];
+  if (/^rgba?\(/i.test(before)) {
+    const commas = before.includes(",");
+    const hasAlpha = /^rgba\(/i.test(before) || before.includes("/");
+    const end = hasAlpha && alpha ? `${commas ? ", " : " / "}${alpha}` : "";
+    return `${before.slice(0, before.indexOf("("))}(${[r, g, b].join(commas ? ", " : " ")}${end})`;
+  }
+  if (/^hsla?\(/i.test(before)) {
+    const [max, min] = [Math.max(r, g, b) / 255, Math.min(r, g, b) / 255];
+    const light = (max + min) / 2;
+    const wide = max - min;
+    const rich = wide === 0 ? 0 : wide / (1 - Math.abs(2 * light - 1));
+    const turn = { [r / 255]: ((g - b) / 255 / (wide || 1)) % 6, [g / 255]: (b - r) / 255 / (wide || 1) + 2,
+      [b / 255]: (r - g) / 255 / (wide || 1) + 4 }[max];
+    const hue = Math.round((wide === 0 ? 0 : turn * 60 + 360) % 360);
+    const parts = [hue, `${Math.round(rich * 100)}%`, `${Math.round(light * 100)}%`];
+    const commas = before.includes(",");
+    const end = alpha && (before.includes("/") || /^hsla/i.test(before)) ? `${commas ? ", " : " / "}${alpha}` : "";
+    return `${before.slice(0, before.indexOf("("))}(${parts.join(commas ? ", " : " ")}${end})`;
+  }
+  if (/^#([\da-f]{4}|[\da-f]{8})$/i.test(before)) {
+    const end = before.length === 5 ? before[4] + before[4] : before.slice(7);
+    return hex + end;
+  }
+  return hex;
+}
+
+column_element.addEventListener("keydown", (event) => {
+  const field = event.target;
+  if (field.matches("input.edits") && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
+    const next = trying.stepped(field.value, field.selectionStart, event.key === "ArrowUp", event);
+    if (!next) return;
+    event.preventDefault();
+    field.value = next.text;
+    field.setSelectionRange(next.caret, next.caret);
+    setValue(field, next.text);
+  }
+  if (field.matches("input.edits") && event.key === "Escape") {
+    event.stopPropagation();
+    field.value = field.dataset.was;
+    setValue(field, field.value);
+    field.blur();
+  }
+  if (field.matches(".hit") && (event.key === "ArrowDown" || event.key === "ArrowUp")) {
+    event.preventDefault();
+    event.stopPropagation();
+    const all = [...field.closest("section, #results").querySelectorAll(".hit")];
+    all[all.indexOf(field) + (event.key === "ArrowDown" ? 1 : -1)]?.focus();
+  }
+});
+
+let offering = null;
+async function offer(field) {
+  offering?.abort();
+  offering = new AbortController();
+  const html = await part("offers", column.subject({ text: field.value }), offering.signal).catch(() => null);
+  if (html !== null) by("offers").innerHTML = html;
+}
+
+async function offerClasses(field) {
+  const answer = await ask("ask", { question: "classes", text: field.value, ...column.subject() });
+  const options = (answer.classes ?? []).slice(0, 40).map((found) => {
+    const option = document.createElement("option");
+    option.value = found.name;
+    return option;
+  });
+  by("classes")?.replaceChildren(...options);
+}
+
+// ---- forms --------------------------------------------------------------------------------------
+
+const forms = {
+  "new-declaration": (data) => {
+    const [property, ...rest] = data.get("declaration").replace(/;\s*$/, "").split(":");
+    if (!rest.length) return tell("Expected a declaration, such as color: navy.", true);
+    const value = rest.join(":").trim();
+    trying.edit({ set: { property: property.trim(), value } }, { into: by("into").value });
+  },
+  "new-rule": (data) => {
+    const rule = { declarations: data.get("declarations") };
+    if (data.get("selector").trim()) rule.selector = data.get("selector").trim();
+    const into = by("into").value === "place" || by("into").value === "here" ? "custom" : by("into").value;
+    trying.edit({ rule }, { into });
+  },
+  "new-class": (data) => trying.edit({ class: { changes: [`+${data.get("class").replace(/^\./, "")}`] } }),
+  "new-text": (data) => trying.edit({ text: { text: data.get("text") } }),
+  "new-attribute": (data, submitter) => {
+    const attribute = { name: data.get("name") };
+    if (submitter?.value !== "off") attribute.value = data.get("value");
+    trying.edit({ attribute });
+  },
+  wrap: (data) => trying.edit({ wrap: { tag: data.get("tag") } }),
+  source: (data) => trying.edit({ markup: { source: data.get("source") } }),
+  paste: (data) => trying.edit({ insert: { source: data.get("source"), side: data.get("side") } }),
+  "whynot-form": async (data) => {
+    by("whynot-answer").innerHTML = "<p class=quiet>Looking …</p>";
+    by("whynot-answer").innerHTML = await part("whynot", column.subject({ text: data.get("text") }));
+  },
+};
+
+column_element.addEventListener("submit", (event) => {
+  event.preventDefault();
+  const form = event.target;
+  const data = new FormData(form);
+  document.activeElement?.matches("input[name=declaration]") && form.reset();
+  if (form.matches(".adds")) {
+    const { property } = form.dataset;
+    const value = data.get("value").trim();
+    if (value) trying.edit({ set: { property, value } }, { into: data.get("into") });
+    return;
+  }
+  if (Object.hasOwn(forms, form.id)) forms[form.id](data, event.submitter);
+});
+
+// ---- surroundings -------------------------------------------------------------------------------
+
+for (const id of ["medium", "scheme", "motion", "pixels", "text-size"]) {
+  by(id).addEventListener("change", () => {
+    frame.pretend();
+    column.refresh();
+  });
+}
+for (const box of document.querySelectorAll("input[name=hold]")) {
+  box.addEventListener("change", () => {
+    const states = [...document.querySelectorAll("input[name=hold]:checked")].map((one) => one.value);
+    frame.hold(column.chosen, states);
+    column.refresh();
+  });
+}
+let settling = null;
+frame.onResize(() => {
+  clearTimeout(settling);
+  settling = setTimeout(() => column.refresh(), 120);
+});
+document.addEventListener("shown", () => {
+  if (frame.holds()) frame.send({ kind: "hold", of: column.chosen, states: frame.holds().split(" ") });
+});
+
+async function widths() {
+  const answer = await ask("widths", { page: frame.pageOf() });
+  frame.offerWidths(answer.widths ?? []);
+}
+
+// ---- keys ---------------------------------------------------------------------------------------
+
+by("undo").addEventListener("click", () => trying.draft({ do: "undo" }));
+by("redo").addEventListener("click", () => trying.draft({ do: "redo" }));
+by("before").addEventListener("click", before);
+by("show-keys").addEventListener("click", () => by("keys").showModal());
+
+async function before() {
+  const isOn = by("before").getAttribute("aria-pressed") !== "true";
+  by("before").setAttribute("aria-pressed", String(isOn));
+  document.body.classList.toggle("before", isOn);
+  frame.sendAll({ kind: "before", on: isOn });
+}
+
+let measuringFrom = null;
+const keys = {
+  p: () => frame.point(),
+  "/": () => by("ask").focus(),
+  1: () => column.goTo("find"),
+  2: () => column.goTo("why"),
+  3: () => column.goTo("try"),
+  4: () => column.goTo("save"),
+  ArrowLeft: () => column.step_to("parent"),
+  ArrowRight: () => column.step_to("child"),
+  ArrowUp: () => column.step_to("previous"),
+  ArrowDown: () => column.step_to("next"),
+  "[": () => column.back(-1),
+  "]": () => column.back(1),
+  v: () => frame.send({ kind: "show", of: column.chosen }),
+  h: () => frame.send({ kind: "aside", of: column.chosen, how: "hide" }),
+  H: () => frame.send({ kind: "aside", of: column.chosen, how: "alone" }),
+  c: () => {
+    measuringFrom = column.chosen;
+    frame.point(true);
+    tell("Point at the element to measure to.");
+  },
+  b: () => before(),
+  u: () => trying.draft({ do: "undo" }),
+  U: () => trying.draft({ do: "redo" }),
+  "?": () => by("keys").showModal(),
+  Escape: () => {
+    frame.point(false);
+    frame.send({ kind: "aside", how: "back" });
+  },
+};
+
+frame.on("pointed", async (message) => {
+  if (!measuringFrom) return;
+  const answer = await frame.ask({ kind: "distance", from: measuringFrom, to: message.at.of });
+  const { across, down } = answer?.apart ?? {};
+  if (across !== undefined) tell(`${Math.round(Math.max(0, across))} px across, ${Math.round(Math.max(0, down))} px down to ${message.at.label}`);
+});
+frame.on("chosen", () => (measuringFrom = null));
+
+document.addEventListener("keydown", (event) => {
+  if ((event.ctrlKey || event.metaKey) && event.key === "s") {
+    event.preventDefault();
+    return trying.save();
+  }
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  const isWriting = event.target.matches("input:not([type=checkbox], [type=color]), textarea, select");
+  if (isWriting || (event.target.matches("summary") && event.key.startsWith("Arrow"))) return;
+  if (!Object.hasOwn(keys, event.key)) return;
+  event.preventDefault();
+  keys[event.key]();
+});
+
+column.goTo("find");
+column.showSave();
+widths();
+frame.send({ kind: "hello" });
+document.body.dataset.ready = "";

@@ -1,0 +1,321 @@
+// The live page in its frame: its size and surroundings, the marks over it, and the messages to its agent.
+
+import { told, tell } from "./link.js";
+
+const PROTOCOL = 1;
+const live = document.querySelector("#live");
+const glass = document.querySelector("#sheet-of-glass");
+const floor = document.querySelector("#floor");
+const marks = document.querySelector("#marks");
+const strip = document.querySelector("#strip-of-widths");
+const field = (id) => document.querySelector(`#${id}`);
+
+const views = new Map(); // a page's window → its name; the desk's own frame first
+const heard = new Map(); // kind → functions
+const asked = new Map(); // number → what waits for the answer
+let tab = null;
+
+/** Calls back for each message of a kind. */
+export function on(kind, back) {
+  heard.set(kind, [...(heard.get(kind) ?? []), back]);
+}
+
+window.addEventListener("message", (event) => {
+  if (event.origin !== told.origin || event.data?.fingerpost !== PROTOCOL) return;
+  const message = event.data;
+  if (message.kind === "here") views.set(event.source, message.page);
+  if (!views.has(event.source)) return;
+  const waits = message.ask !== undefined && asked.get(message.ask);
+  if (waits) {
+    asked.delete(message.ask);
+    waits(message);
+    return;
+  }
+  const isMain = event.source === live.contentWindow || event.source === tab;
+  for (const back of heard.get(message.kind) ?? []) back(message, event.source, isMain);
+});
+
+/** Sends a message to a page; to the one in the frame without a window. */
+export function send(message, to = view()) {
+  to?.postMessage({ fingerpost: PROTOCOL, ...message }, told.origin);
+}
+
+/** Sends a message to every page that is shown. */
+export function sendAll(message) {
+  for (const one of views.keys()) {
+    if (one.closed) views.delete(one);
+    else send(message, one);
+  }
+}
+
+let number = 0;
+/** Sends a message and waits for its answer; null where none comes. */
+export function ask(message, to = view()) {
+  number += 1;
+  const own = number;
+  return new Promise((done) => {
+    asked.set(own, done);
+    setTimeout(() => asked.delete(own) && done(null), 2000);
+    send({ ...message, ask: own }, to);
+  });
+}
+
+let current = null;
+/** The page that is worked in: that of the frame, or a page inside of it. */
+export function view() {
+  return current && !current.closed && views.has(current) ? current : (tab ?? live.contentWindow);
+}
+export function workIn(source) {
+  current = source;
+}
+export function pageOf(source = view()) {
+  return views.get(source) ?? told.page;
+}
+
+/** Opens the page in a tab of its own, which this desk works on as well. */
+export function openTab() {
+  tab = window.open(live.src, "fingerpost-page");
+}
+
+export function go(path) {
+  current = null;
+  views.clear();
+  live.src = told.origin + path;
+  for (const frame of strip.querySelectorAll("iframe")) frame.src = live.src;
+}
+
+// ---- size ---------------------------------------------------------------------------------------
+
+const size = { width: null, height: null };
+
+/** The size in CSS px that the page has. */
+export function viewport() {
+  return {
+    width: size.width ?? Math.max(320, Math.round(floor.clientWidth - 26)),
+    height: size.height ?? Math.max(200, Math.round(floor.clientHeight - 2)),
+  };
+}
+
+const resized = [];
+export function onResize(back) {
+  resized.push(back);
+}
+
+export function resize(width, height) {
+  if (width !== undefined) size.width = width;
+  if (height !== undefined) size.height = height;
+  layOut();
+  for (const back of resized) back();
+}
+
+function layOut() {
+  const { width, height } = viewport();
+  const scale = Math.min(1, (floor.clientWidth - 24) / width, size.height ? floor.clientHeight / height : 1);
+  live.style.width = `${width}px`;
+  live.style.height = `${height}px`;
+  glass.style.width = `${width}px`;
+  glass.style.height = `${height}px`;
+  glass.style.transform = scale < 1 ? `scale(${scale})` : "";
+  glass.style.setProperty("--scale", scale);
+  glass.style.marginRight = `${-(1 - scale) * width}px`;
+  if (document.activeElement !== field("width")) field("width").value = width;
+  if (document.activeElement !== field("height")) field("height").value = height;
+  for (const button of document.querySelectorAll("#widths button")) {
+    button.setAttribute("aria-pressed", String(Number(button.value) === width));
+  }
+}
+new ResizeObserver(layOut).observe(floor);
+
+field("width").addEventListener("change", (event) => resize(Number(event.target.value) || null));
+field("height").addEventListener("change", (event) => resize(undefined, Number(event.target.value) || null));
+field("turn").addEventListener("click", () => {
+  const { width, height } = viewport();
+  resize(height, width);
+});
+
+const grip = field("grip");
+grip.addEventListener("pointerdown", (event) => {
+  event.preventDefault();
+  grip.setPointerCapture(event.pointerId);
+  const begin = { x: event.clientX, width: viewport().width };
+  const scale = Number(getComputedStyle(glass).getPropertyValue("--scale")) || 1;
+  // The page is in the middle: it grows on both sides.
+  const move = (moved) => resize(Math.max(200, Math.round(begin.width + (2 * (moved.clientX - begin.x)) / scale)));
+  grip.addEventListener("pointermove", move);
+  grip.addEventListener("pointerup", () => grip.removeEventListener("pointermove", move), { once: true });
+});
+grip.addEventListener("keydown", (event) => {
+  const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+  if (!by) return;
+  event.preventDefault();
+  event.stopPropagation();
+  resize(Math.max(200, viewport().width + by * (event.shiftKey ? 50 : 10)));
+});
+
+/** Offers widths to look at: those at which the theme itself changes. */
+export function offerWidths(widths) {
+  const all = [{ width: null }, ...widths];
+  field("widths").replaceChildren(
+    ...all.map(({ name, width, height }) => {
+      const button = document.createElement("button");
+      button.type = "button";
+      button.textContent = width ?? "fit";
+      button.title = name ? `${name}: ${width}${height ? ` × ${height}` : ""}` : width ? "between two breakpoints of the theme" : "as large as there is room";
+      button.dataset.named = name ?? "";
+      button.value = width ?? "";
+      button.addEventListener("click", () => resize(width, height ?? null));
+      return button;
+    }),
+  );
+  layOut();
+}
+
+field("strip").addEventListener("click", (event) => {
+  const isOn = strip.hidden;
+  event.currentTarget.setAttribute("aria-pressed", String(isOn));
+  strip.hidden = !isOn;
+  glass.hidden = isOn;
+  const widths = [...document.querySelectorAll("#widths button")].map((one) => Number(one.value)).filter(Boolean);
+  const chosen = [...new Set([360, ...widths, 1280])].sort((a, b) => a - b).slice(0, 4);
+  strip.replaceChildren(...(isOn ? chosen.map(stripFrame) : []));
+  if (isOn) fitStrip(chosen);
+});
+
+function stripFrame(width) {
+  const figure = document.createElement("figure");
+  const caption = document.createElement("figcaption");
+  caption.textContent = `${width} px`;
+  const frame = document.createElement("iframe");
+  frame.title = `The live page at ${width} px`;
+  frame.src = live.src;
+  frame.style.width = `${width}px`;
+  figure.append(caption, frame);
+  return figure;
+}
+
+function fitStrip(widths) {
+  const all = widths.reduce((sum, width) => sum + width, 0);
+  const scale = Math.min(1, (floor.clientWidth - 24 - 16 * widths.length) / all);
+  strip.querySelectorAll("figure").forEach((figure, at) => {
+    const frame = figure.querySelector("iframe");
+    figure.style.width = `${widths[at] * scale}px`;
+    frame.style.transform = `scale(${scale})`;
+    frame.style.height = `${(floor.clientHeight - 40) / scale}px`;
+  });
+}
+
+// ---- surroundings -------------------------------------------------------------------------------
+
+let held = [];
+
+/** The surroundings as questions take them. */
+export function surroundings() {
+  const { width, height } = viewport();
+  return [`${width}x${height}`, ...pretended()].join(" ");
+}
+
+function pretended() {
+  return ["medium", "scheme", "motion", "pixels"].map((id) => field(id).value).filter(Boolean);
+}
+
+export const holds = () => held.join(" ");
+
+export function pretend() {
+  const parts = pretended();
+  sendAll({ kind: "pretend", at: parts.join(" "), held: held.length > 0, text: field("text-size").value });
+}
+
+/** Holds an element in states; without any, lets go. */
+export function hold(of, states) {
+  const had = held.length > 0;
+  held = states;
+  field("held-count").textContent = states.length ? ` ${states.length}` : "";
+  if (had !== states.length > 0) pretend();
+  send({ kind: "hold", of, states });
+}
+
+on("here", (message, source, isMain) => {
+  if (pretended().length || field("text-size").value) pretend();
+  if (isMain) current = null;
+  send({ kind: "point", on: isPointing }, source);
+});
+
+// ---- pointing and marks -------------------------------------------------------------------------
+
+let isPointing = false;
+export function point(on = !isPointing) {
+  isPointing = on;
+  field("point").setAttribute("aria-pressed", String(on));
+  document.body.classList.toggle("pointing", on);
+  sendAll({ kind: "point", on });
+  if (!on) showMark("pointed", null);
+}
+
+const kept = new Map(); // what a mark is of → what was measured
+
+/** Puts a mark on the page: `pointed`, `chosen`; nothing takes it off. */
+export function showMark(kind, at) {
+  kept.set(kind, at);
+  marks.querySelectorAll(`[data-mark=${kind}]`).forEach((mark) => mark.remove());
+  if (!at) return;
+  marks.append(markAt(kind, at.rect, kind === "pointed" ? sayingOf(at) : null));
+}
+
+function markAt(kind, rect, saying) {
+  const mark = document.createElement("div");
+  mark.dataset.mark = kind;
+  mark.style.transform = `translate(${rect.x}px, ${rect.y}px)`;
+  mark.style.width = `${rect.width}px`;
+  mark.style.height = `${rect.height}px`;
+  if (saying) mark.append(saying);
+  if (rect.y < 60) mark.classList.add("high");
+  return mark;
+}
+
+function sayingOf(at) {
+  const saying = document.createElement("div");
+  saying.className = "saying";
+  const name = document.createElement("strong");
+  name.textContent = at.label;
+  const rest = document.createElement("span");
+  rest.textContent = `${round(at.rect.width)} × ${round(at.rect.height)} · ${at.fontSize} ${at.fontUsed}`;
+  saying.append(name, spot(at.color, "text"), spot(at.background, "background"), rest);
+  return saying;
+}
+
+function spot(color, title) {
+  const one = document.createElement("i");
+  one.style.backgroundColor = color;
+  one.title = `${title} ${color}`;
+  return one;
+}
+
+const round = (number) => Math.round(number * 10) / 10;
+
+/** Marks other elements, such as those that a change moves as well. */
+export async function markOthers(handles) {
+  marks.querySelectorAll("[data-mark=other]").forEach((mark) => mark.remove());
+  others = handles;
+  if (!handles.length) return;
+  const answer = await ask({ kind: "mark", of: handles.map((handle) => ({ handle })) });
+  for (const rect of answer?.rects ?? []) marks.append(markAt("other", rect, null));
+}
+let others = [];
+
+let isWaiting = false;
+on("moved", (message, source) => {
+  if (isWaiting) return;
+  isWaiting = true;
+  requestAnimationFrame(async () => {
+    isWaiting = false;
+    const chosen = kept.get("chosen");
+    if (chosen) {
+      const answer = await ask({ kind: "look", of: chosen.of }, source);
+      if (answer?.at && kept.get("chosen") === chosen) showMark("chosen", answer.at);
+    }
+    showMark("pointed", null);
+    if (others.length) markOthers(others);
+  });
+});
+
+live.addEventListener("error", () => tell("The page does not load.", true));

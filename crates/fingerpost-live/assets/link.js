@@ -1,0 +1,71 @@
+// What the desk asks its server for: parts of its page, and changes.
+
+const body = document.body;
+
+/** What the server said of this desk. */
+export const told = {
+  token: body.dataset.token,
+  page: body.dataset.page,
+  origin: body.dataset.pageOrigin,
+  path: body.dataset.path,
+  readOnly: body.dataset.readOnly !== undefined,
+};
+// The token is in no element for longer than this.
+delete body.dataset.token;
+
+const status = document.querySelector("#said");
+
+/** Says something to everybody, those who listen to it too. */
+export function tell(text, isProblem = false) {
+  status.textContent = text;
+  status.classList.toggle("bad", isProblem);
+  clearTimeout(tell.timer);
+  tell.timer = setTimeout(() => (status.textContent = ""), isProblem ? 12000 : 5000);
+}
+
+function queryOf(params) {
+  const known = Object.entries(params).filter(([, value]) => value !== undefined && value !== null && value !== "");
+  return new URLSearchParams(known).toString();
+}
+
+/** A part of the desk's page, as markup; a refusal is a part too. */
+export async function part(name, params = {}, signal = undefined) {
+  const answer = await fetch(`/part/${name}?${queryOf(params)}`, { signal });
+  return answer.text();
+}
+
+/** A question, as JSON. */
+export async function ask(name, params = {}) {
+  const answer = await fetch(`/api/${name}?${queryOf(params)}`);
+  return answer.json();
+}
+
+/** A change. Gives the answer; null where it is refused, which is said. */
+export async function send(name, what = {}) {
+  const answer = await fetch(`/${name}`, {
+    method: "POST",
+    headers: { "content-type": "application/json", "fingerpost-token": told.token },
+    body: JSON.stringify(what),
+  });
+  if (answer.headers.get("content-type")?.startsWith("text/html")) return answer.text();
+  const reply = await answer.json().catch(() => ({ error: { message: "the desk's server does not answer" } }));
+  if (reply.error) {
+    tell(reply.error.message, true);
+    return null;
+  }
+  return reply;
+}
+
+/** Calls back with each event; the browser connects again by itself. */
+export function listen(back) {
+  const stream = new EventSource("/api/events");
+  let wasLost = false;
+  stream.onmessage = (event) => back(JSON.parse(event.data));
+  stream.onerror = () => {
+    wasLost = true;
+    tell("The desk's server is not there. Your changes are kept in the draft.", true);
+  };
+  stream.onopen = () => {
+    if (wasLost) location.reload();
+  };
+}

@@ -1,0 +1,140 @@
+// Trying: edits are sent as they are made, one after the other, and the page is told what changed.
+
+import * as frame from "./frame.js";
+import * as column from "./column.js";
+import { listen, part, send, tell } from "./link.js";
+
+let version = 0;
+let last = null; // the last edit: what it was about, and its number
+let queue = Promise.resolve();
+
+/** Makes an edit. `key` is the same for the steps of one value, which are one edit. */
+export function edit(change, { into = "place", element = undefined, key = null } = {}) {
+  queue = queue.then(() => editNow(change, into, element, key)).catch((error) => tell(String(error), true));
+  return queue;
+}
+
+async function editNow(change, into, element, key) {
+  const { page, element: chosen, at, hold } = column.subject();
+  const intent = { page, change };
+  const of = element === undefined ? chosen : element;
+  if (of) intent.element = of;
+  if (into !== "place") intent.into = into;
+  const replaces = key && last?.key === key ? last.id : undefined;
+  const reply = await send("api/edit", { intent, replaces, at, hold });
+  if (!reply) return null;
+  last = { key, id: reply.id };
+  await apply(reply);
+  for (const warning of reply.warnings) tell(warning, true);
+  showMoved(reply.id);
+  return reply;
+}
+
+/** Several edits, one after the other: what a remedy comes to. */
+export async function script(edits) {
+  for (const intent of edits) {
+    const { at, hold } = column.subject();
+    const reply = await send("api/edit", { intent, at, hold });
+    if (!reply) return;
+    await apply(reply);
+    last = { key: null, id: reply.id };
+  }
+  if (last) showMoved(last.id);
+}
+
+async function apply({ version: now, files }) {
+  if (now <= version) return;
+  version = now;
+  frame.sendAll({ kind: "change", version: now, files });
+}
+
+frame.on("changed", (message, source, isMain) => {
+  if (!isMain) return;
+  frame.hold(column.chosen, frame.holds().split(" ").filter(Boolean));
+  column.refresh();
+  column.showSave();
+});
+frame.on("here", (message) => {
+  version = Math.max(version, message.version);
+});
+
+listen((event) => {
+  if (event.event === "trouble") return tell(event.message, true);
+  if (event.event !== "changed") return;
+  const names = event.files.map((file) => file.file).join(", ");
+  if (event.from_disk) tell(`Changed on disk: ${names}`);
+  if (event.version > version) last = null;
+  apply(event);
+  column.showSave();
+});
+
+// What else it changes takes longer to know; only the last answer counts.
+let asking = null;
+let wait = null;
+function showMoved(id) {
+  clearTimeout(wait);
+  asking?.abort();
+  const moved = document.querySelector("#moved");
+  moved.dataset.waits = "";
+  wait = setTimeout(async () => {
+    asking = new AbortController();
+    const html = await part("effect", { edits: id, page: frame.pageOf() }, asking.signal).catch(() => null);
+    if (html === null) return;
+    delete moved.dataset.waits;
+    moved.innerHTML = html;
+    const handles = moved.querySelector("[data-handles]")?.dataset.handles ?? "";
+    frame.markOthers(handles.split(" ").filter(Boolean).map(Number));
+  }, 150);
+}
+
+export async function draft(what) {
+  last = null;
+  const reply = await send("api/draft", what);
+  if (!reply) return;
+  tell(reply.summary);
+  await apply(reply);
+  column.showSave();
+  document.querySelector("#moved").replaceChildren();
+  frame.markOthers([]);
+  if (!reply.files.length) column.refresh();
+}
+
+export async function save(what = "all") {
+  last = null;
+  const reply = await send("api/save", what);
+  if (!reply) return;
+  tell(reply.files.length ? `Saved ${reply.files.join(", ")}` : "Nothing to save");
+  await apply(reply);
+  await column.showSave();
+}
+
+export async function unsave() {
+  last = null;
+  const reply = await send("api/unsave");
+  if (!reply) return;
+  tell(`Took the last save back: ${reply.files.join(", ")}`);
+  await apply(reply);
+  await column.showSave();
+}
+
+// ---- stepping values ----------------------------------------------------------------------------
+
+const FINE = new Set(["em", "rem", "ch", "ex", "lh", "fr", "s", "turn", ""]);
+
+/** The value with the number at the caret one step further; null where none is there. */
+export function stepped(text, caret, up, event) {
+  for (const found of text.matchAll(/(?<![\w#])-?(?:\d+\.?\d*|\.\d+)(?=([a-z%]*))/gi)) {
+    const end = found.index + found[0].length;
+    const unit = found[1].toLowerCase();
+    if (caret < found.index || caret > end + unit.length) continue;
+    const isCount = unit === "" && /^-?\d+$/.test(found[0]);
+    const one = FINE.has(unit) && !isCount ? 0.1 : 1;
+    const by = one * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1) * (up ? 1 : -1);
+    const digits = Math.max(decimals(found[0]), decimals(String(by)));
+    const next = Number((Number(found[0]) + by).toFixed(digits));
+    return { text: text.slice(0, found.index) + next + text.slice(end), caret: found.index + String(next).length };
+  }
+  return null;
+}
+
+const decimals = (text) => (text.includes("e-") ? 3 : (text.split(".")[1]?.length ?? 0));

@@ -1,0 +1,61 @@
+//! The desk's own files: its style, and its modules.
+
+use std::sync::Arc;
+
+use axum::Router;
+use axum::http::header;
+use axum::response::IntoResponse;
+use axum::routing::get;
+
+use crate::desk::Shared;
+
+/// The agent, which runs in the site's pages.
+pub(crate) const AGENT: &str = include_str!("../assets/agent.js");
+
+const FILES: &[(&str, &str, &str)] = &[
+    (
+        "/desk/desk.css",
+        "text/css",
+        include_str!("../assets/desk.css"),
+    ),
+    (
+        "/desk/desk.js",
+        "text/javascript",
+        include_str!("../assets/desk.js"),
+    ),
+    (
+        "/desk/link.js",
+        "text/javascript",
+        include_str!("../assets/link.js"),
+    ),
+    (
+        "/desk/frame.js",
+        "text/javascript",
+        include_str!("../assets/frame.js"),
+    ),
+    (
+        "/desk/column.js",
+        "text/javascript",
+        include_str!("../assets/column.js"),
+    ),
+    (
+        "/desk/trying.js",
+        "text/javascript",
+        include_str!("../assets/trying.js"),
+    ),
+];
+
+pub(crate) fn routes() -> Router<Arc<Shared>> {
+    FILES
+        .iter()
+        .fold(Router::new(), |router, (path, kind, text)| {
+            router.route(path, get(|| async { file(kind, text) }))
+        })
+}
+
+pub(crate) fn file(kind: &'static str, text: &'static str) -> impl IntoResponse {
+    (
+        [(header::CONTENT_TYPE, format!("{kind}; charset=utf-8"))],
+        text,
+    )
+}

@@ -1,0 +1,269 @@
+//! The site and the pages that are being worked on.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use fingerpost::condition::Conditions;
+use fingerpost::edit::{Draft, EditError, Intent};
+use fingerpost::page::{Page, Target};
+use fingerpost::question::find::ElementQuery;
+use fingerpost::site::{Site, SiteError};
+use fingerpost::survey::edit::TryError;
+use fingerpost::text::Text;
+
+use crate::api::Refusal;
+use crate::events::{ChangedFile, FileKind};
+use crate::subject::Subject;
+
+/// How many pages are kept as they were read last: one for each page and surroundings in use.
+const MOST_PAGES: usize = 12;
+
+/// The site, and its pages as they were read last.
+#[derive(Debug)]
+pub(crate) struct Bench {
+    pub site: Site,
+    pages: Vec<Kept>,
+    /// Rises with every change.
+    version: u64,
+    /// The last edit, while nothing else has happened to the draft.
+    last: Option<Last>,
+}
+
+/// An edit that the next one may replace.
+#[derive(Debug)]
+struct Last {
+    id: u32,
+    before: Draft,
+    after: Draft,
+}
+
+#[derive(Debug)]
+struct Kept {
+    page: Arc<Page>,
+    version: u64,
+}
+
+/// An edit that was made.
+#[derive(Debug)]
+pub(crate) struct Made {
+    pub id: u32,
+    pub summary: String,
+    pub warnings: Vec<String>,
+    pub files: Vec<ChangedFile>,
+}
+
+impl Bench {
+    pub fn new(site: Site) -> Bench {
+        Bench {
+            site,
+            pages: Vec::new(),
+            version: 1,
+            last: None,
+        }
+    }
+
+    pub fn version(&self) -> u64 {
+        self.version
+    }
+
+    /// A page as the draft leaves it. What has not changed since it was read last is taken from there.
+    pub fn page(&mut self, name: &str, conditions: &Conditions) -> Result<Arc<Page>, SiteError> {
+        let is = |kept: &Kept| kept.page.document().text().name() == name;
+        let same = |kept: &Kept| is(kept) && kept.page.conditions() == conditions;
+        if let Some(at) = self.pages.iter().position(same) {
+            let kept = self.pages.remove(at);
+            let page = match kept.version == self.version {
+                true => kept.page,
+                false => Arc::new(self.site.reparse_page(&kept.page)?),
+            };
+            self.keep(page.clone());
+            return Ok(page);
+        }
+        let page = match self.pages.iter().rev().find(|kept| is(kept)) {
+            Some(other) => self.site.page_under(&other.page, conditions.clone())?,
+            None => self.site.page(name, conditions.clone())?,
+        };
+        let page = Arc::new(page);
+        self.keep(page.clone());
+        Ok(page)
+    }
+
+    fn keep(&mut self, page: Arc<Page>) {
+        self.pages.push(Kept {
+            page,
+            version: self.version,
+        });
+        if self.pages.len() > MOST_PAGES {
+            self.pages.remove(0);
+        }
+    }
+
+    /// The page that a request is about, with the asked element in the states that it is held in.
+    pub fn asked(
+        &mut self,
+        subject: &Subject,
+        first: &str,
+    ) -> Result<(Arc<Page>, Target), Refusal> {
+        let name = subject.page.as_deref().unwrap_or(first);
+        let page = self.page(name, &subject.conditions()?)?;
+        let what = ElementQuery::parse(subject.element.as_deref().unwrap_or("html")).on(&page);
+        let target = page.ask().find_one(&what).map_err(Refusal::not_found)?;
+        let states = subject.states()?;
+        if states.is_empty() {
+            return Ok((page, target));
+        }
+        let mut held = self.site.reparse_page(&page)?;
+        for state in states {
+            held.pretend(target.element, state);
+        }
+        Ok((Arc::new(held), target))
+    }
+
+    /// Makes an edit. Where the draft's last change is the edit `replaced`, it takes that one's place, so that
+    /// many steps of one value are one edit.
+    pub fn edit(
+        &mut self,
+        intent: &Intent,
+        subject: &Subject,
+        replaced: Option<u32>,
+    ) -> Result<Made, Refusal> {
+        let pretended = subject.pretended()?;
+        let conditions = subject.conditions()?;
+        let before = self.texts();
+        let made = self.locked(|bench| {
+            let kept = bench.page(&intent.page, &conditions)?;
+            let last = bench.last.take();
+            let last =
+                last.filter(|last| Some(last.id) == replaced && last.after == *bench.site.draft());
+            let undone = last.map(|last| last.before);
+            let is_plain = undone.is_none() && pretended.asked.is_empty();
+            let draft = undone.unwrap_or_else(|| bench.site.draft().clone());
+            bench.site.pretend_draft(draft.clone());
+            let edit = if is_plain {
+                bench.site.make(&kept, intent)?
+            } else {
+                let mut page = bench.site.reparse_page(&kept)?;
+                if let Some(element) = &intent.element {
+                    let what = ElementQuery::parse(element).on(&page);
+                    let asked = page.ask().elements(&what).map_err(Refusal::not_found)?;
+                    pretended.of_asked(&mut page, &asked);
+                }
+                bench.site.make(&page, intent)?
+            };
+            let (summary, warnings) = (edit.summary.clone(), edit.warnings.clone());
+            let id = bench.site.try_edit(edit)?;
+            bench.last = Some(Last {
+                id,
+                before: draft,
+                after: bench.site.draft().clone(),
+            });
+            Ok((id, summary, warnings))
+        });
+        let files = self.changed_since(&before);
+        let (id, summary, warnings) = made?;
+        Ok(Made {
+            id,
+            summary,
+            warnings,
+            files,
+        })
+    }
+
+    /// Does something to the draft under its lock; gives what it changed.
+    pub fn change<T>(
+        &mut self,
+        work: impl FnOnce(&mut Site) -> Result<T, SiteError>,
+    ) -> Result<(T, Vec<ChangedFile>), Refusal> {
+        let before = self.texts();
+        let done = self.locked(|bench| Ok(work(&mut bench.site)?));
+        let files = self.changed_since(&before);
+        Ok((done?, files))
+    }
+
+    /// Reads up what other programs changed; `named` are the files that did.
+    pub fn refresh(&mut self, named: &[String]) -> Result<Vec<ChangedFile>, SiteError> {
+        let before = self.texts();
+        self.site.refresh()?;
+        let mut files = self.changed_since(&before);
+        for name in named {
+            if !files.iter().any(|file| file.file == *name) {
+                files.push(self.described(name));
+            }
+        }
+        if !named.is_empty() {
+            self.version += 1;
+        }
+        Ok(files)
+    }
+
+    fn locked<T>(
+        &mut self,
+        work: impl FnOnce(&mut Bench) -> Result<T, Refusal>,
+    ) -> Result<T, Refusal> {
+        self.site.lock_draft()?;
+        let done = work(self);
+        self.site.release_draft();
+        if done.is_err() {
+            // What was left out for a moment comes back.
+            self.site.refresh()?;
+        }
+        done
+    }
+
+    /// The files of the draft as it leaves them.
+    fn texts(&self) -> BTreeMap<String, Option<Arc<Text>>> {
+        let files: Vec<String> = self.site.draft().files().map(str::to_owned).collect();
+        let read = |file: &String| self.site.file_text(file).ok();
+        files
+            .into_iter()
+            .map(|file| (file.clone(), read(&file)))
+            .collect()
+    }
+
+    /// The files that differ from what they were.
+    fn changed_since(&mut self, before: &BTreeMap<String, Option<Arc<Text>>>) -> Vec<ChangedFile> {
+        let now = self.texts();
+        let mut names: Vec<&String> = before.keys().chain(now.keys()).collect();
+        names.sort();
+        names.dedup();
+        let changed = names.into_iter().filter(|name| {
+            let is = |texts: &BTreeMap<String, Option<Arc<Text>>>| match texts.get(*name) {
+                Some(text) => text.clone(),
+                None => self.site.file_text(name).ok(),
+            };
+            let source = |text: Option<Arc<Text>>| text.map(|text| text.source().to_owned());
+            source(is(before)) != source(is(&now)) || !before.contains_key(*name)
+        });
+        let files: Vec<ChangedFile> = changed.map(|name| self.described(name)).collect();
+        if !files.is_empty() {
+            self.version += 1;
+        }
+        files
+    }
+
+    fn described(&self, name: &str) -> ChangedFile {
+        ChangedFile {
+            file: name.to_owned(),
+            path: self.site.url_path(name),
+            kind: FileKind::of(name),
+        }
+    }
+}
+
+impl From<EditError> for Refusal {
+    fn from(error: EditError) -> Refusal {
+        Refusal::bad(error)
+    }
+}
+
+impl From<SiteError> for Refusal {
+    fn from(error: SiteError) -> Refusal {
+        Refusal::bad(error)
+    }
+}
+
+impl From<TryError> for Refusal {
+    fn from(error: TryError) -> Refusal {
+        Refusal::bad(error)
+    }
+}

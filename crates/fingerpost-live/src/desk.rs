@@ -1,0 +1,187 @@
+//! Starting and stopping: two listeners, the watcher, and what all requests share.
+
+use std::net::{Ipv4Addr, SocketAddr};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+
+use fingerpost::site::Site;
+use thiserror::Error;
+use tokio::net::TcpListener;
+use tokio::runtime::Runtime;
+
+use crate::bench::Bench;
+use crate::events::Events;
+use crate::{api, assets, guard, pages, parts, watch};
+
+/// How a desk is started.
+#[derive(Clone, Debug, Default)]
+pub struct Settings {
+    /// The page that is shown first; the site's first page without it.
+    pub page: Option<String>,
+    /// Refuse everything that would change the draft or a file.
+    pub read_only: bool,
+    /// The server of the site, where pages are URLs: such as `http://localhost:3000`.
+    pub server: Option<url::Url>,
+    /// The port of the desk, and of the page after it; any free ones without it.
+    pub port: Option<u16>,
+}
+
+/// Why a desk can't be started.
+#[derive(Debug, Error)]
+#[non_exhaustive]
+pub enum StartError {
+    /// No port is free, or the runtime can't be made.
+    #[error("the desk can't listen on the loopback address: {0}")]
+    Listen(#[from] std::io::Error),
+    /// No random number for the token.
+    #[error("the system gives no random numbers for the desk's token")]
+    Random,
+    /// The site has no page.
+    #[error("the site in {0} has no page to show; expected a file ending in .html in it")]
+    NoPage(String),
+}
+
+/// A running desk. It stops when it is dropped.
+#[derive(Debug)]
+pub struct Desk {
+    shared: Arc<Shared>,
+    runtime: Option<Runtime>,
+    _watcher: Option<notify::RecommendedWatcher>,
+}
+
+/// What all requests share.
+#[derive(Debug)]
+pub(crate) struct Shared {
+    bench: Mutex<Bench>,
+    pub events: Events,
+    pub settings: Settings,
+    /// What a write must bring, so that only the desk writes.
+    pub token: String,
+    /// Where the desk is.
+    pub desk: Origin,
+    /// Where the site's pages are.
+    pub page: Origin,
+    /// The page that is shown first.
+    pub first: String,
+}
+
+/// An address on the loopback interface.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Origin(SocketAddr);
+
+impl Origin {
+    pub fn port(self) -> u16 {
+        self.0.port()
+    }
+}
+
+impl std::fmt::Display for Origin {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "http://{}", self.0)
+    }
+}
+
+impl Shared {
+    /// The site and its pages. Questions take what they need and let go; edits hold it to their end.
+    pub fn bench(&self) -> MutexGuard<'_, Bench> {
+        self.bench.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+}
+
+impl Desk {
+    /// Starts a desk for a site.
+    ///
+    /// # Errors
+    /// Where no port can be had, or the site has no page.
+    pub fn start(site: Site, settings: Settings) -> Result<Desk, StartError> {
+        let first = match &settings.page {
+            Some(page) => page.clone(),
+            None => first_page(&site)
+                .ok_or_else(|| StartError::NoPage(site.root().display().to_string()))?,
+        };
+        let runtime = tokio::runtime::Builder::new_multi_thread()
+            .worker_threads(2)
+            .enable_all()
+            .build()?;
+        let (desk, page) = runtime.block_on(listeners(settings.port))?;
+        let shared = Arc::new(Shared {
+            desk: Origin(desk.local_addr()?),
+            page: Origin(page.local_addr()?),
+            token: token()?,
+            events: Events::default(),
+            first,
+            settings,
+            bench: Mutex::new(Bench::new(site)),
+        });
+        let watcher = watch::watch(&shared);
+        let own = axum::Router::new()
+            .merge(assets::routes())
+            .merge(parts::routes())
+            .merge(api::routes());
+        let own = guard::around_desk(own.with_state(shared.clone()), &shared);
+        let site = guard::around_pages(pages::routes().with_state(shared.clone()), &shared);
+        runtime.spawn(async move { axum::serve(desk, own).await });
+        runtime.spawn(async move { axum::serve(page, site).await });
+        Ok(Desk {
+            shared,
+            runtime: Some(runtime),
+            _watcher: watcher,
+        })
+    }
+
+    /// The desk's address, for a browser.
+    pub fn address(&self) -> String {
+        format!("{}/", self.shared.desk)
+    }
+
+    /// The address under which the site's pages are shown.
+    pub fn page_address(&self) -> String {
+        format!("{}/", self.shared.page)
+    }
+
+    /// What a program must send as `Fingerpost-Token` with each write.
+    pub fn token(&self) -> &str {
+        &self.shared.token
+    }
+
+    /// Serves until the process is stopped.
+    pub fn wait(&self) {
+        loop {
+            std::thread::park();
+        }
+    }
+}
+
+impl Drop for Desk {
+    fn drop(&mut self) {
+        if let Some(runtime) = self.runtime.take() {
+            runtime.shutdown_background();
+        }
+    }
+}
+
+/// The page that a visitor of the site would see first, or the first there is.
+fn first_page(site: &Site) -> Option<String> {
+    let pages = site.pages();
+    let stem = |page: &String, word: &str| {
+        let name = page.rsplit('/').next().unwrap_or(page);
+        name.strip_suffix(".html") == Some(word)
+    };
+    let named = |word: &str| pages.iter().find(|page| stem(page, word)).cloned();
+    named("index")
+        .or_else(|| named("home"))
+        .or_else(|| pages.first().cloned())
+}
+
+async fn listeners(port: Option<u16>) -> std::io::Result<(TcpListener, TcpListener)> {
+    let at = |port: u16| SocketAddr::from((Ipv4Addr::LOCALHOST, port));
+    let desk = TcpListener::bind(at(port.unwrap_or(0))).await?;
+    let page = TcpListener::bind(at(port.map_or(0, |port| port.saturating_add(1)))).await?;
+    Ok((desk, page))
+}
+
+/// 256 random bits, in hexadecimal digits.
+fn token() -> Result<String, StartError> {
+    let mut bytes = [0u8; 32];
+    getrandom::fill(&mut bytes).map_err(|_| StartError::Random)?;
+    Ok(bytes.iter().map(|byte| format!("{byte:02x}")).collect())
+}

@@ -1,0 +1,260 @@
+//! The page origin: the site as its draft leaves it.
+
+use std::sync::Arc;
+
+use axum::Router;
+use axum::extract::{Query, State};
+use axum::http::{HeaderMap, HeaderValue, StatusCode, Uri, header};
+use axum::response::{IntoResponse, Response};
+use axum::routing::get;
+use fingerpost::condition::Conditions;
+use fingerpost::markup::Document;
+use fingerpost::text::{SitePath, is_url};
+use percent_encoding::percent_decode_str;
+use serde::Deserialize;
+
+use crate::desk::Shared;
+use crate::events::FileKind;
+use crate::{assets, handles, pretend};
+
+pub(crate) fn routes() -> Router<Arc<Shared>> {
+    Router::new()
+        .route(
+            handles::AGENT,
+            get(|| async { assets::file("text/javascript", assets::AGENT) }),
+        )
+        .route("/.fingerpost/embedded", get(embedded))
+        .route("/.fingerpost/media", get(query))
+        .fallback(get(file))
+}
+
+/// How a sheet is asked for while something is pretended.
+#[derive(Deserialize)]
+#[serde(rename_all = "kebab-case")]
+struct Pretence {
+    /// The surroundings.
+    fingerpost_at: Option<String>,
+    /// Whether elements are held in states.
+    fingerpost_held: Option<String>,
+    /// Whether the file is wanted as it is on disk, without the draft.
+    fingerpost_before: Option<String>,
+}
+
+impl Pretence {
+    fn conditions(&self) -> Option<Conditions> {
+        match self.fingerpost_at.as_deref() {
+            Some("") => Some(Conditions::default()),
+            at => at?.parse().ok(),
+        }
+    }
+
+    fn is_held(&self) -> bool {
+        self.fingerpost_held.is_some()
+    }
+}
+
+type Answer = Result<Response, (StatusCode, String)>;
+
+fn missing(what: impl std::fmt::Display) -> (StatusCode, String) {
+    (StatusCode::NOT_FOUND, format!("{what}\n"))
+}
+
+/// Runs what reads files apart from what serves.
+async fn apart(work: impl FnOnce() -> Answer + Send + 'static) -> Answer {
+    let done = tokio::task::spawn_blocking(work).await;
+    done.unwrap_or_else(|_| {
+        Err((
+            StatusCode::INTERNAL_SERVER_ERROR,
+            "the answer failed\n".into(),
+        ))
+    })
+}
+
+async fn file(
+    State(shared): State<Arc<Shared>>,
+    uri: Uri,
+    headers: HeaderMap,
+    Query(pretence): Query<Pretence>,
+) -> Answer {
+    apart(move || {
+        let path = percent_decode_str(uri.path())
+            .decode_utf8_lossy()
+            .into_owned();
+        // What begins with a dot is a program's own business, this one's too.
+        if path.split('/').any(|part| part.starts_with('.')) || path.contains('\\') {
+            return Err(missing(format!("{path} is not served")));
+        }
+        let bench = shared.bench();
+        let found = bench.site.file_of_url_path(uri.path());
+        drop(bench);
+        match found {
+            Some(file) => of_file(&shared, &file, &pretence),
+            None => of_server(&shared, &uri, &headers, &pretence)
+                .unwrap_or_else(|| Err(missing(format!("the site has no file for {path}")))),
+        }
+    })
+    .await
+}
+
+fn of_file(shared: &Shared, file: &SitePath, pretence: &Pretence) -> Answer {
+    let name = file.as_str();
+    match FileKind::of(name) {
+        FileKind::Page if name.contains('.') => page(shared, name, pretence),
+        FileKind::Sheet => sheet(shared, name, pretence),
+        _ => {
+            let bytes = shared.bench().site.bytes(file).map_err(missing)?;
+            let kind = mime_guess::from_path(name).first_or_octet_stream();
+            Ok(with_kind(kind.as_ref(), bytes))
+        }
+    }
+}
+
+fn page(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
+    let mut bench = shared.bench();
+    if pretence.fingerpost_before.is_some() {
+        let saved = bench.site.with_only(|_| false);
+        let version = bench.version();
+        drop(bench);
+        let text = saved.file_text(name).map_err(missing)?;
+        let html = handles::served(&Document::parse(text), shared.desk.to_string(), version);
+        return Ok(with_kind("text/html; charset=utf-8", html.into_bytes()));
+    }
+    let page = bench.page(name, &Conditions::default()).map_err(missing)?;
+    let version = bench.version();
+    drop(bench);
+    let html = handles::served(page.document(), shared.desk.to_string(), version);
+    Ok(with_kind("text/html; charset=utf-8", html.into_bytes()))
+}
+
+fn sheet(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
+    let bench = shared.bench();
+    let text = match pretence.fingerpost_before {
+        Some(_) => bench.site.with_only(|_| false).file_text(name),
+        None => bench.site.file_text(name),
+    };
+    drop(bench);
+    let text = text.map_err(missing)?;
+    let source = match pretence.conditions() {
+        Some(conditions) => pretend::pretended(&text, &conditions, pretence.is_held()),
+        None => text.source().to_owned(),
+    };
+    Ok(with_kind("text/css; charset=utf-8", source.into_bytes()))
+}
+
+/// What the site's own server answers, where it has one.
+fn of_server(
+    shared: &Shared,
+    uri: &Uri,
+    headers: &HeaderMap,
+    pretence: &Pretence,
+) -> Option<Answer> {
+    let server = shared.settings.server.as_ref()?;
+    let url = server.join(&uri.to_string()).ok()?;
+    if url.origin() != server.origin() {
+        return None;
+    }
+    let wants = |word: &str| {
+        let wanted = headers
+            .get("sec-fetch-dest")
+            .and_then(|dest| dest.to_str().ok());
+        wanted == Some(word)
+    };
+    let accepts_page = headers
+        .get(header::ACCEPT)
+        .and_then(|accept| accept.to_str().ok())
+        .is_some_and(|accept| accept.starts_with("text/html"));
+    if wants("style") || FileKind::of(url.path()) == FileKind::Sheet {
+        return Some(sheet(shared, &without_own(&url), pretence));
+    }
+    if wants("document") || wants("iframe") || accepts_page {
+        return Some(page(shared, &without_own(&url), pretence));
+    }
+    let fetched = shared.bench().site.fetch(url.as_str());
+    Some(fetched.map_err(missing).map(|answer| {
+        let kind = mime_guess::from_path(url.path()).first_or_octet_stream();
+        with_kind(kind.as_ref(), answer.bytes)
+    }))
+}
+
+/// A URL without the parts of the query that are the desk's own.
+fn without_own(url: &url::Url) -> String {
+    let mut url = url.clone();
+    let kept: Vec<(String, String)> = url
+        .query_pairs()
+        .filter(|(name, _)| !name.starts_with("fingerpost-"))
+        .map(|(name, value)| (name.into_owned(), value.into_owned()))
+        .collect();
+    url.set_query(None);
+    if !kept.is_empty() {
+        url.query_pairs_mut().extend_pairs(kept);
+    }
+    url.into()
+}
+
+/// An embedded sheet, by the handle of its element.
+#[derive(Deserialize)]
+struct Embedded {
+    page: String,
+    handle: u32,
+    #[serde(default)]
+    at: String,
+    held: Option<String>,
+}
+
+async fn embedded(State(shared): State<Arc<Shared>>, Query(asked): Query<Embedded>) -> Answer {
+    apart(move || {
+        if is_url(&asked.page) && shared.settings.server.is_none() {
+            return Err(missing("that page is not one of the site"));
+        }
+        let mut bench = shared.bench();
+        let page = bench
+            .page(&asked.page, &Conditions::default())
+            .map_err(missing)?;
+        drop(bench);
+        let document = page.document();
+        let id = document.elements().get(asked.handle as usize);
+        let text = id
+            .filter(|id| document.element(**id).is_html("style"))
+            .and_then(|id| document.text_of(document.children(*id).next()?))
+            .ok_or_else(|| missing("no embedded sheet has that handle"))?;
+        let conditions = Pretence {
+            fingerpost_at: Some(asked.at.clone()),
+            fingerpost_held: asked.held.clone(),
+            fingerpost_before: None,
+        };
+        let Some(surroundings) = conditions.conditions() else {
+            return Err(missing("those surroundings can't be read"));
+        };
+        let text = fingerpost::text::Text::new("embedded.css", text);
+        let shown = pretend::pretended(&text, &surroundings, conditions.is_held());
+        Ok(with_kind("text/css; charset=utf-8", shown.into_bytes()))
+    })
+    .await
+}
+
+/// A media query, answered as pretended.
+#[derive(Deserialize)]
+struct MediaQuery {
+    query: String,
+    #[serde(default)]
+    at: String,
+}
+
+async fn query(Query(asked): Query<MediaQuery>) -> Answer {
+    let pretence = Pretence {
+        fingerpost_at: Some(asked.at),
+        fingerpost_held: None,
+        fingerpost_before: None,
+    };
+    let Some(conditions) = pretence.conditions() else {
+        return Err(missing("those surroundings can't be read"));
+    };
+    let shown = pretend::pretended_query(&asked.query, &conditions);
+    Ok(with_kind("text/plain; charset=utf-8", shown.into_bytes()))
+}
+
+fn with_kind(kind: &str, body: Vec<u8>) -> Response {
+    let kind =
+        HeaderValue::from_str(kind).unwrap_or(HeaderValue::from_static("application/octet-stream"));
+    ([(header::CONTENT_TYPE, kind)], body).into_response()
+}

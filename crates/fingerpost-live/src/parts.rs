@@ -1,0 +1,284 @@
+//! The desk's page and its parts: what the answers look like there. Everything is rendered here, from the
+//! same answers that the command prints; the modules in the browser only ask for parts and put them in.
+
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+use axum::Router;
+use axum::extract::{Query, State};
+use axum::response::{Html, IntoResponse, Response};
+use axum::routing::{get, post};
+use fingerpost::markup::Written;
+use fingerpost::page::PropertyName;
+use fingerpost::question::ElementSummary;
+use fingerpost::question::find::ElementQuery;
+use fingerpost::question::whynot::Asked;
+use fingerpost::survey::{draft, whynot};
+use fingerpost::text::Text;
+use maud::Markup;
+use serde::Deserialize;
+
+use crate::api::{Refusal, apart};
+use crate::desk::Shared;
+use crate::subject::Subject;
+use crate::view;
+
+pub(crate) fn routes() -> Router<Arc<Shared>> {
+    Router::new()
+        .route("/", get(desk))
+        .route("/part/search", get(search))
+        .route("/part/outline", get(outline))
+        .route("/part/element", get(element))
+        .route("/part/why", get(why))
+        .route("/part/made", post(made))
+        .route("/part/contest", get(contest))
+        .route("/part/whynot", get(why_not))
+        .route("/part/space", get(space))
+        .route("/part/sheets", get(sheets))
+        .route("/part/try", get(trying))
+        .route("/part/offers", get(offers))
+        .route("/part/effect", get(effect))
+        .route("/part/save", get(save))
+}
+
+/// A part of the page; a refusal is a sentence in its place.
+type Part = Result<Html<String>, Response>;
+
+async fn part(work: impl FnOnce() -> Result<Markup, Refusal> + Send + 'static) -> Part {
+    match apart(move || work().map(Markup::into_string)).await {
+        Ok(html) => Ok(Html(html)),
+        Err(refusal) => {
+            let shown = view::problem(&refusal.message).into_string();
+            Err((refusal.status, Html(shown)).into_response())
+        }
+    }
+}
+
+async fn desk(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
+    part(move || {
+        let bench = shared.bench();
+        let site = &bench.site;
+        let shell = view::shell::Shell {
+            name: site.config().name.clone(),
+            pages: site.pages(),
+            page: subject.page.clone().unwrap_or_else(|| shared.first.clone()),
+            path: String::new(),
+            page_origin: shared.page.to_string(),
+            token: &shared.token,
+            read_only: shared.settings.read_only,
+        };
+        let path = match &shared.settings.server {
+            Some(_) => url::Url::parse(&shell.page).map_or(String::new(), |url| {
+                url[url::Position::BeforePath..url::Position::AfterQuery].to_owned()
+            }),
+            None => site.url_path(&shell.page),
+        };
+        Ok(view::shell::shell(&view::shell::Shell { path, ..shell }))
+    })
+    .await
+}
+
+/// What stands in the search box.
+#[derive(Deserialize)]
+struct Search {
+    #[serde(default)]
+    text: String,
+    #[serde(flatten)]
+    subject: Subject,
+}
+
+async fn search(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
+    part(move || {
+        let (page, _) = shared.bench().asked(&asked.subject, &shared.first)?;
+        Ok(view::find::results(&page, asked.text.trim()))
+    })
+    .await
+}
+
+async fn outline(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
+    part(move || {
+        let (page, target) = shared.bench().asked(&subject, &shared.first)?;
+        Ok(view::find::outline(&page, target.element))
+    })
+    .await
+}
+
+/// The head of the column: the trail, and what the element is.
+async fn element(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
+    part(move || {
+        let (page, target) = shared.bench().asked(&subject, &shared.first)?;
+        Ok(view::find::trail(&page, target.element))
+    })
+    .await
+}
+
+async fn why(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
+    part(move || {
+        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let filter = Some(asked.text.trim()).filter(|text| !text.is_empty());
+        Ok(view::why::properties(&page, &target, filter))
+    })
+    .await
+}
+
+/// The markup that the browser shows, for an element that a script made.
+#[derive(Deserialize)]
+struct MadePage {
+    #[serde(flatten)]
+    subject: Subject,
+    /// The document's markup, with `data-fingerpost-asked` on the element.
+    markup: String,
+}
+
+async fn made(State(shared): State<Arc<Shared>>, axum::Json(asked): axum::Json<MadePage>) -> Part {
+    part(move || {
+        let name = asked
+            .subject
+            .page
+            .clone()
+            .unwrap_or_else(|| shared.first.clone());
+        let conditions = asked.subject.conditions()?;
+        let shown = shared
+            .bench()
+            .site
+            .page_showing(Text::new(&name, asked.markup), conditions)?;
+        let what = ElementQuery::parse("[data-fingerpost-asked]");
+        let target = shown.ask().find_one(&what).map_err(Refusal::not_found)?;
+        Ok(view::why::of_script(&shown, &target))
+    })
+    .await
+}
+
+async fn contest(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
+    part(move || {
+        let property: PropertyName = asked.text.parse().map_err(Refusal::bad)?;
+        let mut bench = shared.bench();
+        let (page, target) = bench.asked(&asked.subject, &shared.first)?;
+        let custom = bench.site.config().custom.clone();
+        drop(bench);
+        let answer = page.ask().why(&target, &property);
+        Ok(view::contest::contest(
+            &answer,
+            custom.as_ref().map(|sheet| sheet.as_str()),
+        ))
+    })
+    .await
+}
+
+async fn why_not(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
+    part(move || {
+        let mut bench = shared.bench();
+        let (page, target) = bench.asked(&asked.subject, &shared.first)?;
+        let site = bench.site.with_only(|_| true);
+        drop(bench);
+        let text = asked.text.trim();
+        let pretended = asked.subject.pretended()?;
+        let answer = whynot::tried(&site, &page, &target, &Asked::parse(text), text, &pretended);
+        Ok(view::whynot::answer(&answer.map_err(Refusal::bad)?))
+    })
+    .await
+}
+
+/// What the browser measured.
+#[derive(Deserialize)]
+struct Space {
+    #[serde(flatten)]
+    subject: Subject,
+    /// [`view::space::Measured`] as JSON.
+    measured: String,
+}
+
+async fn space(State(shared): State<Arc<Shared>>, Query(asked): Query<Space>) -> Part {
+    part(move || {
+        let measured: view::space::Measured =
+            serde_json::from_str(&asked.measured).map_err(Refusal::bad)?;
+        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        Ok(view::space::space(&page, &target, &measured))
+    })
+    .await
+}
+
+async fn sheets(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
+    part(move || {
+        let mut bench = shared.bench();
+        let (page, _) = bench.asked(&subject, &shared.first)?;
+        let site = bench.site.with_only(|_| true);
+        drop(bench);
+        let inventory = site.inventory();
+        Ok(view::sheets::sheets(
+            &page.ask().beside(&inventory).sheets(),
+        ))
+    })
+    .await
+}
+
+async fn trying(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
+    part(move || {
+        let mut bench = shared.bench();
+        let (page, target) = bench.asked(&subject, &shared.first)?;
+        let custom = bench.site.config().custom.clone();
+        drop(bench);
+        let custom = custom.as_ref().map(|sheet| sheet.as_str());
+        Ok(view::trying::trying(&page, target.element, custom))
+    })
+    .await
+}
+
+async fn offers(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
+    part(move || {
+        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        Ok(view::offers::offers(&page, &target, &asked.text))
+    })
+    .await
+}
+
+/// The edits whose effect is shown.
+#[derive(Deserialize)]
+struct EffectOf {
+    edits: String,
+    page: Option<String>,
+}
+
+async fn effect(State(shared): State<Arc<Shared>>, Query(asked): Query<EffectOf>) -> Part {
+    part(move || {
+        let site = shared.bench().site.with_only(|_| true);
+        let numbers: BTreeSet<u32> = asked
+            .edits
+            .split(',')
+            .filter_map(|n| n.parse().ok())
+            .collect();
+        let known = site
+            .draft()
+            .edits()
+            .any(|tried| numbers.contains(&tried.id));
+        if !known {
+            return Ok(Markup::default());
+        }
+        let effect = draft::effect_over_others(&site, &numbers)?;
+        let page = asked.page.unwrap_or_else(|| shared.first.clone());
+        Ok(view::effect::effect(&effect, &page))
+    })
+    .await
+}
+
+async fn save(State(shared): State<Arc<Shared>>) -> Part {
+    part(move || {
+        let site = shared.bench().site.with_only(|_| true);
+        let read_only = shared.settings.read_only;
+        let carried = site.changed_files().to_vec();
+        Ok(view::save::save(
+            &draft::listed(&site)?,
+            &carried,
+            read_only,
+        ))
+    })
+    .await
+}
+
+/// How an element is named in one line, with a mark where it has no tag of its own.
+pub(crate) fn label(element: &ElementSummary) -> String {
+    match element.written {
+        Written::Tag => element.label(),
+        Written::Implied | Written::Repeated => format!("({})", element.label()),
+    }
+}

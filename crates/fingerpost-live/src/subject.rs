@@ -1,0 +1,54 @@
+//! What a request is about: a page, an element of it, and the surroundings it is asked in.
+
+use fingerpost::condition::Conditions;
+use fingerpost::selector::State;
+use fingerpost::survey::Pretended;
+use serde::Deserialize;
+
+use crate::api::Refusal;
+
+/// The part of a request that is the same for all questions.
+#[derive(Clone, Debug, Default, Deserialize)]
+#[serde(default)]
+pub(crate) struct Subject {
+    /// The page, by its name in the site; the first one without it.
+    pub page: Option<String>,
+    /// The element, as the command names one: `@12`, a selector, a text in quotation marks.
+    pub element: Option<String>,
+    /// The surroundings, as the command prints them: `480x800 print prefers-color-scheme=dark`.
+    pub at: Option<String>,
+    /// The states that the element is held in, such as `hover focus`.
+    pub hold: Option<String>,
+}
+
+impl Subject {
+    /// The surroundings.
+    pub fn conditions(&self) -> Result<Conditions, Refusal> {
+        let at = self.at.as_deref().unwrap_or_default().trim();
+        if at.is_empty() {
+            return Ok(Conditions::default());
+        }
+        at.parse().map_err(Refusal::bad)
+    }
+
+    /// The states.
+    pub fn states(&self) -> Result<Vec<State>, Refusal> {
+        let words = self.hold.as_deref().unwrap_or_default().split_whitespace();
+        words
+            .map(|word| {
+                State::named(word).ok_or_else(|| {
+                    Refusal::bad(format!(
+                        "'{word}' is not a state that can be held; expected one such as hover, focus or checked"
+                    ))
+                })
+            })
+            .collect()
+    }
+
+    pub fn pretended(&self) -> Result<Pretended, Refusal> {
+        Ok(Pretended {
+            asked: self.states()?,
+            others: Vec::new(),
+        })
+    }
+}

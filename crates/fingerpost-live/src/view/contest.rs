@@ -1,0 +1,168 @@
+//! A contest as a ladder: the winner on top, below it each rung with the reason it lost, and on each what
+//! can be changed right there.
+
+use fingerpost::cascade::Origin;
+use fingerpost::question::codes::{ContenderStanding, ValueFrom};
+use fingerpost::question::why::{ContenderAnswer, ContestAnswer, DeclarationAnswer, WhyAnswer};
+use fingerpost::text::Place;
+use maud::{Markup, html};
+
+use super::{as_hex, place, swatch};
+use crate::parts::label;
+
+pub(crate) fn contest(answer: &WhyAnswer, custom: Option<&str>) -> Markup {
+    html! {
+        @for contest in &answer.contests { (ladder(contest, Some(custom))) }
+    }
+}
+
+/// The same for what can't be changed.
+pub(crate) fn read_only(answer: &WhyAnswer) -> Markup {
+    html! { @for contest in &answer.contests { (ladder(contest, None)) } }
+}
+
+fn ladder(contest: &ContestAnswer, edits: Option<Option<&str>>) -> Markup {
+    let value = &contest.value;
+    let has_winner = contest
+        .contenders
+        .iter()
+        .any(|c| c.standing == ContenderStanding::Wins);
+    html! {
+        div.contest data-contest=(contest.property) {
+            @if let Some(fell) = &value.fell_through { p.note { (fell) } }
+            ol.ladder {
+                @for contender in &contest.contenders { (rung(contest, contender, edits.is_some())) }
+                @for out in &contest.excluded {
+                    li.rung.out {
+                        (head(&out.declaration))
+                        p.reason { (out.sentence) }
+                        @if let Some(then) = &out.if_it_holds { p.reason { (then) } }
+                    }
+                }
+                @if !has_winner { li.rung.none { p.reason { (no_winner(contest)) } } }
+            }
+            @if contest.more_contenders > 0 {
+                p.quiet { "and " (contest.more_contenders) " more, which all lose" }
+            }
+            @if !value.variables.is_empty() {
+                ul.way aria-label="Variables on the way" { @for step in &value.variables {
+                    li {
+                        code { (step.name) } " is " (swatch(step.value.as_deref().unwrap_or("")))
+                        (step.value.as_deref().unwrap_or("not set: the fallback is taken"))
+                        " on " code { (label(&step.element)) }
+                        @if let Some(declaration) = &step.declaration {
+                            " " (place(&declaration.place))
+                            @if edits.is_some() {
+                                (value_control(&declaration.property, &declaration.value, &declaration.place))
+                            }
+                        }
+                    }
+                } }
+            }
+            @for passing in &contest.passing { p.note { (passing) } }
+            p.result {
+                "Comes to " (swatch(&value.computed)) code { (value.computed) }
+            }
+            @if let Some(custom) = edits { (new_declaration(contest, custom, has_winner)) }
+        }
+    }
+}
+
+fn no_winner(contest: &ContestAnswer) -> String {
+    let value = &contest.value;
+    match (
+        value.source,
+        &value.inherited_from,
+        &value.inherited_declaration,
+    ) {
+        (ValueFrom::Inherited, Some(from), Some(declaration)) => format!(
+            "Nothing sets it here: it is inherited from {}, where {} at {} wins.",
+            from.label(),
+            declaration.rule.selector,
+            declaration.place
+        ),
+        (ValueFrom::Inherited, ..) => "Nothing sets it here: it is inherited.".to_owned(),
+        _ => "Nothing sets it here: it has its initial value.".to_owned(),
+    }
+}
+
+fn rung(contest: &ContestAnswer, contender: &ContenderAnswer, edits: bool) -> Markup {
+    let wins = contender.standing == ContenderStanding::Wins;
+    let declaration = &contender.declaration;
+    let is_ours = edits && declaration.rule.origin == Origin::Author;
+    html! {
+        li.rung data-wins[wins] {
+            (head(declaration))
+            @if is_ours {
+                div.controls {
+                    (value_control(&declaration.property, &declaration.value, &declaration.place))
+                    button type="button" data-do="disable" data-property=(declaration.property)
+                        data-at=(at(&declaration.place)) { "Switch off" }
+                    button type="button" data-do="remove" data-property=(declaration.property)
+                        data-at=(at(&declaration.place)) { "Remove" }
+                }
+            } @else {
+                p.declared { code { (declaration.property) ": " (declaration.value) } }
+            }
+            p.reason {
+                @if wins && contest.contenders.len() > 1 { "wins" } @else { (contender.sentence) }
+            }
+        }
+    }
+}
+
+fn head(declaration: &DeclarationAnswer) -> Markup {
+    let rule = &declaration.rule;
+    html! {
+        p.who {
+            code { (rule.selector) }
+            @if let Some(specificity) = &rule.specificity { span.specificity { (specificity.to_string()) } }
+            @if let Some(layer) = &rule.layer { span.layer { "layer " (layer) } }
+            @if declaration.important { strong.important { "!important" } }
+            (place(&declaration.place))
+        }
+    }
+}
+
+/// A place as an edit names it.
+fn at(place: &Place) -> String {
+    format!("{}:{}:{}", place.file, place.line, place.column)
+}
+
+/// The field in which a declaration's value is changed, with a color control where it is a color.
+fn value_control(property: &str, value: &str, place: &Place) -> Markup {
+    html! {
+        span.control {
+            label {
+                code { (property) }
+                input.edits type="text" value=(value) autocomplete="off" spellcheck="false"
+                    data-property=(property) data-at=(at(place)) data-was=(value)
+                    aria-label=(format!("{property} at {place}"));
+            }
+            @if let Some(hex) = as_hex(value) {
+                input.picks type="color" value=(hex) aria-label=(format!("Pick a color for {property}"));
+            }
+        }
+    }
+}
+
+/// One more declaration for this element: where it goes is chosen beside it.
+fn new_declaration(contest: &ContestAnswer, custom: Option<&str>, has_winner: bool) -> Markup {
+    let value = &contest.value.computed;
+    html! {
+        form.adds data-property=(contest.property) {
+            label { @if has_winner { "Another value for this element" } @else { "A value for this element" }
+                input name="value" autocomplete="off" spellcheck="false" placeholder=(value);
+            }
+            label { "goes"
+                select name="into" {
+                    @if let Some(custom) = custom { option value="custom" { "into " (custom) } }
+                    option value="embedded" { "into the page's own sheet" }
+                    option value="here" { "on the element itself" }
+                    @if has_winner { option value="place" { "where it is set now" } }
+                }
+            }
+            button { "Add" }
+        }
+    }
+}

@@ -1,0 +1,58 @@
+//! What else a change moves.
+
+use fingerpost::survey::effect::{Effect, Group};
+use maud::{Markup, html};
+
+use super::count;
+use crate::parts::label;
+
+const MOST_GROUPS: usize = 6;
+const MOST_CHANGES: usize = 4;
+
+pub(crate) fn effect(effect: &Effect, page: &str) -> Markup {
+    let others: Vec<&Group> = effect
+        .groups
+        .iter()
+        .filter(|g| !g.aimed && !g.is_custom())
+        .collect();
+    let here = others
+        .iter()
+        .flat_map(|g| &g.elements)
+        .filter(|e| e.place.file == page);
+    let handles: Vec<String> = here.map(|e| e.index.to_string()).collect();
+    html! {
+        @match effect.others_in_words() {
+            Some(words) => {
+                details.else data-handles=(handles.join(" ")) {
+                    summary { "Also changes " strong { (words) } }
+                    ul.plain { @for group in others.iter().take(MOST_GROUPS) { (row(group)) } }
+                    @if others.len() > MOST_GROUPS {
+                        p.quiet { "and " (count(others.len() - MOST_GROUPS, "more group")) }
+                    }
+                }
+            }
+            None => p.quiet { "Changes nothing else on " (count(effect.pages, "page")) "." }
+        }
+        @for surroundings in &effect.untouched { p.quiet { "Changes nothing " (surroundings) "." } }
+        @for note in &effect.notes { p.note { (note) } }
+        @for unread in &effect.unread { p.note { "Not looked at: " (unread) } }
+    }
+}
+
+fn row(group: &Group) -> Markup {
+    let Some(first) = group.elements.first() else {
+        return Markup::default();
+    };
+    html! {
+        li {
+            code { (label(first)) }
+            @if group.elements.len() > 1 { " and " (group.elements.len() - 1) " more" }
+            span.quiet { " on " (first.place.file) }
+            @for change in group.changes.iter().take(MOST_CHANGES) {
+                p.change { code { (change.property) } " " (change.before) " → " (change.after) }
+            }
+            @if group.inside > 0 { p.quiet { (count(group.inside, "element")) " inside inherit it" } }
+            @if !group.also.is_empty() { p.quiet { (group.also.join(", ")) } }
+        }
+    }
+}

@@ -1,0 +1,61 @@
+//! How answers look on the desk: one file a part.
+
+pub(crate) mod contest;
+pub(crate) mod effect;
+pub(crate) mod find;
+pub(crate) mod offers;
+pub(crate) mod save;
+pub(crate) mod sheets;
+pub(crate) mod shell;
+pub(crate) mod space;
+pub(crate) mod trying;
+pub(crate) mod why;
+pub(crate) mod whynot;
+
+use fingerpost::text::Place;
+use fingerpost::value::color;
+use maud::{Markup, html};
+
+/// Why a part could not be made.
+pub(crate) fn problem(message: &str) -> Markup {
+    html! { p.problem role="alert" { (message) } }
+}
+
+/// `css/skerry.css:120`, as its author knows it.
+pub(crate) fn place(place: &Place) -> Markup {
+    let shown = place.authored.as_deref().unwrap_or(place);
+    let served = place
+        .authored
+        .is_some()
+        .then(|| format!("served from {place}"));
+    html! { span.place title=[served] { (shown.file) ":" (shown.line) } }
+}
+
+/// A spot of a color, where a value is one.
+pub(crate) fn swatch(value: &str) -> Markup {
+    match as_hex(value) {
+        // A style sheet from the server is the only style that the desk's policy allows; an SVG needs none.
+        Some(fill) => html! {
+            svg.swatch viewBox="0 0 10 10" aria-hidden="true" { rect width="10" height="10" fill=(fill) {} }
+        },
+        None => Markup::default(),
+    }
+}
+
+/// A color as a native control and SVG take it: `#1a2b3c`, with its alpha left out.
+pub(crate) fn as_hex(value: &str) -> Option<String> {
+    let absolute = color::read(value).absolute()?;
+    let rgba = absolute
+        .color()
+        .to_alpha_color::<::color::Srgb>()
+        .to_rgba8();
+    Some(format!("#{:02x}{:02x}{:02x}", rgba.r, rgba.g, rgba.b))
+}
+
+/// `1 rule`, `2 rules`
+pub(crate) fn count(number: usize, thing: &str) -> String {
+    match number {
+        1 => format!("1 {thing}"),
+        _ => format!("{number} {thing}s"),
+    }
+}

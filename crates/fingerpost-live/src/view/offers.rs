@@ -1,0 +1,83 @@
+//! What can be written next in a declaration, the theme's own colors and variables first.
+
+use std::collections::BTreeMap;
+
+use fingerpost::cascade::Origin;
+use fingerpost::page::{Page, PropertyName, Target};
+use fingerpost::question::codes::OfferKind;
+use fingerpost::question::complete::{property_names, values_of};
+use maud::{Markup, html};
+
+use super::{as_hex, swatch};
+
+/// How many offers of each kind.
+const MOST_OFFERS: usize = 60;
+const MOST_COLORS: usize = 24;
+
+/// The offers for `property: val` that is being written, as options, and the palette where it is a color.
+pub(crate) fn offers(page: &Page, target: &Target, text: &str) -> Markup {
+    let Some((property, value)) = text.split_once(':') else {
+        let names = property_names(text.trim());
+        return html! { @for offer in names.offers.iter().take(MOST_OFFERS) {
+            option value=(format!("{}: ", offer.text)) { (offer.meaning) }
+        } };
+    };
+    let property = property.trim();
+    let value = value.trim_start();
+    let offers = match property.parse() {
+        Ok(PropertyName::Known(id)) => values_of(id, value).offers,
+        _ => Vec::new(),
+    };
+    let takes_color =
+        offers.iter().any(|offer| offer.meaning.contains("color")) || property.ends_with("color");
+    let variables = variables(page, target);
+    html! {
+        @for (name, value) in variables.iter().filter(|(_, value)| !takes_color || as_hex(value).is_some()) {
+            option value=(format!("{property}: var({name})")) { (value) }
+        }
+        @for offer in offers.iter().filter(|offer| offer.kind != OfferKind::Type).take(MOST_OFFERS) {
+            option value=(format!("{property}: {}", offer.text)) { (offer.meaning) }
+        }
+        @if takes_color {
+            optgroup label="palette" {
+                @for (name, value) in variables.iter().filter(|(_, value)| as_hex(value).is_some()) {
+                    option value=(format!("var({name})")) data-color=[as_hex(value)] { (swatch(value)) (name) }
+                }
+                @for (value, _) in colors(page).iter().take(MOST_COLORS) {
+                    option value=(value) data-color=[as_hex(value)] { (value) }
+                }
+            }
+        }
+    }
+}
+
+/// The custom properties that an element has, with their values.
+fn variables(page: &Page, target: &Target) -> Vec<(String, String)> {
+    let answer = page.ask().values(target, Some("--"), false);
+    let rows = answer
+        .values
+        .into_iter()
+        .filter(|row| row.property.starts_with("--"));
+    rows.map(|row| (row.property, row.value)).collect()
+}
+
+/// The colors that the site's sheets write, the most frequent first.
+fn colors(page: &Page) -> Vec<(String, usize)> {
+    let mut found: BTreeMap<String, usize> = BTreeMap::new();
+    for sheet in page
+        .sheets()
+        .iter()
+        .filter(|sheet| sheet.origin == Origin::Author)
+    {
+        let sheet = sheet.styles.sheet();
+        for (_, declaration) in sheet.declarations() {
+            let value = sheet.value_source(declaration);
+            if as_hex(value).is_some() {
+                *found.entry(value.to_owned()).or_default() += 1;
+            }
+        }
+    }
+    let mut found: Vec<(String, usize)> = found.into_iter().collect();
+    found.sort_by_key(|(_, count)| std::cmp::Reverse(*count));
+    found
+}

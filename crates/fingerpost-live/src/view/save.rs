@@ -1,0 +1,79 @@
+//! Save: the changes that are not saved, what they come to in each file, and the way back.
+
+use fingerpost::survey::draft::{DraftList, TriedState};
+use maud::{Markup, html};
+
+use super::count;
+
+pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Markup {
+    let on = draft
+        .edits
+        .iter()
+        .filter(|edit| edit.state == TriedState::On)
+        .count();
+    html! {
+        div #count data-unsaved=(on) {
+            @if draft.edits.is_empty() {
+                p.quiet { "Nothing is unsaved. Changes that you try are kept, even when you leave." }
+            } @else {
+                p { strong { (count(on, "change")) } " not saved yet. They are kept when you leave." }
+            }
+        }
+        @if !carried.is_empty() {
+            p.note { "Changed on disk since the draft was made: " (carried.join(", ")) }
+        }
+        ol.changes { @for edit in &draft.edits {
+            li data-state=(edit.state.as_str()) {
+                label {
+                    input type="checkbox" data-do="switch" data-id=(edit.id) checked[edit.state != TriedState::Off]
+                        disabled[read_only];
+                    span.number { (edit.id) }
+                    span { (edit.summary) }
+                }
+                span.quiet { (edit.files.join(", ")) }
+                @for warning in &edit.warnings { p.note { (warning) } }
+                @if let Some(why) = &edit.why {
+                    p.problem { "This change does not fit: " (why) }
+                    @if let (Some(mine), Some(theirs)) = (&edit.draft_side, &edit.disk_side) {
+                        dl.sides { dt { "the draft" } dd { code { (mine) } } dt { "on disk" } dd { code { (theirs) } } }
+                    }
+                    p.quiet { "Switch it off, undo it, or make it again over the file as it is now." }
+                }
+                @if !read_only && edit.state == TriedState::On {
+                    button type="button" data-do="save-edit" data-id=(edit.id) { "Save this one" }
+                }
+            }
+        } }
+        @if !draft.files.is_empty() {
+            h3 { "Files" }
+            @for file in &draft.files {
+                details.file open[draft.files.len() == 1] {
+                    summary { code { (file.file) } span.badge { "not saved" } }
+                    pre.diff { @for line in file.diff.lines().skip(2) { (diff_line(line)) } }
+                    @if !read_only {
+                        button type="button" data-do="save-file" data-file=(file.file) { "Save this file" }
+                    }
+                }
+            }
+        }
+        @if !read_only {
+            div.buttons {
+                button.first #save-all type="button" disabled[on == 0] aria-keyshortcuts="Control+S" { "Save all" }
+                a href="/api/patch" download="draft.patch" { "As a patch" }
+                button type="button" data-do="unsave" { "Take the last save back" }
+                button type="button" data-do="discard" disabled[draft.edits.is_empty()] { "Discard the draft" }
+            }
+        }
+    }
+}
+
+/// A line of a diff, with what it does to the file.
+fn diff_line(line: &str) -> Markup {
+    let kind = match line.as_bytes().first() {
+        Some(b'+') => "new",
+        Some(b'-') => "old",
+        Some(b'@') => "at",
+        _ => "same",
+    };
+    html! { span data-line=(kind) { (line) "\n" } }
+}

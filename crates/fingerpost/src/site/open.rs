@@ -1,0 +1,127 @@
+//! A site that stays open while other programs work on it: for servers, which answer many questions and
+//! make an edit now and then.
+//!
+//! The command opens a site for each question. A server keeps one: it holds the lock on the draft only
+//! while it edits ([`Site::lock_draft`], [`Site::release_draft`]), and reads up what others changed
+//! ([`Site::refresh`]).
+
+use std::sync::{Arc, PoisonError};
+
+use url::Url;
+
+use super::served::{Fetched, NOWHERE};
+use super::{Site, SiteError};
+use crate::condition::Conditions;
+use crate::edit::Draft;
+use crate::page::{Page, Request};
+use crate::text::{SitePath, Text, is_url};
+
+impl Site {
+    /// Gives the lock on the draft back, so that other programs may change it.
+    pub fn release_draft(&mut self) {
+        self.lock = None;
+    }
+
+    /// Takes another state of the draft for what it is, without writing it down: until the next change of
+    /// the draft, or the next [`Site::refresh`].
+    pub fn pretend_draft(&mut self, draft: Draft) {
+        self.draft = draft;
+        *self.drafted.lock().unwrap_or_else(PoisonError::into_inner) = None;
+    }
+
+    /// Reads the configuration, the draft and the files again. The draft is carried over to files that
+    /// changed; what no longer fits is set aside, with its reason.
+    ///
+    /// # Errors
+    /// Where the configuration or the draft can't be read; the site is then as it was.
+    pub fn refresh(&mut self) -> Result<(), SiteError> {
+        let config = super::read_config(&self.root)?;
+        self.read_up()?;
+        self.config = config;
+        Ok(())
+    }
+
+    /// A page that was read before, in other surroundings.
+    ///
+    /// # Errors
+    /// As [`Site::page`].
+    pub fn page_under(&self, before: &Page, conditions: Conditions) -> Result<Page, SiteError> {
+        let name = before.document().text().name();
+        self.page_after(Some(before), name, conditions)
+    }
+
+    /// A page of this markup, which need not be on disk, with the site's sheets: what a browser shows
+    /// after its scripts ran, for example. URLs count from the text's name.
+    ///
+    /// # Errors
+    /// Where the draft was based on other bytes.
+    pub fn page_showing(&self, text: Arc<Text>, conditions: Conditions) -> Result<Page, SiteError> {
+        self.page_of_text(None, text, conditions)
+    }
+
+    /// A file of the site as the draft leaves it, read as what its name says it is.
+    ///
+    /// # Errors
+    /// As [`Site::text`].
+    pub fn file_text(&self, file: &str) -> Result<Arc<Text>, SiteError> {
+        self.text(file, self.hint(file))
+    }
+
+    /// The bytes of a file of the site as it is on disk.
+    ///
+    /// # Errors
+    /// Where it can't be read, or lies outside of the root, through a link too.
+    pub fn bytes(&self, file: &SitePath) -> Result<Vec<u8>, SiteError> {
+        self.root.read(file)
+    }
+
+    /// What the site's server answers a URL with, where pages are URLs. It is not remembered.
+    ///
+    /// # Errors
+    /// A sentence, where nothing is fetched or the server does not answer.
+    pub fn fetch(&self, url: &str) -> Result<Fetched, String> {
+        match &self.fetch {
+            Some(fetch) => (fetch.0)(url),
+            None => Err("nothing is fetched from the network here".to_owned()),
+        }
+    }
+
+    /// The path of the URL under which a file of the site is served, such as `/pages/home.html`; of a
+    /// page that is a URL, its own path.
+    pub fn url_path(&self, file: &str) -> String {
+        match self.served_url(file) {
+            Ok(url) => match url.query() {
+                Some(query) => format!("{}?{query}", url.path()),
+                None => url.path().to_owned(),
+            },
+            Err(_) => format!("/{file}"),
+        }
+    }
+
+    /// The file of the site that a server would answer the path of a URL with: that of a mount, or the
+    /// one that lies there; for a folder its `index.html`. None where there is no such file.
+    pub fn file_of_url_path(&self, path: &str) -> Option<SitePath> {
+        let mut url = Url::parse(NOWHERE).ok()?;
+        url.set_path(path);
+        if let Some(file) = self.mounted(&url) {
+            return SitePath::new(&file).ok();
+        }
+        let request = Request {
+            url: url.path(),
+            from: "index.html",
+            base: None,
+            encoding: encoding_rs::UTF_8,
+        };
+        let name = match url.path() {
+            "/" => "index.html".to_owned(),
+            _ => self.name_of(&request).ok().filter(|name| !is_url(name))?,
+        };
+        let file = SitePath::new(name.trim_end_matches('/')).ok()?;
+        let real = self.root.real(&file).ok()?;
+        if real.is_dir() {
+            let index = SitePath::new(&format!("{file}/index.html")).ok()?;
+            return self.root.real(&index).ok()?.is_file().then_some(index);
+        }
+        real.is_file().then_some(file)
+    }
+}
