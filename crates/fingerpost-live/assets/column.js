@@ -120,6 +120,7 @@ function putLines(html) {
     if (isWriting && was.contains(active)) {
       // The line itself goes over, with what is being written.
       was.querySelector("summary").replaceWith(line.querySelector("summary"));
+      openContest(was);
       line.replaceWith(was.cloneNode(false));
       next.querySelector(`details[data-property="${CSS.escape(property)}"]`).dataset.keep = "";
       continue;
@@ -144,7 +145,23 @@ function putLines(html) {
 export async function openContest(line) {
   const html = await part("contest", subject({ text: line.dataset.property }));
   const place = line.querySelector(".ladder-place");
-  if (place && !place.contains(document.activeElement)) place.innerHTML = html;
+  if (!place) return;
+  const active = document.activeElement;
+  if (!place.contains(active)) {
+    place.innerHTML = html;
+    return;
+  }
+  // Around the field that is written in, everything is as it is now; the field keeps its caret.
+  const fresh = document.createElement("div");
+  fresh.innerHTML = html;
+  const same = (field) => `input[data-at="${field.dataset.at}"][data-property="${field.dataset.property}"]`;
+  const twin = active.dataset.at && fresh.querySelector(same(active));
+  if (!twin) return;
+  active.dataset.was = twin.dataset.was === active.value ? active.dataset.was : twin.dataset.was;
+  for (const part of [".reason", ".result", ".who", ".picks"]) {
+    const [old, now] = [place.querySelectorAll(part), fresh.querySelectorAll(part)];
+    if (old.length === now.length) old.forEach((one, at) => one.replaceWith(now[at]));
+  }
 }
 
 lines.addEventListener("toggle", (event) => {

@@ -91,7 +91,7 @@ const size = { width: null, height: null };
 /** The size in CSS px that the page has. */
 export function viewport() {
   return {
-    width: size.width ?? Math.max(320, Math.round(floor.clientWidth - 26)),
+    width: size.width ?? Math.max(320, Math.round(floor.clientWidth - 30)),
     height: size.height ?? Math.max(200, Math.round(floor.clientHeight - 2)),
   };
 }
@@ -110,14 +110,15 @@ export function resize(width, height) {
 
 function layOut() {
   const { width, height } = viewport();
-  const scale = Math.min(1, (floor.clientWidth - 24) / width, size.height ? floor.clientHeight / height : 1);
+  const scale = Math.min(1, (floor.clientWidth - 28) / width, size.height ? floor.clientHeight / height : 1);
   live.style.width = `${width}px`;
   live.style.height = `${height}px`;
   glass.style.width = `${width}px`;
   glass.style.height = `${height}px`;
   glass.style.transform = scale < 1 ? `scale(${scale})` : "";
   glass.style.setProperty("--scale", scale);
-  glass.style.marginRight = `${-(1 - scale) * width}px`;
+  glass.style.marginRight = scale < 1 ? `${-(1 - scale) * width}px` : "";
+  glass.style.marginBottom = scale < 1 ? `${-(1 - scale) * height}px` : "";
   if (document.activeElement !== field("width")) field("width").value = width;
   if (document.activeElement !== field("height")) field("height").value = height;
   for (const button of document.querySelectorAll("#widths button")) {

@@ -78,7 +78,7 @@ function showMoved(id) {
   moved.dataset.waits = "";
   wait = setTimeout(async () => {
     asking = new AbortController();
-    const html = await part("effect", { edits: id, page: frame.pageOf() }, asking.signal).catch(() => null);
+    const html = await part("effect", { edit: id, page: frame.pageOf(), at: frame.surroundings() }, asking.signal).catch(() => null);
     if (html === null) return;
     delete moved.dataset.waits;
     moved.innerHTML = html;

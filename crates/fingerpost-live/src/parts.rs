@@ -1,7 +1,6 @@
 //! The desk's page and its parts: what the answers look like there. Everything is rendered here, from the
 //! same answers that the command prints; the modules in the browser only ask for parts and put them in.
 
-use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use axum::Router;
@@ -232,31 +231,27 @@ async fn offers(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) 
     .await
 }
 
-/// The edits whose effect is shown.
+/// The edit whose effect is shown.
 #[derive(Deserialize)]
 struct EffectOf {
-    edits: String,
-    page: Option<String>,
+    edit: u32,
+    #[serde(flatten)]
+    subject: Subject,
 }
 
 async fn effect(State(shared): State<Arc<Shared>>, Query(asked): Query<EffectOf>) -> Part {
     part(move || {
         let site = shared.bench().site.with_only(|_| true);
-        let numbers: BTreeSet<u32> = asked
-            .edits
-            .split(',')
-            .filter_map(|n| n.parse().ok())
-            .collect();
-        let known = site
-            .draft()
-            .edits()
-            .any(|tried| numbers.contains(&tried.id));
-        if !known {
-            return Ok(Markup::default());
-        }
-        let effect = draft::effect_over_others(&site, &numbers)?;
-        let page = asked.page.unwrap_or_else(|| shared.first.clone());
-        Ok(view::effect::effect(&effect, &page))
+        let page = asked
+            .subject
+            .page
+            .clone()
+            .unwrap_or_else(|| shared.first.clone());
+        let conditions = asked.subject.conditions()?;
+        let effect = draft::effect_of_edit(&site, asked.edit, &page, &conditions)?;
+        Ok(effect.map_or_else(Markup::default, |effect| {
+            view::effect::effect(&effect, &page)
+        }))
     })
     .await
 }

@@ -24,11 +24,20 @@ pub(crate) fn problem(message: &str) -> Markup {
 /// `css/skerry.css:120`, as its author knows it.
 pub(crate) fn place(place: &Place) -> Markup {
     let shown = place.authored.as_deref().unwrap_or(place);
-    let served = place
-        .authored
-        .is_some()
-        .then(|| format!("served from {place}"));
-    html! { span.place title=[served] { (shown.file) ":" (shown.line) } }
+    let served = match place.authored {
+        Some(_) => format!(", served as {}:{}", place.file, place.line),
+        None => String::new(),
+    };
+    let whole = format!("{}:{}:{}{served}", shown.file, shown.line, shown.column);
+    html! { span.place title=(whole) { (shown.file) ":" (shown.line) } }
+}
+
+/// `skerry.css:120`, where there is little room; all of it is in the title.
+pub(crate) fn short_place(place: &Place) -> Markup {
+    let shown = place.authored.as_deref().unwrap_or(place);
+    let name = shown.file.rsplit('/').next().unwrap_or(&shown.file);
+    let whole = format!("{}:{}:{}", shown.file, shown.line, shown.column);
+    html! { span.place title=(whole) { (name) ":" (shown.line) } }
 }
 
 /// A spot of a color, where a value is one.

@@ -69,10 +69,17 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
 
 /// A line of a diff, with what it does to the file.
 fn diff_line(line: &str) -> Markup {
+    // `@@ -8,5 +8,5 @@`: only the line in the file as it will be is of use here.
+    if let Some(range) = line
+        .strip_prefix("@@ -")
+        .and_then(|rest| rest.split_once(" +"))
+    {
+        let from = range.1.split([',', ' ']).next().unwrap_or_default();
+        return html! { span data-line="at" { "from line " (from) "\n" } };
+    }
     let kind = match line.as_bytes().first() {
         Some(b'+') => "new",
         Some(b'-') => "old",
-        Some(b'@') => "at",
         _ => "same",
     };
     html! { span data-line=(kind) { (line) "\n" } }

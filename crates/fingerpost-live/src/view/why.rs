@@ -8,7 +8,7 @@ use fingerpost::question::{ElementSummary, Questions};
 use maud::{Markup, html};
 
 use super::contest;
-use super::{place, swatch};
+use super::{place, short_place, swatch};
 use crate::parts::label;
 
 /// What properties are about, and the beginnings of their names. A name goes to the first group that has
@@ -228,11 +228,11 @@ fn line(ask: &Questions<'_>, target: &Target, row: &ValueRow) -> Markup {
         details.line data-property=(row.property) {
             summary {
                 code.name { (row.property) }
-                span.value { (swatch(&row.value)) (row.value) }
+                span.value title=(row.value) { (swatch(&row.value)) (row.value) }
                 span.from {
                     @match &row.inherited_from {
-                        Some(from) => { "inherited from " code { (label(from)) } }
-                        None => @if let Some(at) = &row.place { (place(at)) }
+                        Some(from) => span title=(format!("inherited from {}", label(from))) { "from " code { (from.tag) } }
+                        None => @if let Some(at) = &row.place { (short_place(at)) }
                     }
                     @if beaten > 0 { span.beat title="declarations that lose against it" { "beats " (beaten) } }
                 }
@@ -251,7 +251,7 @@ fn contrast_line(contrast: &ContrastAnswer) -> Markup {
     };
     html! {
         p.contrast #contrast data-ratio=(format!("{:.2}", contrast.ratio)) {
-            (swatch(&contrast.color)) (swatch(&contrast.background))
+            "Contrast " span { (swatch(&contrast.color)) (swatch(&contrast.background)) }
             strong { (format!("{:.2}", contrast.ratio)) " to 1" }
             (level("AA", contrast.needed_aa)) (level("AAA", contrast.needed_aaa))
             @for not in &contrast.not_counted { span.quiet { (not) } }
