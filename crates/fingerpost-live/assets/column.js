@@ -269,7 +269,13 @@ export async function openProperty(name) {
   line.querySelector("summary").focus();
 }
 
-export async function showSave() {
+let saving = null;
+export function showSave() {
+  clearTimeout(saving);
+  saving = setTimeout(showSaveNow, step === "save" ? 0 : 120);
+}
+
+async function showSaveNow() {
   const html = await part("save");
   if (step === "save") sections[3].innerHTML = html;
   const holder = document.createElement("div");

@@ -12,10 +12,12 @@ const by = (id) => document.querySelector(`#${id}`);
 let searching = null;
 async function search(text) {
   searching?.abort();
-  searching = new AbortController();
+  const own = new AbortController();
+  searching = own;
   if (by("find").hidden) await column.goTo("find");
-  const html = await part("search", column.subject({ text }), searching.signal).catch(() => null);
-  if (html === null) return;
+  if (own.signal.aborted) return;
+  const html = await part("search", column.subject({ text }), own.signal).catch(() => null);
+  if (html === null || own.signal.aborted) return;
   const results = by("results");
   if (results) results.innerHTML = html;
 }
@@ -120,10 +122,23 @@ column_element.addEventListener("change", (event) => {
 // ---- values -------------------------------------------------------------------------------------
 
 function setValue(field, value) {
-  const { property, at } = field.dataset;
+  const { property, at, way, path } = field.dataset;
+  if (way) {
+    const known = JSON.parse(way);
+    const was = field.dataset.shown ?? known.was;
+    frame.sendAll({ kind: "preview", path, way: { ...known, was, value } });
+    if (CSS.supports(property, value)) field.dataset.shown = value;
+  }
   const key = `${property} ${at}`;
   const name = property.startsWith("--") ? { variable: { name: property, value } } : { set: { property, value } };
-  return trying.edit(name, { into: { at }, key });
+  return trying.edit(name, { into: { at }, key }).then((reply) => {
+    if (reply === null && way && field.dataset.shown) {
+      const known = JSON.parse(way);
+      frame.sendAll({ kind: "preview", path, way: { ...known, was: field.dataset.shown, value: known.was } });
+      field.dataset.shown = known.was;
+    }
+    return reply;
+  });
 }
 
 column_element.addEventListener("input", (event) => {

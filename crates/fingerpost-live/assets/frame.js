@@ -212,7 +212,7 @@ let held = [];
 /** The surroundings as questions take them. */
 export function surroundings() {
   const { width, height } = viewport();
-  return [`${width}x${height}`, ...pretended()].join(" ");
+  return [`${width}x${height}`, ...pretended()].join("; ");
 }
 
 function pretended() {
@@ -223,7 +223,7 @@ export const holds = () => held.join(" ");
 
 export function pretend() {
   const parts = pretended();
-  sendAll({ kind: "pretend", at: parts.join(" "), held: held.length > 0, text: field("text-size").value });
+  sendAll({ kind: "pretend", at: parts.join("; "), held: held.length > 0, text: field("text-size").value });
 }
 
 /** Holds an element in states; without any, lets go. */
@@ -305,7 +305,7 @@ let others = [];
 
 let isWaiting = false;
 on("moved", (message, source) => {
-  if (isWaiting) return;
+  if (isWaiting || source !== view()) return;
   isWaiting = true;
   requestAnimationFrame(async () => {
     isWaiting = false;

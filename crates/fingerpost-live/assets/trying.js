@@ -10,9 +10,16 @@ let queue = Promise.resolve();
 
 /** Makes an edit. `key` is the same for the steps of one value, which are one edit. */
 export function edit(change, { into = "place", element = undefined, key = null } = {}) {
-  queue = queue.then(() => editNow(change, into, element, key)).catch((error) => tell(String(error), true));
+  if (key) newest.set(key, change);
+  const makeIt = () => {
+    // A later value of the same field is waiting already.
+    if (key && newest.get(key) !== change) return undefined;
+    return editNow(change, into, element, key);
+  };
+  queue = queue.then(makeIt).catch((error) => tell(String(error), true));
   return queue;
 }
+const newest = new Map();
 
 async function editNow(change, into, element, key) {
   const { page, element: chosen, at, hold } = column.subject();
@@ -22,11 +29,16 @@ async function editNow(change, into, element, key) {
   if (into !== "place") intent.into = into;
   const replaces = key && last?.key === key ? last.id : undefined;
   const reply = await send("api/edit", { intent, replaces, at, hold });
-  if (!reply) return null;
-  last = { key, id: reply.id };
-  await apply(reply);
+  if (!reply) {
+    // What is shown is what the draft has.
+    column.refresh();
+    return null;
+  }
+  last = reply.id === null ? null : { key, id: reply.id };
+  apply(reply);
   for (const warning of reply.warnings) tell(warning, true);
-  showMoved(reply.id);
+  if (reply.id === null) clearMoved();
+  else showMoved(reply.id);
   return reply;
 }
 
@@ -48,8 +60,9 @@ async function apply({ version: now, files }) {
   frame.sendAll({ kind: "change", version: now, files });
 }
 
-frame.on("changed", (message, source, isMain) => {
-  if (!isMain) return;
+// The page is painted first; then the column follows.
+frame.on("painted", (message, source, isMain) => {
+  if (!isMain || message.preview) return;
   frame.hold(column.chosen, frame.holds().split(" ").filter(Boolean));
   column.refresh();
   column.showSave();
@@ -87,6 +100,13 @@ function showMoved(id) {
   }, 150);
 }
 
+function clearMoved() {
+  clearTimeout(wait);
+  asking?.abort();
+  document.querySelector("#moved").replaceChildren();
+  frame.markOthers([]);
+}
+
 export async function draft(what) {
   last = null;
   const reply = await send("api/draft", what);
@@ -94,8 +114,7 @@ export async function draft(what) {
   tell(reply.summary);
   await apply(reply);
   column.showSave();
-  document.querySelector("#moved").replaceChildren();
-  frame.markOthers([]);
+  clearMoved();
   if (!reply.files.length) column.refresh();
 }
 
@@ -105,7 +124,7 @@ export async function save(what = "all") {
   if (!reply) return;
   tell(reply.files.length ? `Saved ${reply.files.join(", ")}` : "Nothing to save");
   await apply(reply);
-  await column.showSave();
+  column.showSave();
 }
 
 export async function unsave() {
@@ -114,7 +133,7 @@ export async function unsave() {
   if (!reply) return;
   tell(`Took the last save back: ${reply.files.join(", ")}`);
   await apply(reply);
-  await column.showSave();
+  column.showSave();
 }
 
 // ---- stepping values ----------------------------------------------------------------------------

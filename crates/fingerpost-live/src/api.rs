@@ -212,7 +212,8 @@ struct EditRequest {
 
 #[derive(Serialize)]
 struct EditReply {
-    id: u32,
+    /// None where the edit only took back the one that it replaces.
+    id: Option<u32>,
     version: u64,
     summary: String,
     warnings: Vec<String>,

@@ -13,6 +13,7 @@ use fingerpost::text::Text;
 
 use crate::api::Refusal;
 use crate::events::{ChangedFile, FileKind};
+use crate::quick;
 use crate::subject::Subject;
 
 /// How many pages are kept as they were read last: one for each page and surroundings in use.
@@ -35,6 +36,8 @@ struct Last {
     id: u32,
     before: Draft,
     after: Draft,
+    /// The page that it was made on.
+    page: Arc<Page>,
 }
 
 #[derive(Debug)]
@@ -46,7 +49,8 @@ struct Kept {
 /// An edit that was made.
 #[derive(Debug)]
 pub(crate) struct Made {
-    pub id: u32,
+    /// Its number; none where it only took back the one that it replaces.
+    pub id: Option<u32>,
     pub summary: String,
     pub warnings: Vec<String>,
     pub files: Vec<ChangedFile>,
@@ -131,24 +135,52 @@ impl Bench {
         let conditions = subject.conditions()?;
         let before = self.texts();
         let made = self.locked(|bench| {
-            let kept = bench.page(&intent.page, &conditions)?;
-            let last = bench.last.take();
-            let last =
-                last.filter(|last| Some(last.id) == replaced && last.after == *bench.site.draft());
-            let undone = last.map(|last| last.before);
-            let is_plain = undone.is_none() && pretended.asked.is_empty();
-            let draft = undone.unwrap_or_else(|| bench.site.draft().clone());
-            bench.site.pretend_draft(draft.clone());
-            let edit = if is_plain {
-                bench.site.make(&kept, intent)?
-            } else {
-                let mut page = bench.site.reparse_page(&kept)?;
-                if let Some(element) = &intent.element {
-                    let what = ElementQuery::parse(element).on(&page);
-                    let asked = page.ask().elements(&what).map_err(Refusal::not_found)?;
-                    pretended.of_asked(&mut page, &asked);
+            let last = bench
+                .last
+                .take()
+                .filter(|last| Some(last.id) == replaced && last.after == *bench.site.draft());
+            let replacing = last.is_some();
+            let (draft, known) = match last {
+                Some(last) => (last.before, Some(last.page)),
+                None => (bench.site.draft().clone(), None),
+            };
+            // What is shown without the edit that is replaced is known where it was made just now.
+            let is_it = |page: &Arc<Page>| {
+                page.document().text().name() == intent.page && *page.conditions() == conditions
+            };
+            let page = match known.filter(is_it) {
+                Some(page) => {
+                    bench.site.pretend_draft(draft.clone());
+                    page
                 }
-                bench.site.make(&page, intent)?
+                None => {
+                    let kept = bench.page(&intent.page, &conditions)?;
+                    bench.site.pretend_draft(draft.clone());
+                    match replacing {
+                        true => Arc::new(bench.site.reparse_page(&kept)?),
+                        false => kept,
+                    }
+                }
+            };
+            let edit = match pretended.asked.is_empty() {
+                true => bench.site.make(&page, intent),
+                false => {
+                    let mut held = bench.site.reparse_page(&page)?;
+                    if let Some(element) = &intent.element {
+                        let what = ElementQuery::parse(element).on(&held);
+                        let asked = held.ask().elements(&what).map_err(Refusal::not_found)?;
+                        pretended.of_asked(&mut held, &asked);
+                    }
+                    bench.site.make(&held, intent)
+                }
+            };
+            let edit = match edit {
+                // Back to what it was before the edit that this one replaces.
+                Err(error) if replacing && error.is_an_answer() => {
+                    bench.site.restore_draft(draft)?;
+                    return Ok((None, error.to_string(), Vec::new()));
+                }
+                edit => edit?,
             };
             let (summary, warnings) = (edit.summary.clone(), edit.warnings.clone());
             let id = bench.site.try_edit(edit)?;
@@ -156,11 +188,21 @@ impl Bench {
                 id,
                 before: draft,
                 after: bench.site.draft().clone(),
+                page,
             });
-            Ok((id, summary, warnings))
+            Ok((Some(id), summary, warnings))
         });
-        let files = self.changed_since(&before);
+        let mut files = self.changed_since(&before);
         let (id, summary, warnings) = made?;
+        if let Ok(page) = self.page(&intent.page, &conditions) {
+            for file in files.iter_mut().filter(|file| file.kind == FileKind::Sheet) {
+                let was = match before.get(&file.file) {
+                    Some(text) => text.clone(),
+                    None => self.site.base(&file.file).ok(),
+                };
+                file.quick = was.and_then(|was| quick::way(&page, &file.file, was.source()));
+            }
+        }
         Ok(Made {
             id,
             summary,
@@ -192,6 +234,7 @@ impl Bench {
         }
         if !named.is_empty() {
             self.version += 1;
+            self.last = None;
         }
         Ok(files)
     }
@@ -200,7 +243,7 @@ impl Bench {
         &mut self,
         work: impl FnOnce(&mut Bench) -> Result<T, Refusal>,
     ) -> Result<T, Refusal> {
-        self.site.lock_draft()?;
+        self.site.take_draft()?;
         let done = work(self);
         self.site.release_draft();
         if done.is_err() {
@@ -246,6 +289,7 @@ impl Bench {
             file: name.to_owned(),
             path: self.site.url_path(name),
             kind: FileKind::of(name),
+            quick: None,
         }
     }
 }

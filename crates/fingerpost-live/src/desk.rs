@@ -66,17 +66,34 @@ pub(crate) struct Shared {
 
 /// An address on the loopback interface.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Origin(SocketAddr);
+pub(crate) struct Origin {
+    host: &'static str,
+    port: u16,
+}
 
 impl Origin {
+    fn by_number(address: SocketAddr) -> Origin {
+        Origin {
+            host: "127.0.0.1",
+            port: address.port(),
+        }
+    }
+
+    fn by_name(address: SocketAddr) -> Origin {
+        Origin {
+            host: "localhost",
+            port: address.port(),
+        }
+    }
+
     pub fn port(self) -> u16 {
-        self.0.port()
+        self.port
     }
 }
 
 impl std::fmt::Display for Origin {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "http://{}", self.0)
+        write!(f, "http://{}:{}", self.host, self.port)
     }
 }
 
@@ -102,10 +119,14 @@ impl Desk {
             .worker_threads(2)
             .enable_all()
             .build()?;
-        let (desk, page) = runtime.block_on(listeners(settings.port))?;
+        let entered = runtime.enter();
+        let (desk, page) = listeners(settings.port)?;
+        drop(entered);
         let shared = Arc::new(Shared {
-            desk: Origin(desk.local_addr()?),
-            page: Origin(page.local_addr()?),
+            desk: Origin::by_number(desk.local_addr()?),
+            // Another name for the same address makes it another site to the browser, which gives it a
+            // process of its own: what the page does takes no time from the desk.
+            page: Origin::by_name(page.local_addr()?),
             token: token()?,
             events: Events::default(),
             first,
@@ -172,10 +193,16 @@ fn first_page(site: &Site) -> Option<String> {
         .or_else(|| pages.first().cloned())
 }
 
-async fn listeners(port: Option<u16>) -> std::io::Result<(TcpListener, TcpListener)> {
-    let at = |port: u16| SocketAddr::from((Ipv4Addr::LOCALHOST, port));
-    let desk = TcpListener::bind(at(port.unwrap_or(0))).await?;
-    let page = TcpListener::bind(at(port.map_or(0, |port| port.saturating_add(1)))).await?;
+/// Both listeners, for the runtime that is entered. Nothing waits here, so that a desk can be started from
+/// within another runtime.
+fn listeners(port: Option<u16>) -> std::io::Result<(TcpListener, TcpListener)> {
+    let at = |port: u16| {
+        let listener = std::net::TcpListener::bind((Ipv4Addr::LOCALHOST, port))?;
+        listener.set_nonblocking(true)?;
+        TcpListener::from_std(listener)
+    };
+    let desk = at(port.unwrap_or(0))?;
+    let page = at(port.map_or(0, |port| port.saturating_add(1)))?;
     Ok((desk, page))
 }
 

@@ -3,6 +3,8 @@
 use serde::Serialize;
 use tokio::sync::broadcast;
 
+use crate::quick::Way;
+
 /// How many events a desk may lag behind before it is told to read everything again.
 const MOST_WAITING: usize = 64;
 
@@ -35,6 +37,9 @@ pub(crate) struct ChangedFile {
     pub path: String,
     /// What it is.
     pub kind: FileKind,
+    /// The one declaration that changed in it, where the rest is as it was.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub quick: Option<Way>,
 }
 
 /// What a file is to a page.

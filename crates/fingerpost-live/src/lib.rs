@@ -34,6 +34,7 @@ mod handles;
 mod pages;
 mod parts;
 mod pretend;
+mod quick;
 mod subject;
 mod view;
 mod watch;

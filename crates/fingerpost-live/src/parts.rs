@@ -151,15 +151,14 @@ async fn made(State(shared): State<Arc<Shared>>, axum::Json(asked): axum::Json<M
 async fn contest(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
     part(move || {
         let property: PropertyName = asked.text.parse().map_err(Refusal::bad)?;
-        let mut bench = shared.bench();
-        let (page, target) = bench.asked(&asked.subject, &shared.first)?;
-        let custom = bench.site.config().custom.clone();
-        drop(bench);
+        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
         let answer = page.ask().why(&target, &property);
-        Ok(view::contest::contest(
-            &answer,
-            custom.as_ref().map(|sheet| sheet.as_str()),
-        ))
+        let bench = shared.bench();
+        let controls = view::contest::Controls {
+            page: &page,
+            site: &bench.site,
+        };
+        Ok(view::contest::contest(&answer, &controls))
     })
     .await
 }

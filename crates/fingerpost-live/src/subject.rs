@@ -15,7 +15,7 @@ pub(crate) struct Subject {
     pub page: Option<String>,
     /// The element, as the command names one: `@12`, a selector, a text in quotation marks.
     pub element: Option<String>,
-    /// The surroundings, as the command prints them: `480x800 print prefers-color-scheme=dark`.
+    /// The surroundings, as the command prints them: `480x800; print; prefers-color-scheme=dark`.
     pub at: Option<String>,
     /// The states that the element is held in, such as `hover focus`.
     pub hold: Option<String>,

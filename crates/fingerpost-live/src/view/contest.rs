@@ -2,17 +2,27 @@
 //! can be changed right there.
 
 use fingerpost::cascade::Origin;
+use fingerpost::page::Page;
 use fingerpost::question::codes::{ContenderStanding, ValueFrom};
 use fingerpost::question::why::{ContenderAnswer, ContestAnswer, DeclarationAnswer, WhyAnswer};
+use fingerpost::site::Site;
 use fingerpost::text::Place;
 use maud::{Markup, html};
 
 use super::{as_hex, place, swatch};
 use crate::parts::label;
+use crate::quick;
 
-pub(crate) fn contest(answer: &WhyAnswer, custom: Option<&str>) -> Markup {
+/// What can be changed, and where it goes.
+#[derive(Clone, Copy)]
+pub(crate) struct Controls<'a> {
+    pub page: &'a Page,
+    pub site: &'a Site,
+}
+
+pub(crate) fn contest(answer: &WhyAnswer, controls: &Controls<'_>) -> Markup {
     html! {
-        @for contest in &answer.contests { (ladder(contest, Some(custom))) }
+        @for contest in &answer.contests { (ladder(contest, Some(controls))) }
     }
 }
 
@@ -21,7 +31,7 @@ pub(crate) fn read_only(answer: &WhyAnswer) -> Markup {
     html! { @for contest in &answer.contests { (ladder(contest, None)) } }
 }
 
-fn ladder(contest: &ContestAnswer, edits: Option<Option<&str>>) -> Markup {
+fn ladder(contest: &ContestAnswer, controls: Option<&Controls<'_>>) -> Markup {
     let value = &contest.value;
     let has_winner = contest
         .contenders
@@ -31,7 +41,7 @@ fn ladder(contest: &ContestAnswer, edits: Option<Option<&str>>) -> Markup {
         div.contest data-contest=(contest.property) {
             @if let Some(fell) = &value.fell_through { p.note { (fell) } }
             ol.ladder {
-                @for contender in &contest.contenders { (rung(contest, contender, edits.is_some())) }
+                @for contender in &contest.contenders { (rung(contest, contender, controls)) }
                 @for out in &contest.excluded {
                     li.rung.out {
                         (head(&out.declaration))
@@ -52,8 +62,8 @@ fn ladder(contest: &ContestAnswer, edits: Option<Option<&str>>) -> Markup {
                         " on " code { (label(&step.element)) }
                         @if let Some(declaration) = &step.declaration {
                             " " (place(&declaration.place))
-                            @if edits.is_some() {
-                                (value_control(&declaration.property, &declaration.value, &declaration.place))
+                            @if let Some(controls) = controls {
+                                (value_control(controls, &declaration.property, &declaration.value, &declaration.place))
                             }
                         }
                     }
@@ -63,7 +73,7 @@ fn ladder(contest: &ContestAnswer, edits: Option<Option<&str>>) -> Markup {
             p.result {
                 "Comes to " (swatch(&value.computed)) code { (value.computed) }
             }
-            @if let Some(custom) = edits { (new_declaration(contest, custom, has_winner)) }
+            @if let Some(controls) = controls { (new_declaration(contest, controls, has_winner)) }
         }
     }
 }
@@ -86,16 +96,20 @@ fn no_winner(contest: &ContestAnswer) -> String {
     }
 }
 
-fn rung(contest: &ContestAnswer, contender: &ContenderAnswer, edits: bool) -> Markup {
+fn rung(
+    contest: &ContestAnswer,
+    contender: &ContenderAnswer,
+    controls: Option<&Controls<'_>>,
+) -> Markup {
     let wins = contender.standing == ContenderStanding::Wins;
     let declaration = &contender.declaration;
-    let is_ours = edits && declaration.rule.origin == Origin::Author;
+    let is_ours = declaration.rule.origin == Origin::Author;
     html! {
         li.rung data-wins[wins] {
             (head(declaration))
-            @if is_ours {
+            @if let Some(controls) = controls.filter(|_| is_ours) {
                 div.controls {
-                    (value_control(&declaration.property, &declaration.value, &declaration.place))
+                    (value_control(controls, &declaration.property, &declaration.value, &declaration.place))
                     button type="button" data-do="disable" data-property=(declaration.property)
                         data-at=(at(&declaration.place)) { "Switch off" }
                     button type="button" data-do="remove" data-property=(declaration.property)
@@ -130,13 +144,17 @@ fn at(place: &Place) -> String {
 }
 
 /// The field in which a declaration's value is changed, with a color control where it is a color.
-fn value_control(property: &str, value: &str, place: &Place) -> Markup {
+fn value_control(controls: &Controls<'_>, property: &str, value: &str, place: &Place) -> Markup {
+    let way = quick::way_at(controls.page, place);
+    let way = way.and_then(|way| serde_json::to_string(&way).ok());
+    let path = way.as_ref().map(|_| controls.site.url_path(&place.file));
     html! {
         span.control {
             label {
                 code { (property) }
                 input.edits type="text" value=(value) autocomplete="off" spellcheck="false"
                     data-property=(property) data-at=(at(place)) data-was=(value)
+                    data-way=[way] data-path=[path]
                     aria-label=(format!("{property} at {place}"));
             }
             @if let Some(hex) = as_hex(value) {
@@ -147,7 +165,8 @@ fn value_control(property: &str, value: &str, place: &Place) -> Markup {
 }
 
 /// One more declaration for this element: where it goes is chosen beside it.
-fn new_declaration(contest: &ContestAnswer, custom: Option<&str>, has_winner: bool) -> Markup {
+fn new_declaration(contest: &ContestAnswer, controls: &Controls<'_>, has_winner: bool) -> Markup {
+    let custom = controls.site.config().custom.as_ref();
     let value = &contest.value.computed;
     html! {
         form.adds data-property=(contest.property) {
@@ -156,7 +175,7 @@ fn new_declaration(contest: &ContestAnswer, custom: Option<&str>, has_winner: bo
             }
             label { "goes"
                 select name="into" {
-                    @if let Some(custom) = custom { option value="custom" { "into " (custom) } }
+                    @if let Some(custom) = custom { option value="custom" { "into " (custom.as_str()) } }
                     option value="embedded" { "into the page's own sheet" }
                     option value="here" { "on the element itself" }
                     @if has_winner { option value="place" { "where it is set now" } }

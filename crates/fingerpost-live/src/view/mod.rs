@@ -61,10 +61,11 @@ pub(crate) fn as_hex(value: &str) -> Option<String> {
     Some(format!("#{:02x}{:02x}{:02x}", rgba.r, rgba.g, rgba.b))
 }
 
-/// `1 rule`, `2 rules`
+/// `1 rule`, `2 rules`, `2 properties`
 pub(crate) fn count(number: usize, thing: &str) -> String {
-    match number {
-        1 => format!("1 {thing}"),
-        _ => format!("{number} {thing}s"),
+    match (number, thing.strip_suffix('y')) {
+        (1, _) => format!("1 {thing}"),
+        (_, Some(stem)) => format!("{number} {stem}ies"),
+        (_, None) => format!("{number} {thing}s"),
     }
 }

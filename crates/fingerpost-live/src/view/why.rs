@@ -185,7 +185,7 @@ pub(crate) fn properties(page: &Page, target: &Target, filter: Option<&str>) -> 
                     @let values = ask.values(&part, None, false);
                     @let own: Vec<&ValueRow> = values.values.iter().filter(|r| r.source == ValueFrom::Declared).collect();
                     details.line {
-                        summary { code { (pseudo.to_string()) } span.from { (super::count(own.len(), "property set here")) } }
+                        summary { code { (pseudo.to_string()) } span.from { (super::count(own.len(), "property")) " set here" } }
                         ul.plain { @for row in own {
                             li { code { (row.property) ": " } (swatch(&row.value)) (row.value) " "
                                 @if let Some(at) = &row.place { (place(at)) } }

@@ -567,6 +567,10 @@ impl Site {
     fn forget(&self) {
         let poisoned = PoisonError::into_inner;
         self.texts.lock().unwrap_or_else(poisoned).clear();
+        self.forget_drafted();
+    }
+
+    fn forget_drafted(&self) {
         *self.drafted.lock().unwrap_or_else(PoisonError::into_inner) = None;
     }
 

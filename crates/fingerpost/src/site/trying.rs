@@ -306,7 +306,10 @@ impl Site {
 
     pub(super) fn write_draft(&mut self, draft: Draft) -> Result<(), SiteError> {
         keep::write_draft(&self.root, &draft)?;
-        self.now_kept(draft);
+        // The files that the draft is about are as they were.
+        self.kept = draft.clone();
+        self.draft = draft;
+        self.forget_drafted();
         Ok(())
     }
 

@@ -1,0 +1,272 @@
+//! A desk on a copy of a theme, and a browser in front of it.
+
+// Each test program uses a part of this.
+#![allow(dead_code)]
+
+use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
+
+use fantoccini::key::Key;
+use fantoccini::{Client, Locator};
+use fingerpost::site::Site;
+use fingerpost_live::{Desk, Settings};
+use serde_json::{Value, json};
+use test_browser::{Browser, Surroundings, is_installed};
+
+/// How long something on the desk may take to come.
+const PATIENCE: Duration = Duration::from_secs(20);
+
+/// Whether the browser is there; in CI it must be.
+pub fn browser_is_here() -> bool {
+    let here = is_installed();
+    assert!(
+        here || std::env::var_os("CI").is_none(),
+        "chromium and chromedriver are not installed"
+    );
+    if !here {
+        println!("skipped: chromium and chromedriver are not installed");
+    }
+    here
+}
+
+/// The demo theme, to be changed.
+pub struct Theme {
+    folder: tempfile::TempDir,
+}
+
+impl Theme {
+    pub fn copy() -> Theme {
+        let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
+        let folder = tempfile::tempdir().unwrap();
+        copy(&demo, folder.path());
+        Theme { folder }
+    }
+
+    /// A site of these files.
+    pub fn of(files: &[(&str, &str)]) -> Theme {
+        let folder = tempfile::tempdir().unwrap();
+        std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n").unwrap();
+        for (name, text) in files {
+            let path = folder.path().join(name);
+            std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+            std::fs::write(path, text).unwrap();
+        }
+        Theme { folder }
+    }
+
+    pub fn path(&self, name: &str) -> PathBuf {
+        self.folder.path().join(name)
+    }
+
+    pub fn read(&self, name: &str) -> String {
+        std::fs::read_to_string(self.path(name)).unwrap()
+    }
+
+    pub fn write(&self, name: &str, text: &str) {
+        std::fs::write(self.path(name), text).unwrap();
+    }
+
+    pub fn desk(&self) -> Desk {
+        self.desk_with(Settings::default())
+    }
+
+    pub fn desk_with(&self, settings: Settings) -> Desk {
+        Desk::start(Site::of_folder(self.folder.path()).unwrap(), settings).unwrap()
+    }
+}
+
+fn copy(from: &Path, to: &Path) {
+    for entry in std::fs::read_dir(from).unwrap() {
+        let entry = entry.unwrap();
+        let target = to.join(entry.file_name());
+        if entry.path().is_dir() {
+            std::fs::create_dir_all(&target).unwrap();
+            copy(&entry.path(), &target);
+        } else {
+            std::fs::copy(entry.path(), target).unwrap();
+        }
+    }
+}
+
+/// The desk in a browser, driven by clicks and keys.
+pub struct Seat {
+    browser: Browser,
+}
+
+impl Seat {
+    pub async fn at(address: &str) -> Seat {
+        let window = (1280, 900);
+        let browser = Browser::start(Surroundings {
+            window,
+            dark: false,
+        })
+        .await;
+        browser.client.goto(address).await.unwrap();
+        let seat = Seat { browser };
+        seat.until("document.body.dataset.ready !== undefined")
+            .await;
+        seat.until("!!document.querySelector('.outline .hit')")
+            .await;
+        seat
+    }
+
+    pub fn client(&self) -> &Client {
+        &self.browser.client
+    }
+
+    pub async fn close(self) {
+        self.browser.close().await;
+    }
+
+    pub async fn js(&self, script: &str) -> Value {
+        let script = format!("return ({script});");
+        self.client().execute(&script, Vec::new()).await.unwrap()
+    }
+
+    /// Waits until something is so on the desk.
+    pub async fn until(&self, condition: &str) {
+        let begun = Instant::now();
+        let script = format!("try {{ return !!({condition}) }} catch (error) {{ return false }}");
+        loop {
+            if self.client().execute(&script, Vec::new()).await.ok() == Some(json!(true)) {
+                return;
+            }
+            if begun.elapsed() >= PATIENCE {
+                let shown = self.js("document.querySelector('.column').innerText").await;
+                let said = self.js("document.querySelector('#said').textContent").await;
+                panic!("never so: {condition}\nsaid: {said}\nthe column: {shown}");
+            }
+            tokio::time::sleep(Duration::from_millis(40)).await;
+        }
+    }
+
+    pub async fn click(&self, selector: &str) {
+        self.until(&format!("document.querySelector({selector:?})"))
+            .await;
+        let element = self.client().find(Locator::Css(selector)).await.unwrap();
+        element.click().await.unwrap();
+    }
+
+    pub async fn type_into(&self, selector: &str, text: &str) {
+        self.until(&format!("document.querySelector({selector:?})"))
+            .await;
+        let element = self.client().find(Locator::Css(selector)).await.unwrap();
+        element.send_keys(text).await.unwrap();
+    }
+
+    /// Presses keys where the focus is.
+    pub async fn press(&self, keys: &str) {
+        let active = self.client().active_element().await.unwrap();
+        active.send_keys(keys).await.unwrap();
+    }
+
+    pub async fn press_key(&self, key: Key) {
+        self.press(&char::from(key).to_string()).await;
+    }
+
+    /// Asks the page in the frame.
+    pub async fn in_page(&self, script: &str) -> Value {
+        let frame = self.client().find(Locator::Css("#live")).await.unwrap();
+        frame.enter_frame().await.unwrap();
+        let script = format!("return ({script});");
+        let answer = self.client().execute(&script, Vec::new()).await;
+        self.client().clone().enter_parent_frame().await.unwrap();
+        answer.unwrap()
+    }
+
+    /// Waits until something is so in the page.
+    pub async fn until_in_page(&self, condition: &str) {
+        let begun = Instant::now();
+        while self.in_page(&format!("!!({condition})")).await != json!(true) {
+            assert!(
+                begun.elapsed() < PATIENCE,
+                "never so in the page: {condition}"
+            );
+            tokio::time::sleep(Duration::from_millis(40)).await;
+        }
+    }
+
+    /// Clicks on the page itself, in the middle of an element.
+    pub async fn click_in_page(&self, selector: &str) {
+        let frame = self.client().find(Locator::Css("#live")).await.unwrap();
+        frame.enter_frame().await.unwrap();
+        let element = self.client().find(Locator::Css(selector)).await.unwrap();
+        let clicked = element.click().await;
+        self.client().clone().enter_parent_frame().await.unwrap();
+        clicked.unwrap();
+    }
+
+    /// Points at an element of the page, as a person does.
+    pub async fn point_at(&self, selector: &str) {
+        self.click("#point").await;
+        self.click_in_page(selector).await;
+        self.until("document.querySelector('[data-chosen], [data-made]')")
+            .await;
+    }
+
+    /// Finds an element by what is typed into the search box.
+    pub async fn find(&self, text: &str) {
+        self.js("document.querySelector('#ask').value = ''").await;
+        self.type_into("#ask", text).await;
+        self.until("document.querySelector('#results .hit[data-handle]')")
+            .await;
+        self.press_key(Key::Enter).await;
+    }
+
+    /// Opens the line of a property in Why.
+    pub async fn open_line(&self, property: &str) {
+        self.click("#step-why").await;
+        self.click(&format!("details[data-property='{property}'] > summary"))
+            .await;
+        self.until(&format!(
+            "document.querySelector(\"details[data-property='{property}'] .ladder\")"
+        ))
+        .await;
+    }
+
+    pub async fn count_unsaved(&self, number: usize) {
+        let shown = if number == 0 {
+            String::new()
+        } else {
+            number.to_string()
+        };
+        self.until(&format!(
+            "document.querySelector('#unsaved').textContent.trim() === '{shown}'"
+        ))
+        .await;
+    }
+}
+
+/// A server of a theme's files as they are.
+pub struct Plain {
+    port: u16,
+}
+
+impl Plain {
+    pub fn address(&self) -> String {
+        format!("http://localhost:{}/", self.port)
+    }
+}
+
+pub fn plain_server(theme: &Theme) -> Plain {
+    let server = tiny_http::Server::http("127.0.0.1:0").unwrap();
+    let port = server.server_addr().to_ip().unwrap().port();
+    let root = theme.path("");
+    std::thread::spawn(move || {
+        for request in server.incoming_requests() {
+            let path = root.join(request.url().trim_start_matches('/'));
+            let kind = match path.extension().and_then(|e| e.to_str()) {
+                Some("html") => "text/html; charset=utf-8",
+                Some("css") => "text/css; charset=utf-8",
+                Some("svg") => "image/svg+xml",
+                _ => "application/octet-stream",
+            };
+            let body = std::fs::read(&path).unwrap_or_default();
+            let header = format!("Content-Type: {kind}")
+                .parse::<tiny_http::Header>()
+                .unwrap();
+            let _ = request.respond(tiny_http::Response::from_data(body).with_header(header));
+        }
+    });
+    Plain { port }
+}
