@@ -600,26 +600,24 @@
 
   let base = null;
 
-  async function source() {
-    const url = new URL(location.href);
-    if (isBefore) url.searchParams.set("fingerpost-before", "");
-    const answer = await fetch(url, { headers: { accept: "text/html" } });
-    const parsed = new DOMParser().parseFromString(await answer.text(), "text/html");
-    const own = parsed.querySelector("script[data-told]");
-    const version = own ? JSON.parse(own.dataset.told).version : 0;
+  const textOf = async (url) => (await fetch(url, { headers: { accept: "text/html" } })).text();
+
+  // The source that this page was made from, asked for while it is still that.
+  const first = textOf(location.href);
+
+  function parsed(text) {
+    const page = new DOMParser().parseFromString(text, "text/html");
+    const own = page.querySelector("script[data-told]");
     own?.remove();
-    return { root: parsed.documentElement, version, implied: own ? JSON.parse(own.dataset.told).implied : [] };
+    const { version = 0, implied = [] } = own ? JSON.parse(own.dataset.told) : {};
+    return { root: page.documentElement, version, implied };
   }
 
-  window.addEventListener("load", () => {
-    const read = async () => {
-      if (base) return;
-      const found = await source();
-      // A change that came meanwhile is in the source already and not in the page.
-      if (found.version === told.version) base = number(found);
-    };
-    (window.requestIdleCallback ?? setTimeout)(read);
-  });
+  function sourceNow() {
+    const url = new URL(location.href);
+    if (isBefore) url.searchParams.set("fingerpost-before", "");
+    return textOf(url);
+  }
 
   // Takes the handles off a parsed source and remembers them beside it.
   function number({ root, implied }) {
@@ -661,8 +659,13 @@
   }
 
   async function patchNow() {
-    const now = number(await source());
-    if (!base) return location.reload();
+    if (!base) {
+      const found = parsed(await first);
+      // A change came between the two: the page is read anew.
+      if (found.version !== told.version) return location.reload();
+      base = number(found);
+    }
+    const now = number(parsed(await sourceNow()));
     const live = new Map();
     try {
       await patchElement(base, now, base.root, now.root, live);

@@ -86,7 +86,8 @@ async fn point_why_step_save() {
     );
     // And the save can be taken back.
     seat.click("[data-do=unsave]").await;
-    seat.count_unsaved(1).await;
+    seat.until("document.querySelector('#said').textContent.includes('Took the last save back')")
+        .await;
     assert_eq!(theme.read("css/parts/panel.css"), before);
     seat.close().await;
 }
@@ -151,7 +152,7 @@ async fn markup_is_patched_in_place() {
         return;
     }
     let html = "<!doctype html><title>Pier</title><link rel=stylesheet href=a.css>\n<form><input id=name></form>\n\
-        <ul>\n<li>North\n<li class=b>South\n</ul>\n<p id=last>End\n\
+        <ul>\n<li>North\n<li class=b>South\n</ul>\n<p id=last>End</p>\n\
         <script>const made = document.createElement('aside'); made.className = 'made'; made.textContent = 'script'; \
         document.body.append(made); window.runs = (window.runs ?? 0) + 1; window.mark = {}</script>";
     let theme = Theme::of(&[

@@ -39,6 +39,21 @@ pub(crate) fn effect(effect: &Effect, page: &str) -> Markup {
     }
 }
 
+/// The pages that a group's elements are on.
+fn pages(group: &Group) -> String {
+    let mut files: Vec<&str> = group
+        .elements
+        .iter()
+        .map(|e| e.place.file.as_str())
+        .collect();
+    files.sort_unstable();
+    files.dedup();
+    match files.len() {
+        0..=3 => files.join(", "),
+        many => format!("{}, {} and {} more", files[0], files[1], many - 2),
+    }
+}
+
 fn row(group: &Group) -> Markup {
     let Some(first) = group.elements.first() else {
         return Markup::default();
@@ -47,7 +62,7 @@ fn row(group: &Group) -> Markup {
         li {
             code { (label(first)) }
             @if group.elements.len() > 1 { " and " (group.elements.len() - 1) " more" }
-            span.quiet { " on " (first.place.file) }
+            span.quiet { " on " (pages(group)) }
             @for change in group.changes.iter().take(MOST_CHANGES) {
                 p.change { code { (change.property) } " " (change.before) " → " (change.after) }
             }

@@ -105,8 +105,7 @@ impl Seat {
         let seat = Seat { browser };
         seat.until("document.body.dataset.ready !== undefined")
             .await;
-        seat.until("!!document.querySelector('.outline .hit')")
-            .await;
+        seat.until("document.querySelector('.chosen')").await;
         seat
     }
 
@@ -140,11 +139,22 @@ impl Seat {
         }
     }
 
+    /// Clicks on what may be put in anew at that moment.
     pub async fn click(&self, selector: &str) {
-        self.until(&format!("document.querySelector({selector:?})"))
-            .await;
-        let element = self.client().find(Locator::Css(selector)).await.unwrap();
-        element.click().await.unwrap();
+        let begun = Instant::now();
+        loop {
+            self.until(&format!("document.querySelector({selector:?})"))
+                .await;
+            let clicked = match self.client().find(Locator::Css(selector)).await {
+                Ok(element) => element.click().await,
+                Err(error) => Err(error),
+            };
+            match clicked {
+                Ok(()) => return,
+                Err(error) => assert!(begun.elapsed() < PATIENCE, "{selector}: {error}"),
+            }
+            tokio::time::sleep(Duration::from_millis(40)).await;
+        }
     }
 
     pub async fn type_into(&self, selector: &str, text: &str) {
