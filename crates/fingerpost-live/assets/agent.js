@@ -239,6 +239,33 @@
     };
   }
 
+  // In a tab of its own the page draws the mark itself; in the frame the desk does, over it.
+  let ownMark = null;
+  function drawMark(element) {
+    if (window.top !== window || !element) {
+      ownMark?.host.remove();
+      ownMark = null;
+      return;
+    }
+    if (!ownMark) {
+      const host = document.createElement("fingerpost-mark");
+      host.style.cssText = "all: initial; position: fixed; inset: 0; pointer-events: none; z-index: 2147483647";
+      const box = document.createElement("div");
+      box.style.cssText = "position: absolute; outline: 2px dashed #b4541a; background: #b4541a22; font: 12px system-ui";
+      const name = document.createElement("span");
+      name.style.cssText = "position: absolute; bottom: 100%; left: 0; background: #1d2730; color: #fff; padding: 2px 7px; white-space: nowrap";
+      box.append(name);
+      host.attachShadow({ mode: "closed" }).append(box);
+      document.documentElement.append(host);
+      ownMark = { host, box, name };
+    }
+    const rect = element.getBoundingClientRect();
+    Object.assign(ownMark.box.style, {
+      left: `${rect.left}px`, top: `${rect.top}px`, width: `${rect.width}px`, height: `${rect.height}px`,
+    });
+    ownMark.name.textContent = `${label(element)} ${Math.round(rect.width)} × ${Math.round(rect.height)}`;
+  }
+
   // ---- pointing ---------------------------------------------------------------------------------
 
   let pointing = false;
@@ -247,6 +274,7 @@
   function setPointing(on) {
     pointing = on;
     under = null;
+    drawMark(null);
   }
 
   function pointedAt(event) {
@@ -262,6 +290,7 @@
         const element = pointedAt(event);
         if (!(element instanceof Element) || element === under) return;
         under = element;
+        drawMark(element);
         say({ kind: "pointed", at: measured(element) });
       },
       { capture: true, passive: true },

@@ -3,6 +3,7 @@
 import * as frame from "./frame.js";
 import * as column from "./column.js";
 import * as trying from "./trying.js";
+import * as values from "./values.js";
 import { ask, part, tell, told } from "./link.js";
 
 const by = (id) => document.querySelector(`#${id}`);
@@ -143,55 +144,34 @@ function setValue(field, value) {
 
 column_element.addEventListener("input", (event) => {
   const field = event.target;
-  if (field.matches("input.edits") && field.value.trim()) setValue(field, field.value);
+  if (field.matches("input.edits")) {
+    if (field.value.trim()) setValue(field, field.value);
+    values.offer(field);
+  }
   if (field.matches("input.picks")) {
     const text = field.closest(".control").querySelector("input.edits");
-    text.value = likeBefore(field.value, text.value);
+    text.value = values.likeBefore(field.value, text.value);
     setValue(text, text.value);
   }
   if (field.name === "declaration") offer(field);
   if (field.name === "class") offerClasses(field);
 });
 
-// A picked color keeps the notation and the alpha of the one before.
-function likeBefore(hex, before) {
-  const [r, g, b] = [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16));
-  const alpha = before.match(/[,/]\s*([\d.]+%?)\s*\)$/)?.[1];
-  if (/^rgba?\(/i.test(before)) {
-    const commas = before.includes(",");
-    const hasAlpha = /^rgba\(/i.test(before) || before.includes("/");
-    const end = hasAlpha && alpha ? `${commas ? ", " : " / "}${alpha}` : "";
-    return `${before.slice(0, before.indexOf("("))}(${[r, g, b].join(commas ? ", " : " ")}${end})`;
-  }
-  if (/^hsla?\(/i.test(before)) {
-    const [max, min] = [Math.max(r, g, b) / 255, Math.min(r, g, b) / 255];
-    const light = (max + min) / 2;
-    const wide = max - min;
-    const rich = wide === 0 ? 0 : wide / (1 - Math.abs(2 * light - 1));
-    const turn = { [r / 255]: ((g - b) / 255 / (wide || 1)) % 6, [g / 255]: (b - r) / 255 / (wide || 1) + 2,
-      [b / 255]: (r - g) / 255 / (wide || 1) + 4 }[max];
-    const hue = Math.round((wide === 0 ? 0 : turn * 60 + 360) % 360);
-    const parts = [hue, `${Math.round(rich * 100)}%`, `${Math.round(light * 100)}%`];
-    const commas = before.includes(",");
-    const end = alpha && (before.includes("/") || /^hsla/i.test(before)) ? `${commas ? ", " : " / "}${alpha}` : "";
-    return `${before.slice(0, before.indexOf("("))}(${parts.join(commas ? ", " : " ")}${end})`;
-  }
-  if (/^#([\da-f]{4}|[\da-f]{8})$/i.test(before)) {
-    const end = before.length === 5 ? before[4] + before[4] : before.slice(7);
-    return hex + end;
-  }
-  return hex;
-}
+column_element.addEventListener("focusin", (event) => {
+  const field = event.target;
+  if (field.matches("input.edits")) values.open(field, (value) => setValue(field, value));
+});
 
 column_element.addEventListener("keydown", (event) => {
   const field = event.target;
-  if (field.matches("input.edits") && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
+  if (field.matches("input.edits, .one-part") && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
     const next = trying.stepped(field.value, field.selectionStart, event.key === "ArrowUp", event);
     if (!next) return;
     event.preventDefault();
     field.value = next.text;
     field.setSelectionRange(next.caret, next.caret);
-    setValue(field, next.text);
+    if (field.matches(".edits")) setValue(field, next.text);
+    else field.dispatchEvent(new Event("input"));
   }
   if (field.matches("input.edits") && event.key === "Escape") {
     event.stopPropagation();
@@ -224,6 +204,25 @@ async function offerClasses(field) {
   });
   by("classes")?.replaceChildren(...options);
 }
+
+// ---- moving by drag -----------------------------------------------------------------------------
+
+let dragged = null;
+column_element.addEventListener("dragstart", (event) => {
+  dragged = event.target.closest?.(".movable .hit")?.dataset.handle ?? null;
+});
+column_element.addEventListener("dragover", (event) => {
+  if (dragged !== null && event.target.closest(".movable .hit")) event.preventDefault();
+});
+column_element.addEventListener("drop", (event) => {
+  const target = event.target.closest(".movable .hit");
+  if (dragged === null || !target || target.dataset.handle === dragged) return;
+  event.preventDefault();
+  const box = target.getBoundingClientRect();
+  const side = event.clientY < box.top + box.height / 2 ? "before" : "after";
+  trying.edit({ "move-element": { to: `@${target.dataset.handle}`, side } }, { element: `@${dragged}` });
+  dragged = null;
+});
 
 // ---- forms --------------------------------------------------------------------------------------
 
@@ -304,6 +303,7 @@ async function widths() {
 by("undo").addEventListener("click", () => trying.draft({ do: "undo" }));
 by("redo").addEventListener("click", () => trying.draft({ do: "redo" }));
 by("before").addEventListener("click", before);
+by("own-tab").addEventListener("click", () => frame.openTab());
 by("show-keys").addEventListener("click", () => by("keys").showModal());
 
 async function before() {

@@ -24,8 +24,12 @@ const newest = new Map();
 async function editNow(change, into, element, key) {
   const { page, element: chosen, at, hold } = column.subject();
   const intent = { page, change };
-  const of = element === undefined ? chosen : element;
+  // Several elements at once, where the selector of Try names them.
+  const isOpen = !document.querySelector("#try").hidden;
+  const each = element === undefined && isOpen ? document.querySelector("#each")?.value.trim() : "";
+  const of = each || (element === undefined ? chosen : element);
   if (of) intent.element = of;
+  if (each) intent.each = true;
   if (into !== "place") intent.into = into;
   const replaces = key && last?.key === key ? last.id : undefined;
   const reply = await send("api/edit", { intent, replaces, at, hold });

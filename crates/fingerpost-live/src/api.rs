@@ -16,7 +16,7 @@ use fingerpost::question::Answer;
 use fingerpost::question::complete::{CompleteAnswer, property_names, values_of};
 use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
-use fingerpost::site::{SaveOutcome, Site, Which};
+use fingerpost::site::{ChangedFile as ChangedTexts, SaveOutcome, Site, Which};
 use fingerpost::survey::effect::theme_variants;
 use fingerpost::survey::{draft, whynot};
 use serde::{Deserialize, Serialize};
@@ -534,7 +534,7 @@ async fn patch(
 ) -> Result<Response, Refusal> {
     apart(move || {
         let changes = shared.bench().site.changes_of(&asked.which()?)?;
-        let text: String = changes.iter().map(|change| change.patch()).collect();
+        let text: String = changes.iter().map(ChangedTexts::patch).collect();
         let headers = [
             (header::CONTENT_TYPE, "text/x-diff; charset=utf-8"),
             (

@@ -39,6 +39,11 @@ const FILES: &[(&str, &str, &str)] = &[
         include_str!("../assets/column.js"),
     ),
     (
+        "/desk/values.js",
+        "text/javascript",
+        include_str!("../assets/values.js"),
+    ),
+    (
         "/desk/trying.js",
         "text/javascript",
         include_str!("../assets/trying.js"),

@@ -6,6 +6,7 @@
 //! bring the token besides, which only the desk's own document holds.
 
 use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 use axum::Router;
 use axum::body::Body;
@@ -22,6 +23,30 @@ pub(crate) const TOKEN: &str = "fingerpost-token";
 /// The largest body of a request: pasted markup, a script of edits.
 const LARGEST_BODY: usize = 4 << 20;
 
+/// How many requests are answered at once; more are a mistake, or somebody's mischief.
+const MOST_AT_ONCE: usize = 128;
+
+/// How many requests are being answered.
+#[derive(Clone, Debug, Default)]
+struct Load(Arc<AtomicUsize>);
+
+impl Load {
+    /// Counts a request for as long as what it gives lives; none where there are too many.
+    fn one_more(&self) -> Option<Counted> {
+        let counted = Counted(self.0.clone());
+        let before = self.0.fetch_add(1, Ordering::Relaxed);
+        (before < MOST_AT_ONCE).then_some(counted)
+    }
+}
+
+struct Counted(Arc<AtomicUsize>);
+
+impl Drop for Counted {
+    fn drop(&mut self) {
+        self.0.fetch_sub(1, Ordering::Relaxed);
+    }
+}
+
 /// The desk can be framed by nobody, runs its own modules only, and frames the site's page only.
 pub(crate) fn around_desk(router: Router, shared: &Arc<Shared>) -> Router {
     let shared = shared.clone();
@@ -31,13 +56,16 @@ pub(crate) fn around_desk(router: Router, shared: &Arc<Shared>) -> Router {
         shared.page
     );
     let policy = HeaderValue::from_str(&policy).expect("an address is ASCII");
+    let load = Load::default();
     router
         .layer(DefaultBodyLimit::max(LARGEST_BODY))
         .layer(middleware::from_fn(move |request: Request, next: Next| {
-            let (shared, policy) = (shared.clone(), policy.clone());
+            let (shared, policy, load) = (shared.clone(), policy.clone(), load.clone());
             async move {
+                let counted = load.one_more();
                 let mut response = match refused_at_desk(&request, &shared) {
                     Some(why) => refusal(why),
+                    None if counted.is_none() => TOO_MANY.into_response(),
                     None => next.run(request).await,
                 };
                 let headers = response.headers_mut();
@@ -84,6 +112,11 @@ fn put(headers: &mut HeaderMap, name: &'static str, value: &'static str) {
         HeaderValue::from_static(value),
     );
 }
+
+const TOO_MANY: (StatusCode, &str) = (
+    StatusCode::TOO_MANY_REQUESTS,
+    "too many requests at once; ask again\n",
+);
 
 const NOT_HERE: &str =
     "the request does not name this server as its host; open the address that fingerpost printed";

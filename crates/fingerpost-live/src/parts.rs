@@ -13,7 +13,7 @@ use fingerpost::question::ElementSummary;
 use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
 use fingerpost::survey::{draft, whynot};
-use fingerpost::text::Text;
+use fingerpost::text::{SitePath, Text};
 use maud::Markup;
 use serde::Deserialize;
 
@@ -36,6 +36,7 @@ pub(crate) fn routes() -> Router<Arc<Shared>> {
         .route("/part/sheets", get(sheets))
         .route("/part/try", get(trying))
         .route("/part/offers", get(offers))
+        .route("/part/palette", get(palette))
         .route("/part/effect", get(effect))
         .route("/part/save", get(save))
 }
@@ -216,7 +217,7 @@ async fn trying(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject
         let (page, target) = bench.asked(&subject, &shared.first)?;
         let custom = bench.site.config().custom.clone();
         drop(bench);
-        let custom = custom.as_ref().map(|sheet| sheet.as_str());
+        let custom = custom.as_ref().map(SitePath::as_str);
         Ok(view::trying::trying(&page, target.element, custom))
     })
     .await
@@ -226,6 +227,14 @@ async fn offers(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) 
     part(move || {
         let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
         Ok(view::offers::offers(&page, &target, &asked.text))
+    })
+    .await
+}
+
+async fn palette(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
+    part(move || {
+        let (page, target) = shared.bench().asked(&subject, &shared.first)?;
+        Ok(view::offers::palette(&page, &target))
     })
     .await
 }

@@ -418,3 +418,116 @@ async fn keyboard_only_from_start_to_save() {
     assert!(theme.read("css/skerry.css").contains("color: rgb(7, 7, 7)"));
     seat.close().await;
 }
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn a_frame_of_the_page_is_a_page_to_work_in() {
+    if !browser_is_here() {
+        return;
+    }
+    let theme = Theme::of(&[
+        (
+            "index.html",
+            "<!doctype html><p>Outside</p><iframe src=inner.html width=300 height=200></iframe>",
+        ),
+        (
+            "inner.html",
+            "<!doctype html><link rel=stylesheet href=a.css><h2>Pier</h2>",
+        ),
+        (
+            "a.css",
+            "h2 { color: rgb(4, 5, 6); margin: 0; width: 200px; padding: 10px }",
+        ),
+    ]);
+    let desk = theme.desk();
+    let seat = Seat::at(&desk.address()).await;
+    seat.click("#point").await;
+    seat.click_in_page("iframe").await;
+    // The click goes through the frame to what is in it.
+    seat.until("document.querySelector('.chosen .place').textContent.startsWith('inner.html')")
+        .await;
+    seat.find("h2").await;
+    seat.open_line("color").await;
+    seat.until("document.querySelector('.ladder').innerText.includes('a.css:1')")
+        .await;
+    // A width that is not what was written is explained.
+    seat.click("[data-look=space]").await;
+    seat.until(
+        "document.querySelector('#space').innerText.includes(\
+         'width: 200 set, 220 measured: padding 10 + 10 is added because box-sizing is content-box')",
+    )
+    .await;
+    seat.close().await;
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn whynot_is_answered_and_its_remedy_is_tried() {
+    if !browser_is_here() {
+        return;
+    }
+    let theme = Theme::copy();
+    let settings = Settings {
+        page: Some("pages/fares.html".to_owned()),
+        ..Settings::default()
+    };
+    let desk = theme.desk_with(settings);
+    let seat = Seat::at(&desk.address()).await;
+    seat.find(".fare-best .fare-price").await;
+    seat.click("#step-why").await;
+    seat.click("[data-look=whynot]").await;
+    seat.type_into("#whynot-form input", "css/custom.css:8\u{e007}")
+        .await;
+    seat.until(
+        "document.querySelector('#whynot-answer').innerText.includes('loses on specificity')",
+    )
+    .await;
+    seat.click("#whynot-answer [data-do=script]").await;
+    seat.count_unsaved(1).await;
+    seat.until("document.querySelector('#whynot-answer')").await;
+    seat.close().await;
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn every_control_has_a_name_for_screen_readers() {
+    if !browser_is_here() {
+        return;
+    }
+    let theme = Theme::copy();
+    let desk = theme.desk();
+    let seat = Seat::at(&desk.address()).await;
+    seat.find("h2.today").await;
+    for step in ["find", "why", "try", "save"] {
+        seat.click(&format!("#step-{step}")).await;
+        seat.until(&format!("!document.querySelector('#{step}').hidden"))
+            .await;
+        if step == "why" {
+            seat.open_line("color").await;
+        }
+        let tree = seat.accessibility_tree().await;
+        let nodes = tree["nodes"].as_array().unwrap();
+        let mut named = 0;
+        for node in nodes {
+            let role = node["role"]["value"].as_str().unwrap_or_default();
+            let controls = [
+                "button",
+                "textbox",
+                "searchbox",
+                "combobox",
+                "checkbox",
+                "spinbutton",
+                "link",
+                "splitter",
+            ];
+            if !controls.contains(&role) || node["ignored"] == json!(true) {
+                continue;
+            }
+            let name = node["name"]["value"].as_str().unwrap_or_default();
+            assert!(
+                !name.trim().is_empty(),
+                "a {role} has no name in {step}: {node}"
+            );
+            named += 1;
+        }
+        assert!(named > 20, "{named} controls in {step}");
+    }
+    seat.close().await;
+}

@@ -7,9 +7,10 @@ use fingerpost::question::codes::{ContenderStanding, ValueFrom};
 use fingerpost::question::why::{ContenderAnswer, ContestAnswer, DeclarationAnswer, WhyAnswer};
 use fingerpost::site::Site;
 use fingerpost::text::Place;
+use fingerpost::value::substitution::{named_variables, value_tokens};
 use maud::{Markup, html};
 
-use super::{as_hex, place, swatch};
+use super::{as_hex, count, place, swatch};
 use crate::parts::label;
 use crate::quick;
 
@@ -19,6 +20,9 @@ pub(crate) struct Controls<'a> {
     pub page: &'a Page,
     pub site: &'a Site,
 }
+
+/// How many uses of a custom property are shown.
+const MOST_USES: usize = 30;
 
 pub(crate) fn contest(answer: &WhyAnswer, controls: &Controls<'_>) -> Markup {
     html! {
@@ -69,12 +73,50 @@ fn ladder(contest: &ContestAnswer, controls: Option<&Controls<'_>>) -> Markup {
                     }
                 } }
             }
+            @if let Some(controls) = controls.filter(|_| contest.property.starts_with("--")) {
+                (uses(controls.page, &contest.property))
+            }
             @for passing in &contest.passing { p.note { (passing) } }
             p.result {
                 "Comes to " (swatch(&value.computed)) code { (value.computed) }
             }
             @if let Some(controls) = controls { (new_declaration(contest, controls, has_winner)) }
         }
+    }
+}
+
+/// Who uses a custom property.
+fn uses(page: &Page, name: &str) -> Markup {
+    let mut found = Vec::new();
+    for sheet in page
+        .sheets()
+        .iter()
+        .filter(|sheet| sheet.origin == Origin::Author)
+    {
+        let sheet = sheet.styles.sheet();
+        for (_, declaration) in sheet.declarations() {
+            let value = sheet.value_source(declaration);
+            if !value.contains(name) {
+                continue;
+            }
+            let named = named_variables(value, &value_tokens(value));
+            if named.iter().any(|(used, _)| used == name) {
+                let selector = sheet.prelude_source(sheet.rule(declaration.rule));
+                found.push((
+                    selector,
+                    sheet.name_source(declaration),
+                    sheet.place(declaration.span.start()),
+                ));
+            }
+        }
+    }
+    html! {
+        p.quiet { "Used by " (count(found.len(), "declaration")) " of this page's sheets" }
+        ul.hits { @for (selector, property, at) in found.iter().take(MOST_USES) {
+            li { button.hit type="button" data-selector=(selector) data-property=(property) {
+                code { (selector) } span.words { (property) } (place(at))
+            } }
+        } }
     }
 }
 
@@ -152,7 +194,7 @@ fn value_control(controls: &Controls<'_>, property: &str, value: &str, place: &P
         span.control {
             label {
                 code { (property) }
-                input.edits type="text" value=(value) autocomplete="off" spellcheck="false"
+                input.edits type="text" value=(value) autocomplete="off" spellcheck="false" list="values"
                     data-property=(property) data-at=(at(place)) data-was=(value)
                     data-way=[way] data-path=[path]
                     aria-label=(format!("{property} at {place}"));

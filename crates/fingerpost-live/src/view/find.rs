@@ -186,7 +186,7 @@ pub(crate) fn outline(page: &Page, chosen: ElementId) -> Markup {
         div #results {}
         @if !children.is_empty() {
             h3 { "In " code { (label(&ElementSummary::new(page, chosen))) } }
-            ul.hits { @for child in children.iter().take(MOST_HITS) { (row(page, *child, 0)) } }
+            ul.hits.movable { @for child in children.iter().take(MOST_HITS) { (row(page, *child, 0)) } }
             @if children.len() > MOST_HITS { p.quiet { "and " (children.len() - MOST_HITS) " more" } }
         }
         h3 { "Outline" }
@@ -210,7 +210,7 @@ fn row(page: &Page, id: ElementId, depth: usize) -> Markup {
     let summary = ElementSummary::new(page, id);
     let text = page.document().folded_text(id, TEXT_LENGTH);
     html! {
-        li { button.hit type="button" data-handle=(summary.index) data-depth=(depth) {
+        li { button.hit type="button" draggable="true" data-handle=(summary.index) data-depth=(depth) {
             code { (label(&summary)) }
             @if !text.is_empty() { span.words { (text) } }
         } }

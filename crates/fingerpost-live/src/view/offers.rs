@@ -38,14 +38,28 @@ pub(crate) fn offers(page: &Page, target: &Target, text: &str) -> Markup {
         @for offer in offers.iter().filter(|offer| offer.kind != OfferKind::Type).take(MOST_OFFERS) {
             option value=(format!("{property}: {}", offer.text)) { (offer.meaning) }
         }
-        @if takes_color {
-            optgroup label="palette" {
-                @for (name, value) in variables.iter().filter(|(_, value)| as_hex(value).is_some()) {
-                    option value=(format!("var({name})")) data-color=[as_hex(value)] { (swatch(value)) (name) }
-                }
-                @for (value, _) in colors(page).iter().take(MOST_COLORS) {
-                    option value=(value) data-color=[as_hex(value)] { (value) }
-                }
+    }
+}
+
+/// The theme's own colors: its variables first, then what its sheets write.
+pub(crate) fn palette(page: &Page, target: &Target) -> Markup {
+    let named = variables(page, target)
+        .into_iter()
+        .filter_map(|(name, value)| {
+            let fill = as_hex(&value)?;
+            Some((format!("var({name})"), name, fill))
+        });
+    let written = colors(page)
+        .into_iter()
+        .take(MOST_COLORS)
+        .filter_map(|(value, _)| {
+            let fill = as_hex(&value)?;
+            Some((value.clone(), value, fill))
+        });
+    html! {
+        div.palette role="group" aria-label="Colors of the theme" {
+            @for (value, name, fill) in named.chain(written) {
+                button type="button" data-value=(value) title=(fill) { (swatch(&fill)) (name) }
             }
         }
     }

@@ -60,6 +60,7 @@ pub(crate) fn shell(shell: &Shell<'_>) -> Markup {
                     (column())
                 }
                 p #said role="status" aria-live="polite" {}
+                datalist #values {}
                 dialog #keys aria-labelledby="keys-head" { (keys()) }
             }
         }
@@ -93,6 +94,7 @@ fn top(shell: &Shell<'_>, title: &str) -> Markup {
             }
             span.gap {}
             @if shell.read_only { span.badge { "reading only" } }
+            button #own-tab type="button" title="The page in a tab of its own, which this desk works on as well" { "Own tab" }
             button #undo type="button" aria-keyshortcuts="u" title="Take the last change back" { "Undo" kbd { "U" } }
             button #redo type="button" aria-keyshortcuts="Shift+U" title="Make it again" { "Redo" }
             button #before type="button" aria-pressed="false" aria-keyshortcuts="b"

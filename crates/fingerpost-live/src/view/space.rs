@@ -141,24 +141,30 @@ fn ruler(name: &str, measured: &Measured, sides: [usize; 2], whole: f64) -> Mark
         .max(1.0);
     let free = (RULER - LEAST * segments.len() as f64).max(0.0);
     let mut at = 0.0;
+    let drawn: Vec<(f64, f64, &(&str, usize, f64))> = segments
+        .iter()
+        .map(|segment| {
+            let (from, width) = (at, LEAST + free * segment.2.abs() / total);
+            at += width;
+            (from, width, segment)
+        })
+        .collect();
     html! {
         figure.ruler {
             figcaption { (name) ": " strong { (px(whole)) } " px from border to border" }
             svg viewBox="0 0 400 46" role="img" aria-label=(spoken(name, &segments)) {
-                @for (kind, side, size) in &segments {
-                    @let width = LEAST + free * size.abs() / total;
-                    @let middle = at + width / 2.0;
+                @for (at, width, (kind, side, size)) in &drawn {
+                    @let middle = *at + *width / 2.0;
                     g.segment data-kind=(kind) {
-                        rect x=(px(at)) y="14" width=(px(width)) height="18" {}
+                        rect x=(px(*at)) y="14" width=(px(*width)) height="18" {}
                         text x=(px(middle)) y="27" text-anchor="middle" { (px(*size)) }
-                        @if *kind == "content" || width > 44.0 {
+                        @if *kind == "content" || *width > 44.0 {
                             text.kind x=(px(middle)) y="43" text-anchor="middle" {
                                 (kind) @if *kind != "content" { " " (SIDES[*side]) }
                             }
                         }
-                        line x1=(px(at)) x2=(px(at)) y1="8" y2="36" {}
+                        line x1=(px(*at)) x2=(px(*at)) y1="8" y2="36" {}
                     }
-                    @let _ = { at += width; };
                 }
             }
         }

@@ -18,6 +18,9 @@ pub(crate) fn trying(page: &Page, id: ElementId, custom: Option<&str>) -> Markup
     let markup = source.get(std::ops::Range::from(span)).unwrap_or_default();
     html! {
         (destination(custom))
+        label.destination { "Changes are for"
+            input #each autocomplete="off" spellcheck="false" placeholder="this element; or a selector, for each that it finds";
+        }
         form #new-declaration.field {
             label { "Declaration"
                 input name="declaration" autocomplete="off" spellcheck="false" list="offers"

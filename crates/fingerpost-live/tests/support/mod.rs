@@ -7,6 +7,7 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 use fantoccini::key::Key;
+use fantoccini::wd::WebDriverCompatibleCommand;
 use fantoccini::{Client, Locator};
 use fingerpost::site::Site;
 use fingerpost_live::{Desk, Settings};
@@ -37,6 +38,14 @@ pub struct Theme {
 impl Theme {
     pub fn copy() -> Theme {
         let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
+        let folder = tempfile::tempdir().unwrap();
+        copy(&demo, folder.path());
+        Theme { folder }
+    }
+
+    /// The demo site whose pages a server makes.
+    pub fn served() -> Theme {
+        let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/served");
         let folder = tempfile::tempdir().unwrap();
         copy(&demo, folder.path());
         Theme { folder }
@@ -234,6 +243,11 @@ impl Seat {
         .await;
     }
 
+    /// What screen readers are told, by the browser's own protocol.
+    pub async fn accessibility_tree(&self) -> Value {
+        self.client().issue_cmd(AccessibilityTree).await.unwrap()
+    }
+
     pub async fn count_unsaved(&self, number: usize) {
         let shown = if number == 0 {
             String::new()
@@ -244,6 +258,27 @@ impl Seat {
             "document.querySelector('#unsaved').textContent.trim() === '{shown}'"
         ))
         .await;
+    }
+}
+
+#[derive(Debug)]
+struct AccessibilityTree;
+
+impl WebDriverCompatibleCommand for AccessibilityTree {
+    fn endpoint(
+        &self,
+        base: &url::Url,
+        session: Option<&str>,
+    ) -> Result<url::Url, url::ParseError> {
+        base.join(&format!(
+            "session/{}/goog/cdp/execute",
+            session.unwrap_or_default()
+        ))
+    }
+
+    fn method_and_body(&self, _: &url::Url) -> (http::Method, Option<String>) {
+        let body = json!({ "cmd": "Accessibility.getFullAXTree", "params": {} });
+        (http::Method::POST, Some(body.to_string()))
     }
 }
 
