@@ -20,6 +20,7 @@ use schemars::{JsonSchema, Schema};
 use serde::Serialize;
 
 use crate::commands::{Asking, Body, Outcome, Problem, Result, TextAnswer};
+use crate::desk::DeskAnswer;
 use crate::drafts::{DiscardAnswer, MendAnswer, SaveAnswer, UnsaveAnswer};
 use crate::edits::Scripted;
 use crate::init::InitAnswer;
@@ -36,10 +37,11 @@ enum AnyValues {
 /// What an answer calls its command, and the schema of the answer.
 type Named = (&'static str, fn() -> Schema);
 
-const ANSWERS: [Named; 26] = [
+const ANSWERS: [Named; 27] = [
     ("completions", of::<TextAnswer>),
     ("demo", of::<TextAnswer>),
     ("describe", of::<FactsAnswer>),
+    ("desk", of::<DeskAnswer>),
     ("draft", of::<DraftAnswer>),
     ("draft discard", of::<DiscardAnswer>),
     ("edit", of::<EditAnswer>),

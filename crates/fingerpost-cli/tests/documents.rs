@@ -67,6 +67,11 @@ fn failure(line: &str, prepared: &Site) -> Option<String> {
 
 #[track_caller]
 fn all_work(lines: &[String], least: usize) {
+    // The desk does not end by itself: `--test desk` opens it.
+    let lines: Vec<&String> = lines
+        .iter()
+        .filter(|line| !line.starts_with("fingerpost desk"))
+        .collect();
     assert!(
         lines.len() >= least,
         "only {} lines were found",

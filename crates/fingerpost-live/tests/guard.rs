@@ -164,7 +164,7 @@ fn nothing_outside_of_the_root_is_served() {
         "/css/../../../etc/passwd",
         "/%2e%2e/%2e%2e/etc/passwd",
         "/..%2f..%2fetc/passwd",
-        "/css/..%5c..%5csecret",
+        "/css/..%5c..%5cpasswd",
         "/.fingerpost/draft.json",
         "/.git/config",
         "/css/link.css",
