@@ -3,7 +3,7 @@
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use fingerpost::site::Site;
+use fingerpost::site::{Site, SiteError};
 use fingerpost::text::is_url;
 use fingerpost_live::{Desk, Settings};
 use schemars::JsonSchema;
@@ -70,7 +70,7 @@ fn opened(asked: &DeskArguments, folder: Option<&Path>) -> Result<Opened> {
         return Ok((Site::of_folder(&copy)?, None, None));
     }
     let Some(place) = &asked.place else {
-        return Ok((Site::of_folder(here)?, None, None));
+        return Ok((of_folder(here)?, None, None));
     };
     if let Some(url) = place.to_str().filter(|name| is_url(name)) {
         let server = url::Url::parse(url)
@@ -79,8 +79,16 @@ fn opened(asked: &DeskArguments, folder: Option<&Path>) -> Result<Opened> {
         return Ok((site, Some(server.to_string()), Some(server)));
     }
     if place.is_dir() {
-        return Ok((Site::of_folder(place)?, None, None));
+        return Ok((of_folder(place)?, None, None));
     }
     let (site, page) = site_of(place, here)?;
     Ok((site, Some(page), None))
+}
+
+/// The site of a folder; the folder itself where nothing says that it is one.
+fn of_folder(folder: &Path) -> Result<Site> {
+    match Site::of_folder(folder) {
+        Err(SiteError::NoSite { .. }) => Ok(Site::at(folder)?),
+        site => Ok(site?),
+    }
 }

@@ -209,20 +209,36 @@ function fitStrip(widths) {
 
 let held = [];
 
-/** The surroundings as questions take them. */
+const CHOICES = ["medium", "scheme", "motion", "pixels"];
+const USUAL = ["screen", "prefers-color-scheme=light", "prefers-reduced-motion=no-preference", "1x"];
+
+// The surroundings that the browser itself has: what is chosen begins there.
+const is = (query) => matchMedia(query).matches;
+const REAL = [
+  "screen",
+  `prefers-color-scheme=${is("(prefers-color-scheme: dark)") ? "dark" : "light"}`,
+  `prefers-reduced-motion=${is("(prefers-reduced-motion: reduce)") ? "reduce" : "no-preference"}`,
+  `${[1, 2, 3].includes(devicePixelRatio) ? devicePixelRatio : 1}x`,
+];
+CHOICES.forEach((id, at) => (field(id).value = REAL[at]));
+
+const chosenBut = (others) => CHOICES.map((id) => field(id).value).filter((value, at) => value && value !== others[at]);
+
+/** The surroundings as questions take them: those that are seen. */
 export function surroundings() {
   const { width, height } = viewport();
-  return [`${width}x${height}`, ...pretended()].join("; ");
+  return [`${width}x${height}`, ...chosenBut(USUAL)].join("; ");
 }
 
-function pretended() {
-  return ["medium", "scheme", "motion", "pixels"].map((id) => field(id).value).filter(Boolean);
-}
+// What the served sheets have to pretend: that in which the browser differs.
+const pretended = () => chosenBut(REAL);
 
 export const holds = () => held.join(" ");
 
 export function pretend() {
   const parts = pretended();
+  const more = parts.filter((part) => !part.startsWith("prefers-color-scheme")).length + (field("text-size").value ? 1 : 0);
+  field("more-count").textContent = more ? ` ${more}` : "";
   sendAll({ kind: "pretend", at: parts.join("; "), held: held.length > 0, text: field("text-size").value });
 }
 

@@ -164,6 +164,8 @@ function alphaControl(field, put) {
   range.max = 1;
   range.step = 0.01;
   range.value = alphaOf(field.value);
+  // A variable has its alpha where it is defined.
+  range.disabled = !hexOf(field.value);
   range.addEventListener("input", () => {
     const hex = hexOf(field.value);
     if (hex) put(likeBefore(hex, field.value, Number(range.value)));

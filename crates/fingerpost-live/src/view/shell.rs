@@ -113,25 +113,36 @@ fn stage(shell: &Shell<'_>) -> Markup {
                 span #widths.widths role="group" aria-label="Widths" {}
                 button #turn type="button" title="Swap width and height" { "Turn" }
                 button #strip type="button" aria-pressed="false" title="Several widths side by side" { "Side by side" }
-                label { span.quiet { "Medium" }
-                    select #medium { option value="" { "screen" } option value="print" { "print" } }
-                }
                 label { span.quiet { "Scheme" }
-                    select #scheme { option value="" { "light" } option value="prefers-color-scheme=dark" { "dark" } }
-                }
-                label { span.quiet { "Motion" }
-                    select #motion {
-                        option value="" { "full" }
-                        option value="prefers-reduced-motion=reduce" { "reduced" }
+                    select #scheme {
+                        option value="prefers-color-scheme=light" { "light" }
+                        option value="prefers-color-scheme=dark" { "dark" }
                     }
                 }
-                label { span.quiet { "Pixels" }
-                    select #pixels { option value="" { "1×" } option value="2x" { "2×" } option value="3x" { "3×" } }
-                }
-                label { span.quiet { "Text" }
-                    select #text-size {
-                        option value="" { "100 %" } option value="125" { "125 %" } option value="150" { "150 %" }
-                        option value="200" { "200 %" }
+                details.holds {
+                    summary { "More" span #more-count {} }
+                    fieldset.more {
+                        legend { "Surroundings that are pretended" }
+                        label { "Medium"
+                            select #medium { option value="screen" { "screen" } option value="print" { "print" } }
+                        }
+                        label { "Motion"
+                            select #motion {
+                                option value="prefers-reduced-motion=no-preference" { "full" }
+                                option value="prefers-reduced-motion=reduce" { "reduced" }
+                            }
+                        }
+                        label { "Pixels"
+                            select #pixels {
+                                option value="1x" { "1×" } option value="2x" { "2×" } option value="3x" { "3×" }
+                            }
+                        }
+                        label { "Text"
+                            select #text-size {
+                                option value="" { "100 %" } option value="125" { "125 %" } option value="150" { "150 %" }
+                                option value="200" { "200 %" }
+                            }
+                        }
                     }
                 }
                 details.holds {

@@ -156,6 +156,7 @@ fn ruler(name: &str, measured: &Measured, sides: [usize; 2], whole: f64) -> Mark
                 @for (at, width, (kind, side, size)) in &drawn {
                     @let middle = *at + *width / 2.0;
                     g.segment data-kind=(kind) {
+                        title { (spoken_segment(kind, *side, *size)) }
                         rect x=(px(*at)) y="14" width=(px(*width)) height="18" {}
                         text x=(px(middle)) y="27" text-anchor="middle" { (px(*size)) }
                         @if *kind == "content" || *width > 44.0 {
@@ -172,11 +173,18 @@ fn ruler(name: &str, measured: &Measured, sides: [usize; 2], whole: f64) -> Mark
 }
 
 fn spoken(name: &str, segments: &[(&str, usize, f64)]) -> String {
-    let parts = segments.iter().map(|(kind, side, size)| match *kind {
-        "content" => format!("content {}", px(*size)),
-        kind => format!("{kind} {} {}", SIDES[*side], px(*size)),
-    });
+    let parts = segments
+        .iter()
+        .map(|(kind, side, size)| spoken_segment(kind, *side, *size));
     format!("{name}: {}", parts.collect::<Vec<_>>().join(", "))
+}
+
+/// `padding left 24`
+fn spoken_segment(kind: &str, side: usize, size: f64) -> String {
+    match kind {
+        "content" => format!("content {}", px(size)),
+        kind => format!("{kind} {} {}", SIDES[side], px(size)),
+    }
 }
 
 fn side_row(page: &Page, target: &Target, kind: &str, side: &str, value: f64) -> Markup {
