@@ -539,7 +539,18 @@
 
   const GROUPS = { media: CSSMediaRule, supports: CSSSupportsRule, layer: CSSLayerBlockRule, container: CSSContainerRule };
 
-  function setIn(sheet, { rules, property, was, value, important }) {
+  // The rules that were found last, by their way: a framework has thousands.
+  const found = new WeakMap();
+
+  function ruleIn(sheet, rules) {
+    const known = found.get(sheet) ?? new Map();
+    found.set(sheet, known);
+    const key = JSON.stringify(rules);
+    if (!known.has(key)) known.set(key, lookFor(sheet, rules));
+    return known.get(key);
+  }
+
+  function lookFor(sheet, rules) {
     let at = sheet;
     for (const { selector, at: group, number } of rules) {
       const text = selector && asBrowser(selector);
@@ -547,8 +558,14 @@
         selector ? rule instanceof CSSStyleRule && rule.selectorText === text : rule instanceof GROUPS[group],
       );
       at = alike[number];
-      if (!at) return false;
+      if (!at) return undefined;
     }
+    return at;
+  }
+
+  function setIn(sheet, { rules, property, was, value, important }) {
+    const at = ruleIn(sheet, rules);
+    if (!at) return false;
     const shown = at.style.getPropertyValue(property);
     if (shown !== "" && shown === valueAsBrowser(property, value)) return true;
     if (shown !== valueAsBrowser(property, was)) return false;

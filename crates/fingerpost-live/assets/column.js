@@ -52,6 +52,25 @@ export function step_to(which) {
   choose({ handle: Number(handle) });
 }
 
+// What is pointed at is asked about ahead, so that it is there when it is chosen.
+let ahead = null;
+
+/** Asks for what Why shows of an element, for when it is chosen. */
+export function askAhead(of) {
+  if (of.handle === undefined || filter.value || look !== "properties") return;
+  const about = { ...subject(), element: `@${of.handle}` };
+  const key = JSON.stringify(about);
+  if (ahead?.key === key) return;
+  ahead = { key, trail: part("element", about), why: part("why", about) };
+}
+
+/** Forgets it: something changed. */
+export function forgetAhead() {
+  ahead = null;
+}
+
+const asked = (name) => (ahead?.key === JSON.stringify(subject()) ? ahead[name] : null);
+
 let turn = 0;
 /** Shows the chosen element as it is now. */
 export async function refresh(at = null) {
@@ -60,7 +79,7 @@ export async function refresh(at = null) {
   if (chosen?.made !== undefined) return showMade(own);
   const shown = chosen ?? { handle: 0 };
   const measuring = at ? Promise.resolve({ at }) : frame.ask({ kind: "look", of: shown });
-  const [trail, body] = await Promise.all([part("element", subject()), bodyOf()]);
+  const [trail, body] = await Promise.all([asked("trail") ?? part("element", subject()), bodyOf()]);
   if (own !== turn) return;
   element.innerHTML = trail;
   body?.();
@@ -84,7 +103,7 @@ async function bodyOf() {
     };
   }
   if (step === "why" && look === "properties") {
-    const html = await part("why", subject({ text: filter.value }));
+    const html = await (asked("why") ?? part("why", subject({ text: filter.value })));
     return () => putLines(html);
   }
   if (step === "why" && look === "sheets") {

@@ -38,7 +38,12 @@ by("ask").addEventListener("keydown", (event) => {
   }
 });
 
-frame.on("pointed", (message) => frame.showMark("pointed", message.at));
+let resting = null;
+frame.on("pointed", (message, source) => {
+  frame.showMark("pointed", message.at);
+  clearTimeout(resting);
+  if (source === frame.view()) resting = setTimeout(() => column.askAhead(message.at.of), 50);
+});
 frame.on("chosen", (message, source) => {
   frame.workIn(source);
   frame.point(false);

@@ -60,6 +60,7 @@ export async function script(edits) {
 
 async function apply({ version: now, files }) {
   if (now <= version) return;
+  column.forgetAhead();
   version = now;
   frame.sendAll({ kind: "change", version: now, files });
 }
