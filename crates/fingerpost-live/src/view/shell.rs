@@ -119,7 +119,7 @@ fn stage(shell: &Shell<'_>) -> Markup {
                         option value="prefers-color-scheme=dark" { "dark" }
                     }
                 }
-                details.holds {
+                details #more.holds {
                     summary { "More" span #more-count {} }
                     fieldset.more {
                         legend { "Surroundings that are pretended" }
@@ -145,7 +145,7 @@ fn stage(shell: &Shell<'_>) -> Markup {
                         }
                     }
                 }
-                details.holds {
+                details #hold.holds {
                     summary { "Hold" span #held-count {} }
                     fieldset {
                         legend { "States of the chosen element" }
