@@ -84,7 +84,7 @@ impl Default for Events {
 
 impl Events {
     pub fn send(&self, event: Event) {
-        // That no desk is open is no error.
+        // It does not matter whether a desk is open.
         let _ = self.0.send(event);
     }
 

@@ -47,7 +47,7 @@ impl Drop for Counted {
     }
 }
 
-/// The desk can be framed by nobody, runs its own modules only, and frames the site's page only.
+/// No page may frame the desk; it runs only its own modules, and frames only the site's page.
 pub(crate) fn around_desk(router: Router, shared: &Arc<Shared>) -> Router {
     let shared = shared.clone();
     let policy = format!(

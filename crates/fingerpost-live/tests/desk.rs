@@ -63,7 +63,7 @@ async fn point_why_step_save() {
     seat.until("document.querySelector('#moved').textContent.includes('pages/fares.html')")
         .await;
 
-    // Back to where it began is no change at all.
+    // Stepping back to the first value leaves no change.
     for _ in 0..3 {
         seat.press_key(Key::Down).await;
     }
@@ -534,5 +534,74 @@ async fn every_control_has_a_name_for_screen_readers() {
         }
         assert!(named > 20, "{named} controls in {step}");
     }
+    seat.close().await;
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn values_keep_their_notation_and_step_in_their_unit() {
+    if !browser_is_here() {
+        return;
+    }
+    let theme = Theme::of(&[("index.html", "<!doctype html><p>Boats")]);
+    let desk = theme.desk();
+    let seat = Seat::at(&desk.address()).await;
+    let script = "const done = arguments[0]; Promise.all([import('/desk/values.js'), import('/desk/trying.js')])
+        .then(([values, trying]) => {
+            const step = (text, at, up, event = {}) => trying.stepped(text, at, up, event)?.text ?? null;
+            done({
+                picked: ['teal', '#abc', '#11223380', 'rgb(1, 2, 3)', 'rgba(1, 2, 3, 0.5)', 'rgb(1 2 3 / 50%)',
+                    'hsl(10 20% 30%)'].map((before) => values.likeBefore('#ff0000', before)),
+                alpha: values.likeBefore('#ff0000', 'rgb(1, 2, 3)', 0.25),
+                parts: values.cut('0 1px 2px rgba(0, 0, 0, .5), inset 0 0 red').filter((one) => one.part)
+                    .map((one) => one.text),
+                gradient: values.cut('linear-gradient(to right, red, #00f 40%)').map((one) => one.text).join('|'),
+                whole: values.cut('linear-gradient(to right, red)').map((one) => one.text).join(''),
+                steps: [step('10px', 1, true), step('1.25rem', 2, true), step('1.25rem', 2, false, { shiftKey: true }),
+                    step('0 4px', 3, true), step('#123456', 2, true), step('auto', 1, true), step('-1px', 1, true),
+                    step('400', 1, true), step('.5em', 1, true, { altKey: true })],
+            });
+        })";
+    let found = seat
+        .client()
+        .execute_async(script, Vec::new())
+        .await
+        .unwrap();
+    assert_eq!(
+        found["picked"],
+        json!([
+            "#ff0000",
+            "#ff0000",
+            "#ff000080",
+            "rgb(255, 0, 0)",
+            "rgba(255, 0, 0, 0.5)",
+            "rgb(255 0 0 / 0.5)",
+            "hsl(0 100% 50%)"
+        ])
+    );
+    assert_eq!(found["alpha"], json!("rgba(255, 0, 0, 0.25)"));
+    assert_eq!(
+        found["parts"],
+        json!([
+            "0",
+            "1px",
+            "2px",
+            "rgba(0, 0, 0, .5)",
+            "inset",
+            "0",
+            "0",
+            "red"
+        ])
+    );
+    assert_eq!(
+        found["gradient"],
+        json!("linear-gradient(|to| |right|,| |red|,| |#00f| |40%|)")
+    );
+    assert_eq!(found["whole"], json!("linear-gradient(to right, red)"));
+    assert_eq!(
+        found["steps"],
+        json!([
+            "11px", "1.35rem", "0.25rem", "0 5px", null, null, "0px", "401", "0.51em"
+        ])
+    );
     seat.close().await;
 }

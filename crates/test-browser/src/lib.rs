@@ -19,7 +19,7 @@ const LONGEST_WAIT_FOR_DRIVER: Duration = Duration::from_secs(10);
 /// How long the browser may take to end.
 const LONGEST_END: Duration = Duration::from_secs(20);
 
-/// How often a browser is started anew before the machine is held unfit for the test.
+/// How often a browser is restarted before the machine is held unfit for the test.
 const MOST_STARTS: usize = 4;
 
 /// The surroundings that a browser is started in.
@@ -61,7 +61,7 @@ pub fn is_installed() -> bool {
 }
 
 impl Browser {
-    /// Starts a browser; one that hangs while it starts is killed, with its driver, and started anew.
+    /// Starts a browser; one that hangs while it starts is killed, with its driver, and restarted.
     ///
     /// # Panics
     /// Where it does not start: the machine is not fit for the test.

@@ -1,11 +1,14 @@
 //! What an edit did that has just been put into the draft.
 
+use std::path::Path;
+
 use fingerpost::question::RuleSummary;
 use fingerpost::question::codes::ContenderStanding;
 use fingerpost::survey::draft::FileAnswer;
 use fingerpost::survey::edit::EditAnswer;
 use fingerpost::survey::edit::NarrowerPlace;
 use fingerpost::survey::effect::Effect;
+use fingerpost::text::is_url;
 
 use super::draft::diff;
 use super::effect::counted;
@@ -48,10 +51,20 @@ pub fn tried(answer: &EditAnswer, site: &str) -> String {
     if !text.ends_with("\n\n") {
         text.push('\n');
     }
+    let live = live(&answer.edit.intent.page, site);
     text.push_str(&format!(
-        "To keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
+        "To see it live: {live}\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
     ));
     text
+}
+
+/// The command that shows a page on the desk, from where one is.
+fn live(page: &str, site: &str) -> String {
+    let is_here = site.is_empty() && !page.contains(' ') && Path::new(page).is_file();
+    match is_here || is_url(page) {
+        true => format!("fingerpost desk {page}{site}"),
+        false => format!("fingerpost desk{site}"),
+    }
 }
 
 fn diffs(files: &[FileAnswer]) -> String {
@@ -152,8 +165,12 @@ pub fn scripted(
     text.push_str(&diffs(files));
     text.push_str(&effect::effect(moved));
     text.push('\n');
+    let page = answers
+        .first()
+        .map_or("", |answer| &answer.edit.intent.page);
+    let live = live(page, site);
     text.push_str(&format!(
-        "To keep them: fingerpost save{site}\nTo take the last one back: fingerpost draft undo{site}\n"
+        "To see them live: {live}\nTo keep them: fingerpost save{site}\nTo take the last one back: fingerpost draft undo{site}\n"
     ));
     text
 }

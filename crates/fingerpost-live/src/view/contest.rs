@@ -10,7 +10,7 @@ use fingerpost::text::Place;
 use fingerpost::value::substitution::{named_variables, value_tokens};
 use maud::{Markup, html};
 
-use super::{as_hex, count, place, swatch};
+use super::{as_hex, count, declarations, place, swatch};
 use crate::parts::label;
 use crate::quick;
 
@@ -88,26 +88,19 @@ fn ladder(contest: &ContestAnswer, controls: Option<&Controls<'_>>) -> Markup {
 /// Who uses a custom property.
 fn uses(page: &Page, name: &str) -> Markup {
     let mut found = Vec::new();
-    for sheet in page
-        .sheets()
-        .iter()
-        .filter(|sheet| sheet.origin == Origin::Author)
-    {
-        let sheet = sheet.styles.sheet();
-        for (_, declaration) in sheet.declarations() {
-            let value = sheet.value_source(declaration);
-            if !value.contains(name) {
-                continue;
-            }
-            let named = named_variables(value, &value_tokens(value));
-            if named.iter().any(|(used, _)| used == name) {
-                let selector = sheet.prelude_source(sheet.rule(declaration.rule));
-                found.push((
-                    selector,
-                    sheet.name_source(declaration),
-                    sheet.place(declaration.span.start()),
-                ));
-            }
+    for (sheet, declaration) in declarations(page) {
+        let value = sheet.value_source(declaration);
+        if !value.contains(name) {
+            continue;
+        }
+        let named = named_variables(value, &value_tokens(value));
+        if named.iter().any(|(used, _)| used == name) {
+            let selector = sheet.prelude_source(sheet.rule(declaration.rule));
+            found.push((
+                selector,
+                sheet.name_source(declaration),
+                sheet.place(declaration.span.start()),
+            ));
         }
     }
     html! {

@@ -1,6 +1,5 @@
 //! Find: what the search box leads to, the way to an element, and what a page is made of.
 
-use fingerpost::cascade::Origin;
 use fingerpost::markup::{Document, ElementId, Written};
 use fingerpost::page::{Page, PropertyName};
 use fingerpost::question::ElementSummary;
@@ -104,33 +103,26 @@ fn properties(text: &str) -> Vec<&'static str> {
 fn declarations(page: &Page, text: &str) -> Vec<Markup> {
     let wanted = text.trim_end_matches(';').trim();
     let mut found = Vec::new();
-    for sheet in page
-        .sheets()
-        .iter()
-        .filter(|sheet| sheet.origin == Origin::Author)
-    {
-        let sheet = sheet.styles.sheet();
-        for (_, declaration) in sheet.declarations() {
-            let (name, value) = (
-                sheet.name_source(declaration),
-                sheet.value_source(declaration),
-            );
-            let whole = format!("{name}: {value}");
-            let is_name = name == wanted && PropertyName::named(name).is_some();
-            if !is_name && !value.contains(wanted) && !whole.contains(wanted) {
-                continue;
-            }
-            let rule = sheet.rule(declaration.rule);
-            let selector = sheet.prelude_source(rule).to_owned();
-            let at = sheet.place(declaration.span.start());
-            found.push(html! {
-                li { button.hit type="button" data-selector=(selector) data-property=(name) {
-                    code { (selector) }
-                    span.words { (swatch(value)) (whole) }
-                    (place(&at))
-                } }
-            });
+    for (sheet, declaration) in super::declarations(page) {
+        let (name, value) = (
+            sheet.name_source(declaration),
+            sheet.value_source(declaration),
+        );
+        let whole = format!("{name}: {value}");
+        let is_name = name == wanted && PropertyName::named(name).is_some();
+        if !is_name && !value.contains(wanted) && !whole.contains(wanted) {
+            continue;
         }
+        let rule = sheet.rule(declaration.rule);
+        let selector = sheet.prelude_source(rule).to_owned();
+        let at = sheet.place(declaration.span.start());
+        found.push(html! {
+            li { button.hit type="button" data-selector=(selector) data-property=(name) {
+                code { (selector) }
+                span.words { (swatch(value)) (whole) }
+                (place(&at))
+            } }
+        });
     }
     found
 }

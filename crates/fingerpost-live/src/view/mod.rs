@@ -12,6 +12,9 @@ pub(crate) mod trying;
 pub(crate) mod why;
 pub(crate) mod whynot;
 
+use fingerpost::cascade::Origin;
+use fingerpost::page::Page;
+use fingerpost::sheet::{Declaration, Sheet};
 use fingerpost::text::Place;
 use fingerpost::value::color;
 use maud::{Markup, html};
@@ -59,6 +62,20 @@ pub(crate) fn as_hex(value: &str) -> Option<String> {
         .to_alpha_color::<::color::Srgb>()
         .to_rgba8();
     Some(format!("#{:02x}{:02x}{:02x}", rgba.r, rgba.g, rgba.b))
+}
+
+/// The declarations of a page's own sheets, each with its sheet.
+pub(crate) fn declarations(page: &Page) -> impl Iterator<Item = (&Sheet, &Declaration)> {
+    let own = page
+        .sheets()
+        .iter()
+        .filter(|sheet| sheet.origin == Origin::Author);
+    own.flat_map(|sheet| {
+        let sheet = sheet.styles.sheet();
+        sheet
+            .declarations()
+            .map(move |(_, declaration)| (sheet, declaration))
+    })
 }
 
 /// `1 rule`, `2 rules`, `2 properties`

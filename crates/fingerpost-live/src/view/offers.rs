@@ -2,13 +2,12 @@
 
 use std::collections::BTreeMap;
 
-use fingerpost::cascade::Origin;
 use fingerpost::page::{Page, PropertyName, Target};
 use fingerpost::question::codes::OfferKind;
 use fingerpost::question::complete::{property_names, values_of};
 use maud::{Markup, html};
 
-use super::{as_hex, swatch};
+use super::{as_hex, declarations, swatch};
 
 /// How many offers of each kind.
 const MOST_OFFERS: usize = 60;
@@ -78,20 +77,53 @@ fn variables(page: &Page, target: &Target) -> Vec<(String, String)> {
 /// The colors that the site's sheets write, the most frequent first.
 fn colors(page: &Page) -> Vec<(String, usize)> {
     let mut found: BTreeMap<String, usize> = BTreeMap::new();
-    for sheet in page
-        .sheets()
-        .iter()
-        .filter(|sheet| sheet.origin == Origin::Author)
-    {
-        let sheet = sheet.styles.sheet();
-        for (_, declaration) in sheet.declarations() {
-            let value = sheet.value_source(declaration);
-            if as_hex(value).is_some() {
-                *found.entry(value.to_owned()).or_default() += 1;
-            }
+    for (sheet, declaration) in declarations(page) {
+        let value = sheet.value_source(declaration);
+        if as_hex(value).is_some() {
+            *found.entry(value.to_owned()).or_default() += 1;
         }
     }
     let mut found: Vec<(String, usize)> = found.into_iter().collect();
     found.sort_by_key(|(_, count)| std::cmp::Reverse(*count));
     found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use fingerpost::question::find::ElementQuery;
+    use fingerpost::text::Text;
+
+    fn page() -> (Page, Target) {
+        let css =
+            ":root { --sea: teal; --gap: 4px } p { color: #123456 } a { color: #123456; top: 0 }";
+        let page = Page::new(Text::new("a.html", format!("<style>{css}</style><p>Boats")));
+        let target = page.ask().find_one(&ElementQuery::parse("p")).unwrap();
+        (page, target)
+    }
+
+    #[test]
+    fn the_palette_has_the_themes_variables_before_its_colors() {
+        let (page, target) = page();
+        let html = palette(&page, &target).into_string();
+        let at = |text: &str| {
+            html.find(text)
+                .unwrap_or_else(|| panic!("no {text} in {html}"))
+        };
+        assert!(at("var(--sea)") < at("#123456"));
+        assert!(!html.contains("--gap"), "a length is in no palette: {html}");
+        assert_eq!(html.matches("data-value=\"#123456\"").count(), 1);
+    }
+
+    #[test]
+    fn a_color_is_offered_the_themes_own_first() {
+        let (page, target) = page();
+        let html = offers(&page, &target, "color: ").into_string();
+        assert!(
+            html.contains("color: var(--sea)") && !html.contains("--gap"),
+            "{html}"
+        );
+        let names = offers(&page, &target, "text-dec").into_string();
+        assert!(names.contains("text-decoration: "), "{names}");
+    }
 }

@@ -341,3 +341,92 @@ fn size(
         px(size)
     ))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use fingerpost::question::find::ElementQuery;
+    use fingerpost::text::Text;
+
+    fn said(css: &str, change: impl FnOnce(&mut Measured)) -> Vec<String> {
+        let html = format!("<!doctype html><style>{css}</style><h1>A</h1><p>Boats</p>");
+        let page = Page::new(Text::new("a.html", html));
+        let target = page.ask().find_one(&ElementQuery::parse("p")).unwrap();
+        let mut measured = Measured {
+            width: 200.0,
+            height: 20.0,
+            margin: [0.0; 4],
+            border: [0.0; 4],
+            padding: [0.0; 4],
+            box_sizing: "content-box".to_owned(),
+            display: "block".to_owned(),
+            parent_display: "block".to_owned(),
+            around: Vec::new(),
+            font_asked: String::new(),
+            font_used: String::new(),
+        };
+        change(&mut measured);
+        sentences(&page, &target, &measured)
+    }
+
+    #[test]
+    fn a_size_that_is_what_was_written_needs_no_sentence() {
+        assert_eq!(said("p { width: 200px }", |_| {}), Vec::<String>::new());
+    }
+
+    #[test]
+    fn padding_and_border_that_are_added_are_named() {
+        let said = said("p { width: 340px }", |m| {
+            m.width = 376.0;
+            m.padding = [0.0, 16.0, 0.0, 16.0];
+            m.border = [0.0, 2.0, 0.0, 2.0];
+        });
+        assert_eq!(
+            said,
+            [
+                "width: 340 set, 376 measured: padding 16 + 16 and border 2 + 2 are added because box-sizing is content-box."
+            ]
+        );
+    }
+
+    #[test]
+    fn a_limit_a_flex_container_and_an_inline_box_are_named() {
+        let limited = said("p { width: 300px; max-width: 200px }", |_| {});
+        assert_eq!(
+            limited,
+            ["width: 300 set, 200 measured: max-width: 200px at a.html:1:38 limits it."]
+        );
+        let shrunk = said("p { width: 300px }", |m| {
+            m.parent_display = "flex".to_owned()
+        });
+        assert!(shrunk[0].contains("less room and shrinks it"), "{shrunk:?}");
+        let inline = said("p { width: 300px }", |m| m.display = "inline".to_owned());
+        assert_eq!(
+            inline,
+            ["width: 300px does nothing, because display is inline."]
+        );
+    }
+
+    #[test]
+    fn space_that_a_neighbour_makes_is_its_margin() {
+        let above = |gap: f64, own: f64| {
+            move |m: &mut Measured| {
+                m.margin[0] = own;
+                m.around = vec![Neighbour {
+                    side: "above".to_owned(),
+                    handle: Some(4),
+                    gap,
+                    margin: 24.0,
+                }];
+            }
+        };
+        assert_eq!(
+            said("", above(24.0, 0.0)),
+            ["24 px above is margin-bottom of the neighbour h1."]
+        );
+        assert_eq!(
+            said("", above(24.0, 10.0)),
+            ["24 px above is margin-bottom of the neighbour h1; its own 10 collapses into it."]
+        );
+    }
+}

@@ -148,7 +148,7 @@ impl Seat {
         }
     }
 
-    /// Clicks on what may be put in anew at that moment.
+    /// Clicks, and tries again where the element is replaced at that moment.
     pub async fn click(&self, selector: &str) {
         let begun = Instant::now();
         loop {

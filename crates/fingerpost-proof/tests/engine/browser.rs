@@ -1,4 +1,4 @@
-//! What the browser engine says of a page.
+//! A page as the browser engine computes it.
 
 use std::time::Duration;
 

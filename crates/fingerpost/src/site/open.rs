@@ -133,7 +133,7 @@ impl Site {
     }
 
     /// The file of the site that a server would answer the path of a URL with: that of a mount, or the
-    /// one that lies there; for a folder its `index.html`. None where there is no such file.
+    /// one that lies there; for a folder its `index.html`. None where no file lies there.
     pub fn file_of_url_path(&self, path: &str) -> Option<SitePath> {
         let mut url = Url::parse(NOWHERE).ok()?;
         url.set_path(path);
