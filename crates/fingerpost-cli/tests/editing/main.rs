@@ -56,7 +56,7 @@ impl Answer {
         // A run of lines begins with its place; then come the lines that were there, and those that are now.
         let mut mark = '-';
         let mut inside = false;
-        for line in lines.take_while(|l| !l.starts_with("To keep it")) {
+        for line in lines.take_while(|l| !l.starts_with("To see it live")) {
             let labelled = [("was ", '-'), ("gone", '-'), ("now ", '+'), ("new ", '+')];
             let body = line.strip_prefix("  ").filter(|_| inside);
             if let Some(body) = body {
