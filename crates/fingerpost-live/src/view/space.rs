@@ -397,10 +397,12 @@ mod tests {
             ["width: 300 set, 200 measured: max-width: 200px at a.html:1:38 limits it."]
         );
         let shrunk = said("p { width: 300px }", |m| {
-            m.parent_display = "flex".to_owned()
+            m.parent_display = "flex".to_owned();
         });
         assert!(shrunk[0].contains("less room and shrinks it"), "{shrunk:?}");
-        let inline = said("p { width: 300px }", |m| m.display = "inline".to_owned());
+        let inline = said("p { width: 300px }", |m| {
+            m.display = "inline".to_owned();
+        });
         assert_eq!(
             inline,
             ["width: 300px does nothing, because display is inline."]
