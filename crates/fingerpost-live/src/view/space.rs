@@ -394,7 +394,7 @@ mod tests {
         let limited = said("p { width: 300px; max-width: 200px }", |_| {});
         assert_eq!(
             limited,
-            ["width: 300 set, 200 measured: max-width: 200px at a.html:1:38 limits it."]
+            ["width: 300 set, 200 measured: max-width: 200px at a.html:1 limits it."]
         );
         let shrunk = said("p { width: 300px }", |m| {
             m.parent_display = "flex".to_owned();
