@@ -1,7 +1,7 @@
 // The column: the chosen element, and what the four steps show of it.
 
 import * as frame from "./frame.js";
-import { part, send, tell, told } from "./link.js";
+import { ask, part, send, tell } from "./link.js";
 
 const element = document.querySelector("#element");
 const sections = ["find", "why", "try", "save"].map((id) => document.querySelector(`#${id}`));
@@ -306,11 +306,8 @@ async function showSaveNow() {
 
 /** What another element of the page is: for hits that name a selector. */
 export async function chooseBy(query) {
-  const { elements } = (await import("./link.js").then((link) => link.ask("ask", {
-    question: "find", text: query, page: frame.pageOf(), at: frame.surroundings(),
-  }))) ?? {};
+  const about = { page: frame.pageOf(), at: frame.surroundings() };
+  const { elements } = await ask("ask", { question: "find", text: query, ...about });
   if (!elements?.length) return tell(`No element of this page matches ${query}.`);
   await choose({ handle: elements[0].index });
 }
-
-export { told };

@@ -20,7 +20,7 @@
 //!
 //! assert_eq!(answer.files[0].name, "a.css");
 //! assert_eq!(answer.why[0].value, "rgb(128, 0, 0)");
-//! assert!(answer.beaten.is_empty(), "what was asked for wins");
+//! assert!(answer.beaten.is_empty(), "the new value wins");
 //! // The paragraph of the other page has the same rule.
 //! assert_eq!(answer.effect.others().count(), 1);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
