@@ -18,8 +18,8 @@
 //! let intent = Intent::new("a.html", "body > p", Change::set("color", "maroon"));
 //! let answer = attempt(&mut site, &mut page, &intent, &Pretended::default(), Over::Site)?;
 //!
-//! assert_eq!(answer.files[0].name, "a.css");
-//! assert_eq!(answer.why[0].value, "rgb(128, 0, 0)");
+//! assert_eq!(answer.files[0].file, "a.css");
+//! assert_eq!(answer.why[0].contests[0].value.computed, "rgb(128, 0, 0)");
 //! assert!(answer.beaten.is_empty(), "the new value wins");
 //! // The paragraph of the other page has the same rule.
 //! assert_eq!(answer.effect.others().count(), 1);

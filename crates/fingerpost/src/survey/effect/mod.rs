@@ -1,29 +1,26 @@
 //! `effect`: what a change moves, over the whole site, in the surroundings that were asked for and in
 //! those that the theme itself speaks of.
 //!
-//! Two states of a site are compared page by page. What an edit was aimed at stands apart from the rest,
-//! and elements that changed alike are one group.
+//! Two states of a site, its draft with and without a change, are compared page by page. What an edit was
+//! aimed at stands apart from the rest, and elements that changed alike are one group.
 //!
 //! ```
 //! use fingerpost::prelude::*;
 //! use fingerpost::survey::Pretended;
 //! use fingerpost::survey::effect::{Look, effect};
 //!
-//! # let with = |color: &str| -> Result<_, Box<dyn std::error::Error>> {
-//! #     let folder = tempfile::tempdir()?;
-//! #     std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
-//! #     let css = format!("p {{ color: {color} }} .today p {{ color: navy }}");
-//! #     std::fs::write(folder.path().join("a.css"), css)?;
-//! #     for page in ["a.html", "b.html"] {
-//! #         let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
-//! #         std::fs::write(folder.path().join(page), html)?;
-//! #     }
-//! #     Ok(folder)
-//! # };
-//! # let (was, is) = (with("teal")?, with("maroon")?);
-//! // Two pages link `a.css`, in which `p` is teal first and maroon then.
-//! let before = Site::of_folder(was.path())?;
-//! let after = Site::of_folder(is.path())?;
+//! # let folder = tempfile::tempdir()?;
+//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! # std::fs::write(folder.path().join("a.css"), "p { color: teal } .today p { color: navy }")?;
+//! # for page in ["a.html", "b.html"] {
+//! #     let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
+//! #     std::fs::write(folder.path().join(page), html)?;
+//! # }
+//! // `a.css` has `p { color: teal }`; both `a.html` and `b.html` link it.
+//! let before = Site::of_folder(folder.path())?;
+//! let page = before.page("a.html", Conditions::default())?;
+//! let intent = Intent::new("a.html", "body > p", Change::set("color", "maroon"));
+//! let after = before.imagined(before.make(&page, &intent)?)?;
 //! let look = Look {
 //!     page: Some("a.html"),
 //!     conditions: &Conditions::default(),
@@ -250,7 +247,8 @@ struct OfPage {
     asks: Option<(Vec<Asked>, Vec<State>)>,
 }
 
-/// Compares two states of a site: every page of it that has anything of what changed.
+/// Compares two states of a site: every page of it that has anything of what changed. Both are states of
+/// one site's draft (see [`Site::imagined`]); what files on disk say is the same in both.
 ///
 /// # Errors
 /// Where the draft of either does not fit its files. Pages that can't be read are named in the answer.
