@@ -509,7 +509,11 @@ impl Command {
 }
 
 fn viewport(text: &str) -> Result<(f64, f64), String> {
-    let size = text.parse::<Viewport>();
+    // A width alone leaves the height as it usually is.
+    let with_height = format!("{text}x{}", Conditions::default().viewport.height);
+    let size = text
+        .parse::<Viewport>()
+        .or_else(|_| with_height.parse::<Viewport>());
     size.map(|size| (size.width, size.height))
         .map_err(|_| "expected a width and a height in px, such as 480x800".to_owned())
 }

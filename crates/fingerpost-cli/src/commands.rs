@@ -3,7 +3,6 @@
 use std::cell::RefCell;
 use std::path::{Path, PathBuf};
 
-use anstream::eprintln;
 use fingerpost::condition::{Conditions, Viewport};
 use fingerpost::edit::{DraftError, EditError, EditState, copy};
 use fingerpost::markup::ElementId;
@@ -25,7 +24,8 @@ use serde::Serialize;
 use crate::arguments::{
     Arguments, Command, DraftCommand, ExtractCommand, Subject, SuggestCommand, Surroundings,
 };
-use crate::{demo, drafts, edits, fetch, help, init, render, schemas};
+use crate::render::painted;
+use crate::{demo, drafts, edits, fetch, help, init, pager, render, schemas};
 
 /// How many slips the name of a file may have to be taken for another.
 const FARTHEST_NAME: usize = 3;
@@ -37,12 +37,25 @@ const REMEMBER: &str = "FINGERPOST_REMEMBER";
 pub struct Outcome {
     pub text: String,
     pub found: bool,
+    /// Whether the text is a source, a program or data: no line of it is broken.
+    pub verbatim: bool,
 }
 
 impl Outcome {
     /// A text that answers.
     pub fn of(text: String) -> Outcome {
-        Outcome { text, found: true }
+        Outcome {
+            text,
+            found: true,
+            verbatim: false,
+        }
+    }
+
+    pub fn verbatim(self) -> Outcome {
+        Outcome {
+            verbatim: true,
+            ..self
+        }
     }
 }
 
@@ -147,7 +160,11 @@ impl Asking<'_> {
             true => to_json(command, answer),
             false => render(answer),
         };
-        Outcome { text, found }
+        Outcome {
+            text,
+            found,
+            verbatim: self.json,
+        }
     }
 }
 
@@ -313,9 +330,9 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
         Command::Init { folder } => init::init(folder.as_deref().unwrap_or(&asking.folder), asking),
         Command::Completions { shell } => {
             let text = help::completions(*shell);
-            Ok(asking.reply_text("completions", text))
+            Ok(asking.reply_text("completions", text).verbatim())
         }
-        Command::Man => Ok(asking.reply_text("man", help::manual()?)),
+        Command::Man => Ok(asking.reply_text("man", help::manual()?).verbatim()),
         Command::Schema { answer } => schemas::schema(answer, asking),
     }
 }
@@ -390,6 +407,7 @@ fn values_of_each(
     Ok(Outcome {
         text,
         found: !elements.is_empty(),
+        verbatim: asking.json,
     })
 }
 
@@ -422,18 +440,18 @@ fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Outcome> {
     };
     // What goes to standard output may go into a file: notes stand beside it.
     for note in asking.notes {
-        eprintln!("{note}");
+        pager::note(note);
     }
     let found = !copied.is_empty();
     if !found && !asking.json {
-        eprintln!("There is nothing to extract.");
+        pager::note("There is nothing to extract.");
     }
     let answer = copy::CopyAnswer { copied };
     let render = |answer: &copy::CopyAnswer| match found {
         true => format!("{}\n", answer.copied),
         false => String::new(),
     };
-    Ok(asking.reply("extract", found, &answer, render))
+    Ok(asking.reply("extract", found, &answer, render).verbatim())
 }
 
 /// The site of a folder, able to fetch pages.
@@ -447,14 +465,14 @@ pub fn opened_site(folder: &Path) -> Result<Site> {
 fn noted(site: Site) -> Site {
     if site.is_guessed() {
         let root = site.root().display();
-        eprintln!(
-            "{}Note:{:#} found no fingerpost.toml; using {root} as the site's root",
-            render::BAD,
-            render::BAD
-        );
+        let head = painted(render::BAD, "Note:");
+        pager::note(&format!(
+            "{head} found no fingerpost.toml; using {root} as the site's root"
+        ));
     }
     if let Some(error) = site.interrupted() {
-        eprintln!("{}Note:{:#} {error}", render::BAD, render::BAD);
+        let head = painted(render::BAD, "Note:");
+        pager::note(&format!("{head} {error}"));
     }
     site
 }
@@ -681,7 +699,7 @@ impl Opened {
         let notes = self.notes.borrow();
         let lines = notes
             .iter()
-            .map(|note| format!("{}\n", render::painted(render::FAINT, note)));
+            .map(|note| format!("{}\n", painted(render::FAINT, note)));
         lines.collect()
     }
 }

@@ -113,7 +113,7 @@ pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
         saved_lines().map_err(failed)?,
         folder.display()
     ));
-    Ok(Outcome { text, found: true })
+    Ok(Outcome::of(text))
 }
 
 /// The words of a command as one would type them.

@@ -55,7 +55,7 @@ pub fn desk(asked: &DeskArguments, folder: &Option<PathBuf>, json: bool) -> Resu
     let written = out.write_all(text.as_bytes()).and_then(|()| out.flush());
     written.map_err(|error| Problem::bad_use(format!("the address can't be written: {error}")))?;
     if !asked.no_open && open::that_detached(desk.address()).is_err() {
-        anstream::eprintln!("no browser can be opened from here; open the address in one");
+        crate::pager::note("no browser can be opened from here; open the address in one");
     }
     desk.wait();
     Ok(Outcome::of(String::new()))

@@ -118,6 +118,7 @@ pub fn patch(which: &Which, path: &Path, asking: &Asking<'_>) -> Result<Outcome>
         return Ok(Outcome {
             found: !patch.is_empty(),
             text: patch,
+            verbatim: true,
         });
     }
     write_new(path, &patch)?;
@@ -205,7 +206,7 @@ pub fn discard(asking: &Asking<'_>) -> Result<Outcome> {
 #[derive(JsonSchema, Serialize)]
 pub struct SaveAnswer {
     files: Vec<FileAnswer>,
-    /// The changes that stay in the draft, for they have no place anymore.
+    /// The changes that stay in the draft, for they no longer fit.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     aside: Vec<AsideAnswer>,
     /// What of the files could not be kept, in sentences.

@@ -3,7 +3,7 @@
 use std::io::Read;
 use std::path::Path;
 
-use fingerpost::edit::{Change, Intent, Where, kinds, subjects};
+use fingerpost::edit::{Change, Intent, kinds, subjects};
 use fingerpost::markup::ElementId;
 use fingerpost::survey;
 use fingerpost::survey::draft::{FileAnswer, effect_over_others};
@@ -83,18 +83,7 @@ pub fn retarget(number: u32, what: Option<&str>, asking: &Asking<'_>) -> Result<
     })?;
     let mut intent = tried.intent.clone();
     if let Some(what) = what {
-        match &mut intent.change {
-            Change::Selector(kinds::Selector { rule, .. })
-            | Change::MoveRule(kinds::MoveRule { rule, .. })
-            | Change::Split(kinds::Split { rule, .. })
-            | Change::RemoveRule(kinds::RemoveRule { rule })
-            | Change::Condition(kinds::Condition { rule, .. })
-            | Change::Enclose(kinds::Enclose { rule, .. }) => what.clone_into(rule),
-            _ => match &mut intent.into {
-                Where::At(place) => what.clone_into(place),
-                _ => intent.element = Some(what.to_owned()),
-            },
-        }
+        intent.retarget(what);
     }
     // Made over what there is without the old one.
     let mut bare = opened_site(folder)?;

@@ -24,7 +24,6 @@ use std::panic;
 use std::path::Path;
 use std::process::ExitCode;
 
-use anstream::eprintln;
 use clap::FromArgMatches;
 
 use arguments::{Arguments, understood};
@@ -46,8 +45,8 @@ fn main() -> ExitCode {
     let json = has("--json");
     let paged = !json && !has("--no-pager");
     match panic::catch_unwind(|| answer(words)) {
-        Ok(Ok(Outcome { text, found })) => match pager::write(&text, paged) {
-            Ok(()) => ExitCode::from(u8::from(!found)),
+        Ok(Ok(outcome)) => match pager::write(&outcome, paged) {
+            Ok(()) => ExitCode::from(u8::from(!outcome.found)),
             Err(error) => {
                 problem(&format!(
                     "the command did what it was asked to, but its answer can't be written: {error}"
@@ -58,7 +57,8 @@ fn main() -> ExitCode {
         Ok(Err(found)) => {
             if json {
                 // Whoever reads answers as JSON reads errors so too.
-                let _ = pager::write(&commands::problem_json(&found), false);
+                let answer = Outcome::of(commands::problem_json(&found)).verbatim();
+                let _ = pager::write(&answer, false);
             }
             problem(&found.message);
             ExitCode::from(found.status)
@@ -122,5 +122,6 @@ fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
 }
 
 fn problem(message: &str) {
-    eprintln!("{}fingerpost:{:#} {message}", render::BAD, render::BAD);
+    let name = render::painted(render::BAD, "fingerpost:");
+    pager::note(&format!("{name} {message}"));
 }

@@ -3,18 +3,15 @@
 use std::io::{self, ErrorKind, IsTerminal, Write};
 use std::process::{Command, Stdio};
 
+use crate::commands::Outcome;
+
 /// Writes an answer. A reader that stops early is not an error.
-pub fn write(text: &str, paged: bool) -> io::Result<()> {
-    let is_terminal = io::stdout().is_terminal();
-    let wrapped = match terminal_size::terminal_size() {
-        Some((terminal_size::Width(width), _)) if is_terminal && paged => wrap(text, width.into()),
-        _ => text.to_owned(),
+pub fn write(outcome: &Outcome, paged: bool) -> io::Result<()> {
+    let text = &match outcome.verbatim {
+        true => outcome.text.clone(),
+        false => fitted(&outcome.text, &io::stdout()),
     };
-    let text = &match is_terminal && !is_utf8() {
-        true => plain(&wrapped),
-        false => wrapped,
-    };
-    if paged && is_terminal && is_long(text) && show(text) {
+    if paged && io::stdout().is_terminal() && is_long(text) && show(text) {
         return Ok(());
     }
     let mut out = anstream::stdout().lock();
@@ -22,6 +19,27 @@ pub fn write(text: &str, paged: bool) -> io::Result<()> {
     match written {
         Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
         written => written,
+    }
+}
+
+/// Writes what people should know beside an answer to standard error.
+pub fn note(text: &str) {
+    anstream::eprintln!("{}", fitted(text, &io::stderr()).trim_end_matches('\n'));
+}
+
+/// The text as a terminal can show it: in lines of its width, and in characters of its locale. What does not go
+/// to a terminal stays as it is.
+pub fn fitted(text: &str, to: &impl IsTerminal) -> String {
+    if !to.is_terminal() {
+        return text.to_owned();
+    }
+    let wrapped = match terminal_size::terminal_size() {
+        Some((terminal_size::Width(width), _)) => wrap(text, width.into()),
+        None => text.to_owned(),
+    };
+    match is_utf8() {
+        true => wrapped,
+        false => plain(&wrapped),
     }
 }
 

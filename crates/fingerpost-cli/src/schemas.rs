@@ -102,5 +102,5 @@ pub fn schema(command: &[String], asking: &Asking<'_>) -> Result<Outcome> {
         properties["command"] = serde_json::json!({ "const": name });
     }
     let text = serde_json::to_string_pretty(&schema).expect("a schema is plain data");
-    Ok(Outcome::of(format!("{text}\n")))
+    Ok(Outcome::of(format!("{text}\n")).verbatim())
 }

@@ -2,6 +2,7 @@
 
 use clap::error::{ContextKind, ContextValue, ErrorKind};
 use clap::{Command, Error};
+use fingerpost::selector::State;
 
 use crate::arguments::usage;
 
@@ -33,6 +34,19 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
     let near = near.unwrap_or_default();
     let what = match error.kind() {
         ErrorKind::MissingRequiredArgument => missing(&whole),
+        ErrorKind::UnknownArgument if is_state(&whole) => format!(
+            "there is no option {whole}. To hold the element in that state: --as {}",
+            whole.trim_start_matches('-')
+        ),
+        ErrorKind::UnknownArgument
+            if matches!(command.get_name(), "undo" | "redo") && whole.parse::<u32>().is_ok() =>
+        {
+            format!(
+                "{} goes by single steps, the last one first. For change {whole} alone: fingerpost draft discard \
+                 {whole}, or fingerpost draft off {whole}",
+                command.get_name()
+            )
+        }
         ErrorKind::UnknownArgument if whole.starts_with('-') => {
             format!("there is no option {whole}.{near}")
         }
@@ -84,6 +98,12 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
         true => format!("{what}\n{help}"),
         false => format!("{what}\nExpected: {line}\n{help}"),
     }
+}
+
+/// Whether an option has the name of a state: `--hover`.
+fn is_state(option: &str) -> bool {
+    let name = option.strip_prefix("--");
+    name.is_some_and(|name| State::named(name).is_some())
 }
 
 /// The command that the words name, as far as they name one.

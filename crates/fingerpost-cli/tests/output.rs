@@ -154,3 +154,62 @@ fn a_command_inside_of_another_is_named() {
     );
     assert!(errors.contains("discard"), "{errors}");
 }
+
+/// What the command shows on a terminal of this many columns; none where `script`, which makes one, is missing.
+fn on_terminal(site: &Site, columns: usize, words: &str) -> Option<String> {
+    let program = assert_cmd::cargo::cargo_bin("fingerpost");
+    let line = format!("stty cols {columns} rows 50; {} {words}", program.display());
+    let mut terminal = std::process::Command::new("script");
+    terminal.args(["-qec", &line, "/dev/null"]);
+    terminal
+        .current_dir(site.path(""))
+        .stdin(std::process::Stdio::null());
+    terminal
+        .env("FINGERPOST_REMEMBER", "no")
+        .env("LC_ALL", "C.UTF-8");
+    terminal.env("TERM", "xterm");
+    let Ok(output) = terminal.output() else {
+        assert!(std::env::var_os("CI").is_none(), "script is not installed");
+        println!("skipped: script is not installed");
+        return None;
+    };
+    let shown = anstream::adapter::strip_bytes(&output.stdout).into_vec();
+    Some(String::from_utf8(shown).unwrap().replace('\r', ""))
+}
+
+#[test]
+fn answers_and_problems_fit_the_terminal() {
+    let site = Site::new();
+    let lines = [
+        "--no-pager edit set pages/home.html .sailings padding 9px",
+        "--no-pager draft",
+        "--no-pager whynot pages/fares.html '.fare-best .fare-price' css/custom.css:8",
+        "--no-pager why pages/home.html h2.today color",
+        "--no-pager trace pages/home.html .note",
+        "--no-pager sheets pages/fares.html",
+        "--no-pager why pages/home.html h2.tody color",
+        "--no-pager save",
+        "why",
+        "--help",
+    ];
+    for words in lines {
+        for columns in [60, 80] {
+            let Some(shown) = on_terminal(&site, columns, words) else {
+                return;
+            };
+            assert!(shown.lines().count() > 1, "{words}: {shown}");
+            for line in shown.lines() {
+                // What has no space to break it at may be longer.
+                let fits = line.chars().count() <= columns || line.split_whitespace().count() == 1;
+                assert!(fits, "{words} at {columns}: {line}");
+            }
+        }
+    }
+    // A source text is never broken.
+    let Some(shown) = on_terminal(&site, 60, "extract element pages/home.html .site-footer") else {
+        return;
+    };
+    let page = site.read("pages/home.html");
+    assert!(page.contains(shown.trim_end()), "{shown}");
+    assert!(shown.lines().any(|line| line.len() > 60), "{shown}");
+}

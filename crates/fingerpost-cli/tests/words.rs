@@ -87,6 +87,20 @@ fn the_last_element_and_the_last_page() {
     // A number is one of the page's own elements.
     let number = site.good(&["find", HOME, "@32"]);
     assert!(number.contains("h2.panel-title.today  @32"), "{number}");
+    // So is a pseudo-element of it, or of the element asked about last.
+    let number = site.good(&["why", HOME, "@32::before", "content"]);
+    assert!(
+        number.contains("content of h2.panel-title.today::before"),
+        "{number}"
+    );
+    site.good(&["why", HOME, "h2.today", "color"]);
+    let last = site.good(&["why", "@::before", "content"]);
+    assert!(last.contains("@::before is h2.today::before."), "{last}");
+    let place = site.good(&["why", HOME, "pages/home.html:38::after", "content"]);
+    assert!(
+        place.contains("content of h2.panel-title.today::after"),
+        "{place}"
+    );
     site.bad(
         &["why", HOME, "@-9", "color"],
         "@-9 stands for an element that was asked about before, and only",

@@ -7,6 +7,7 @@ const element = document.querySelector("#element");
 const sections = ["find", "why", "try", "save"].map((id) => document.querySelector(`#${id}`));
 const lines = document.querySelector("#lines");
 const filter = document.querySelector("#filter");
+const all = document.querySelector("#all");
 
 /** The element that is worked on, as messages name it. */
 export let chosen = null;
@@ -57,7 +58,7 @@ let ahead = null;
 
 /** Asks for what Why shows of an element, for when it is chosen. */
 export function askAhead(of) {
-  if (of.handle === undefined || filter.value || look !== "properties") return;
+  if (of.handle === undefined || filter.value || all.checked || look !== "properties") return;
   const about = { ...subject(), element: `@${of.handle}` };
   const key = JSON.stringify(about);
   if (ahead?.key === key) return;
@@ -69,7 +70,7 @@ export function forgetAhead() {
   ahead = null;
 }
 
-const asked = (name) => (ahead?.key === JSON.stringify(subject()) ? ahead[name] : null);
+const asked = (name) => (ahead?.key === JSON.stringify(subject()) && !all.checked ? ahead[name] : null);
 
 let turn = 0;
 /** Shows the chosen element as it is now. */
@@ -88,6 +89,7 @@ export async function refresh(at = null) {
   if (chosen) frame.showMark("chosen", answer.at);
   showMeasure(answer.at);
   if (look === "space" && step === "why") await showSpace(answer.at);
+  if (look === "properties" && step === "why") showContrast(own, shown);
   document.dispatchEvent(new CustomEvent("shown"));
 }
 
@@ -103,7 +105,7 @@ async function bodyOf() {
     };
   }
   if (step === "why" && look === "properties") {
-    const html = await (asked("why") ?? part("why", subject({ text: filter.value })));
+    const html = await (asked("why") ?? part("why", subject({ text: filter.value, all: all.checked || undefined })));
     return () => putLines(html);
   }
   if (step === "why" && look === "sheets") {
@@ -189,6 +191,18 @@ lines.addEventListener("toggle", (event) => {
 }, true);
 
 filter.addEventListener("input", () => refresh());
+all.addEventListener("change", () => refresh());
+
+// What the sources say of the contrast comes first; then what the browser paints behind the text counts.
+async function showContrast(own, of) {
+  if (!lines.querySelector("#contrast")) return;
+  const answer = await frame.ask({ kind: "behind", of });
+  if (own !== turn || !answer?.painted) return;
+  const html = await part("contrast", subject({ painted: JSON.stringify(answer.painted) })).catch(() => "");
+  const line = lines.querySelector("#contrast");
+  if (own !== turn || !html || !line) return;
+  line.outerHTML = html;
+}
 
 function showMeasure(at) {
   const measure = document.querySelector("#measure");

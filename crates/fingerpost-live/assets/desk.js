@@ -103,6 +103,8 @@ const doing = {
   unsave: () => trying.unsave(),
   discard: () => trying.draft({ do: "discard" }),
   "save-file": ({ file }) => trying.save({ files: [file] }),
+  retarget: ({ id }) => trying.draft({ do: "retarget", id: Number(id) }),
+  "discard-edit": ({ id }) => trying.draft({ do: "discard", id: Number(id) }),
   "save-edit": ({ id }) => trying.save({ edits: [Number(id)] }),
 };
 

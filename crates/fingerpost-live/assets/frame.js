@@ -113,6 +113,7 @@ function layOut() {
   const scale = Math.min(1, (floor.clientWidth - 28) / width, size.height ? floor.clientHeight / height : 1);
   live.style.width = `${width}px`;
   live.style.height = `${height}px`;
+  sharpen(live);
   glass.style.width = `${width}px`;
   glass.style.height = `${height}px`;
   glass.style.transform = scale < 1 ? `scale(${scale})` : "";
@@ -124,8 +125,9 @@ function layOut() {
   for (const button of document.querySelectorAll("#widths button")) {
     button.setAttribute("aria-pressed", String(Number(button.value) === width));
   }
+  if (!strip.hidden) fitStrip();
 }
-new ResizeObserver(layOut).observe(floor);
+new ResizeObserver(() => layOut()).observe(floor);
 
 field("width").addEventListener("change", (event) => resize(Number(event.target.value) || null));
 field("height").addEventListener("change", (event) => resize(undefined, Number(event.target.value) || null));
@@ -153,6 +155,20 @@ grip.addEventListener("keydown", (event) => {
   resize(Math.max(200, viewport().width + by * (event.shiftKey ? 50 : 10)));
 });
 
+// A frame that is zoomed in and shown smaller again has more pixels to each CSS px: its page takes the images and
+// the media queries for that resolution.
+function sharpen(frame, scale = 1) {
+  const by = pixels() / devicePixelRatio;
+  frame.style.zoom = by === 1 ? "" : by;
+  frame.style.transform = by * scale === 1 ? "" : `scale(${scale / by})`;
+}
+
+// The pixels of the screen for each CSS px that are asked for.
+function pixels() {
+  const asked = parseFloat(field("pixels").value);
+  return field("pixels").value === REAL[3] || !asked ? devicePixelRatio : asked;
+}
+
 /** Offers widths to look at: those at which the theme itself changes. */
 export function offerWidths(widths) {
   const all = [{ width: null }, ...widths];
@@ -179,7 +195,7 @@ field("strip").addEventListener("click", (event) => {
   const widths = [...document.querySelectorAll("#widths button")].map((one) => Number(one.value)).filter(Boolean);
   const chosen = [...new Set([360, ...widths, 1280])].sort((a, b) => a - b).slice(0, 4);
   strip.replaceChildren(...(isOn ? chosen.map(stripFrame) : []));
-  if (isOn) fitStrip(chosen);
+  if (isOn) fitStrip();
 });
 
 function stripFrame(width) {
@@ -194,13 +210,14 @@ function stripFrame(width) {
   return figure;
 }
 
-function fitStrip(widths) {
+function fitStrip() {
+  const widths = [...strip.querySelectorAll("iframe")].map((frame) => parseFloat(frame.style.width));
   const all = widths.reduce((sum, width) => sum + width, 0);
   const scale = Math.min(1, (floor.clientWidth - 24 - 16 * widths.length) / all);
   strip.querySelectorAll("figure").forEach((figure, at) => {
     const frame = figure.querySelector("iframe");
     figure.style.width = `${widths[at] * scale}px`;
-    frame.style.transform = `scale(${scale})`;
+    sharpen(frame, scale);
     frame.style.height = `${(floor.clientHeight - 40) / scale}px`;
   });
 }
@@ -220,6 +237,7 @@ const REAL = [
   `prefers-reduced-motion=${is("(prefers-reduced-motion: reduce)") ? "reduce" : "no-preference"}`,
   `${[1, 2, 3].includes(devicePixelRatio) ? devicePixelRatio : 1}x`,
 ];
+const EXACT = REAL.with(3, `${devicePixelRatio}x`);
 CHOICES.forEach((id, at) => (field(id).value = REAL[at]));
 
 const chosenBut = (others) => CHOICES.map((id) => field(id).value).filter((value, at) => value && value !== others[at]);
@@ -230,16 +248,19 @@ export function surroundings() {
   return [`${width}x${height}`, ...chosenBut(USUAL)].join("; ");
 }
 
-// What the served sheets have to pretend: that in which the browser differs.
-const pretended = () => chosenBut(REAL);
+// What the served sheets have to pretend: all of it, as soon as one differs from what the browser has.
+const isPretending = () => chosenBut(REAL).length > 0 || held.length > 0;
+const pretended = () => CHOICES.map((id, at) => (field(id).value === REAL[at] ? EXACT[at] : field(id).value));
 
 export const holds = () => held.join(" ");
 
 export function pretend() {
-  const parts = pretended();
-  const more = parts.filter((part) => !part.startsWith("prefers-color-scheme")).length + (field("text-size").value ? 1 : 0);
+  const others = chosenBut(REAL).filter((part) => !part.startsWith("prefers-color-scheme"));
+  const more = others.length + (field("text-size").value ? 1 : 0);
   field("more-count").textContent = more ? ` ${more}` : "";
-  sendAll({ kind: "pretend", at: parts.join("; "), held: held.length > 0, text: field("text-size").value });
+  layOut();
+  const at = isPretending() ? pretended().join("; ") : "";
+  sendAll({ kind: "pretend", at, held: held.length > 0, text: field("text-size").value });
 }
 
 /** Holds an element in states; without any, lets go. */
@@ -252,7 +273,7 @@ export function hold(of, states) {
 }
 
 on("here", (message, source, isMain) => {
-  if (pretended().length || field("text-size").value) pretend();
+  if (isPretending() || field("text-size").value) pretend();
   if (isMain) current = null;
   send({ kind: "point", on: isPointing }, source);
 });

@@ -1,22 +1,20 @@
-//! The HTTP API behind the desk: `docs/api.md`. Answers are the command's JSON.
+//! The questions of the HTTP API behind the desk: `docs/api.md`. Answers are the command's JSON.
 
 use std::collections::BTreeSet;
 use std::convert::Infallible;
 use std::sync::Arc;
 
+use axum::Router;
 use axum::extract::{Query, State};
-use axum::http::{StatusCode, header};
+use axum::http::header;
 use axum::response::sse::{KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
-use axum::routing::{get, post};
-use axum::{Json, Router};
-use fingerpost::edit::{Draft, Intent, Step};
+use axum::routing::get;
 use fingerpost::page::PropertyName;
-use fingerpost::question::Answer;
 use fingerpost::question::complete::{CompleteAnswer, property_names, values_of};
 use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
-use fingerpost::site::{ChangedFile as ChangedTexts, SaveOutcome, Site, Which};
+use fingerpost::site::{ChangedFile as ChangedTexts, Which};
 use fingerpost::survey::effect::theme_variants;
 use fingerpost::survey::{draft, whynot};
 use serde::{Deserialize, Serialize};
@@ -25,89 +23,18 @@ use tokio_stream::wrappers::BroadcastStream;
 use tokio_stream::wrappers::errors::BroadcastStreamRecvError;
 
 use crate::desk::Shared;
-use crate::events::{ChangedFile, Event};
+use crate::events::Event;
+use crate::refusal::{Refusal, apart, json};
 use crate::subject::Subject;
 
 pub(crate) fn routes() -> Router<Arc<Shared>> {
     Router::new()
         .route("/api/events", get(events))
         .route("/api/ask", get(ask))
-        .route("/api/draft", get(show_draft).post(change_draft))
-        .route("/api/edit", post(edit))
+        .route("/api/draft", get(show_draft))
         .route("/api/effect", get(effect))
-        .route("/api/save", post(save))
-        .route("/api/unsave", post(unsave))
         .route("/api/patch", get(patch))
         .route("/api/widths", get(widths))
-}
-
-/// Why a request is not answered.
-#[derive(Debug)]
-pub(crate) struct Refusal {
-    pub status: StatusCode,
-    pub message: String,
-}
-
-impl Refusal {
-    pub fn bad(why: impl std::fmt::Display) -> Refusal {
-        Refusal {
-            status: StatusCode::BAD_REQUEST,
-            message: why.to_string(),
-        }
-    }
-
-    pub fn not_found(why: impl std::fmt::Display) -> Refusal {
-        Refusal {
-            status: StatusCode::NOT_FOUND,
-            message: why.to_string(),
-        }
-    }
-
-    fn read_only() -> Refusal {
-        Refusal {
-            status: StatusCode::FORBIDDEN,
-            message: "this desk only reads; start it without --read-only to change something"
-                .to_owned(),
-        }
-    }
-}
-
-#[derive(Serialize)]
-struct Problem {
-    error: ProblemBody,
-}
-
-#[derive(Serialize)]
-struct ProblemBody {
-    message: String,
-    status: u16,
-}
-
-impl IntoResponse for Refusal {
-    fn into_response(self) -> Response {
-        let error = ProblemBody {
-            message: self.message,
-            status: self.status.as_u16(),
-        };
-        (self.status, Json(Answer::new("error", Problem { error }))).into_response()
-    }
-}
-
-/// Runs what asks and edits apart from what serves.
-pub(crate) async fn apart<T: Send + 'static>(
-    work: impl FnOnce() -> Result<T, Refusal> + Send + 'static,
-) -> Result<T, Refusal> {
-    tokio::task::spawn_blocking(work).await.unwrap_or_else(|_| {
-        Err(Refusal {
-            status: StatusCode::INTERNAL_SERVER_ERROR,
-            message: "this is a defect in fingerpost, not in your site; its log says more"
-                .to_owned(),
-        })
-    })
-}
-
-fn json(command: &str, body: impl Serialize) -> Response {
-    Json(Answer::new(command, body)).into_response()
 }
 
 /// What changes, as it happens.
@@ -191,74 +118,6 @@ fn completions(text: &str) -> Result<CompleteAnswer, Refusal> {
             "{name} is a custom property: no standard says what it takes"
         ))),
     }
-}
-
-/// An edit.
-#[derive(Deserialize)]
-#[serde(rename_all = "camelCase")]
-struct EditRequest {
-    /// What is wanted, as scripts of edits have it.
-    intent: Intent,
-    /// An edit that this one replaces, where that is the draft's last one: the steps of one key press
-    /// after the other are one edit.
-    #[serde(default)]
-    replaces: Option<u32>,
-    /// The surroundings and states it is asked in.
-    #[serde(default)]
-    at: Option<String>,
-    #[serde(default)]
-    hold: Option<String>,
-}
-
-#[derive(Serialize)]
-struct EditReply {
-    /// None where the edit only took back the one that it replaces.
-    id: Option<u32>,
-    version: u64,
-    summary: String,
-    warnings: Vec<String>,
-    files: Vec<ChangedFile>,
-}
-
-async fn edit(
-    State(shared): State<Arc<Shared>>,
-    Json(asked): Json<EditRequest>,
-) -> Result<Response, Refusal> {
-    apart(move || {
-        if shared.settings.read_only {
-            return Err(Refusal::read_only());
-        }
-        let subject = Subject {
-            page: Some(asked.intent.page.clone()),
-            element: asked.intent.element.clone(),
-            at: asked.at,
-            hold: asked.hold,
-        };
-        let mut bench = shared.bench();
-        let made = bench.edit(&asked.intent, &subject, asked.replaces)?;
-        let version = bench.version();
-        drop(bench);
-        changed(&shared, version, made.files.clone());
-        Ok(json(
-            "edit",
-            EditReply {
-                id: made.id,
-                version,
-                summary: made.summary,
-                warnings: made.warnings,
-                files: made.files,
-            },
-        ))
-    })
-    .await
-}
-
-fn changed(shared: &Shared, version: u64, files: Vec<ChangedFile>) {
-    shared.events.send(Event::Changed {
-        version,
-        files,
-        from_disk: false,
-    });
 }
 
 async fn show_draft(State(shared): State<Arc<Shared>>) -> Result<Response, Refusal> {
@@ -372,157 +231,6 @@ async fn widths(
         });
         widths.dedup_by(|later, earlier| later.width == earlier.width);
         Ok(json("widths", Widths { widths }))
-    })
-    .await
-}
-
-/// A change of the draft that is not an edit.
-#[derive(Deserialize)]
-#[serde(rename_all = "kebab-case", tag = "do")]
-enum DraftRequest {
-    /// Takes the last change back.
-    Undo,
-    /// Makes the last change that was taken back again.
-    Redo,
-    /// Switches an edit on or off.
-    Switch { id: u32, on: bool },
-    /// Throws the whole draft away.
-    Discard,
-}
-
-#[derive(Serialize)]
-struct DraftReply {
-    version: u64,
-    summary: String,
-    files: Vec<ChangedFile>,
-}
-
-async fn change_draft(
-    State(shared): State<Arc<Shared>>,
-    Json(asked): Json<DraftRequest>,
-) -> Result<Response, Refusal> {
-    apart(move || {
-        if shared.settings.read_only {
-            return Err(Refusal::read_only());
-        }
-        let mut bench = shared.bench();
-        let (summary, files) = bench.change(|site| match asked {
-            DraftRequest::Undo => {
-                let done = site.change_draft(Draft::undo)?;
-                Ok(stepped(site, done, "nothing to undo", "undone"))
-            }
-            DraftRequest::Redo => {
-                let done = site.change_draft(Draft::redo)?;
-                Ok(stepped(site, done, "nothing to redo", "made again"))
-            }
-            DraftRequest::Switch { id, on } => {
-                site.change_draft(|draft| draft.switch(id, on))?;
-                let word = if on { "on" } else { "off" };
-                Ok(format!("change {id} is {word}"))
-            }
-            DraftRequest::Discard => {
-                let count = site.drop_draft()?;
-                Ok(format!("{count} changes discarded"))
-            }
-        })?;
-        let version = bench.version();
-        drop(bench);
-        changed(&shared, version, files.clone());
-        Ok(json(
-            "draft",
-            DraftReply {
-                version,
-                summary,
-                files,
-            },
-        ))
-    })
-    .await
-}
-
-/// What an undo or a redo did, in a sentence.
-fn stepped(site: &Site, step: Option<Step>, nothing: &str, done: &str) -> String {
-    match step {
-        None => nothing.to_owned(),
-        Some(Step::Tried { id }) => {
-            let summary = site.draft().summary_of(id);
-            format!(
-                "{done}: {}",
-                summary.map_or(format!("change {id}"), str::to_owned)
-            )
-        }
-        Some(_) => done.to_owned(),
-    }
-}
-
-/// What is saved.
-#[derive(Deserialize)]
-#[serde(rename_all = "kebab-case")]
-enum SaveRequest {
-    /// All that is on.
-    All,
-    /// These edits.
-    Edits(BTreeSet<u32>),
-    /// The edits of these files.
-    Files(BTreeSet<String>),
-}
-
-#[derive(Serialize)]
-struct SaveReply {
-    version: u64,
-    files: Vec<String>,
-}
-
-async fn save(
-    State(shared): State<Arc<Shared>>,
-    Json(asked): Json<SaveRequest>,
-) -> Result<Response, Refusal> {
-    apart(move || {
-        if shared.settings.read_only {
-            return Err(Refusal::read_only());
-        }
-        let which = match asked {
-            SaveRequest::All => Which::All,
-            SaveRequest::Edits(numbers) => Which::Edits(numbers),
-            SaveRequest::Files(files) => Which::Files(files),
-        };
-        let mut bench = shared.bench();
-        let (saved, files) = bench.change(|site| site.save(&which))?;
-        let version = bench.version();
-        drop(bench);
-        let SaveOutcome { changes, .. } = saved;
-        changed(&shared, version, files);
-        let files = changes
-            .iter()
-            .map(|file| file.before.name().to_owned())
-            .collect();
-        Ok(json("save", SaveReply { version, files }))
-    })
-    .await
-}
-
-async fn unsave(State(shared): State<Arc<Shared>>) -> Result<Response, Refusal> {
-    apart(move || {
-        if shared.settings.read_only {
-            return Err(Refusal::read_only());
-        }
-        let mut bench = shared.bench();
-        let (back, files) = bench.change(Site::unsave)?;
-        let version = bench.version();
-        drop(bench);
-        let names = back
-            .changes
-            .iter()
-            .map(|file| file.before.name().to_owned())
-            .collect();
-        changed(&shared, version, files);
-        Ok(json(
-            "unsave",
-            SaveReply {
-                version,
-                files: names,
-            },
-        ))
     })
     .await
 }

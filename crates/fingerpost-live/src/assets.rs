@@ -9,8 +9,22 @@ use axum::routing::get;
 
 use crate::desk::Shared;
 
-/// The agent, which runs in the site's pages.
-pub(crate) const AGENT: &str = include_str!("../assets/agent.js");
+/// The agent, which runs in the site's pages: one function, of which these files are the body.
+pub(crate) const AGENT: &str = concat!(
+    "(() => {\n\"use strict\";\n",
+    include_str!("../assets/agent/begin.js"),
+    include_str!("../assets/agent/elements.js"),
+    include_str!("../assets/agent/talk.js"),
+    include_str!("../assets/agent/measure.js"),
+    include_str!("../assets/agent/painted.js"),
+    include_str!("../assets/agent/point.js"),
+    include_str!("../assets/agent/hold.js"),
+    include_str!("../assets/agent/write.js"),
+    include_str!("../assets/agent/surroundings.js"),
+    include_str!("../assets/agent/sheets.js"),
+    include_str!("../assets/agent/markup.js"),
+    "})();\n",
+);
 
 const FILES: &[(&str, &str, &str)] = &[
     (

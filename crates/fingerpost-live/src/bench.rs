@@ -11,9 +11,9 @@ use fingerpost::site::{Site, SiteError};
 use fingerpost::survey::edit::TryError;
 use fingerpost::text::Text;
 
-use crate::api::Refusal;
 use crate::events::{ChangedFile, FileKind};
 use crate::quick;
+use crate::refusal::Refusal;
 use crate::subject::Subject;
 
 /// How many pages are kept as they were read last: one for each page and surroundings in use.
@@ -209,6 +209,32 @@ impl Bench {
             warnings,
             files,
         })
+    }
+
+    /// Makes an edit of the draft again over the files as they are now, for something else where that is named; gives
+    /// its new number.
+    pub fn retarget(
+        &mut self,
+        id: u32,
+        what: Option<&str>,
+    ) -> Result<(u32, Vec<ChangedFile>), Refusal> {
+        let before = self.texts();
+        let done = self.locked(|bench| {
+            let tried = bench.site.draft().edit(id);
+            let tried =
+                tried.ok_or_else(|| Refusal::not_found(format!("the draft has no change {id}")))?;
+            let mut intent = tried.intent.clone();
+            if let Some(what) = what {
+                intent.retarget(what);
+            }
+            let bare = bench.site.with_only(|tried| tried.id != id);
+            let page = bare.page(&intent.page, Conditions::default())?;
+            let edit = bare.make(&page, &intent)?;
+            Ok(bench.site.aim(id, edit)?.unwrap_or(id))
+        });
+        let files = self.changed_since(&before);
+        self.last = None;
+        Ok((done?, files))
     }
 
     /// Does something to the draft under its lock; gives what it changed.

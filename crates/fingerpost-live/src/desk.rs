@@ -10,7 +10,7 @@ use tokio::runtime::Runtime;
 
 use crate::bench::Bench;
 use crate::events::Events;
-use crate::{api, assets, guard, pages, parts, watch};
+use crate::{api, assets, guard, pages, parts, watch, writes};
 
 /// How a desk is started.
 #[derive(Clone, Debug, Default)]
@@ -137,7 +137,8 @@ impl Desk {
         let own = axum::Router::new()
             .merge(assets::routes())
             .merge(parts::routes())
-            .merge(api::routes());
+            .merge(api::routes())
+            .merge(writes::routes());
         let own = guard::around_desk(own.with_state(shared.clone()), &shared);
         let site = guard::around_pages(pages::routes().with_state(shared.clone()), &shared);
         runtime.spawn(async move { axum::serve(desk, own).await });

@@ -35,8 +35,10 @@ mod pages;
 mod parts;
 mod pretend;
 mod quick;
+mod refusal;
 mod subject;
 mod view;
 mod watch;
+mod writes;
 
 pub use desk::{Desk, Settings, StartError};

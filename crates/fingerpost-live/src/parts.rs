@@ -10,6 +10,7 @@ use axum::routing::{get, post};
 use fingerpost::markup::Written;
 use fingerpost::page::PropertyName;
 use fingerpost::question::ElementSummary;
+use fingerpost::question::contrast::Painted;
 use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
 use fingerpost::survey::{draft, whynot};
@@ -17,8 +18,8 @@ use fingerpost::text::{SitePath, Text};
 use maud::Markup;
 use serde::Deserialize;
 
-use crate::api::{Refusal, apart};
 use crate::desk::Shared;
+use crate::refusal::{Refusal, apart};
 use crate::subject::Subject;
 use crate::view;
 
@@ -31,6 +32,7 @@ pub(crate) fn routes() -> Router<Arc<Shared>> {
         .route("/part/why", get(why))
         .route("/part/made", post(made))
         .route("/part/contest", get(contest))
+        .route("/part/contrast", get(contrast))
         .route("/part/whynot", get(why_not))
         .route("/part/space", get(space))
         .route("/part/sheets", get(sheets))
@@ -112,11 +114,24 @@ async fn element(State(shared): State<Arc<Shared>>, Query(subject): Query<Subjec
     .await
 }
 
-async fn why(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
+/// Which properties are shown.
+#[derive(Deserialize)]
+struct Properties {
+    /// What is in their names or values.
+    #[serde(default)]
+    text: String,
+    /// Whether those with their initial values are shown, too.
+    all: Option<String>,
+    #[serde(flatten)]
+    subject: Subject,
+}
+
+async fn why(State(shared): State<Arc<Shared>>, Query(asked): Query<Properties>) -> Part {
     part(move || {
         let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
         let filter = Some(asked.text.trim()).filter(|text| !text.is_empty());
-        Ok(view::why::properties(&page, &target, filter))
+        let initial = asked.all.is_some();
+        Ok(view::why::properties(&page, &target, filter, initial))
     })
     .await
 }
@@ -160,6 +175,36 @@ async fn contest(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>)
             site: &bench.site,
         };
         Ok(view::contest::contest(&answer, &controls))
+    })
+    .await
+}
+
+/// What the browser painted of a text.
+#[derive(Deserialize)]
+struct Seen {
+    #[serde(flatten)]
+    subject: Subject,
+    /// [`PaintedText`] as JSON.
+    painted: String,
+}
+
+#[derive(Deserialize)]
+struct PaintedText {
+    pairs: Vec<Painted>,
+    /// What is behind the text as well and has no color that could be read, in sentences.
+    notes: Vec<String>,
+}
+
+async fn contrast(State(shared): State<Arc<Shared>>, Query(asked): Query<Seen>) -> Part {
+    part(move || {
+        let seen: PaintedText = serde_json::from_str(&asked.painted).map_err(Refusal::bad)?;
+        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let answer = page.ask().contrast(&target);
+        let answer = answer.and_then(|answer| answer.as_painted(&seen.pairs));
+        Ok(answer.map_or_else(Markup::default, |mut answer| {
+            answer.not_counted = seen.notes;
+            view::why::contrast_line(&answer)
+        }))
     })
     .await
 }

@@ -4,6 +4,8 @@
 //!   `:is(:hover,[data-fingerpost-held~=hover])`, which has the same specificity.
 //! - A feature in a media query whose answer is pretended is answered: `(prefers-color-scheme: dark)`
 //!   becomes `(min-width:0)`, or `(max-width:-1px)`, which is never so.
+//! - `color-scheme: light dark` becomes the one that is pretended, so that `light-dark()`, system colors and the
+//!   browser's own controls follow.
 //! - For print, the medium `print` becomes `all`, and `screen` a medium that never is.
 //!
 //! This is what one browser is shown. It is in no file and in no draft.
@@ -66,6 +68,7 @@ pub(crate) fn pretended(text: &Arc<Text>, conditions: &Conditions, held: bool) -
             _ => {}
         }
     }
+    color_schemes(&sheet, conditions, &mut changes);
     changes.sort_by_key(|(range, _)| range.start());
     changes.dedup_by(|later, earlier| later.0.start() < earlier.0.end());
     let mut out = String::with_capacity(text.source().len());
@@ -125,6 +128,32 @@ fn states(sheet: &Sheet, rule: &Rule, changes: &mut Vec<(TextRange, String)>) {
             range,
             format!(":is({},[{HELD}~={word}])", slice(source, range)),
         ));
+    }
+}
+
+/// Of an element with both schemes a browser shows the one that the user prefers (Color Adjustment 1 § 2.1).
+fn color_schemes(sheet: &Sheet, conditions: &Conditions, changes: &mut Vec<(TextRange, String)>) {
+    let source = sheet.text().source();
+    let preferred = conditions.features.get("prefers-color-scheme");
+    let other = match preferred.is_some_and(|scheme| scheme == "dark") {
+        true => "light",
+        false => "dark",
+    };
+    for (_, declaration) in sheet.declarations() {
+        if !sheet
+            .name_source(declaration)
+            .eq_ignore_ascii_case("color-scheme")
+        {
+            continue;
+        }
+        let tokens = sheet.value_tokens(declaration);
+        let named = |word: &str| {
+            let mut idents = tokens.iter().filter(|t| t.kind == TokenKind::Ident);
+            idents.find(|t| slice(source, t.span()).eq_ignore_ascii_case(word))
+        };
+        if let (Some(_), Some(_), Some(left_out)) = (named("light"), named("dark"), named(other)) {
+            changes.push((left_out.span(), String::new()));
+        }
     }
 }
 
@@ -235,6 +264,19 @@ mod tests {
         assert_eq!(
             shown("@media (min-resolution: 2dppx) {}", "2x", false),
             "@media (min-width:0) {}"
+        );
+    }
+
+    #[test]
+    fn an_element_with_both_color_schemes_has_the_pretended_one() {
+        let css = ":root { color-scheme: light DARK; } p { color-scheme: dark only }";
+        assert_eq!(
+            shown(css, "prefers-color-scheme=dark", false),
+            ":root { color-scheme:  DARK; } p { color-scheme: dark only }"
+        );
+        assert_eq!(
+            shown(css, "prefers-color-scheme=light", false),
+            ":root { color-scheme: light ; } p { color-scheme: dark only }"
         );
     }
 

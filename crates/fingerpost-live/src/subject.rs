@@ -5,7 +5,7 @@ use fingerpost::selector::State;
 use fingerpost::survey::Pretended;
 use serde::Deserialize;
 
-use crate::api::Refusal;
+use crate::refusal::Refusal;
 
 /// The part of a request that is the same for all questions.
 #[derive(Clone, Debug, Default, Deserialize)]

@@ -144,3 +144,44 @@ fn what_an_element_is_comes_before_how_it_looks() {
     let all = offered("<p class='mb-2 lead'>x</p><p>y</p>", &["p.lead"], false).candidates;
     assert_eq!(all[0].selector, ".lead");
 }
+
+#[test]
+fn every_element_has_a_name_that_finds_it_again() {
+    use fingerpost::page::Target;
+    use fingerpost::selector::PseudoElement;
+
+    let html = "<ul><li>North<li>South</ul>\n<p title='a::b'>\"x::before\"</p>";
+    let page = Page::new(Text::new("a.html", html));
+    let ask = page.ask();
+    let pseudos = [
+        None,
+        Some(PseudoElement::Before),
+        Some(PseudoElement::After),
+        Some(PseudoElement::Other("marker".into())),
+    ];
+    for element in page.document().elements() {
+        for pseudo in &pseudos {
+            let target = Target {
+                element: *element,
+                pseudo: pseudo.clone(),
+            };
+            let named = ElementQuery::naming(page.document(), &target);
+            let read: ElementQuery = named.to_string().parse().unwrap();
+            assert_eq!(read, named);
+            assert_eq!(ask.find_one(&read).unwrap(), target);
+        }
+    }
+    // A text or a place has pseudo-elements, too; a text with two colons in it stays one.
+    for (query, shown) in [
+        ("'South'::marker", "\"South\"::marker"),
+        ("a.html:2::before", "a.html:2::before"),
+        ("2::after", "2::after"),
+        ("\"x::before\"", "\"x::before\""),
+        ("li:first-child::marker", "li:first-child::marker"),
+    ] {
+        let query = ElementQuery::parse(query);
+        assert_eq!(query.to_string(), shown);
+        ask.find_one(&query).unwrap();
+    }
+    assert!(ask.find_one(&"@3::nothing".into()).is_err());
+}

@@ -164,7 +164,11 @@ fn pages_that_can_not_be_read_say_so() {
         open("none.html"),
         Err(SiteError::NoSuchPage { .. })
     ));
-    assert!(matches!(open("."), Err(SiteError::Folder { .. })));
+    // A page of the folder is named, where it has one.
+    fs::create_dir(folder.path().join("empty")).unwrap();
+    let said = |name: &str| open(name).unwrap_err().to_string();
+    assert!(said(".").ends_with("b.html"), "{}", said("."));
+    assert!(said("empty").ends_with("expected a page, and none lies in it"));
     assert!(matches!(open("b.html"), Err(SiteError::NotText { .. })));
     assert!(open("p.html").is_ok());
 }

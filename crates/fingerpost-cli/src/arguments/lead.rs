@@ -61,9 +61,9 @@ pub fn lead(word: &str, root: &Command) -> Option<Lead> {
             "to write the draft into the source files: fingerpost save; to see it first: fingerpost draft",
         ),
         "copy" | "export" => Lead::To(vec!["extract"]),
-        "serve" | "open" | "browse" | "watch" => Lead::Say(
-            "there is no live page yet; each answer counts the draft: fingerpost trace ELEMENT, fingerpost draft",
-        ),
+        "serve" | "open" | "browse" | "watch" | "live" | "browser" | "start" | "ui" => {
+            Lead::To(vec!["desk"])
+        }
         _ => return None,
     })
 }

@@ -83,10 +83,10 @@ impl Line {
             } else if open
                 && command.get_name() == "edit"
                 && self.words.is_empty()
-                && is_property(&word)
+                && (is_property(&word) || rest.front().is_some_and(|next| is_property(next)))
                 && let Some(inner) = command.find_subcommand("set")
             {
-                // `edit color h2 navy`
+                // `edit color h2 navy`, `edit h2 color navy`
                 command = inner;
                 self.commands.push("set".to_owned());
                 self.words.push(word);
@@ -105,6 +105,12 @@ impl Line {
                     }
                     Some(Lead::Say(sentence)) => {
                         return Err(Problem::bad_use(format!("{word}: {sentence}")));
+                    }
+                    None if is_property(&word) => {
+                        return Err(Problem::bad_use(format!(
+                            "{word} is a property. To see why it has its value: fingerpost why ELEMENT {word}; to set it: \
+                             fingerpost edit set ELEMENT {word} VALUE"
+                        )));
                     }
                     None => self.words.push(word),
                 }
@@ -203,7 +209,9 @@ impl Line {
         };
         let history = site.asked();
         let back = self.words.iter().find_map(|word| at_number(word));
-        let (page, why) = match history.get(back.unwrap_or(0)) {
+        // Where too little was asked before, that is said of the element, not of the page.
+        let asked = history.get(back.unwrap_or(0)).or(history.first());
+        let (page, why) = match asked {
             Some(asked) => (asked.page.clone(), "the page asked about last"),
             None => match &site.pages()[..] {
                 [] => {
@@ -259,8 +267,10 @@ impl Line {
                     }
                 )));
             };
-            self.notes.push(format!("{word} is {element}."));
-            *word = (*element).to_owned();
+            let pseudo = word.find("::").and_then(|at| word.get(at..));
+            let meant = format!("{element}{}", pseudo.unwrap_or_default());
+            self.notes.push(format!("{word} is {meant}."));
+            *word = meant;
         }
         Ok(())
     }
@@ -286,13 +296,32 @@ impl Line {
                 _ => {}
             }
         }
+        self.in_one_word(&place);
         if let (Some(0), Some(1)) = (place("element"), place("property")) {
             if let [first, second, ..] = &self.words[..]
                 && is_property(first)
                 && !is_property(second)
                 && is_element(second)
             {
-                self.words.swap(0, 1);
+                // `color navy h2.today` has the element last.
+                let last = match (&self.words[2..], place("value")) {
+                    ([third], Some(2)) if is_only_element(third) && !is_only_element(second) => 2,
+                    _ => 1,
+                };
+                let element = self.words.remove(last);
+                self.words.insert(0, element);
+            }
+            if let [element, pair] = &self.words[..]
+                && place("value").is_none()
+                && let Some((property, value)) = pair.split_once(':')
+                && is_property(property)
+                && !value.trim().is_empty()
+            {
+                let property = property.trim();
+                return Err(Problem::bad_use(format!(
+                    "'{pair}' is a declaration. To see why {property} has its value: fingerpost why '{element}' {property}; \
+                     why that declaration does not win: fingerpost whynot '{element}' '{pair}'"
+                )));
             }
             let needed = command
                 .get_positionals()
@@ -312,6 +341,16 @@ impl Line {
                 )));
             }
         }
+        // `whynot h2.today color navy`
+        if place("element") == Some(0)
+            && place("what") == Some(1)
+            && let [_, property, value @ ..] = &self.words[..]
+            && !value.is_empty()
+            && is_property(property)
+        {
+            let declaration = format!("{property}: {}", value.join(" "));
+            self.words.splice(1.., [declaration]);
+        }
         // The place of a rule is never the element.
         if place("element") == Some(0)
             && place("what") == Some(1)
@@ -326,6 +365,29 @@ impl Line {
             self.words = vec![self.words.join(" ")];
         }
         Ok(())
+    }
+}
+
+impl Line {
+    /// A selector with spaces that was written without quotation marks, in front of a property.
+    fn in_one_word(&mut self, place: &dyn Fn(&str) -> Option<usize>) {
+        if place("element") != Some(0) || place("property") != Some(1) || place("value").is_some() {
+            return;
+        }
+        let Some((property, words)) = self.words.split_last() else {
+            return;
+        };
+        let is_folder = words.first().is_some_and(|word| Path::new(word).is_dir());
+        if words.len() < 2 || is_folder || !is_property(property) || is_property(&words[0]) {
+            return;
+        }
+        let selector = words.join(" ");
+        if SelectorList::parse(&selector).is_err() {
+            return;
+        }
+        self.notes.push(format!("Read {selector} as one selector."));
+        let last = self.words.len() - 1;
+        self.words.splice(..last, [selector]);
     }
 }
 
@@ -371,9 +433,10 @@ fn option_of(command: &Command, root: &Command, word: &str) -> Option<bool> {
     (!takes_custom || is_slip).then_some(false)
 }
 
-/// `@` is 0, `@-1` is 1.
+/// `@` is 0, `@-1` is 1; a pseudo-element may follow.
 fn at_number(word: &str) -> Option<usize> {
-    match word.strip_prefix('@')? {
+    let (element, _) = word.split_once("::").unwrap_or((word, ""));
+    match element.strip_prefix('@')? {
         "" => Some(0),
         back => back.strip_prefix('-')?.parse().ok(),
     }
@@ -396,6 +459,12 @@ fn is_element(word: &str) -> bool {
         }
         _ => true,
     }
+}
+
+/// Whether a word can be nothing but an element: `h2.today`, `@12`, a place.
+fn is_only_element(word: &str) -> bool {
+    let is_marked = word.contains(['.', '#', '[', ':', '>']) || word.starts_with('@');
+    is_marked && is_element(word)
 }
 
 /// Whether a word is a place in a sheet: `css/skerry.css:12`.

@@ -34,7 +34,7 @@ pub const BAD: Style = AnsiColor::Red.on_default().effects(Effects::BOLD);
 /// What the answer is about.
 pub const HEAD: Style = Style::new().effects(Effects::BOLD);
 /// Where something stands.
-pub const PLACE: Style = AnsiColor::Blue.on_default();
+pub const PLACE: Style = AnsiColor::Cyan.on_default();
 /// What is said beside it.
 pub const FAINT: Style = Style::new().effects(Effects::DIMMED);
 

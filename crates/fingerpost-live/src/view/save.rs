@@ -37,7 +37,10 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                     @if let (Some(mine), Some(theirs)) = (&edit.draft_side, &edit.disk_side) {
                         dl.sides { dt { "the draft" } dd { code { (mine) } } dt { "on disk" } dd { code { (theirs) } } }
                     }
-                    p.quiet { "Switch it off, undo it, or make it again over the file as it is now." }
+                    @if !read_only {
+                        button type="button" data-do="retarget" data-id=(edit.id) { "Make it again on what is on disk" }
+                        button type="button" data-do="discard-edit" data-id=(edit.id) { "Keep what is on disk" }
+                    }
                 }
                 @if !read_only && edit.state == TriedState::On {
                     button type="button" data-do="save-edit" data-id=(edit.id) { "Save this one" }

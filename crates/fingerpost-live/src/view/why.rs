@@ -149,9 +149,14 @@ fn group_of(property: &str) -> &'static str {
 }
 
 /// The properties of an element, by what they are about.
-pub(crate) fn properties(page: &Page, target: &Target, filter: Option<&str>) -> Markup {
+pub(crate) fn properties(
+    page: &Page,
+    target: &Target,
+    filter: Option<&str>,
+    initial: bool,
+) -> Markup {
     let ask = page.ask();
-    let answer = ask.values(target, filter, false);
+    let answer = ask.values(target, filter, initial);
     let trace_pseudo = match target.pseudo {
         Some(_) => Vec::new(),
         None => ask.styles().pseudo_elements(target.element),
@@ -243,7 +248,7 @@ fn line(ask: &Questions<'_>, target: &Target, row: &ValueRow) -> Markup {
 }
 
 /// The contrast of an element's text, with both levels of the guideline (WCAG 2 § 1.4.3 and § 1.4.6).
-fn contrast_line(contrast: &ContrastAnswer) -> Markup {
+pub(crate) fn contrast_line(contrast: &ContrastAnswer) -> Markup {
     let passes = |needed: f64| contrast.ratio >= needed;
     let level = |name: &str, needed: f64| {
         let word = if passes(needed) { "met" } else { "missed" };
@@ -253,6 +258,9 @@ fn contrast_line(contrast: &ContrastAnswer) -> Markup {
         p.contrast #contrast data-ratio=(format!("{:.2}", contrast.ratio)) {
             "Contrast " span { (swatch(&contrast.color)) (swatch(&contrast.background)) }
             strong { (format!("{:.2}", contrast.ratio)) " to 1" }
+            @if let Some(strongest) = contrast.strongest {
+                span.quiet { "at its weakest; at its strongest " (format!("{strongest:.2}")) }
+            }
             (level("AA", contrast.needed_aa)) (level("AAA", contrast.needed_aaa))
             @for not in &contrast.not_counted { span.quiet { (not) } }
         }

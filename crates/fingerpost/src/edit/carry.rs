@@ -1,7 +1,7 @@
 //! Carrying a draft over: to files that were saved in part, and to files that changed on disk.
 //!
 //! Both make some text of the weave ([`super::weave`]) the file's own: that of the edits that were
-//! saved, or that of another hand. An edit that has no place in it is set aside, with its reason,
+//! saved, or that of another hand. An edit that does not fit it is set aside, with its reason,
 //! and can be made again.
 
 use std::collections::{BTreeMap, BTreeSet};

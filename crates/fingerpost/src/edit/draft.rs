@@ -141,12 +141,12 @@ pub enum EditState {
     Discarded,
 }
 
-/// An edit that has no place anymore: what it changes was changed by another hand, or is gone. It
+/// An edit that no longer fits: what it changes was changed by another hand, or is gone. It
 /// stays in the draft, counts for nothing, and can be made again from its intent.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Aside {
-    /// The file where it has no place.
+    /// The file that it does not fit.
     pub file: String,
     /// Why, in a sentence.
     pub why: String,
@@ -170,7 +170,7 @@ pub struct Tried {
     /// before it, and that one: `3` counted as well, `-3` did not count.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     flips: Vec<i64>,
-    /// The edits without which it has no place.
+    /// The edits without which it does not fit.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(super) needs: Vec<u32>,
     /// What was asked for.
@@ -182,7 +182,7 @@ pub struct Tried {
     /// What its author should know.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub warnings: Vec<String>,
-    /// Set where it has no place anymore.
+    /// Set where it no longer fits.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub aside: Option<Aside>,
 }
@@ -252,7 +252,7 @@ pub enum Adrift {
     Needs(Vec<u32>),
     /// These edits change the same text, and each was made without the other.
     Clashes(Vec<u32>),
-    /// It has no place anymore.
+    /// It no longer fits.
     Aside(Aside),
 }
 
@@ -386,7 +386,7 @@ impl Draft {
         self.edits.is_empty() && self.done.is_empty() && self.undone.is_empty()
     }
 
-    /// The edits that are on and have a place.
+    /// The edits that are on and fit.
     fn on(&self) -> Ids {
         let all = self.edits.iter();
         all.filter(|t| t.state == EditState::On && t.aside.is_none())
@@ -424,7 +424,7 @@ impl Draft {
         }
     }
 
-    /// Those of some edits that have their place when only these are on, and clash with none of the
+    /// Those of some edits that fit when only these are on, and clash with none of the
     /// earlier ones.
     pub(super) fn placed(&self, on: &Ids) -> Ids {
         let clashes = self.clashes();
@@ -453,7 +453,7 @@ impl Draft {
         all
     }
 
-    /// The edits that the texts show: those that are on and have their place.
+    /// The edits that the texts show: those that are on and fit.
     pub(crate) fn counting(&self) -> Ids {
         self.placed(&self.on())
     }
@@ -718,7 +718,7 @@ impl Draft {
     /// # Errors
     /// Where a file is not what the draft was based on, or an edit does not fit.
     pub fn replay(&self, bases: &Bases) -> Result<Drafted, DraftError> {
-        // What has lost its place is never put into a wrong one.
+        // What no longer fits is never put in anywhere else.
         let counts = self.counting();
         let all_on = self.edits().filter(|t| t.state == EditState::On);
         Ok(Drafted {

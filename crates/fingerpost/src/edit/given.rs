@@ -98,11 +98,10 @@ pub(super) fn value_of(property: &PropertyName, value: &str) -> Result<(), EditE
         });
     }
     if let Meaning::Misfit(mismatch) = meaning(*id, value, &tokens) {
-        let found = value.cut(mismatch.span);
         return Err(EditError::Invalid {
             property: id.name().to_owned(),
             value: value.to_owned(),
-            problem: crate::question::misfit_text(id.name(), found, &mismatch.expected),
+            problem: crate::question::misfit_text(id.name(), value, &mismatch),
         });
     }
     Ok(())

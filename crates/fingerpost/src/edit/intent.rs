@@ -6,7 +6,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::kinds::Change;
+use super::kinds::{self, Change};
 use crate::text::SitePath;
 
 /// What was asked for.
@@ -140,5 +140,23 @@ impl Intent {
             into: Where::Place,
             change: change.into(),
         }
+    }
+
+    /// Turns the intent to something else: the place of another rule where it is about one, another element
+    /// otherwise.
+    pub fn retarget(&mut self, what: &str) {
+        let place = match &mut self.change {
+            Change::Selector(kinds::Selector { rule, .. })
+            | Change::MoveRule(kinds::MoveRule { rule, .. })
+            | Change::Split(kinds::Split { rule, .. })
+            | Change::RemoveRule(kinds::RemoveRule { rule })
+            | Change::Condition(kinds::Condition { rule, .. })
+            | Change::Enclose(kinds::Enclose { rule, .. }) => rule,
+            _ => match &mut self.into {
+                Where::At(place) => place,
+                _ => self.element.get_or_insert_default(),
+            },
+        };
+        what.clone_into(place);
     }
 }

@@ -16,7 +16,7 @@
 //! - Text that takes the place of other text stands behind what it replaced.
 //! - A removal takes all between its first and its last character, also what is hidden there, and
 //!   nothing else. Where it takes all that an earlier replacement put in, it takes what that one
-//!   replaced, too: it has its place without the earlier edit.
+//!   replaced, too: it fits without the earlier edit.
 //! - An edit *needs* another one where it stands inside of what that one put in, changes a part of it,
 //!   takes out nothing but it, or repeats text that it changed ([`Draft`](super::Draft) says of such
 //!   an edit that it is adrift while the other is off).

@@ -108,8 +108,8 @@ impl Styles<'_> {
     }
 
     /// The declarations of a target that are about a property, under its physical and its logical
-    /// name, by their places; one that sets it under both comes twice.
-    fn places<'d>(
+    /// name, by their indices; one that sets it under both comes twice.
+    fn indices<'d>(
         &self,
         declarations: &'d Declarations,
         target: &Target,
@@ -146,17 +146,17 @@ impl Styles<'_> {
         target: &Target,
         property: &PropertyName,
     ) -> impl Iterator<Item = &'d Row> + use<'d> {
-        let places = self.places(declarations, target, property);
-        places.map(|at| &declarations.rows[at as usize])
+        let indices = self.indices(declarations, target, property);
+        indices.map(|at| &declarations.rows[at as usize])
     }
 
     /// The same, each once, in order of appearance.
     pub(super) fn about_in_order(&self, target: &Target, property: &PropertyName) -> Vec<Row> {
         let declarations = self.declarations_of(target);
-        let mut places: Vec<u32> = self.places(&declarations, target, property).collect();
-        places.sort_unstable();
-        places.dedup();
-        let rows = places.into_iter();
+        let mut indices: Vec<u32> = self.indices(&declarations, target, property).collect();
+        indices.sort_unstable();
+        indices.dedup();
+        let rows = indices.into_iter();
         rows.map(|at| declarations.rows[at as usize].clone())
             .collect()
     }

@@ -16,7 +16,7 @@ pub type Row = (DeclarationRef, Rank, Option<Arc<Blocked>>);
 pub(super) struct Declarations {
     /// In order of appearance; the style attribute's come last.
     pub rows: Vec<Row>,
-    /// The longhands that each row sets, sorted, and the row's place.
+    /// The longhands that each row sets, sorted, and the row's index.
     pub known: Vec<(PropertyId, u32)>,
     /// Whether some of those are logical, so that the writing mode says what they are about.
     pub any_logical: bool,

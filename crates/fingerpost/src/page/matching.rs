@@ -163,7 +163,7 @@ impl<'p> Styles<'p> {
         found
     }
 
-    /// Whether a selector of one of some rules, by their places in [`Page::rules`](super::Page::rules), finds an element or a
+    /// Whether a selector of one of some rules, by their indices in [`Page::rules`](super::Page::rules), finds an element or a
     /// pseudo-element of it, whatever the conditions around the rule.
     pub(crate) fn is_found_by(&self, element: ElementId, rules: &[u32]) -> bool {
         let document = self.page.document();

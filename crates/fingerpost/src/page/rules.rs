@@ -1,5 +1,5 @@
 //! All style rules of a page's sheets, flat and in order of appearance: nested rules with what `&`
-//! stands for, group rules with whether their condition holds, layers with their place.
+//! stands for, group rules with whether their condition holds, layers with their order.
 
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -64,7 +64,7 @@ pub struct StyleRule {
     pub selectors: Result<Arc<SelectorList>, SelectorError>,
     /// The full name of its layer.
     pub layer: Option<Arc<str>>,
-    /// Its layer's place.
+    /// Its layer's order.
     pub layer_order: LayerOrder,
     /// Why it does not take part.
     pub blocked: Option<Arc<Blocked>>,

@@ -1,6 +1,6 @@
 //! A sheet with what its selectors and declarations say, read when somebody first asks.
 //!
-//! Readings count places from where their rule or declaration begins, so that they stay true when the text
+//! Readings count offsets from where their rule or declaration begins, so that they stay true when the text
 //! before them changes: the next state of an edited sheet takes them over.
 
 use std::ops::Range;
@@ -417,7 +417,7 @@ impl StyleSheet {
     }
 }
 
-/// Tokens whose places count from an offset on.
+/// Tokens whose offsets count from one on.
 fn counted_from(start: TextSize, mut tokens: Vec<Token>) -> Vec<Token> {
     let base = u32::from(start);
     for token in &mut tokens {

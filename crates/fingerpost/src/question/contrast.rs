@@ -17,11 +17,12 @@
 //! ```
 
 use color::{AlphaColor, ColorSpaceTag, Srgb};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::markup::{Document, ElementId, NodeKind};
 use crate::page::{PropertyName, Styles, Target};
-use crate::value::{PropertyId, color as colors};
+use crate::value::PropertyId;
+use crate::value::color::{self as colors, AbsoluteColor};
 
 /// From this size in CSS px on, text counts as large: 18 pt.
 const LARGE: f64 = 24.0;
@@ -49,6 +50,9 @@ pub struct ContrastAnswer {
     pub needed_aa: f64,
     /// The ratio that level AAA asks for.
     pub needed_aaa: f64,
+    /// Where the colors behind the text differ: the ratio at its strongest.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub strongest: Option<f64>,
     /// What lies behind or over the text and is not counted, in sentences.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub not_counted: Vec<String>,
@@ -64,6 +68,42 @@ impl ContrastAnswer {
     pub fn passes_aaa(&self) -> bool {
         self.ratio >= self.needed_aaa
     }
+
+    /// The same text in the colors in which a browser painted it: where they differ, the weakest contrast counts.
+    /// None where one of them is not a color.
+    pub fn as_painted(&self, painted: &[Painted]) -> Option<ContrastAnswer> {
+        let mut all = Vec::new();
+        for pair in painted {
+            let [text, behind] =
+                [&pair.text, &pair.behind].map(|color| colors::read(color).absolute());
+            let (behind, text) = (srgb(behind?), srgb(text?));
+            all.push((
+                ratio(over(text, behind), behind),
+                over(text, behind),
+                behind,
+            ));
+        }
+        all.sort_by(|(one, ..), (other, ..)| one.total_cmp(other));
+        let (weakest, front, behind) = *all.first()?;
+        let (strongest, ..) = *all.last()?;
+        Some(ContrastAnswer {
+            color: in_words(front),
+            background: in_words(behind),
+            ratio: weakest,
+            strongest: (strongest > weakest).then_some(strongest),
+            not_counted: Vec::new(),
+            ..self.clone()
+        })
+    }
+}
+
+/// The color of a text and one that is behind a part of it, as a browser painted them.
+#[derive(Clone, Debug, PartialEq, Deserialize)]
+pub struct Painted {
+    /// The text's, as CSS writes it.
+    pub text: String,
+    /// The one behind it.
+    pub behind: String,
 }
 
 /// The contrast of a target's own text; none where it has no text, or a color that no source says.
@@ -120,8 +160,6 @@ pub(crate) fn contrast(styles: &Styles<'_>, target: &Target) -> Option<ContrastA
         .rev()
         .fold(canvas, |below, above| over(*above, below));
     let front = over(text, behind);
-    let (one, other) = (luminance(front), luminance(behind));
-    let ratio = (one.max(other) + 0.05) / (one.min(other) + 0.05);
     let number = |property| {
         let value = styles.resolved(target, &PropertyName::Known(property));
         let text = value.text();
@@ -134,8 +172,8 @@ pub(crate) fn contrast(styles: &Styles<'_>, target: &Target) -> Option<ContrastA
     Some(ContrastAnswer {
         color: in_words(front),
         background: in_words(behind),
-        // Cut, not rounded: 4.499 is not enough.
-        ratio: (ratio * 100.0).floor() / 100.0,
+        ratio: ratio(front, behind),
+        strongest: None,
         large,
         needed_aa,
         needed_aaa,
@@ -159,9 +197,19 @@ fn color_of(
     property: PropertyId,
 ) -> Option<AlphaColor<Srgb>> {
     let value = styles.resolved(target, &PropertyName::Known(property));
-    let color = colors::read(value.text()).absolute()?.color();
-    let [r, g, b, alpha] = color.convert(ColorSpaceTag::Srgb).components;
-    Some(AlphaColor::new([r, g, b, alpha]))
+    Some(srgb(colors::read(value.text()).absolute()?))
+}
+
+fn srgb(color: AbsoluteColor) -> AlphaColor<Srgb> {
+    let [r, g, b, alpha] = color.color().convert(ColorSpaceTag::Srgb).components;
+    AlphaColor::new([r, g, b, alpha])
+}
+
+/// The contrast ratio of two opaque colors; cut, not rounded: 4.499 is not enough for 4.5.
+fn ratio(front: AlphaColor<Srgb>, behind: AlphaColor<Srgb>) -> f64 {
+    let (one, other) = (luminance(front), luminance(behind));
+    let ratio = (one.max(other) + 0.05) / (one.min(other) + 0.05);
+    (ratio * 100.0).floor() / 100.0
 }
 
 /// A color over an opaque one (Compositing 1 § 5.1).

@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use serde::Serialize;
 
 use super::codes::ArrivalKind;
+use super::meant::meant;
 use crate::cascade::{Criterion, Origin, Rank};
 use crate::condition::Verdict;
 use crate::markup::{ElementId, Written};
@@ -13,7 +14,8 @@ use crate::page::{
 };
 use crate::page::{Matched, StyleRule};
 use crate::selector::Specificity;
-use crate::text::Place;
+use crate::text::{Cut as _, Place};
+use crate::value::PropertyId;
 use crate::value::grammar::Mismatch;
 
 /// An element as answers show it.
@@ -391,18 +393,20 @@ pub(super) fn misfit(
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let name = sheet.name_source(sheet.declaration(reference.id));
+    let value = sheet.declaration(reference.id).value;
     format!(
         "invalid value: {}",
-        misfit_text(name, sheet.text().slice(mismatch.span), &mismatch.expected)
+        misfit_text(name, sheet.text().slice(value), &mismatch.within(value))
     )
 }
 
 /// How many of the expected things are named before the rest is left out.
 const MOST_EXPECTED: usize = 5;
 
-/// `'12px' is not expected here; padding takes <length-percentage> of at least 0`.
-pub(crate) fn misfit_text(property: &str, found: &str, expected: &[String]) -> String {
-    let mut names: Vec<&str> = expected.iter().map(String::as_str).collect();
+/// `'300' does not fit width; expected <length>, auto. Do you mean 300px?`, for a value and what of it does not fit.
+pub(crate) fn misfit_text(property: &str, value: &str, mismatch: &Mismatch) -> String {
+    let found = value.cut(mismatch.span);
+    let mut names: Vec<&str> = mismatch.expected.iter().map(String::as_str).collect();
     let more = names.len() > MOST_EXPECTED;
     names.truncate(MOST_EXPECTED);
     let mut expected = names.join(", ");
@@ -412,6 +416,11 @@ pub(crate) fn misfit_text(property: &str, found: &str, expected: &[String]) -> S
     if found.is_empty() {
         format!("the value of {property} ends too early; expected {expected}")
     } else {
-        format!("'{found}' does not fit {property}; expected {expected}")
+        let meant = PropertyId::named(property).and_then(|id| meant(id, value, mismatch.span));
+        let meant = meant.map(|meant| format!(". Do you mean {meant}?"));
+        format!(
+            "'{found}' does not fit {property}; expected {expected}{}",
+            meant.unwrap_or_default()
+        )
     }
 }

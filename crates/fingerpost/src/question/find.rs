@@ -22,7 +22,9 @@ use thiserror::Error;
 use super::ElementSummary;
 use crate::markup::{Document, ElementId};
 use crate::page::{Page, Target};
-use crate::selector::{Matcher, Selector, SelectorError, SelectorList, Simple, State};
+use crate::selector::{
+    Matcher, PseudoElement, Selector, SelectorError, SelectorList, Simple, State,
+};
 use crate::value::nearest::nearest;
 
 /// How many elements an error lists.
@@ -48,6 +50,13 @@ pub enum ElementQuery {
     Line(u32),
     /// `@32`: the element of that number, as answers show it.
     Number(u32),
+    /// `@32::before`: a pseudo-element of what is named in another way than by a selector, which has it itself.
+    PseudoElement {
+        /// The element.
+        of: Box<ElementQuery>,
+        /// Its pseudo-element.
+        pseudo: PseudoElement,
+    },
 }
 
 impl ElementQuery {
@@ -58,6 +67,9 @@ impl ElementQuery {
             if let Some(inner) = inner {
                 return ElementQuery::Text(inner.to_owned());
             }
+        }
+        if let Some(query) = pseudo_element_of(text) {
+            return query;
         }
         if let Some(number) = text.strip_prefix('@').and_then(|n| n.parse().ok()) {
             return ElementQuery::Number(number);
@@ -86,6 +98,19 @@ impl ElementQuery {
         ElementQuery::Selector(text.to_owned())
     }
 
+    /// What names an element, or a pseudo-element, of a document: `@32`, `@32::before`. It finds that one again as
+    /// long as the document is the same.
+    pub fn naming(document: &Document, target: &Target) -> ElementQuery {
+        let number = ElementQuery::Number(document.element(target.element).index);
+        match &target.pseudo {
+            None => number,
+            Some(pseudo) => ElementQuery::PseudoElement {
+                of: Box::new(number),
+                pseudo: pseudo.clone(),
+            },
+        }
+    }
+
     /// What it is in a sentence: `'h2.today'`, `the text "Sailings today"`, `line 38`.
     pub fn in_words(&self) -> String {
         match self {
@@ -93,6 +118,7 @@ impl ElementQuery {
             ElementQuery::Text(_) => format!("the text {self}"),
             ElementQuery::Line(line) => format!("line {line}"),
             ElementQuery::Place { .. } | ElementQuery::Number(_) => self.to_string(),
+            ElementQuery::PseudoElement { of, pseudo } => format!("{pseudo} of {}", of.in_words()),
         }
     }
 
@@ -110,6 +136,23 @@ impl ElementQuery {
             false => self,
         }
     }
+}
+
+/// Reads a pseudo-element of something that is not a selector.
+fn pseudo_element_of(text: &str) -> Option<ElementQuery> {
+    let (of, name) = text.rsplit_once("::")?;
+    let of = ElementQuery::parse(of);
+    if matches!(of, ElementQuery::Selector(_)) {
+        return None;
+    }
+    let list = SelectorList::parse(&format!("*::{name}")).ok()?;
+    let [selector] = &list.selectors[..] else {
+        return None;
+    };
+    Some(ElementQuery::PseudoElement {
+        of: Box::new(of),
+        pseudo: selector.pseudo_element.clone()?,
+    })
 }
 
 impl From<&str> for ElementQuery {
@@ -138,6 +181,7 @@ impl std::fmt::Display for ElementQuery {
             },
             ElementQuery::Line(line) => write!(f, "{line}"),
             ElementQuery::Number(number) => write!(f, "@{number}"),
+            ElementQuery::PseudoElement { of, pseudo } => write!(f, "{of}{pseudo}"),
         }
     }
 }
@@ -325,7 +369,9 @@ pub(crate) fn in_templates(page: &Page, what: &ElementQuery) -> Vec<ElementId> {
             let (line, column) = (*line, None);
             in_templates(page, &ElementQuery::Place { file, line, column })
         }
-        ElementQuery::Place { .. } | ElementQuery::Number(_) => Vec::new(),
+        ElementQuery::Place { .. }
+        | ElementQuery::Number(_)
+        | ElementQuery::PseudoElement { .. } => Vec::new(),
     }
 }
 
@@ -389,6 +435,13 @@ fn targets(page: &Page, what: &ElementQuery) -> Result<(Vec<Target>, Option<Stri
         ElementQuery::Line(line) => {
             let file = document.text().name();
             (by_place(page, file, *line, None)?, None)
+        }
+        ElementQuery::PseudoElement { of, pseudo } => {
+            let (mut found, nearest) = targets(page, of)?;
+            for target in &mut found {
+                target.pseudo = Some(pseudo.clone());
+            }
+            (found, nearest)
         }
         ElementQuery::Number(number) => {
             let found = document.elements().get(*number as usize);

@@ -32,6 +32,7 @@ pub mod facts;
 pub mod find;
 pub mod inventory;
 mod meaning;
+mod meant;
 pub mod selectors;
 pub mod sheets;
 pub mod trace;

@@ -82,7 +82,7 @@ fn line_comments(name: &str) -> bool {
         .any(|e| extension.eq_ignore_ascii_case(e))
 }
 
-/// A source of such a language with spaces in the place of those comments, byte by byte.
+/// A source of such a language with spaces for those comments, byte by byte.
 fn without_line_comments(source: &str) -> String {
     let mut out = source.as_bytes().to_vec();
     let bytes = source.as_bytes();

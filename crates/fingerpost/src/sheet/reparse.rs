@@ -24,12 +24,12 @@ pub(crate) struct Kept {
 }
 
 impl Kept {
-    /// The place that a rule had in the sheet before; none for a rule that was parsed again.
+    /// The index that a rule had in the sheet before; none for a rule that was parsed again.
     pub fn rule_before(&self, at: usize) -> Option<usize> {
         before(at, &self.old, &self.new)
     }
 
-    /// The place that a declaration had in the sheet before; none for one that was parsed again.
+    /// The index that a declaration had in the sheet before; none for one that was parsed again.
     pub fn declaration_before(&self, at: usize) -> Option<usize> {
         before(at, &self.old_declarations, &self.new_declarations)
     }

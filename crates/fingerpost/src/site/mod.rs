@@ -83,10 +83,22 @@ pub enum SiteError {
         path: PathBuf,
     },
     /// The path is one of a folder.
-    #[error("{}: this is a folder; expected a page in it, such as {}", .path.display(), .path.join("index.html").display())]
+    #[error("{}: this is a folder; expected a page{}", .path.display(), such_as(.first_page.as_deref()))]
     Folder {
         /// The path given.
         path: PathBuf,
+        /// The first page in it, if it has any.
+        first_page: Option<PathBuf>,
+    },
+    /// The file is of a kind that no page is of.
+    #[error("{file}: this is {kind}; expected a page{}", .page.as_ref().map(|page| format!(", such as {page}")).unwrap_or_default())]
+    NotAPage {
+        /// The file.
+        file: String,
+        /// What it is, with its article.
+        kind: &'static str,
+        /// A page of the site, one that links it where any does.
+        page: Option<String>,
     },
     /// A file can't be read.
     #[error("{}: can't be read: {source}", .path.display())]
@@ -267,6 +279,43 @@ pub fn ways_out(id: u32) -> String {
     )
 }
 
+/// What a file is by its ending, where that is never a page: anything else may be a template of one.
+fn never_a_page(file: &str) -> Option<&'static str> {
+    let path = file.split(['?', '#']).next()?;
+    let ending = path.rsplit_once('.')?.1.to_ascii_lowercase();
+    Some(match &*ending {
+        "css" => "a stylesheet",
+        "scss" | "sass" | "less" | "styl" => "a source of stylesheets",
+        "js" | "mjs" | "cjs" | "ts" => "a script",
+        "json" | "toml" | "yaml" | "yml" | "map" => "data",
+        "png" | "jpg" | "jpeg" | "gif" | "webp" | "avif" | "svg" | "ico" => "an image",
+        "woff" | "woff2" | "ttf" | "otf" => "a font",
+        "md" | "txt" => "a text",
+        _ => return None,
+    })
+}
+
+/// What the names of pages end in.
+const PAGE_ENDINGS: [&str; 3] = ["html", "htm", "xhtml"];
+
+/// The first page that lies in a folder itself, by name.
+fn first_page_in(folder: &Path) -> Option<PathBuf> {
+    let entries = std::fs::read_dir(folder).ok()?;
+    let paths = entries.filter_map(|entry| Some(entry.ok()?.path()));
+    let pages = paths.filter(|path| {
+        let ending = path.extension().and_then(|ending| ending.to_str());
+        ending.is_some_and(|ending| PAGE_ENDINGS.contains(&ending)) && path.is_file()
+    });
+    pages.min()
+}
+
+fn such_as(page: Option<&Path>) -> String {
+    match page {
+        Some(page) => format!(" in it, such as {}", page.display()),
+        None => ", and none lies in it".to_owned(),
+    }
+}
+
 /// Where a site could be meant that is not here.
 fn sites_below(below: &[String]) -> String {
     match below {
@@ -333,6 +382,7 @@ impl Site {
             Ok(found) if found.is_dir() => {
                 return Err(SiteError::Folder {
                     path: page.to_owned(),
+                    first_page: first_page_in(page),
                 });
             }
             Ok(_) => {}
@@ -488,8 +538,28 @@ impl Site {
         name: &str,
         conditions: Conditions,
     ) -> Result<Page, SiteError> {
+        if let Some(kind) = never_a_page(name) {
+            return Err(SiteError::NotAPage {
+                file: name.to_owned(),
+                kind,
+                page: self.page_that_links(name),
+            });
+        }
         let text = self.text(name, DecodeHint::Html)?;
         self.page_of_text(before, text, conditions)
+    }
+
+    /// A page that links a file; the first of the site where none does.
+    fn page_that_links(&self, file: &str) -> Option<String> {
+        let links = |document: &Document| {
+            let (urls, base) = asked_for(document);
+            self.names_of(urls, document.text().name(), base)
+                .iter()
+                .any(|name| name == file)
+        };
+        let found = self.documents().into_iter().find(links);
+        let name = found.map(|document| document.text().name().to_owned());
+        name.or_else(|| self.pages().into_iter().next())
     }
 
     fn page_of_text(
@@ -702,7 +772,7 @@ impl Site {
 
     /// The names of the site's pages.
     pub fn pages(&self) -> Vec<String> {
-        self.files(&["html", "htm", "xhtml"])
+        self.files(&PAGE_ENDINGS)
     }
 
     /// The site's pages, parsed, as the draft leaves them. Those that can't be read are left out.

@@ -91,7 +91,7 @@ impl Patch {
         }
     }
 
-    /// The replacements, sorted by place.
+    /// The replacements, sorted by offset.
     pub fn replacements(&self) -> &[Replacement] {
         &self.replacements
     }

@@ -47,7 +47,7 @@ pub(in crate::page) struct Before {
 /// What differs between two states of a page.
 #[derive(Debug)]
 pub(in crate::page) struct Changes {
-    /// The rules with other selectors, by their places on the page, in order.
+    /// The rules with other selectors, by their indices on the page, in order.
     selectors: Vec<u32>,
     /// The rules with other declarations, and those that hold only in one of the states.
     declarations: Vec<u32>,
@@ -120,7 +120,7 @@ impl Changes {
         let count = self.selectors.len();
         let first = rules.partition_point(|rule| rule.sheet < at);
         let of_rule = |id: RuleId| {
-            // Rules stand in the order of their sheets and of their places in them.
+            // Rules stand in the order of their sheets and as they stand in them.
             let start = rules.partition_point(|rule| (rule.sheet, rule.rule) < (at, id));
             let found = rules.iter().skip(start);
             let own = found.take_while(move |rule| (rule.sheet, rule.rule) == (at, id));

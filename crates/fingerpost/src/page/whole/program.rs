@@ -277,7 +277,7 @@ impl<'p> Program<'p> {
         })
     }
 
-    /// The same search as `selector::matching` makes, over places.
+    /// The same search as `selector::matching` makes, over indices.
     fn complex(&self, steps: &[Step], place: Position, matcher: &Matcher<'_>, look: Look) -> End {
         let [step, left @ ..] = steps else {
             return End::Matched;

@@ -274,8 +274,12 @@ impl States<'_> {
                         sheet.name_source(declaration)
                     )),
                     (Name::Property(property), Some(mismatch)) => {
-                        let found = sheet.text().slice(mismatch.span);
-                        let problem = misfit_text(property.name(), found, &mismatch.expected);
+                        let value = sheet.text().slice(declaration.value);
+                        let problem = misfit_text(
+                            property.name(),
+                            value,
+                            &mismatch.within(declaration.value),
+                        );
                         notes.push(format!("{problem}, at {place}"));
                     }
                     _ => {}

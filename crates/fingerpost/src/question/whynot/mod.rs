@@ -440,8 +440,7 @@ impl Question<'_, '_> {
             && let Meaning::Misfit(mismatch) =
                 declared::meaning(*id, bare_value, &value_tokens(bare_value))
         {
-            let sentence =
-                describe::misfit_text(property, &bare_value[mismatch.span], &mismatch.expected);
+            let sentence = describe::misfit_text(property, bare_value, &mismatch);
             obstacles.push(Obstacle::new(ObstacleKind::InvalidValue, sentence));
         } else {
             for longhand in longhands(name) {

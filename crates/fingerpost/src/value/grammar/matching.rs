@@ -86,6 +86,16 @@ pub struct Mismatch {
     pub expected: Vec<String>,
 }
 
+impl Mismatch {
+    /// The same, where the span counts from the start of a value instead of from that of the text that holds it.
+    pub(crate) fn within(&self, value: TextRange) -> Mismatch {
+        Mismatch {
+            span: self.span - value.start(),
+            expected: self.expected.clone(),
+        }
+    }
+}
+
 /// Matches a value against the grammar of a property. CSS-wide keywords and values with
 /// substitution functions are none of the grammar's business.
 ///
