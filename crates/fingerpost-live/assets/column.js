@@ -58,8 +58,8 @@ let ahead = null;
 
 /** Asks for what Why shows of an element, for when it is chosen. */
 export function askAhead(of) {
-  if (of.handle === undefined || filter.value || all.checked || look !== "properties") return;
-  const about = { ...subject(), element: `@${of.handle}` };
+  if (of.handle === undefined || look !== "properties") return;
+  const about = { ...subject(), element: `@${of.handle}`, ...shownProperties() };
   const key = JSON.stringify(about);
   if (ahead?.key === key) return;
   ahead = { key, trail: part("element", about), why: part("why", about) };
@@ -70,7 +70,13 @@ export function forgetAhead() {
   ahead = null;
 }
 
-const asked = (name) => (ahead?.key === JSON.stringify(subject()) && !all.checked ? ahead[name] : null);
+const asked = (name) => (ahead?.key === JSON.stringify({ ...subject(), ...shownProperties() }) ? ahead[name] : null);
+
+// Which properties Why shows.
+function shownProperties() {
+  const variables = lines.querySelector("#variables")?.open || undefined;
+  return { text: filter.value, all: all.checked || undefined, variables };
+}
 
 let turn = 0;
 /** Shows the chosen element as it is now. */
@@ -105,7 +111,7 @@ async function bodyOf() {
     };
   }
   if (step === "why" && look === "properties") {
-    const html = await (asked("why") ?? part("why", subject({ text: filter.value, all: all.checked || undefined })));
+    const html = await (asked("why") ?? part("why", subject(shownProperties())));
     return () => putLines(html);
   }
   if (step === "why" && look === "sheets") {
@@ -114,24 +120,37 @@ async function bodyOf() {
   }
   if (step === "try") {
     const html = await part("try", subject());
-    return () => {
-      const into = document.querySelector("#into")?.value;
-      // A field that is being written in stays as it is.
-      if (sections[2].contains(document.activeElement) && document.activeElement.matches("input, textarea")) return;
-      sections[2].innerHTML = html;
-      const field = document.querySelector("#into");
-      if (into && field) field.value = into;
-    };
+    return () => putFields(html);
   }
   if (step === "save") return () => showSave();
   return null;
+}
+
+let fieldsFor = null; // the element that the fields of Try are for
+
+// What is written in the fields of Try and not sent stays there, and what is open stays open.
+function putFields(html) {
+  const section = sections[2];
+  const of = JSON.stringify(chosen);
+  const isSame = fieldsFor === of;
+  fieldsFor = of;
+  const active = document.activeElement;
+  if (isSame && section.contains(active) && active.matches("input, textarea") && active.value) return;
+  const fields = () => [...section.querySelectorAll("input, textarea, select")];
+  const key = (field) => `${field.form?.id ?? ""} ${field.form?.dataset.change ?? ""} ${field.id} ${field.name}`;
+  const isWritten = (field) => field.value !== (field.defaultValue ?? "");
+  const kept = new Map(fields().filter((field) => isWritten(field) && (isSame || field.id === "into")).map((field) => [key(field), field.value]));
+  const open = [...section.querySelectorAll("details")].map((details) => details.open);
+  section.innerHTML = html;
+  for (const field of fields()) if (kept.has(key(field))) field.value = kept.get(key(field));
+  section.querySelectorAll("details").forEach((details, at) => (details.open = open[at] ?? false));
 }
 
 // Lines that are open stay open, and the field that is written in keeps the caret.
 function putLines(html) {
   const open = [...lines.querySelectorAll("details[open][data-property]")].map((line) => line.dataset.property);
   const active = document.activeElement;
-  const isWriting = lines.contains(active) && active.matches("input");
+  const isWriting = lines.contains(active) && (active.matches("input") || active.closest(".helps"));
   const next = document.createElement("div");
   next.innerHTML = html;
   for (const property of open) {
@@ -175,10 +194,11 @@ export async function openContest(line) {
   // Around the field that is written in, everything is as it is now; the field keeps its caret.
   const fresh = document.createElement("div");
   fresh.innerHTML = html;
-  const same = (field) => `input[data-at="${field.dataset.at}"][data-property="${field.dataset.property}"]`;
-  const twin = active.dataset.at && fresh.querySelector(same(active));
+  const field = active.closest(".helps")?.previousElementSibling?.querySelector("input.edits") ?? active;
+  const { at, property } = field.dataset;
+  const twin = at && fresh.querySelector(`input[data-at="${at}"][data-property="${property}"]`);
   if (!twin) return;
-  active.dataset.was = twin.dataset.was === active.value ? active.dataset.was : twin.dataset.was;
+  field.dataset.was = twin.dataset.was === field.value ? field.dataset.was : twin.dataset.was;
   for (const part of [".reason", ".result", ".who", ".picks"]) {
     const [old, now] = [place.querySelectorAll(part), fresh.querySelectorAll(part)];
     if (old.length === now.length) old.forEach((one, at) => one.replaceWith(now[at]));
@@ -188,6 +208,7 @@ export async function openContest(line) {
 lines.addEventListener("toggle", (event) => {
   const line = event.target;
   if (line.open && line.dataset.property && !line.querySelector(".ladder")) openContest(line);
+  if (line.id === "variables" && line.open && !line.querySelector(".line")) refresh();
 }, true);
 
 filter.addEventListener("input", () => refresh());

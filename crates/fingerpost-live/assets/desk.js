@@ -86,10 +86,21 @@ column_element.addEventListener("click", async (event) => {
     await column.goTo("why", false);
     return column.lookAt("sheets");
   }
+  if (data.change) return change(button, new FormData());
   if (data.do && Object.hasOwn(doing, data.do)) return doing[data.do](data, button);
   if (button.id === "save-all") return trying.save();
   if (button.id === "on-page") return writeOnPage(button);
 });
+
+// An edit that the markup of a button or a form has, with `$name` where the value of that field goes.
+function change({ dataset }, fields) {
+  const filled = JSON.parse(dataset.change, (_, value) => {
+    const isField = typeof value === "string" && value.startsWith("$") && fields.has(value.slice(1));
+    return isField ? fields.get(value.slice(1)).trim() : value;
+  });
+  const into = dataset.goes === undefined ? JSON.parse(dataset.into ?? '"place"') : by("into").value;
+  return trying.edit(filled, { into, alone: dataset.alone !== undefined });
+}
 
 const doing = {
   disable: ({ property, at }) => trying.edit({ disable: { property } }, { into: { at } }),
@@ -238,20 +249,20 @@ const forms = {
     const [property, ...rest] = data.get("declaration").replace(/;\s*$/, "").split(":");
     if (!rest.length) return tell("Expected a declaration, such as color: navy.", true);
     const value = rest.join(":").trim();
-    trying.edit({ set: { property: property.trim(), value } }, { into: by("into").value });
+    return trying.edit({ set: { property: property.trim(), value } }, { into: by("into").value });
   },
   "new-rule": (data) => {
     const rule = { declarations: data.get("declarations") };
     if (data.get("selector").trim()) rule.selector = data.get("selector").trim();
     const into = by("into").value === "place" || by("into").value === "here" ? "custom" : by("into").value;
-    trying.edit({ rule }, { into });
+    return trying.edit({ rule }, { into });
   },
   "new-class": (data) => trying.edit({ class: { changes: [`+${data.get("class").replace(/^\./, "")}`] } }),
   "new-text": (data) => trying.edit({ text: { text: data.get("text") } }),
   "new-attribute": (data, submitter) => {
     const attribute = { name: data.get("name") };
     if (submitter?.value !== "off") attribute.value = data.get("value");
-    trying.edit({ attribute });
+    return trying.edit({ attribute });
   },
   wrap: (data) => trying.edit({ wrap: { tag: data.get("tag") } }),
   source: (data) => trying.edit({ markup: { source: data.get("source") } }),
@@ -265,16 +276,19 @@ const forms = {
 column_element.addEventListener("submit", (event) => {
   event.preventDefault();
   const form = event.target;
-  const data = new FormData(form);
-  document.activeElement?.matches("input[name=declaration]") && form.reset();
+  // What was taken is out of the fields; what was refused stays there, to be mended.
+  Promise.resolve(sent(form, new FormData(form), event.submitter)).then((reply) => reply && form.reset());
+});
+
+function sent(form, data, submitter) {
   if (form.matches(".adds")) {
     const { property } = form.dataset;
     const value = data.get("value").trim();
-    if (value) trying.edit({ set: { property, value } }, { into: data.get("into") });
-    return;
+    return value && trying.edit({ set: { property, value } }, { into: data.get("into") });
   }
-  if (Object.hasOwn(forms, form.id)) forms[form.id](data, event.submitter);
-});
+  if (form.dataset.change) return change(form, data);
+  return Object.hasOwn(forms, form.id) && forms[form.id](data, submitter);
+}
 
 // ---- surroundings -------------------------------------------------------------------------------
 

@@ -25,6 +25,7 @@ window.addEventListener("message", (event) => {
   const message = event.data;
   if (message.kind === "here") views.set(event.source, message.page);
   if (!views.has(event.source)) return;
+  if (event.source === tab) measureTab(message.size);
   const waits = message.ask !== undefined && asked.get(message.ask);
   if (waits) {
     asked.delete(message.ask);
@@ -72,9 +73,31 @@ export function pageOf(source = view()) {
   return views.get(source) ?? told.page;
 }
 
-/** Opens the page in a tab of its own, which this desk works on as well. */
+let tabSize = null;
+
+/** Opens the page in a tab of its own; this window is the desk's then. */
 export function openTab() {
   tab = window.open(live.src, "fingerpost-page");
+  if (!tab) return tell("The browser does not let the desk open a tab.", true);
+  current = null;
+  document.body.classList.add("apart");
+  showMark("chosen", null);
+  const watch = setInterval(() => {
+    if (!tab.closed) return;
+    clearInterval(watch);
+    views.delete(tab);
+    tab = null;
+    tabSize = null;
+    document.body.classList.remove("apart");
+    layOut();
+    for (const back of resized) back();
+  }, 500);
+}
+
+function measureTab([width, height]) {
+  const same = tabSize?.width === width && tabSize?.height === height;
+  tabSize = { width, height };
+  if (!same) for (const back of resized) back();
 }
 
 export function go(path) {
@@ -90,6 +113,7 @@ const size = { width: null, height: null };
 
 /** The size in CSS px that the page has. */
 export function viewport() {
+  if (tab && tabSize) return tabSize;
   return {
     width: size.width ?? Math.max(320, Math.round(floor.clientWidth - 30)),
     height: size.height ?? Math.max(200, Math.round(floor.clientHeight - 2)),

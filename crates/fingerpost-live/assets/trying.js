@@ -8,13 +8,16 @@ let version = 0;
 let last = null; // the last edit: what it was about, and its number
 let queue = Promise.resolve();
 
-/** Makes an edit. `key` is the same for the steps of one value, which are one edit. */
-export function edit(change, { into = "place", element = undefined, key = null } = {}) {
+/**
+ * Makes an edit. `key` is the same for the steps of one value, which are one edit; one that stands `alone` is about no
+ * element.
+ */
+export function edit(change, { into = "place", element = undefined, key = null, alone = false } = {}) {
   if (key) newest.set(key, change);
   const makeIt = () => {
     // A later value of the same field is waiting already.
     if (key && newest.get(key) !== change) return undefined;
-    return editNow(change, into, element, key);
+    return editNow(change, into, alone ? null : element, key);
   };
   queue = queue.then(makeIt).catch((error) => tell(String(error), true));
   return queue;

@@ -122,6 +122,8 @@ struct Properties {
     text: String,
     /// Whether those with their initial values are shown, too.
     all: Option<String>,
+    /// Whether all variables are.
+    variables: Option<String>,
     #[serde(flatten)]
     subject: Subject,
 }
@@ -130,8 +132,12 @@ async fn why(State(shared): State<Arc<Shared>>, Query(asked): Query<Properties>)
     part(move || {
         let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
         let filter = Some(asked.text.trim()).filter(|text| !text.is_empty());
-        let initial = asked.all.is_some();
-        Ok(view::why::properties(&page, &target, filter, initial))
+        let shown = view::why::Shown {
+            filter,
+            initial: asked.all.is_some(),
+            variables: asked.variables.is_some(),
+        };
+        Ok(view::why::properties(&page, &target, shown))
     })
     .await
 }

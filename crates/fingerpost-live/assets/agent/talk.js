@@ -1,7 +1,7 @@
 // Messages: what the desk asks, and what answers it.
 
 function say(message) {
-  if (desk) desk.postMessage({ fingerpost: PROTOCOL, page: told.page, ...message }, told.desk);
+  if (desk) desk.postMessage({ fingerpost: PROTOCOL, page: told.page, size: [innerWidth, innerHeight], ...message }, told.desk);
 }
 
 const answers = {

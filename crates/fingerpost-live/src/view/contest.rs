@@ -10,7 +10,7 @@ use fingerpost::text::Place;
 use fingerpost::value::substitution::{named_variables, value_tokens};
 use maud::{Markup, html};
 
-use super::{as_hex, count, declarations, place, swatch};
+use super::{as_hex, count, declarations, place, rule, swatch};
 use crate::parts::label;
 use crate::quick;
 
@@ -150,6 +150,7 @@ fn rung(
                     button type="button" data-do="remove" data-property=(declaration.property)
                         data-at=(at(&declaration.place)) { "Remove" }
                 }
+                (rule::more(controls.page, declaration))
             } @else {
                 p.declared { code { (declaration.property) ": " (declaration.value) } }
             }
@@ -174,7 +175,7 @@ fn head(declaration: &DeclarationAnswer) -> Markup {
 }
 
 /// A place as an edit names it.
-fn at(place: &Place) -> String {
+pub(super) fn at(place: &Place) -> String {
     format!("{}:{}:{}", place.file, place.line, place.column)
 }
 

@@ -4,6 +4,7 @@ pub(crate) mod contest;
 pub(crate) mod effect;
 pub(crate) mod find;
 pub(crate) mod offers;
+pub(crate) mod rule;
 pub(crate) mod save;
 pub(crate) mod sheets;
 pub(crate) mod shell;

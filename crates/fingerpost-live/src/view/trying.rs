@@ -68,6 +68,10 @@ pub(crate) fn trying(page: &Page, id: ElementId, custom: Option<&str>) -> Markup
                     button { "Set" }
                     button type="submit" value="off" { "Take off" }
                 }
+                form.field data-change=(serde_json::json!({ "tag": { "name": "$name" } })) {
+                    label { "Tag" input name="name" value=(element.name) autocomplete="off" spellcheck="false"; }
+                    button { "Change the tag" }
+                }
                 div.buttons {
                     button type="button" data-do="move" data-side="before" { "Move up" }
                     button type="button" data-do="move" data-side="after" { "Move down" }
@@ -97,6 +101,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, custom: Option<&str>) -> Markup
                 }
             }
         }
+        (super::rule::of_theme())
     }
 }
 

@@ -148,15 +148,25 @@ fn group_of(property: &str) -> &'static str {
     found.map_or(OTHER, |(group, _)| group)
 }
 
+/// How many variables are shown without being asked for: a framework has hundreds.
+const FEW_VARIABLES: usize = 10;
+
+/// Which properties of an element are shown.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Shown<'a> {
+    /// Those with this in their name or value.
+    pub filter: Option<&'a str>,
+    /// Those with their initial values, too.
+    pub initial: bool,
+    /// The variables, however many there are.
+    pub variables: bool,
+}
+
 /// The properties of an element, by what they are about.
-pub(crate) fn properties(
-    page: &Page,
-    target: &Target,
-    filter: Option<&str>,
-    initial: bool,
-) -> Markup {
+pub(crate) fn properties(page: &Page, target: &Target, shown: Shown<'_>) -> Markup {
     let ask = page.ask();
-    let answer = ask.values(target, filter, initial);
+    let filter = shown.filter;
+    let answer = ask.values(target, filter, shown.initial);
     let trace_pseudo = match target.pseudo {
         Some(_) => Vec::new(),
         None => ask.styles().pseudo_elements(target.element),
@@ -169,7 +179,12 @@ pub(crate) fn properties(
         @if let Some(contrast) = &answer.contrast { (contrast_line(contrast)) }
         @for group in order {
             @let rows = rows_of(&answer.values, group);
-            @if !rows.is_empty() {
+            @if group == VARIABLES && rows.len() > FEW_VARIABLES && filter.is_none() {
+                details #variables.group open[shown.variables] {
+                    summary { h3 { (group) " " span.quiet { (rows.len()) } } }
+                    @if shown.variables { @for row in rows { (line(&ask, target, row)) } }
+                }
+            } @else if !rows.is_empty() {
                 section.group aria-label=(group) {
                     h3 { (group) }
                     @for row in rows { (line(&ask, target, row)) }

@@ -6,6 +6,7 @@
 use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
+use fantoccini::actions::{InputSource, MOUSE_BUTTON_LEFT, MouseActions, PointerAction};
 use fantoccini::key::Key;
 use fantoccini::wd::WebDriverCompatibleCommand;
 use fantoccini::{Client, Locator};
@@ -104,12 +105,13 @@ pub struct Seat {
 
 impl Seat {
     pub async fn at(address: &str) -> Seat {
+        Seat::in_scheme(address, false).await
+    }
+
+    /// In a browser that prefers dark colors, or light ones.
+    pub async fn in_scheme(address: &str, dark: bool) -> Seat {
         let window = (1280, 900);
-        let browser = Browser::start(Surroundings {
-            window,
-            dark: false,
-        })
-        .await;
+        let browser = Browser::start(Surroundings { window, dark }).await;
         browser.client.goto(address).await.unwrap();
         let seat = Seat { browser };
         seat.until("document.body.dataset.ready !== undefined")
@@ -185,7 +187,12 @@ impl Seat {
 
     /// Asks the page in the frame.
     pub async fn in_page(&self, script: &str) -> Value {
-        let frame = self.client().find(Locator::Css("#live")).await.unwrap();
+        self.in_frame("#live", script).await
+    }
+
+    /// Asks the page in one of the frames.
+    pub async fn in_frame(&self, frame: &str, script: &str) -> Value {
+        let frame = self.client().find(Locator::Css(frame)).await.unwrap();
         frame.enter_frame().await.unwrap();
         let script = format!("return ({script});");
         let answer = self.client().execute(&script, Vec::new()).await;
@@ -195,14 +202,61 @@ impl Seat {
 
     /// Waits until something is so in the page.
     pub async fn until_in_page(&self, condition: &str) {
+        self.until_in_frame("#live", condition).await;
+    }
+
+    /// Waits until something is so in one of the frames.
+    pub async fn until_in_frame(&self, frame: &str, condition: &str) {
         let begun = Instant::now();
-        while self.in_page(&format!("!!({condition})")).await != json!(true) {
-            assert!(
-                begun.elapsed() < PATIENCE,
-                "never so in the page: {condition}"
-            );
+        let script = format!("!!({condition})");
+        while self.in_frame(frame, &script).await != json!(true) {
+            if begun.elapsed() >= PATIENCE {
+                let said = self.js("document.querySelector('#said').textContent").await;
+                panic!("never so in the page: {condition}\nsaid: {said}");
+            }
             tokio::time::sleep(Duration::from_millis(40)).await;
         }
+    }
+
+    /// Drags one element of the desk to a part of another one's height.
+    pub async fn drag(&self, from: &str, to: &str, part: f64) {
+        let middle = |selector: &str, part: f64| {
+            format!(
+                "(() => {{ const box = document.querySelector({selector:?}).getBoundingClientRect(); \
+                 return [box.left + 20, box.top + box.height * {part}] }})()"
+            )
+        };
+        let mut points = Vec::new();
+        for (selector, part) in [(from, 0.5), (to, part)] {
+            let found = self.js(&middle(selector, part)).await;
+            let at = |index: usize| found[index].as_f64().unwrap();
+            points.push((at(0), at(1)));
+        }
+        let step = |(x, y): (f64, f64)| PointerAction::MoveTo {
+            duration: Some(Duration::from_millis(60)),
+            x,
+            y,
+        };
+        let (begin, end) = (points[0], points[1]);
+        let pause = PointerAction::Pause {
+            duration: Duration::from_millis(150),
+        };
+        let mouse = MouseActions::new("mouse".to_owned())
+            .then(step(begin))
+            .then(PointerAction::Down {
+                button: MOUSE_BUTTON_LEFT,
+            })
+            .then(step((begin.0 + 6.0, begin.1 + 6.0)))
+            .then(step((end.0, end.1 - 1.0)))
+            .then(step(end))
+            // What is dragged over hears of it a little later.
+            .then(pause.clone())
+            .then(step((end.0 + 1.0, end.1)))
+            .then(pause)
+            .then(PointerAction::Up {
+                button: MOUSE_BUTTON_LEFT,
+            });
+        self.client().perform_actions(mouse).await.unwrap();
     }
 
     /// Clicks on the page itself, in the middle of an element.
@@ -213,6 +267,25 @@ impl Seat {
         let clicked = element.click().await;
         self.client().clone().enter_parent_frame().await.unwrap();
         clicked.unwrap();
+    }
+
+    /// Moves the mouse over an element of the page.
+    pub async fn hover_in_page(&self, selector: &str) {
+        let frame = self.client().find(Locator::Css("#live")).await.unwrap();
+        frame.enter_frame().await.unwrap();
+        let element = self.client().find(Locator::Css(selector)).await.unwrap();
+        let over = |x| PointerAction::MoveToElement {
+            element: element.clone(),
+            duration: Some(Duration::from_millis(30)),
+            x,
+            y: 0.0,
+        };
+        let mouse = MouseActions::new("mouse".to_owned())
+            .then(over(-5.0))
+            .then(over(0.0));
+        let moved = self.client().perform_actions(mouse).await;
+        self.client().clone().enter_parent_frame().await.unwrap();
+        moved.unwrap();
     }
 
     /// Points at an element of the page, as a person does.
@@ -235,8 +308,13 @@ impl Seat {
     /// Opens the line of a property in Why.
     pub async fn open_line(&self, property: &str) {
         self.click("#step-why").await;
-        self.click(&format!("details[data-property='{property}'] > summary"))
+        let line = format!("details[data-property='{property}']");
+        self.until(&format!("document.querySelector(\"{line}\")"))
             .await;
+        let is_open = format!("document.querySelector(\"{line}\").open");
+        if self.js(&is_open).await != json!(true) {
+            self.click(&format!("{line} > summary")).await;
+        }
         self.until(&format!(
             "document.querySelector(\"details[data-property='{property}'] .ladder\")"
         ))
