@@ -37,6 +37,24 @@ export async function choose(of, { remember = true, at = null } = {}) {
   await refresh(at);
 }
 
+// After a change of the markup elements have other handles; what is gone gives way to the element around it.
+frame.on("renumbered", ({ runs }, source) => {
+  if (source !== frame.view()) return;
+  const now = (handle) => frame.renumbered(handle, runs);
+  if (chosen?.handle !== undefined) {
+    const around = Number(element.querySelector("[data-chosen]")?.dataset.parent ?? 0);
+    chosen = { handle: now(chosen.handle) ?? now(around) ?? 0 };
+  }
+  for (const one of past) {
+    if (one.of.handle === undefined || one.view !== source) continue;
+    one.of = { handle: now(one.of.handle) };
+  }
+  const kept = past.filter(({ of }) => of.handle !== undefined || of.made !== undefined);
+  pastAt -= past.slice(0, pastAt + 1).filter((one) => !kept.includes(one)).length;
+  past.splice(0, past.length, ...kept);
+  forgetAhead();
+});
+
 /** Back to the element before, or forward again. */
 export function back(by) {
   const to = past[pastAt + by];

@@ -61,6 +61,9 @@ frame.on("here", (message, source, isMain) => {
   if (isMain) column.refresh();
 });
 let writing = null;
+frame.on("renumbered", ({ runs }, source) => {
+  if (source === frame.view() && writing !== null) writing = frame.renumbered(writing, runs) ?? null;
+});
 
 by("point").addEventListener("click", () => frame.point());
 by("page").addEventListener("change", (event) => {

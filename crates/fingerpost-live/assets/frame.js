@@ -73,6 +73,12 @@ export function pageOf(source = view()) {
   return views.get(source) ?? told.page;
 }
 
+/** The handle that an element has after a change of the markup; undefined where it is gone. */
+export function renumbered(handle, runs) {
+  const run = runs.find(([from, to]) => from <= handle && handle <= to);
+  return run && handle + run[2];
+}
+
 let tabSize = null;
 
 /** Opens the page in a tab of its own; this window is the desk's then. */

@@ -238,6 +238,20 @@ async fn several_elements_at_once_and_an_element_that_is_pasted() {
     seat.until("document.querySelector('#said').classList.contains('bad')")
         .await;
     seat.count_unsaved(2).await;
+    // The chosen element stays chosen, whatever is put in before it or taken out; gone, it gives way to its container.
+    let chosen =
+        |label: &str| format!("document.querySelector('.chosen h2').textContent === '{label}'");
+    seat.find("#south").await;
+    seat.until(&chosen("li#south.isle")).await;
+    seat.click("#step-try").await;
+    seat.click("[data-do=move][data-side=before]").await;
+    seat.until_in_page("document.querySelector('#south').nextElementSibling.id === 'east'")
+        .await;
+    seat.until(&chosen("li#south.isle")).await;
+    seat.click("[data-do=remove-element]").await;
+    seat.until_in_page("!document.querySelector('#south')")
+        .await;
+    seat.until(&chosen("ul")).await;
     seat.close().await;
 }
 
@@ -347,5 +361,152 @@ async fn a_value_is_tried_while_the_element_is_held_and_seen_at_every_width() {
         narrow += usize::from(width <= 400);
     }
     assert!(narrow > 0, "one of the widths is a narrow one");
+    seat.close().await;
+}
+
+/// Fills the fields of a form and sends it.
+async fn send(seat: &Seat, form: &str, fields: &[(&str, &str)]) {
+    seat.until(&format!("document.querySelector({form:?})"))
+        .await;
+    seat.js(&format!(
+        "document.querySelector({form:?}).closest('details.further')?.setAttribute('open', '')"
+    ))
+    .await;
+    for (name, value) in fields {
+        seat.js(&format!(
+            "document.querySelector({form:?}).elements.{name}.value = {value:?}"
+        ))
+        .await;
+    }
+    seat.click(&format!("{form} button")).await;
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn the_rule_around_a_declaration_and_the_theme_around_the_rule() {
+    if !browser_is_here() {
+        return;
+    }
+    let theme = Theme::of(&[
+        (
+            "index.html",
+            "<!doctype html>\n<title>Pier</title>\n<link rel=stylesheet href=a.css>\n<p class=note>Boats</p>\n",
+        ),
+        (
+            "a.css",
+            ".note, b {\n  color: #ff0000;\n  /* top: 4px; */\n}\n\n@media (width > 100px) {\n  .note {\n    left: 3px;\n  }\n}\n",
+        ),
+    ]);
+    let desk = theme.desk();
+    let seat = Seat::at(&desk.address()).await;
+    seat.find(".note").await;
+    let with = |change: &str| format!("form[data-change*='\"{change}\"']");
+    let in_color = |change: &str| format!("details[data-property='color'] {}", with(change));
+    let saved = |wanted: &'static str| {
+        let seat = &seat;
+        let theme = &theme;
+        async move {
+            seat.count_unsaved(1).await;
+            seat.click("#step-save").await;
+            seat.click("#save-all").await;
+            seat.count_unsaved(0).await;
+            let sheet = theme.read("a.css");
+            assert!(sheet.contains(wanted), "{wanted}: {sheet}");
+        }
+    };
+
+    // The declaration: its mark, its notation, its property.
+    seat.open_line("color").await;
+    seat.js("document.querySelector('details.further').open = true")
+        .await;
+    seat.click("details[data-property='color'] button[data-change*=important]")
+        .await;
+    saved("color: #ff0000 !important;").await;
+    seat.open_line("color").await;
+    send(&seat, &in_color("convert-color"), &[("to", "hsl")]).await;
+    saved("color: hsl(0 100% 50%) !important;").await;
+    seat.open_line("color").await;
+    send(
+        &seat,
+        &in_color("change-property"),
+        &[("to", "outline-color")],
+    )
+    .await;
+    saved("outline-color: hsl(0 100% 50%) !important;").await;
+
+    // Its rule: the condition around it, its selectors, one of them by itself, a group around it.
+    seat.open_line("left").await;
+    send(
+        &seat,
+        &format!("details[data-property='left'] {}", with("condition")),
+        &[("to", "(width > 120px)")],
+    )
+    .await;
+    saved("@media (width > 120px) {").await;
+    seat.open_line("outline-color").await;
+    seat.js("document.querySelector(\"details[data-property='outline-color'] details.further\").open = true")
+        .await;
+    seat.click("details[data-property='outline-color'] button[data-change*=split]")
+        .await;
+    seat.until_in_page("document.styleSheets[0].cssRules.length === 3")
+        .await;
+    saved(".note {\n  outline-color").await;
+    seat.open_line("outline-color").await;
+    send(
+        &seat,
+        &format!(
+            "details[data-property='outline-color'] {}",
+            with("selector")
+        ),
+        &[("to", "p.note")],
+    )
+    .await;
+    saved("p.note {").await;
+    seat.open_line("outline-color").await;
+    send(
+        &seat,
+        &format!("details[data-property='outline-color'] {}", with("enclose")),
+        &[("within", "@layer base")],
+    )
+    .await;
+    saved("@layer base {").await;
+
+    // The theme: a comment, a name, an at-rule, a sheet, a tag.
+    seat.click("#step-try").await;
+    send(&seat, &with("enable"), &[("property", "top")]).await;
+    saved("\n    top: 4px;").await;
+    seat.click("#step-try").await;
+    send(
+        &seat,
+        &with("rename"),
+        &[("what", "class"), ("from", "note"), ("to", "hint")],
+    )
+    .await;
+    seat.until_in_page("document.querySelector('p.hint')").await;
+    saved("p.hint {").await;
+    seat.click("#step-try").await;
+    send(
+        &seat,
+        &with("at-rule"),
+        &[("source", "@keyframes fade { to { opacity: 0 } }")],
+    )
+    .await;
+    seat.count_unsaved(1).await;
+    seat.click("#step-try").await;
+    send(&seat, &with("new-sheet"), &[("file", "season.css")]).await;
+    seat.until_in_page("document.querySelector('link[href=\"season.css\"]')")
+        .await;
+    send(&seat, &with("tag"), &[("name", "section")]).await;
+    seat.until_in_page("document.querySelector('section.hint')")
+        .await;
+    seat.count_unsaved(3).await;
+    seat.click("#step-save").await;
+    seat.click("#save-all").await;
+    seat.count_unsaved(0).await;
+    let page = theme.read("index.html");
+    assert!(
+        page.contains("<section class=hint>Boats</section>") && page.contains("season.css"),
+        "{page}"
+    );
+    assert!(theme.path("season.css").is_file());
     seat.close().await;
 }

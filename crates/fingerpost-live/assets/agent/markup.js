@@ -75,14 +75,29 @@ async function patchNow() {
     return location.reload();
   }
   base = now;
+  const before = new Map(elements);
   elements.clear();
   for (const [element, handle] of now.of) {
     const shown = live.get(element);
     if (shown) know(shown, handle);
   }
+  sayRenumbered(before);
   if (pretended.at !== null || pretended.held) {
     await Promise.all([...document.querySelectorAll("style")].map(embedded));
   }
+}
+
+// The handles that elements have now, as runs: from here to there they are greater by so much. What is in none is gone.
+function sayRenumbered(before) {
+  const runs = [];
+  for (const [handle, element] of [...before].sort(([one], [other]) => one - other)) {
+    const now = handles.get(element);
+    if (elements.get(now) !== element) continue;
+    const last = runs.at(-1);
+    if (last && last[1] === handle - 1 && last[2] === now - handle) last[1] = handle;
+    else runs.push([handle, handle, now - handle]);
+  }
+  say({ kind: "renumbered", runs });
 }
 
 const shownFor = (tree, element) => elements.get(tree.of.get(element));

@@ -150,13 +150,13 @@ fn rung(
                     button type="button" data-do="remove" data-property=(declaration.property)
                         data-at=(at(&declaration.place)) { "Remove" }
                 }
-                (rule::more(controls.page, declaration))
             } @else {
                 p.declared { code { (declaration.property) ": " (declaration.value) } }
             }
             p.reason {
                 @if wins && contest.contenders.len() > 1 { "wins" } @else { (contender.sentence) }
             }
+            @if let Some(controls) = controls.filter(|_| is_ours) { (rule::more(controls.page, declaration)) }
         }
     }
 }

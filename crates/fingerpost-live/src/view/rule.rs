@@ -27,7 +27,7 @@ pub(crate) fn more(page: &Page, declaration: &DeclarationAnswer) -> Markup {
     let notation = json!({ "convert-color": { "property": property, "to": "$to" } });
     html! {
         details.further {
-            summary { "More for this declaration and its rule" }
+            summary aria-label=(format!("More for {property} at {} and its rule", declaration.place)) { "More" }
             div.buttons {
                 (button(&mark, &place, if declaration.important { "Take !important off" } else { "Mark !important" }))
             }
@@ -136,12 +136,11 @@ pub(crate) fn of_theme() -> Markup {
                 label { "Commented out" input name="property" autocomplete="off" spellcheck="false" placeholder="a property"; }
                 button { "Switch on again" }
             }
-            form.field data-change=(rename) data-alone {
+            form.field.names data-change=(rename) data-alone {
                 label { "Rename" select name="what" {
-                    option value="class" { "the class" } option value="id" { "the id" }
-                    option value="property" { "the variable" }
+                    option value="class" { "class" } option value="id" { "id" } option value="property" { "variable" }
                 } }
-                label { span.hidden { "from" } input name="from" autocomplete="off" spellcheck="false" placeholder="today"; }
+                label { "from" input name="from" autocomplete="off" spellcheck="false" placeholder="today"; }
                 label { "to" input name="to" autocomplete="off" spellcheck="false" placeholder="now"; }
                 button { "Everywhere" }
             }
