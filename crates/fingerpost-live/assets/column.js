@@ -19,7 +19,7 @@ let pastAt = -1;
 /** What a question is about. */
 export function subject(more = {}) {
   const page = frame.pageOf();
-  const of = chosen?.handle !== undefined ? `@${chosen.handle}` : undefined;
+  const of = chosen?.handle !== undefined ? `@${chosen.handle}${chosen.pseudo ?? ""}` : undefined;
   return { page, element: of, at: frame.surroundings(), hold: frame.holds(), ...more };
 }
 
@@ -43,11 +43,12 @@ frame.on("renumbered", ({ runs }, source) => {
   const now = (handle) => frame.renumbered(handle, runs);
   if (chosen?.handle !== undefined) {
     const around = Number(element.querySelector("[data-chosen]")?.dataset.parent ?? 0);
-    chosen = { handle: now(chosen.handle) ?? now(around) ?? 0 };
+    const handle = now(chosen.handle);
+    chosen = handle === undefined ? { handle: now(around) ?? 0 } : { ...chosen, handle };
   }
   for (const one of past) {
     if (one.of.handle === undefined || one.view !== source) continue;
-    one.of = { handle: now(one.of.handle) };
+    one.of = { ...one.of, handle: now(one.of.handle) };
   }
   const kept = past.filter(({ of }) => of.handle !== undefined || of.made !== undefined);
   pastAt -= past.slice(0, pastAt + 1).filter((one) => !kept.includes(one)).length;
@@ -234,7 +235,7 @@ all.addEventListener("change", () => refresh());
 
 // What the sources say of the contrast comes first; then what the browser paints behind the text counts.
 async function showContrast(own, of) {
-  if (!lines.querySelector("#contrast")) return;
+  if (!lines.querySelector("#contrast") || of.pseudo) return;
   const answer = await frame.ask({ kind: "behind", of });
   if (own !== turn || !answer?.painted) return;
   const html = await part("contrast", subject({ painted: JSON.stringify(answer.painted) })).catch(() => "");

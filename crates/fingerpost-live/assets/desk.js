@@ -79,7 +79,9 @@ column_element.addEventListener("click", async (event) => {
   const data = button.dataset;
   if (data.step) return column.goTo(data.step);
   if (data.look) return column.lookAt(data.look);
-  if (data.handle !== undefined) return column.choose({ handle: Number(data.handle) });
+  if (data.handle !== undefined) {
+    return column.choose({ handle: Number(data.handle), ...(data.pseudo && { pseudo: data.pseudo }) });
+  }
   if (data.selector && data.property) {
     await column.chooseBy(data.selector);
     return column.openProperty(data.property);

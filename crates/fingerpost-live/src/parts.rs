@@ -109,7 +109,7 @@ async fn outline(State(shared): State<Arc<Shared>>, Query(subject): Query<Subjec
 async fn element(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
         let (page, target) = shared.bench().asked(&subject, &shared.first)?;
-        Ok(view::find::trail(&page, target.element))
+        Ok(view::find::trail(&page, &target))
     })
     .await
 }

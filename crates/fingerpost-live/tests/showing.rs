@@ -360,3 +360,67 @@ async fn every_property_can_be_seen() {
     .await;
     seat.close().await;
 }
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn a_pseudo_element_is_worked_on_as_an_element_is() {
+    if !browser_is_here() {
+        return;
+    }
+    let css = "p::before { content: \"Now \"; color: rgb(1, 1, 1) }\n.b::before { color: rgb(2, 2, 2) }\n";
+    let html = "<!doctype html><link rel=stylesheet href=a.css><p class=b>Boats";
+    let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
+    let desk = theme.desk();
+    let seat = Seat::at(&desk.address()).await;
+    seat.find("p").await;
+    seat.click("#step-why").await;
+    seat.until("document.querySelector('button[data-pseudo]')")
+        .await;
+    seat.js("document.querySelector('button[data-pseudo]').closest('details').open = true")
+        .await;
+    seat.click("button[data-pseudo='::before']").await;
+    seat.until("document.querySelector('.chosen h2').textContent === 'p.b::before'")
+        .await;
+    seat.open_line("color").await;
+    seat.until("document.querySelectorAll(\"details[data-property='color'] .rung\").length === 2")
+        .await;
+    seat.click("details[data-property='color'] input.edits")
+        .await;
+    seat.js("document.activeElement.select()").await;
+    seat.press("rgb(3, 3, 3)").await;
+    seat.until_in_page(
+        "getComputedStyle(document.querySelector('p'), '::before').color === 'rgb(3, 3, 3)'",
+    )
+    .await;
+    seat.count_unsaved(1).await;
+    // Out of it, to its element.
+    seat.js("document.activeElement.blur()").await;
+    seat.press_key(Key::Left).await;
+    seat.until("document.querySelector('.chosen h2').textContent === 'p.b'")
+        .await;
+    seat.close().await;
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn the_width_follows_the_mouse() {
+    if !browser_is_here() {
+        return;
+    }
+    let css = "@media (max-width: 600px) { p { top: 6px } }";
+    let html = "<!doctype html><meta name=viewport content='width=device-width'><link rel=stylesheet href=a.css><p>Boats";
+    let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
+    let desk = theme.desk();
+    let seat = Seat::at(&desk.address()).await;
+    seat.find("p").await;
+    surround(&seat, "#width", "700").await;
+    seat.until_in_page("innerWidth === 700").await;
+    seat.drag_by("#grip", (-60.0, 0.0)).await;
+    // The page is in the middle: it gives way on both sides.
+    seat.until_in_page("innerWidth === 580").await;
+    seat.until_in_page(&style_is("p", "top", "6px")).await;
+    seat.until("document.querySelector('#width').value === '580'")
+        .await;
+    seat.open_line("top").await;
+    seat.until("document.querySelector(\"details[data-property='top'] .rung[data-wins]\")")
+        .await;
+    seat.close().await;
+}

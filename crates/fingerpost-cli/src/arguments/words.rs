@@ -83,7 +83,12 @@ impl Line {
             } else if open
                 && command.get_name() == "edit"
                 && self.words.is_empty()
-                && (is_property(&word) || rest.front().is_some_and(|next| is_property(next)))
+                && rest
+                    .iter()
+                    .take(2)
+                    .chain([&word])
+                    .any(|word| is_property(word))
+                && !is_slip_of_command(command, &word)
                 && let Some(inner) = command.find_subcommand("set")
             {
                 // `edit color h2 navy`, `edit h2 color navy`
@@ -187,6 +192,10 @@ impl Line {
                     history.map(|s| s.asked()).unwrap_or_default(),
                 )
             }
+            // With one word more than a page and all the others make, a folder can only be meant as the page.
+            None if self.words.len() >= names.len() && Path::new(&self.words[0]).is_dir() => {
+                (self.words.remove(0), Vec::new())
+            }
             None => self.page_left_out(command, site())?,
         };
         self.pointing_back(&history)?;
@@ -263,6 +272,7 @@ impl Line {
                      selector, a text or a place",
                     match elements.len() {
                         0 => "no element was".to_owned(),
+                        1 => "only one was".to_owned(),
                         count => format!("only {count} were"),
                     }
                 )));
@@ -296,7 +306,9 @@ impl Line {
                 _ => {}
             }
         }
-        self.in_one_word(&place);
+        if names == ["element", "property"] {
+            self.in_one_word();
+        }
         if let (Some(0), Some(1)) = (place("element"), place("property")) {
             if let [first, second, ..] = &self.words[..]
                 && is_property(first)
@@ -370,15 +382,12 @@ impl Line {
 
 impl Line {
     /// A selector with spaces that was written without quotation marks, in front of a property.
-    fn in_one_word(&mut self, place: &dyn Fn(&str) -> Option<usize>) {
-        if place("element") != Some(0) || place("property") != Some(1) || place("value").is_some() {
-            return;
-        }
+    fn in_one_word(&mut self) {
         let Some((property, words)) = self.words.split_last() else {
             return;
         };
-        let is_folder = words.first().is_some_and(|word| Path::new(word).is_dir());
-        if words.len() < 2 || is_folder || !is_property(property) || is_property(&words[0]) {
+        let has_property = words.iter().any(|word| is_property(word));
+        if words.len() < 2 || has_property || !is_property(property) {
             return;
         }
         let selector = words.join(" ");
@@ -465,6 +474,12 @@ fn is_element(word: &str) -> bool {
 fn is_only_element(word: &str) -> bool {
     let is_marked = word.contains(['.', '#', '[', ':', '>']) || word.starts_with('@');
     is_marked && is_element(word)
+}
+
+/// Whether a word is nearly the name of one of a command's own commands.
+fn is_slip_of_command(command: &Command, word: &str) -> bool {
+    let mut names = command.get_subcommands().map(Command::get_name);
+    names.any(|name| strsim::damerau_levenshtein(name, word) <= 1)
 }
 
 /// Whether a word is a place in a sheet: `css/skerry.css:12`.

@@ -30,7 +30,7 @@ fn values_and_names_that_are_not_valid() {
         (
             &["set", "pages/home.html", "h2.today", "color", "nvy"],
             2,
-            "color: nvy is not valid: 'nvy' does not fit color; expected <color>",
+            "color: nvy is not valid: 'nvy' does not fit color; expected <color>. Do you mean navy?",
         ),
         (
             &["set", "pages/home.html", "h2.today", "colour", "navy"],

@@ -1,7 +1,7 @@
 //! Find: what the search box leads to, the way to an element, and what a page is made of.
 
 use fingerpost::markup::{Document, ElementId, Written};
-use fingerpost::page::{Page, PropertyName};
+use fingerpost::page::{Page, PropertyName, Target};
 use fingerpost::question::ElementSummary;
 use fingerpost::question::find::ElementQuery;
 use fingerpost::value::PropertyId;
@@ -127,13 +127,23 @@ fn declarations(page: &Page, text: &str) -> Vec<Markup> {
     found
 }
 
-/// The way to an element, itself, and those around it.
-pub(crate) fn trail(page: &Page, id: ElementId) -> Markup {
+/// The way to an element or a pseudo-element, itself, and those around it.
+pub(crate) fn trail(page: &Page, target: &Target) -> Markup {
     let document = page.document();
-    let summary = ElementSummary::new(page, id);
+    let id = target.element;
+    let summary = ElementSummary::of_target(page, target);
     let mut way = document.trail(id);
-    way.pop();
+    let is_element = target.pseudo.is_none();
+    if is_element {
+        way.pop();
+    }
+    // Around a pseudo-element is its element; it has no other neighbours.
+    let parent = match is_element {
+        true => document.parent_or_host(id),
+        false => Some(id),
+    };
     let step = |to: Option<ElementId>| to.map(|to| document.element(to).index);
+    let beside = |to: Option<ElementId>| step(to.filter(|_| is_element));
     html! {
         nav.trail aria-label="Trail" {
             ol { @for above in &way {
@@ -143,10 +153,10 @@ pub(crate) fn trail(page: &Page, id: ElementId) -> Markup {
         }
         div.chosen
             data-chosen=(summary.index)
-            data-parent=[step(document.parent_or_host(id))]
-            data-child=[step(document.child_elements(id).next())]
-            data-previous=[step(document.previous_element(id))]
-            data-next=[step(document.next_element(id))]
+            data-parent=[step(parent)]
+            data-child=[beside(document.child_elements(id).next())]
+            data-previous=[beside(document.previous_element(id))]
+            data-next=[beside(document.next_element(id))]
         {
             h2 { code { (label(&summary)) } }
             (place(&summary.place))

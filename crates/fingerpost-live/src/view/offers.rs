@@ -98,7 +98,7 @@ fn colors_in(value: &str) -> Vec<&str> {
     let mut found = Vec::new();
     for (at, token) in tokens.iter().enumerate() {
         let end = match token.kind {
-            TokenKind::Hash => Some(token),
+            TokenKind::Hash | TokenKind::IdHash => Some(token),
             TokenKind::Function => closing(&tokens[at..]),
             _ => None,
         };

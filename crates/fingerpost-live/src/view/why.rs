@@ -210,6 +210,8 @@ pub(crate) fn properties(page: &Page, target: &Target, shown: Shown<'_>) -> Mark
                             li { code { (row.property) ": " } (swatch(&row.value)) (row.value) " "
                                 @if let Some(at) = &row.place { (place(at)) } }
                         } }
+                        button type="button" data-handle=(page.document().element(target.element).index)
+                            data-pseudo=(pseudo.to_string()) { "Work on " (pseudo.to_string()) }
                     }
                 }
             }

@@ -218,6 +218,33 @@ impl Seat {
         }
     }
 
+    /// Drags an element of the desk this far, by its middle.
+    pub async fn drag_by(&self, selector: &str, (across, down): (f64, f64)) {
+        let element = self.client().find(Locator::Css(selector)).await.unwrap();
+        let grab = PointerAction::MoveToElement {
+            element,
+            duration: None,
+            x: 0.0,
+            y: 0.0,
+        };
+        let step = PointerAction::MoveBy {
+            duration: Some(Duration::from_millis(60)),
+            x: across / 2.0,
+            y: down / 2.0,
+        };
+        let mouse = MouseActions::new("mouse".to_owned())
+            .then(grab)
+            .then(PointerAction::Down {
+                button: MOUSE_BUTTON_LEFT,
+            })
+            .then(step.clone())
+            .then(step)
+            .then(PointerAction::Up {
+                button: MOUSE_BUTTON_LEFT,
+            });
+        self.client().perform_actions(mouse).await.unwrap();
+    }
+
     /// Drags one element of the desk to a part of another one's height.
     pub async fn drag(&self, from: &str, to: &str, part: f64) {
         let middle = |selector: &str, part: f64| {

@@ -43,8 +43,11 @@ const FEATURES: [(&str, &[&str]); 18] = [
 #[non_exhaustive]
 pub enum FeatureError {
     /// It is not a feature and a value.
-    #[error("expected a feature and a value, such as color-scheme=dark")]
-    Form,
+    #[error("expected a feature and a value, such as color-scheme=dark{}", meant(.with_that_value))]
+    Form {
+        /// What it would be with the features that have that value.
+        with_that_value: Vec<String>,
+    },
     /// There is no such feature.
     #[error("there is no feature '{name}'; {}", hint(.nearest.as_ref()))]
     Unknown {
@@ -74,16 +77,36 @@ fn hint(nearest: Option<&String>) -> String {
     }
 }
 
+fn meant(choices: &[String]) -> String {
+    match choices {
+        [] => String::new(),
+        choices => format!("; do you mean {}?", choices.join(" or ")),
+    }
+}
+
+/// `color-scheme=dark` for `dark`: what users may prefer with that value.
+fn with_value(value: &str) -> Vec<String> {
+    let preferences = FEATURES.iter().filter_map(|(feature, values)| {
+        let bare = feature.strip_prefix("prefers-")?;
+        values.contains(&value).then_some(bare)
+    });
+    preferences.map(|bare| format!("{bare}={value}")).collect()
+}
+
 /// A feature and its value from `prefers-color-scheme=dark`, or without the `prefers-`.
 ///
 /// # Errors
 /// Where there is no such feature, or it has no such value.
 pub fn feature(text: &str) -> Result<(&'static str, &'static str), FeatureError> {
-    let (name, value) = text.split_once('=').ok_or(FeatureError::Form)?;
-    let (name, value) = (name.trim(), value.trim());
-    if name.is_empty() || value.is_empty() {
-        return Err(FeatureError::Form);
-    }
+    let pair = text
+        .split_once('=')
+        .map(|(name, value)| (name.trim(), value.trim()));
+    let Some((name, value)) = pair.filter(|(name, value)| !name.is_empty() && !value.is_empty())
+    else {
+        return Err(FeatureError::Form {
+            with_that_value: with_value(text.trim()),
+        });
+    };
     let is_name = |feature: &str| {
         feature.eq_ignore_ascii_case(name)
             || feature

@@ -28,13 +28,18 @@ pub(crate) fn meant(property: PropertyId, value: &str, misfit: TextRange) -> Opt
     }
     let word = found.to_ascii_lowercase();
     let all = offers(property, before).offers;
-    let mut words: Vec<&str> = color::names().collect();
-    words.extend(all.iter().filter_map(|offer| match offer {
-        Offer::Keyword(word, _) => Some(word.as_ref()),
-        _ => None,
-    }));
-    let near = nearest(&word, words.iter().copied())?;
-    Some(with(near)).filter(fits)
+    let keywords: Vec<&str> = all
+        .iter()
+        .filter_map(|offer| match offer {
+            Offer::Keyword(word, _) => Some(word.as_ref()),
+            _ => None,
+        })
+        .collect();
+    let near = [
+        nearest(&word, keywords.into_iter()),
+        nearest(&word, color::names()),
+    ];
+    near.into_iter().flatten().map(with).find(fits)
 }
 
 #[cfg(test)]
