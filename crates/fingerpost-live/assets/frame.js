@@ -174,8 +174,14 @@ grip.addEventListener("pointerdown", (event) => {
   const scale = Number(getComputedStyle(glass).getPropertyValue("--scale")) || 1;
   // The page is in the middle: it grows on both sides.
   const move = (moved) => resize(Math.max(200, Math.round(begin.width + (2 * (moved.clientX - begin.x)) / scale)));
+  const end = () => {
+    grip.removeEventListener("pointermove", move);
+    document.body.classList.remove("dragging");
+  };
+  // The page takes no part, or it would keep what moves over it to itself.
+  document.body.classList.add("dragging");
   grip.addEventListener("pointermove", move);
-  grip.addEventListener("pointerup", () => grip.removeEventListener("pointermove", move), { once: true });
+  for (const kind of ["pointerup", "pointercancel"]) grip.addEventListener(kind, end, { once: true });
 });
 grip.addEventListener("keydown", (event) => {
   const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
