@@ -283,7 +283,7 @@ async fn a_change_that_no_longer_fits_is_made_again_or_left() {
     seat.until("document.querySelectorAll('.changes .problem').length === 2")
         .await;
     // Both sides are shown, and each can be taken.
-    seat.until("document.querySelector('.sides').innerText.includes('50px')")
+    seat.until("document.querySelector('.changes pre.diff').innerText.includes('2px') && document.querySelector('.changes').innerText.includes('50px')")
         .await;
     seat.click(".changes li:first-child [data-do=retarget]")
         .await;

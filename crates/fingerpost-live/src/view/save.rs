@@ -11,12 +11,14 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
         .iter()
         .filter(|edit| edit.state == TriedState::On)
         .count();
+    let unfit = draft.edits.iter().filter(|edit| edit.why.is_some()).count();
     html! {
         div #count data-unsaved=(on) {
             @if draft.edits.is_empty() {
                 p.quiet { "Nothing is unsaved. Changes that you try are kept, even when you leave." }
             } @else {
                 p { strong { (count(on, "change")) } " not saved yet. They are kept when you leave." }
+                @if unfit > 0 { p.problem { (count(unfit, "change")) (if unfit == 1 { " no longer fits what is on disk." } else { " no longer fit what is on disk." }) } }
             }
         }
         @if !carried.is_empty() {
@@ -35,12 +37,12 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                 @if let Some(why) = &edit.why {
                     p.problem { "This change does not fit: " (why) }
                     @if let (Some(mine), Some(theirs)) = (&edit.draft_side, &edit.disk_side) {
-                        dl.sides { dt { "the draft" } dd { code { (mine) } } dt { "on disk" } dd { code { (theirs) } } }
+                        (side("The draft has", mine)) (side("On disk there is", theirs))
                     }
-                    @if !read_only {
+                    @if !read_only { div.buttons {
                         button type="button" data-do="retarget" data-id=(edit.id) { "Make it again on what is on disk" }
                         button type="button" data-do="discard-edit" data-id=(edit.id) { "Keep what is on disk" }
-                    }
+                    } }
                 }
                 @if !read_only && edit.state == TriedState::On {
                     button type="button" data-do="save-edit" data-id=(edit.id) { "Save this one" }
@@ -67,6 +69,19 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                 button type="button" data-do="discard" disabled[draft.edits.is_empty()] { "Discard the draft" }
             }
         }
+    }
+}
+
+/// One of the two changes of the same lines, without the heads of its diff.
+fn side(head: &str, diff: &str) -> Markup {
+    let is_head = |line: &&str| {
+        ["---", "+++", "@@"]
+            .iter()
+            .any(|mark| line.starts_with(mark))
+    };
+    html! {
+        p.quiet { (head) }
+        pre.diff { @for line in diff.lines().filter(|line| !is_head(line)) { (diff_line(line)) } }
     }
 }
 

@@ -275,10 +275,10 @@ pub(crate) fn contrast_line(contrast: &ContrastAnswer) -> Markup {
         p.contrast #contrast data-ratio=(format!("{:.2}", contrast.ratio)) {
             "Contrast " span { (swatch(&contrast.color)) (swatch(&contrast.background)) }
             strong { (format!("{:.2}", contrast.ratio)) " to 1" }
+            (level("AA", contrast.needed_aa)) (level("AAA", contrast.needed_aaa))
             @if let Some(strongest) = contrast.strongest {
                 span.quiet { "at its weakest; at its strongest " (format!("{strongest:.2}")) }
             }
-            (level("AA", contrast.needed_aa)) (level("AAA", contrast.needed_aaa))
             @for not in &contrast.not_counted { span.quiet { (not) } }
         }
     }
