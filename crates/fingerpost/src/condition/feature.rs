@@ -43,7 +43,7 @@ const FEATURES: [(&str, &[&str]); 18] = [
 #[non_exhaustive]
 pub enum FeatureError {
     /// It is not a feature and a value.
-    #[error("expected a feature and a value, such as color-scheme=dark{}", meant(.with_that_value))]
+    #[error("expected a feature and a value{}", meant(.with_that_value))]
     Form {
         /// What it would be with the features that have that value.
         with_that_value: Vec<String>,
@@ -79,7 +79,7 @@ fn hint(nearest: Option<&String>) -> String {
 
 fn meant(choices: &[String]) -> String {
     match choices {
-        [] => String::new(),
+        [] => ", such as color-scheme=dark".to_owned(),
         choices => format!("; do you mean {}?", choices.join(" or ")),
     }
 }
@@ -167,6 +167,15 @@ mod tests {
         );
         assert_eq!(
             said("dark"),
+            "expected a feature and a value; do you mean color-scheme=dark?"
+        );
+        assert_eq!(
+            said("reduce"),
+            "expected a feature and a value; do you mean reduced-data=reduce or reduced-motion=reduce or \
+             reduced-transparency=reduce?"
+        );
+        assert_eq!(
+            said("night"),
             "expected a feature and a value, such as color-scheme=dark"
         );
     }
