@@ -23,7 +23,7 @@ SHOW
   xvfb-run -a -s "-screen 0 1280x800x24" bash -c '
     xterm -fa "DejaVu Sans Mono" -fs "$3" -geometry 220x70+0+0 -bg "#10202a" -fg "#e8eef0" \
       -xrm "XTerm*color1: #ff8a75" -xrm "XTerm*color2: #7fd6a0" -xrm "XTerm*color3: #f0c060" \
-      -xrm "XTerm*color4: #86c5e8" -xrm "XTerm*boldColors: false" -xrm "XTerm*scrollBar: false" -b 12 +sb -e bash "$1/show.sh" &
+      -xrm "XTerm*color6: #86c5e8" -xrm "XTerm*boldColors: false" -xrm "XTerm*scrollBar: false" -b 12 +sb -e bash "$1/show.sh" &
     for _ in $(seq 50); do [ -e "$1/shown" ] && break; sleep 0.1; done
     sleep 0.7
     import -window root "$2"
