@@ -4,6 +4,7 @@ use std::path::Path;
 
 use fingerpost::question::RuleSummary;
 use fingerpost::question::codes::ContenderStanding;
+use fingerpost::question::why::ContestAnswer;
 use fingerpost::survey::draft::FileAnswer;
 use fingerpost::survey::edit::EditAnswer;
 use fingerpost::survey::edit::NarrowerPlace;
@@ -81,26 +82,36 @@ fn diffs(files: &[FileAnswer]) -> String {
     text
 }
 
+/// What a property comes to, and where that is set.
+fn value_and_place(contest: &ContestAnswer) -> String {
+    let mut contenders = contest.contenders.iter();
+    let winner = contenders.find(|c| c.standing == ContenderStanding::Wins);
+    let from = winner.map(|winner| format!("  {}", place(&winner.declaration.place)));
+    format!(
+        "{}{}",
+        painted(GOOD, &contest.value.computed),
+        from.unwrap_or_default()
+    )
+}
+
 fn outcome(answer: &EditAnswer) -> String {
     let mut text = String::new();
     let mut told: Vec<&str> = Vec::new();
     if answer.elements.len() < 2 {
         for why in &answer.why {
-            for contest in why.contests.iter().take(MOST_PROPERTIES) {
-                told.push(&contest.property);
-                let winner = contest
-                    .contenders
-                    .iter()
-                    .find(|c| c.standing == ContenderStanding::Wins);
-                let from = winner.map_or_else(String::new, |w| {
-                    format!("  {}", place(&w.declaration.place))
-                });
-                text.push_str(&format!(
-                    "{} of {} is now {}{from}\n",
-                    contest.property,
-                    why.element.label(),
-                    painted(GOOD, &contest.value.computed),
-                ));
+            let shown = &why.contests[..why.contests.len().min(MOST_PROPERTIES)];
+            told.extend(shown.iter().map(|contest| &*contest.property));
+            let values: Vec<String> = shown.iter().map(value_and_place).collect();
+            let label = why.element.label();
+            // Where all sides of a shorthand come to the same, it says so for all.
+            let is_one = values.len() > 1 && values.iter().all(|value| *value == values[0]);
+            let names = shown.iter().map(|contest| &contest.property);
+            let lines = match is_one && shown.len() == why.contests.len() {
+                true => vec![(&why.property, &values[0])],
+                false => names.zip(&values).collect(),
+            };
+            for (property, value) in lines {
+                text.push_str(&format!("{property} of {label} is now {value}\n"));
             }
         }
     }
