@@ -72,6 +72,11 @@ fn one_question_in_many_orders() {
 fn the_last_element_and_the_last_page() {
     let site = Remembering(Site::new());
     site.bad(&["why", "@", "color"], "no page is named");
+    // The line to type has what was written, with a page on which it is found.
+    site.bad(
+        &["why", ".panel .today", "color"],
+        "Name one, as in: fingerpost why pages/home.html '.panel .today' color",
+    );
     let first = site.good(&["why", HOME, "h2.today", "color"]);
     let again = site.good(&["why", "@", "color"]);
     assert_eq!(

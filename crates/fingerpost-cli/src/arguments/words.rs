@@ -8,7 +8,7 @@
 use std::path::Path;
 
 use clap::Command;
-use fingerpost::page::PropertyName;
+use fingerpost::page::{Page, PropertyName};
 use fingerpost::question::find::ElementQuery;
 use fingerpost::selector::SelectorList;
 use fingerpost::site::{AskedBefore, Site, is_url};
@@ -19,6 +19,9 @@ use crate::commands::Problem;
 
 /// Words that may be any text, the name of a page among them.
 const TEXTS: [&str; 5] = ["name", "text", "source", "file", "from"];
+
+/// How many pages are looked through for what the words name.
+const MOST_PAGES: usize = 40;
 
 /// A word of fewer letters is too short to tell a slip in an option from the name of a custom property.
 const SHORTEST_SLIP: usize = 4;
@@ -238,9 +241,18 @@ impl Line {
                 {
                     return Ok((self.words.remove(0), history));
                 }
-                [first, ..] => {
+                pages => {
+                    let page = self.likely_page(&site, pages);
+                    let words: Vec<String> = self.words.iter().map(|word| quoted(word)).collect();
+                    // With what was written, where something was; else as the command takes it.
+                    let line = match line.split_once("[PAGE]") {
+                        Some((begin, _)) if !words.is_empty() => {
+                            format!("{begin}{page} {}", words.join(" "))
+                        }
+                        _ => line.replace("[PAGE]", &page),
+                    };
                     return Err(Problem::bad_use(format!(
-                        "no page is named, and none was asked about before. Name one, such as {first}, as in: {line}"
+                        "no page is named, and none was asked about before. Name one, as in: {line}"
                     )));
                 }
             },
@@ -251,6 +263,27 @@ impl Line {
             false => site.root().join(&page).display().to_string(),
         };
         Ok((page, history))
+    }
+
+    /// The first page that has what the words name, or the first at all.
+    fn likely_page(&self, site: &Site, pages: &[String]) -> String {
+        let queries: Vec<ElementQuery> = self
+            .words
+            .iter()
+            .filter(|word| is_element(word))
+            .map(|word| ElementQuery::parse(word))
+            .collect();
+        let has = |name: &&String| {
+            let Ok(text) = site.file_text(name) else {
+                return false;
+            };
+            let page = Page::new(text);
+            let ask = page.ask();
+            let found = |query: &ElementQuery| ask.elements(query).is_ok_and(|all| !all.is_empty());
+            queries.iter().any(found)
+        };
+        let likely = pages.iter().take(MOST_PAGES).find(has).or(pages.first());
+        likely.cloned().unwrap_or_default()
     }
 
     /// `@` is the element asked about last, `@-1` the one before it.
@@ -397,6 +430,15 @@ impl Line {
         self.notes.push(format!("Read {selector} as one selector."));
         let last = self.words.len() - 1;
         self.words.splice(..last, [selector]);
+    }
+}
+
+/// A word as a shell takes it.
+fn quoted(word: &str) -> String {
+    let is_plain = |c: char| c.is_ascii_alphanumeric() || "-_./:@+=,".contains(c);
+    match word.chars().all(is_plain) {
+        true => word.to_owned(),
+        false => format!("'{word}'"),
     }
 }
 
