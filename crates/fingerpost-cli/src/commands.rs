@@ -13,10 +13,10 @@ use fingerpost::question::facts::facts;
 use fingerpost::question::find::{ElementQuery, FindError};
 use fingerpost::question::whynot::Asked;
 use fingerpost::site::{AskedBefore, Site, SiteError, Which, is_url};
-use fingerpost::survey::Pretended;
 use fingerpost::survey::edit::TryError;
 use fingerpost::survey::effect::unasked;
 use fingerpost::survey::whynot::tried;
+use fingerpost::survey::{InState, Pretended};
 use fingerpost::value::PropertyId;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -542,7 +542,10 @@ fn made_from(site: &Site, page: &Page) -> Vec<String> {
 /// The states of `--as` and `--at`.
 fn pretended(surroundings: &Surroundings) -> Pretended {
     let others = surroundings.at.iter();
-    let others = others.map(|(selector, state)| (ElementQuery::parse(selector), *state));
+    let others = others.map(|(selector, state)| InState {
+        elements: ElementQuery::parse(selector),
+        state: *state,
+    });
     Pretended {
         asked: surroundings.states.clone(),
         others: others.collect(),

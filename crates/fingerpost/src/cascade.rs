@@ -5,7 +5,7 @@
 //! that the first field in which two ranks differ is the [`Criterion`] that decided between them.
 //!
 //! ```
-//! use fingerpost::cascade::{Criterion, LayerOrder, Origin, Rank};
+//! use fingerpost::cascade::{Appearance, Criterion, LayerOrder, Origin, Rank};
 //! use fingerpost::selector::Specificity;
 //!
 //! let rule = Rank {
@@ -16,9 +16,9 @@
 //!     layer: LayerOrder::UNLAYERED,
 //!     specificity: Specificity::default(),
 //!     proximity: u32::MAX,
-//!     order: (0, 7),
+//!     order: Appearance::new(0, 7),
 //! };
-//! let later = Rank { order: (1, 0), ..rule };
+//! let later = Rank { order: Appearance::new(1, 0), ..rule };
 //! let layered = Rank { layer: LayerOrder(3), ..later };
 //! assert_eq!(rule.compare(&later).criterion, Criterion::Order);
 //! assert!(layered.compare(&rule).ordering.is_lt());
@@ -121,8 +121,24 @@ pub struct Rank {
     /// How many steps lie between the element and the root of the rule's scope; a rule without a
     /// scope is infinitely far.
     pub proximity: u32,
-    /// Its number in the order of appearance: the sheet, then the declaration in it.
-    pub order: (u32, u32),
+    /// Its position in the order of appearance.
+    pub order: Appearance,
+}
+
+/// Where a declaration stands in the order of appearance (§ 6.1): by its sheet first.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Appearance {
+    /// The sheet, in the order in which the page has them.
+    pub sheet: u32,
+    /// The declaration in it.
+    pub declaration: u32,
+}
+
+impl Appearance {
+    /// The declaration of that number in the sheet of that number.
+    pub const fn new(sheet: u32, declaration: u32) -> Appearance {
+        Appearance { sheet, declaration }
+    }
 }
 
 /// How two ranks compare.
@@ -315,7 +331,7 @@ mod tests {
         layer: LayerOrder::UNLAYERED,
         specificity: Specificity::new(0, 1, 0),
         proximity: u32::MAX,
-        order: (0, 0),
+        order: Appearance::new(0, 0),
     };
 
     #[track_caller]
@@ -356,7 +372,7 @@ mod tests {
             ..BASE
         };
         let late = Rank {
-            order: (0, 9),
+            order: Appearance::new(0, 9),
             ..BASE
         };
         let inner = Rank { context: 1, ..BASE };
@@ -404,7 +420,7 @@ mod tests {
                 (
                     "revert",
                     Rank {
-                        order: (0, 1),
+                        order: Appearance::new(0, 1),
                         ..BASE
                     },
                 ),

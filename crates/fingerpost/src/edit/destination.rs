@@ -274,7 +274,7 @@ impl Demand {
         // What stands in a layer is weaker whatever its selector; one that stands later in the order
         // needs no more than the same specificity.
         if rank.layer == LayerOrder::UNLAYERED {
-            let after = goal.is_none_or(|at| at >= rank.order.0);
+            let after = goal.is_none_or(|at| at >= rank.order.sheet);
             let needed = match after {
                 true => rank.specificity,
                 false => above(rank.specificity),

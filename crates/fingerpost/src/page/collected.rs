@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 use super::declarations::{Declarations, Row};
 use super::styles::Styles;
 use super::target::{DeclarationRef, PropertyName, SheetRef, Target};
-use crate::cascade::{LayerOrder, Origin, Rank};
+use crate::cascade::{Appearance, LayerOrder, Origin, Rank};
 use crate::selector::Specificity;
 use crate::sheet::RuleId;
 use crate::value::PropertyId;
@@ -183,7 +183,7 @@ impl Styles<'_> {
                     layer: rule.layer_order,
                     specificity: matched.specificity,
                     proximity: matched.proximity,
-                    order: (rule.sheet, id.index() as u32),
+                    order: Appearance::new(rule.sheet, id.index() as u32),
                 };
                 let reference = DeclarationRef {
                     sheet: SheetRef::Listed(rule.sheet),
@@ -205,7 +205,7 @@ impl Styles<'_> {
                     layer: LayerOrder::UNLAYERED,
                     specificity: Specificity::default(),
                     proximity: u32::MAX,
-                    order: (0, id.index() as u32),
+                    order: Appearance::new(0, id.index() as u32),
                 };
                 let reference = DeclarationRef {
                     sheet: SheetRef::Hints(target.element),
@@ -226,7 +226,7 @@ impl Styles<'_> {
                     layer: LayerOrder::UNLAYERED,
                     specificity: Specificity::default(),
                     proximity: u32::MAX,
-                    order: (u32::MAX, id.index() as u32),
+                    order: Appearance::new(u32::MAX, id.index() as u32),
                 };
                 let reference = DeclarationRef {
                     sheet: SheetRef::Attribute(target.element),

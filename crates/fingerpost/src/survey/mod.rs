@@ -40,7 +40,16 @@ pub struct Pretended {
     /// Those of the elements that are asked about.
     pub asked: Vec<State>,
     /// Those of other elements.
-    pub others: Vec<(ElementQuery, State)>,
+    pub others: Vec<InState>,
+}
+
+/// Elements in a state.
+#[derive(Clone, Debug)]
+pub struct InState {
+    /// The elements.
+    pub elements: ElementQuery,
+    /// The state.
+    pub state: State,
 }
 
 impl Pretended {
@@ -49,9 +58,9 @@ impl Pretended {
     /// # Errors
     /// Where what names them can't be read.
     pub fn of_others(&self, page: &mut Page) -> Result<(), FindError> {
-        for (what, state) in &self.others {
-            for element in elements(page, what)? {
-                page.pretend(element, *state);
+        for other in &self.others {
+            for element in elements(page, &other.elements)? {
+                page.pretend(element, other.state);
             }
         }
         Ok(())

@@ -4,7 +4,7 @@ use super::Question;
 use super::answer::{Finding, Obstacle};
 use super::effect;
 use super::remedy::{DeclarationSite, Loser, Winner, remedies};
-use crate::cascade::{Contender, Rank, Standing};
+use crate::cascade::{Appearance, Contender, Rank, Standing};
 use crate::page::{DeclarationRef, ExcludedBecause, PropertyName, SheetRef, StyleRule};
 use crate::question::codes::{ArrivalKind, ObstacleKind};
 use crate::question::describe;
@@ -266,7 +266,7 @@ impl Question<'_, '_> {
                 layer: rule.layer_order,
                 specificity: selector.map(|s| s.specificity).unwrap_or_default(),
                 proximity: u32::MAX,
-                order: (rule.sheet, id.index() as u32),
+                order: Appearance::new(rule.sheet, id.index() as u32),
             };
             for longhand in longhands(&name) {
                 let property = self.styles.physical(self.target, &longhand);

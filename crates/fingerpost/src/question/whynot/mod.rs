@@ -34,7 +34,7 @@ use super::bundle::bundle;
 use super::codes::{ObstacleKind, RemedyKind};
 use super::describe::{self, fold};
 use super::inventory::Inventory;
-use crate::cascade::{LayerOrder, Origin, Rank};
+use crate::cascade::{Appearance, LayerOrder, Origin, Rank};
 use crate::page::{Blocked, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
 use crate::selector::{SelectorList, Simple};
 use crate::sheet::{DeclarationId, RuleId, RuleKind, Sheet, TokenKind};
@@ -453,7 +453,7 @@ impl Question<'_, '_> {
                     layer: LayerOrder::UNLAYERED,
                     specificity: crate::selector::Specificity::default(),
                     proximity: u32::MAX,
-                    order: (u32::MAX, 0),
+                    order: Appearance::new(u32::MAX, 0),
                 };
                 if let Some(winner) = contest.winning() {
                     let rule = describe::rule_of(self.styles, self.target, winner.declaration);

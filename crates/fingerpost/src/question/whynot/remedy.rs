@@ -3,7 +3,7 @@
 
 use serde::Serialize;
 
-use crate::cascade::{Comparison, Criterion, LayerOrder, Origin, Rank};
+use crate::cascade::{Appearance, Comparison, Criterion, LayerOrder, Origin, Rank};
 use crate::markup::ElementId;
 use crate::page::{DeclarationRef, Page, SheetRef, Styles, Target};
 use crate::question::codes::RemedyKind;
@@ -179,7 +179,7 @@ pub(super) fn remedies(
     let wins = |rank: Rank| rank.compare(&winner.rank).ordering.is_gt();
     let criterion = loser.rank.compare(&winner.rank).criterion;
     let late = Rank {
-        order: (u32::MAX, u32::MAX),
+        order: Appearance::new(u32::MAX, u32::MAX),
         ..loser.rank
     };
     let own_rule = loser.stand.and_then(|stand| stand.rule.as_ref());
@@ -334,7 +334,7 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
     }
     let with = |layer| Rank {
         layer,
-        order: (u32::MAX, u32::MAX),
+        order: Appearance::new(u32::MAX, u32::MAX),
         ..loser.rank
     };
     let wins = |rank: Rank| rank.compare(&winner.rank).ordering.is_gt();
@@ -408,7 +408,7 @@ fn raised(
         };
         let here = rank.compare(&winner.rank).ordering.is_gt();
         let late = Rank {
-            order: (u32::MAX, u32::MAX),
+            order: Appearance::new(u32::MAX, u32::MAX),
             ..rank
         };
         if here || late.compare(&winner.rank).ordering.is_gt() {
