@@ -114,7 +114,10 @@ export async function refresh(at = null) {
   if (chosen) frame.showMark("chosen", answer.at);
   showMeasure(answer.at);
   if (look === "space" && step === "why") await showSpace(answer.at);
-  if (look === "properties" && step === "why") showContrast(own, shown);
+  if (look === "properties" && step === "why") {
+    showFont(answer.at);
+    showContrast(own, shown);
+  }
   document.dispatchEvent(new CustomEvent("shown"));
 }
 
@@ -232,6 +235,20 @@ lines.addEventListener("toggle", (event) => {
 
 filter.addEventListener("input", () => refresh());
 all.addEventListener("change", () => refresh());
+
+// Which of the families that are asked for the browser has.
+function showFont({ fontAsked, fontUsed }) {
+  const value = lines.querySelector('[data-property="font-family"] .value');
+  if (!value || !fontUsed) return;
+  value.querySelector(".used")?.remove();
+  const first = fontAsked.split(",")[0].trim().replace(/^["']|["']$/g, "");
+  if (first === fontUsed) return;
+  const used = document.createElement("span");
+  used.className = "used quiet";
+  used.textContent = ` in use: ${fontUsed}`;
+  value.prepend(used, " · ");
+  value.title = `${fontAsked}; in use: ${fontUsed}`;
+}
 
 // What the sources say of the contrast comes first; then what the browser paints behind the text counts.
 async function showContrast(own, of) {

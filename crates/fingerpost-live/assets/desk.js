@@ -259,7 +259,9 @@ const forms = {
   "new-rule": (data) => {
     const rule = { declarations: data.get("declarations") };
     if (data.get("selector").trim()) rule.selector = data.get("selector").trim();
-    const into = by("into").value === "place" || by("into").value === "here" ? "custom" : by("into").value;
+    // A rule has no place yet: it goes into a sheet, the override sheet where there is one.
+    const sheet = by("into").querySelector("[value=custom]") ? "custom" : "embedded";
+    const into = ["custom", "embedded"].includes(by("into").value) ? by("into").value : sheet;
     return trying.edit({ rule }, { into });
   },
   "new-class": (data) => trying.edit({ class: { changes: [`+${data.get("class").replace(/^\./, "")}`] } }),
@@ -385,10 +387,14 @@ document.addEventListener("keydown", (event) => {
     return trying.save();
   }
   if (event.ctrlKey || event.metaKey || event.altKey) return;
+  // With Shift the arrow keys move the element itself.
+  const sides = { ArrowUp: "before", ArrowDown: "after", ArrowLeft: "out" };
+  const side = event.shiftKey ? sides[event.key] : undefined;
   const isWriting = event.target.matches("input:not([type=checkbox], [type=color]), textarea, select");
   if (isWriting || (event.target.matches("summary") && event.key.startsWith("Arrow"))) return;
   if (!Object.hasOwn(keys, event.key)) return;
   event.preventDefault();
+  if (side) return move(side);
   keys[event.key]();
 });
 

@@ -248,6 +248,12 @@ async fn several_elements_at_once_and_an_element_that_is_pasted() {
     seat.until_in_page("document.querySelector('#south').nextElementSibling.id === 'east'")
         .await;
     seat.until(&chosen("li#south.isle")).await;
+    // By the keyboard, too.
+    seat.js("document.activeElement.blur()").await;
+    seat.press("\u{e008}\u{e015}\u{e008}").await;
+    seat.until_in_page("document.querySelector('#south').previousElementSibling.id === 'east'")
+        .await;
+    seat.until(&chosen("li#south.isle")).await;
     seat.click("[data-do=remove-element]").await;
     seat.until_in_page("!document.querySelector('#south')")
         .await;

@@ -222,6 +222,10 @@ fn keys() -> Markup {
         ("1 2 3 4", "Find, Why, Try, Save"),
         ("← →", "out to the container, in to the first child"),
         ("↑ ↓", "the sibling before, the sibling after"),
+        (
+            "Shift ↑ ↓ ←",
+            "move the element up, down, out of its container",
+        ),
         ("[ ]", "the element looked at before, and forward again"),
         ("V", "bring the element into view"),
         (
