@@ -248,9 +248,24 @@ async fn several_elements_at_once_and_an_element_that_is_pasted() {
     seat.until_in_page("document.querySelector('#south').nextElementSibling.id === 'east'")
         .await;
     seat.until(&chosen("li#south.isle")).await;
-    // By the keyboard, too.
+    // By the keyboard, too; and it is the same element that is moved.
+    seat.in_page("window.south = document.querySelector('#south')")
+        .await;
     seat.js("document.activeElement.blur()").await;
     seat.press("\u{e008}\u{e015}\u{e008}").await;
+    seat.until_in_page("document.querySelector('#south').previousElementSibling.id === 'east'")
+        .await;
+    seat.until(&chosen("li#south.isle")).await;
+    seat.press("\u{e008}\u{e012}\u{e008}").await;
+    seat.until_in_page("document.querySelector('ul').nextElementSibling.id === 'south'")
+        .await;
+    seat.until(&chosen("li#south.isle")).await;
+    assert_eq!(
+        seat.in_page("window.south === document.querySelector('#south')")
+            .await,
+        json!(true)
+    );
+    seat.press("u").await;
     seat.until_in_page("document.querySelector('#south').previousElementSibling.id === 'east'")
         .await;
     seat.until(&chosen("li#south.isle")).await;

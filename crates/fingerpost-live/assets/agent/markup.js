@@ -68,12 +68,16 @@ async function patchNow() {
     base = number(found);
   }
   const now = number(parsed(await sourceNow()));
-  const live = new Map();
+  // `live`: which element of the page is which of the new source. What is taken out in one place and put in, as it was,
+  // in another is moved.
+  const work = { old: base, now, live: new Map(), removed: new Map(), added: [] };
   try {
-    await patchElement(base, now, base.root, now.root, live);
+    await patchElement(work, base.root, now.root);
+    for (const one of work.added) moveInstead(work, one);
   } catch {
     return location.reload();
   }
+  const { live } = work;
   base = now;
   const before = new Map(elements);
   elements.clear();
@@ -102,18 +106,12 @@ function sayRenumbered(before) {
 
 const shownFor = (tree, element) => elements.get(tree.of.get(element));
 
-async function patchElement(old, now, was, is, live) {
+async function patchElement(work, was, is) {
+  const { old, now } = work;
   const shown = shownFor(old, was);
   if (!shown) return;
-  live.set(is, shown);
-  if (print(old, was) === print(now, is)) {
-    const [from, to] = [was.querySelectorAll("*"), is.querySelectorAll("*")];
-    from.forEach((element, at) => {
-      const one = shownFor(old, element);
-      if (one) live.set(to[at], one);
-    });
-    return;
-  }
+  if (print(old, was) === print(now, is)) return keepAll(work, was, is);
+  work.live.set(is, shown);
   for (const one of [...was.attributes]) if (!is.hasAttribute(one.name)) shown.removeAttribute(one.name);
   for (const one of [...is.attributes]) {
     if (was.getAttribute(one.name) !== one.value) shown.setAttribute(one.name, one.value);
@@ -123,11 +121,28 @@ async function patchElement(old, now, was, is, live) {
     if (shown.textContent !== is.textContent) shown.textContent = is.textContent;
     return;
   }
-  await patchChildren(old, now, was, is, shown, live);
+  await patchChildren(work, was, is, shown);
+}
+
+// An element whose source is the same, with all in it.
+function keepAll({ old, live }, was, is) {
+  const [from, to] = [[was, ...was.querySelectorAll("*")], [is, ...is.querySelectorAll("*")]];
+  from.forEach((element, at) => {
+    const shown = shownFor(old, element);
+    if (shown) live.set(to[at], shown);
+  });
+}
+
+function moveInstead(work, { node, copy }) {
+  const was = work.removed.get(print(work.now, node))?.shift();
+  if (!was) return;
+  copy.replaceWith(shownFor(work.old, was));
+  keepAll(work, was, node);
 }
 
 // Pairs the children that are alike, then those between them by what they are.
-async function patchChildren(old, now, was, is, shown, live) {
+async function patchChildren(work, was, is, shown) {
+  const { old, now } = work;
   // Comments are in no picture, and scripts seldom keep them.
   const counts = (node) => node.nodeType === Node.ELEMENT_NODE || node.nodeType === Node.TEXT_NODE;
   const [from, to] = [[...was.childNodes].filter(counts), [...is.childNodes].filter(counts)];
@@ -150,7 +165,7 @@ async function patchChildren(old, now, was, is, shown, live) {
   });
   const kept = new Set(partner.values());
   from.forEach((node, at) => {
-    if (!kept.has(at)) shownNode(old, node, texts)?.remove();
+    if (!kept.has(at)) takeOut(work, node, shownNode(old, node, texts));
   });
   let last = null;
   for (const [at, node] of to.entries()) {
@@ -162,10 +177,10 @@ async function patchChildren(old, now, was, is, shown, live) {
       throw new Error("what changed is not in the page");
     }
     if (!there) {
-      there = put(now, node, live);
+      there = put(work, node);
       last ? last.after(there) : shown.prepend(there);
     } else if (node.nodeType === Node.ELEMENT_NODE) {
-      await patchElement(old, now, one, node, live);
+      await patchElement(work, one, node);
     } else if (one.data !== node.data && there.data !== node.data) {
       there.data = node.data;
     }
@@ -181,9 +196,17 @@ function shownNode(tree, node, texts) {
   return texts.shown[texts.source.indexOf(node)] ?? null;
 }
 
-function put(tree, node, live) {
+function takeOut({ old, removed }, node, shown) {
+  shown?.remove();
+  if (!shown || node.nodeType !== Node.ELEMENT_NODE) return;
+  const key = print(old, node);
+  removed.set(key, [...(removed.get(key) ?? []), node]);
+}
+
+function put({ live, added }, node) {
   const copy = document.importNode(node, true);
   if (node.nodeType === Node.ELEMENT_NODE) {
+    added.push({ node, copy });
     live.set(node, copy);
     const inside = copy.querySelectorAll("*");
     node.querySelectorAll("*").forEach((element, at) => live.set(element, inside[at]));
