@@ -3,6 +3,9 @@
 //!
 //!     cargo run -p fingerpost-live --example ask_and_edit
 
+#[path = "shared/mod.rs"]
+mod shared;
+
 use std::path::Path;
 
 use fingerpost::site::Site;
@@ -12,7 +15,7 @@ use serde_json::{Value, json};
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     // An editor starts `fingerpost desk --no-open --json` and reads the address and the token from it.
     let theme = tempfile::tempdir()?;
-    copy(
+    shared::copy(
         &Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line"),
         theme.path(),
     )?;
@@ -74,17 +77,4 @@ impl Server {
             .read_to_string()?;
         Ok(serde_json::from_str(&text)?)
     }
-}
-
-fn copy(from: &Path, to: &Path) -> std::io::Result<()> {
-    std::fs::create_dir_all(to)?;
-    for entry in std::fs::read_dir(from)? {
-        let entry = entry?;
-        let target = to.join(entry.file_name());
-        match entry.path().is_dir() {
-            true => copy(&entry.path(), &target)?,
-            false => std::fs::copy(entry.path(), target).map(|_| ())?,
-        }
-    }
-    Ok(())
 }

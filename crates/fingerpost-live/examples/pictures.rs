@@ -3,6 +3,9 @@
 //!
 //!     cargo run --release -p fingerpost-live --example pictures
 
+#[path = "shared/mod.rs"]
+mod shared;
+
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
@@ -17,7 +20,7 @@ type Done = Result<(), Box<dyn std::error::Error>>;
 async fn main() -> Done {
     let here = Path::new(env!("CARGO_MANIFEST_DIR"));
     let theme = tempfile::tempdir()?;
-    copy(&here.join("../../demo/skerry-line"), theme.path())?;
+    shared::copy(&here.join("../../demo/skerry-line"), theme.path())?;
     let into = here.join("../../docs/screenshots");
     let desk = Desk::start(Site::of_folder(theme.path())?, Settings::default())?;
 
@@ -188,17 +191,4 @@ impl Pictures {
     async fn close(self) {
         self.browser.close().await;
     }
-}
-
-fn copy(from: &Path, to: &Path) -> std::io::Result<()> {
-    std::fs::create_dir_all(to)?;
-    for entry in std::fs::read_dir(from)? {
-        let entry = entry?;
-        let target = to.join(entry.file_name());
-        match entry.path().is_dir() {
-            true => copy(&entry.path(), &target)?,
-            false => std::fs::copy(entry.path(), target).map(|_| ())?,
-        }
-    }
-    Ok(())
 }

@@ -9,12 +9,10 @@ use support::{Seat, Theme, browser_is_here};
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn point_why_step_save() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
 
     // Point at the heading: it is named, and its properties are there.
     seat.point_at("h2.today").await;
@@ -94,9 +92,6 @@ async fn point_why_step_save() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn states_widths_and_surroundings_are_made_real() {
-    if !browser_is_here() {
-        return;
-    }
     let css = "a { color: rgb(1, 1, 1) } a:hover { color: rgb(2, 2, 2) } nav:hover a { top: 7px }
         @media (prefers-color-scheme: dark) { p { color: rgb(3, 3, 3) } }
         @media print { p { left: 9px } }
@@ -104,8 +99,9 @@ async fn states_widths_and_surroundings_are_made_real() {
     let html = "<!doctype html><link rel=stylesheet href=a.css><style>p:hover { bottom: 4px }</style>\
         <nav><a href=#>Boats</a></nav><p>Fares";
     let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     let is = |element: &str, property: &str, value: &str| {
         format!("getComputedStyle(document.querySelector('{element}')).{property} === '{value}'")
     };
@@ -148,9 +144,6 @@ async fn states_widths_and_surroundings_are_made_real() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn markup_is_patched_in_place() {
-    if !browser_is_here() {
-        return;
-    }
     let html = "<!doctype html><title>Pier</title><link rel=stylesheet href=a.css>\n<form><input id=name></form>\n\
         <ul>\n<li>North\n<li class=b>South\n</ul>\n<p id=last>End</p>\n\
         <script>const made = document.createElement('aside'); made.className = 'made'; made.textContent = 'script'; \
@@ -162,8 +155,9 @@ async fn markup_is_patched_in_place() {
             ".made { color: rgb(9, 9, 9) } .wide { width: 300px }",
         ),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.in_page("document.querySelector('#name').value = 'Ada'")
         .await;
     seat.in_page("window.kept = document.querySelector('#last')")
@@ -237,12 +231,10 @@ async fn markup_is_patched_in_place() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn the_text_is_written_on_the_page() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("h2.today").await;
     seat.click("#step-try").await;
     seat.click("#on-page").await;
@@ -266,9 +258,6 @@ async fn the_text_is_written_on_the_page() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_file_that_changes_on_disk_is_taken_up() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[
         (
             "index.html",
@@ -276,8 +265,9 @@ async fn a_file_that_changes_on_disk_is_taken_up() {
         ),
         ("a.css", "p {\n  color: rgb(1, 1, 1);\n  top: 1px;\n}\n"),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("p").await;
     seat.open_line("top").await;
     seat.click("details[data-property='top'] input.edits").await;
@@ -426,9 +416,6 @@ async fn keyboard_only_from_start_to_save() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_frame_of_the_page_is_a_page_to_work_in() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[
         (
             "index.html",
@@ -443,8 +430,9 @@ async fn a_frame_of_the_page_is_a_page_to_work_in() {
             "h2 { color: rgb(4, 5, 6); margin: 0; width: 200px; padding: 10px }",
         ),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.click("#point").await;
     seat.click_in_page("iframe").await;
     // The click goes through the frame to what is in it.
@@ -493,12 +481,10 @@ async fn whynot_is_answered_and_its_remedy_is_tried() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn every_control_has_a_name_for_screen_readers() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("h2.today").await;
     for step in ["find", "why", "try", "save"] {
         seat.click(&format!("#step-{step}")).await;
@@ -539,12 +525,10 @@ async fn every_control_has_a_name_for_screen_readers() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn values_keep_their_notation_and_step_in_their_unit() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[("index.html", "<!doctype html><p>Boats")]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     let script = "const done = arguments[0]; Promise.all([import('/desk/values.js'), import('/desk/trying.js')])
         .then(([values, trying]) => {
             const step = (text, at, up, event = {}) => trying.stepped(text, at, up, event)?.text ?? null;

@@ -22,9 +22,6 @@ async fn surround(seat: &Seat, control: &str, value: &str) {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn contrast_is_measured_against_what_is_painted() {
-    if !browser_is_here() {
-        return;
-    }
     // In each case the containers alone would say white.
     let html = "<!doctype html><link rel=stylesheet href=a.css>\n\
         <div class=place><i class=wall></i><p id=sibling>Over a sibling</p></div>\n\
@@ -42,8 +39,9 @@ async fn contrast_is_measured_against_what_is_painted() {
     let wall = "<svg xmlns='http://www.w3.org/2000/svg' width='20' height='20'>\
         <rect width='20' height='20' fill='#800000'/></svg>";
     let theme = Theme::of(&[("index.html", html), ("a.css", css), ("wall.svg", wall)]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     for (element, ratio) in [
         // White over #000080 and over #800000, as the formula of WCAG 2 has it.
         ("#sibling", "16.00"),
@@ -85,9 +83,6 @@ async fn contrast_is_measured_against_what_is_painted() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn more_pixels_are_real_ones() {
-    if !browser_is_here() {
-        return;
-    }
     let html = "<!doctype html><link rel=stylesheet href=a.css><p>Boats</p>\
         <img srcset='one.svg 1x, two.svg 2x' alt=''>";
     let css = "@media (min-resolution: 2dppx) { p { color: rgb(2, 2, 2) } }";
@@ -98,8 +93,9 @@ async fn more_pixels_are_real_ones() {
         ("one.svg", svg),
         ("two.svg", svg),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     surround(&seat, "#width", "600").await;
     seat.until_in_page("document.querySelector('img').currentSrc.endsWith('one.svg')")
         .await;
@@ -182,12 +178,10 @@ async fn dark_reaches_what_asks_for_the_color_scheme() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn the_page_in_a_tab_of_its_own() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.click("#own-tab").await;
     seat.until("document.body.classList.contains('apart')")
         .await;
@@ -248,15 +242,13 @@ async fn the_page_in_a_tab_of_its_own() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn distances_and_what_is_set_aside() {
-    if !browser_is_here() {
-        return;
-    }
     let html = "<!doctype html><link rel=stylesheet href=a.css><div id=one></div><div id=two></div><p>Boats";
     let css = "div { position: absolute; width: 50px; height: 50px; top: 20px; left: 10px }\n\
         #two { top: 110px; left: 91px }";
     let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("#one").await;
     seat.js("document.activeElement.blur()").await;
     seat.press("c").await;
@@ -293,9 +285,6 @@ async fn distances_and_what_is_set_aside() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn before_and_after_at_a_key() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[
         (
             "index.html",
@@ -303,8 +292,9 @@ async fn before_and_after_at_a_key() {
         ),
         ("a.css", "p { top: 1px }"),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("p").await;
     seat.click("#step-try").await;
     seat.type_into("#new-class input", "later\u{e007}").await;
@@ -332,12 +322,10 @@ async fn before_and_after_at_a_key() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn every_property_can_be_seen() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[("index.html", "<!doctype html><p>Boats</p>")]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("p").await;
     seat.click("#step-why").await;
     seat.until("document.querySelector(\"[data-property='display']\")")
@@ -363,14 +351,12 @@ async fn every_property_can_be_seen() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_pseudo_element_is_worked_on_as_an_element_is() {
-    if !browser_is_here() {
-        return;
-    }
     let css = "p::before { content: \"Now \"; color: rgb(1, 1, 1) }\n.b::before { color: rgb(2, 2, 2) }\n";
     let html = "<!doctype html><link rel=stylesheet href=a.css><p class=b>Boats";
     let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("p").await;
     seat.click("#step-why").await;
     seat.until("document.querySelector('button[data-pseudo]')")
@@ -402,14 +388,12 @@ async fn a_pseudo_element_is_worked_on_as_an_element_is() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn the_width_follows_the_mouse() {
-    if !browser_is_here() {
-        return;
-    }
     let css = "@media (max-width: 600px) { p { top: 6px } }";
     let html = "<!doctype html><meta name=viewport content='width=device-width'><link rel=stylesheet href=a.css><p>Boats";
     let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("p").await;
     surround(&seat, "#width", "700").await;
     seat.until_in_page("innerWidth === 700").await;

@@ -63,9 +63,6 @@ async fn a_rule_goes_where_it_is_wanted_and_leaves_again() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_color_by_the_palette_by_its_alpha_and_from_the_screen() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[
         (
             "index.html",
@@ -76,8 +73,9 @@ async fn a_color_by_the_palette_by_its_alpha_and_from_the_screen() {
             ":root { --sea: rgb(0, 64, 128); }\np { color: rgb(1, 2, 3); }\nb { color: #abcdef; }\n",
         ),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     // What a browser with a window would pick.
     seat.js(
         "window.EyeDropper = class { open() { return Promise.resolve({ sRGBHex: '#102030' }) } }",
@@ -129,9 +127,6 @@ async fn a_color_by_the_palette_by_its_alpha_and_from_the_screen() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_shadow_by_its_parts() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[
         (
             "index.html",
@@ -142,8 +137,9 @@ async fn a_shadow_by_its_parts() {
             "p { box-shadow: 0 1px 2px teal, inset 0 0 4px red; }\n",
         ),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("p").await;
     seat.open_line("box-shadow").await;
     seat.click("details[data-property='box-shadow'] input.edits")
@@ -165,12 +161,10 @@ async fn a_shadow_by_its_parts() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn an_element_is_moved_by_drag() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[("index.html", ISLES), ("a.css", "")]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("ul").await;
     seat.click("#step-find").await;
     seat.until("document.querySelectorAll('.movable .hit').length === 3")
@@ -209,12 +203,10 @@ async fn an_element_is_moved_by_drag() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn several_elements_at_once_and_an_element_that_is_pasted() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[("index.html", ISLES), ("a.css", "")]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("#north").await;
     seat.click("#step-try").await;
     seat.type_into("#each", "li").await;
@@ -278,9 +270,6 @@ async fn several_elements_at_once_and_an_element_that_is_pasted() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_change_that_no_longer_fits_is_made_again_or_left() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[
         (
             "index.html",
@@ -288,8 +277,9 @@ async fn a_change_that_no_longer_fits_is_made_again_or_left() {
         ),
         ("a.css", "p {\n  top: 1px;\n  left: 1px;\n}\n"),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("p").await;
     for property in ["top", "left"] {
         seat.open_line(property).await;
@@ -324,9 +314,6 @@ async fn a_change_that_no_longer_fits_is_made_again_or_left() {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_value_is_tried_while_the_element_is_held_and_seen_at_every_width() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[
         (
             "index.html",
@@ -337,8 +324,9 @@ async fn a_value_is_tried_while_the_element_is_held_and_seen_at_every_width() {
             "a { top: 1px }\na:hover { left: 1px }\n@media (max-width: 400px) { a { right: 1px } }\n",
         ),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find("a").await;
     seat.click("#hold summary").await;
     seat.click("input[name=hold][value=hover]").await;
@@ -404,9 +392,6 @@ async fn send(seat: &Seat, form: &str, fields: &[(&str, &str)]) {
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn the_rule_around_a_declaration_and_the_theme_around_the_rule() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::of(&[
         (
             "index.html",
@@ -417,8 +402,9 @@ async fn the_rule_around_a_declaration_and_the_theme_around_the_rule() {
             ".note, b {\n  color: #ff0000;\n  /* top: 4px; */\n}\n\n@media (width > 100px) {\n  .note {\n    left: 3px;\n  }\n}\n",
         ),
     ]);
-    let desk = theme.desk();
-    let seat = Seat::at(&desk.address()).await;
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
     seat.find(".note").await;
     let with = |change: &str| format!("form[data-change*='\"{change}\"']");
     let in_color = |change: &str| format!("details[data-property='color'] {}", with(change));

@@ -80,6 +80,17 @@ impl Theme {
         self.desk_with(Settings::default())
     }
 
+    /// A desk on it, and a browser in front of that; none where no browser is there.
+    pub async fn seat(&self) -> Option<Seat> {
+        if !browser_is_here() {
+            return None;
+        }
+        let desk = self.desk();
+        let mut seat = Seat::at(&desk.address()).await;
+        seat.desk = Some(desk);
+        Some(seat)
+    }
+
     pub fn desk_with(&self, settings: Settings) -> Desk {
         Desk::start(Site::of_folder(self.folder.path()).unwrap(), settings).unwrap()
     }
@@ -101,6 +112,8 @@ fn copy(from: &Path, to: &Path) {
 /// The desk in a browser, driven by clicks and keys.
 pub struct Seat {
     browser: Browser,
+    /// The desk itself, where nobody else needs it.
+    desk: Option<Desk>,
 }
 
 impl Seat {
@@ -113,7 +126,10 @@ impl Seat {
         let window = (1280, 900);
         let browser = Browser::start(Surroundings { window, dark }).await;
         browser.client.goto(address).await.unwrap();
-        let seat = Seat { browser };
+        let seat = Seat {
+            browser,
+            desk: None,
+        };
         seat.until("document.body.dataset.ready !== undefined")
             .await;
         seat.until("document.querySelector('.chosen')").await;

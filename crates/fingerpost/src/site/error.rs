@@ -1,0 +1,244 @@
+//! Why a site, a page or a draft can't be read, written or saved, with what to do.
+
+use std::path::{Path, PathBuf};
+
+use thiserror::Error;
+
+use super::StoreError;
+use crate::edit::{Aside, DraftError, numbered};
+use crate::text::{EncodingError, SitePathError, brief_diff};
+
+/// Why a site or a page of it can't be read, or a draft can't be saved.
+#[derive(Debug, Error)]
+#[non_exhaustive]
+pub enum SiteError {
+    /// There is no such file.
+    #[error("{}: there is no such file; expected a page of the site", .path.display())]
+    NoSuchPage {
+        /// The path given.
+        path: PathBuf,
+    },
+    /// The path is one of a folder.
+    #[error("{}: this is a folder; expected a page{}", .path.display(), such_as(.first_page.as_deref()))]
+    Folder {
+        /// The path given.
+        path: PathBuf,
+        /// The first page in it, if it has any.
+        first_page: Option<PathBuf>,
+    },
+    /// The file is of a kind that no page is of.
+    #[error("{file}: this is {kind}; expected a page{}", .page.as_ref().map(|page| format!(", such as {page}")).unwrap_or_default())]
+    NotAPage {
+        /// The file.
+        file: String,
+        /// What it is, with its article.
+        kind: &'static str,
+        /// A page of the site, one that links it where any does.
+        page: Option<String>,
+    },
+    /// A file can't be read.
+    #[error("{}: can't be read: {source}", .path.display())]
+    Unreadable {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
+    /// A name is not that of a file of the site.
+    #[error(transparent)]
+    BadName(#[from] SitePathError),
+    /// A link leads out of the site.
+    #[error("{}: a link leads to {}, outside of the site; nothing there is read or written", .path.display(), .to.display())]
+    Outside {
+        /// The file in the site.
+        path: PathBuf,
+        /// Where it leads.
+        to: PathBuf,
+    },
+    /// Something that is not a file stands in a file's place.
+    #[error("{}: this is {kind}; expected a file", .path.display())]
+    NotAFile {
+        /// The path given.
+        path: PathBuf,
+        /// What it is, with its article.
+        kind: &'static str,
+    },
+    /// A file is too large for a source text.
+    #[error("{}: it has {bytes} bytes; more than {} are not read as a source text", .path.display(), crate::text::LARGEST_FILE)]
+    TooLarge {
+        /// The file.
+        path: PathBuf,
+        /// How large it is, or how much of it was read.
+        bytes: u64,
+    },
+    /// There is no site.
+    #[error("{}: there is no site here: no fingerpost.toml in this folder or above, and nothing was tried here. {}", .folder.display(), sites_below(.below))]
+    NoSite {
+        /// The folder.
+        folder: PathBuf,
+        /// The sites that are below it.
+        below: Vec<String>,
+    },
+    /// A file has two names, by a link.
+    #[error(
+        "{file} and {other} are the same file, and the draft changes it as {other}; change it under that name"
+    )]
+    SameFile {
+        /// The name given.
+        file: String,
+        /// The name in the draft.
+        other: String,
+    },
+    /// A page can't be fetched.
+    #[error("{url}: can't be fetched: {reason}")]
+    Unfetchable {
+        /// Its URL.
+        url: String,
+        /// Why.
+        reason: String,
+    },
+    /// A file is not text.
+    #[error("{}: {source}", .path.display())]
+    NotText {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: EncodingError,
+    },
+    /// The configuration is not one.
+    #[error("{}:{line}: {message}", .path.display())]
+    Config {
+        /// The file.
+        path: PathBuf,
+        /// The line, from 1.
+        line: usize,
+        /// What is wrong and what was expected.
+        message: String,
+    },
+    /// The draft can't be read or applied.
+    #[error("{}: {source}", .path.display())]
+    Draft {
+        /// The draft file.
+        path: PathBuf,
+        /// Why.
+        source: DraftError,
+    },
+    /// Edits of the draft have lost their place.
+    #[error("nothing was saved: {} of the draft has no place now, for what it changes is not there; `fingerpost draft` says why. Drop it, aim it elsewhere, or switch on what it was made over", numbered(.ids))]
+    Adrift {
+        /// Their numbers.
+        ids: Vec<u32>,
+    },
+    /// The draft has no edit of that number that is on.
+    #[error("the draft has no change {id} that is on; `fingerpost draft` lists them")]
+    NoSuchEdit {
+        /// The number given.
+        id: u32,
+    },
+    /// Another program is at work on the draft.
+    #[error("{}: another program is changing this site's draft; try again when it is done", .path.display())]
+    Locked {
+        /// The lock's file.
+        path: PathBuf,
+    },
+    /// The draft is not what was read.
+    #[error("{}: another program changed the draft meanwhile; nothing was done. Ask again", .path.display())]
+    Overtaken {
+        /// The draft file.
+        path: PathBuf,
+    },
+    /// A save was cut off, and can't be finished.
+    #[error("a save was cut off and can't be finished: {}: {why}. To leave every file as it is now and forget that save: fingerpost mend --leave", .path.display())]
+    Interrupted {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        why: &'static str,
+    },
+    /// A save failed when some files were written, and they could not be put back.
+    #[error("{first} But {} was written already, and can't be put back: {second}. The next command tries again; to leave every file as it is now: fingerpost mend --leave", .written.join(" and "))]
+    HalfSaved {
+        /// The files that were written.
+        written: Vec<String>,
+        /// What stopped the save.
+        first: Box<SiteError>,
+        /// What stopped it from being put back.
+        second: Box<SiteError>,
+    },
+    /// The sources were written, but not what is kept about them.
+    #[error(
+        "the sources were written, but not that they are saved: {source}. The next command finishes that"
+    )]
+    Unlisted {
+        /// What stopped it.
+        source: Box<SiteError>,
+    },
+    /// There is no save to take back.
+    #[error("there is no save to take back")]
+    NothingSaved,
+    /// An edit can't be saved, for the same text was changed on disk.
+    #[error("nothing was saved: change {id} has no place: {}. {}\n{}", .aside.why, ways_out(*.id), both_sides(&.aside.draft, &.aside.disk))]
+    Conflict {
+        /// Its number.
+        id: u32,
+        /// Why, with both sides.
+        aside: Box<Aside>,
+    },
+    /// A file has changed since it was saved, in the same text.
+    #[error("nothing was written: {file} has changed since it was saved, in the same text. Change it by hand, or put the saved text back and try again\n{}", both_sides(.save, .since))]
+    ChangedSince {
+        /// The file.
+        file: String,
+        /// What the save changed, as a unified diff.
+        save: String,
+        /// What was changed since, as a unified diff.
+        since: String,
+    },
+    /// A file of the program's own is not one.
+    #[error("{}: {message}", .path.display())]
+    State {
+        /// The file.
+        path: PathBuf,
+        /// What is wrong.
+        message: String,
+    },
+    /// A file can't be written.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+}
+
+/// What can be done with an edit that is set aside.
+pub fn ways_out(id: u32) -> String {
+    format!(
+        "To make it again on what is there now: fingerpost draft retarget {id}. To throw it away: \
+         fingerpost draft discard {id}"
+    )
+}
+
+fn such_as(page: Option<&Path>) -> String {
+    match page {
+        Some(page) => format!(" in it, such as {}", page.display()),
+        None => ", and none lies in it".to_owned(),
+    }
+}
+
+/// Where a site could be meant that is not here.
+fn sites_below(below: &[String]) -> String {
+    match below {
+        [] => "Go to the folder of a site, or name it with --site".to_owned(),
+        [one] => format!("There is one in {one}: go there, or add --site {one}"),
+        several => format!(
+            "There are sites in {}: go to one, or name it with --site",
+            several.join(", ")
+        ),
+    }
+}
+
+/// Two changes of the same text, one after the other.
+fn both_sides(one: &str, other: &str) -> String {
+    let part = |head: &str, diff: &str| match diff {
+        "" => String::new(),
+        diff => format!("{head}:\n{}", brief_diff(diff)),
+    };
+    format!("{}{}", part("It changes", one), part("On disk", other))
+}
