@@ -12,6 +12,9 @@ use crate::bench::Bench;
 use crate::events::Events;
 use crate::{api, assets, guard, pages, parts, watch, writes};
 
+/// How many questions are worked on at a time; more would only wait for each other, and each thread keeps memory.
+const MOST_AT_WORK: usize = 4;
+
 /// How a desk is started.
 #[derive(Clone, Debug, Default)]
 pub struct Settings {
@@ -117,6 +120,7 @@ impl Desk {
         };
         let runtime = tokio::runtime::Builder::new_multi_thread()
             .worker_threads(2)
+            .max_blocking_threads(MOST_AT_WORK)
             .enable_all()
             .build()?;
         let entered = runtime.enter();
