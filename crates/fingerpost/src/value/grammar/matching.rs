@@ -89,8 +89,9 @@ pub struct Mismatch {
 impl Mismatch {
     /// The same, where the span counts from the start of a value instead of from that of the text that holds it.
     pub(crate) fn within(&self, value: TextRange) -> Mismatch {
+        let inside = |at: TextSize| at.clamp(value.start(), value.end()) - value.start();
         Mismatch {
-            span: self.span - value.start(),
+            span: TextRange::new(inside(self.span.start()), inside(self.span.end())),
             expected: self.expected.clone(),
         }
     }
