@@ -83,6 +83,7 @@ let tabSize = null;
 
 /** Opens the page in a tab of its own; this window is the desk's then. */
 export function openTab() {
+  if (tab && !tab.closed) return tab.focus();
   tab = window.open(live.src, "fingerpost-page");
   if (!tab) return tell("The browser does not let the desk open a tab.", true);
   current = null;
@@ -196,7 +197,7 @@ grip.addEventListener("keydown", (event) => {
 function sharpen(frame, scale = 1) {
   const by = pixels() / devicePixelRatio;
   frame.style.zoom = by === 1 ? "" : by;
-  frame.style.transform = by * scale === 1 ? "" : `scale(${scale / by})`;
+  frame.style.transform = scale === by ? "" : `scale(${scale / by})`;
 }
 
 // The pixels of the screen for each CSS px that are asked for.

@@ -119,6 +119,16 @@ async fn more_pixels_are_real_ones() {
     seat.open_line("color").await;
     seat.until("document.querySelector(\"details[data-property='color'] .rung[data-wins]\")")
         .await;
+    // Side by side, too, and no larger than its place.
+    seat.click("#strip").await;
+    let frame = "#strip-of-widths figure:last-child iframe";
+    seat.until_in_frame(frame, "devicePixelRatio === 2").await;
+    seat.until(
+        "[...document.querySelectorAll('#strip-of-widths figure')].every((figure) => Math.abs(figure.offsetWidth - \
+         figure.querySelector('iframe').getBoundingClientRect().width) < 2)",
+    )
+    .await;
+    seat.click("#strip").await;
     surround(&seat, "#pixels", "1x").await;
     seat.until_in_page("devicePixelRatio === 1").await;
     seat.until_in_page(&style_is("p", "color", "rgb(0, 0, 0)"))

@@ -363,9 +363,10 @@ impl Line {
                 && !value.trim().is_empty()
             {
                 let property = property.trim();
+                let (element, pair) = (quoted(element), quoted(pair));
                 return Err(Problem::bad_use(format!(
-                    "'{pair}' is a declaration. To see why {property} has its value: fingerpost why '{element}' {property}; \
-                     why that declaration does not win: fingerpost whynot '{element}' '{pair}'"
+                    "{pair} is a declaration. To see why {property} has its value: fingerpost why {element} {property}; \
+                     why that declaration does not win: fingerpost whynot {element} {pair}"
                 )));
             }
             let needed = command
@@ -438,7 +439,7 @@ fn quoted(word: &str) -> String {
     let is_plain = |c: char| c.is_ascii_alphanumeric() || "-_./:@+=,".contains(c);
     match word.chars().all(is_plain) {
         true => word.to_owned(),
-        false => format!("'{word}'"),
+        false => format!("'{}'", word.replace('\'', "'\\''")),
     }
 }
 

@@ -42,7 +42,7 @@ async function painted(element) {
   for (const stack of points.length ? points.map(([x, y]) => stackAt(holder.element, x, y)) : [ancestors(holder.element)]) {
     behind.push(...(await colorsOf(stack, notes)));
   }
-  if (!points.length) notes.add("the text is out of view, so only its containers count");
+  if (!points.length) notes.add("anything but its containers, for the text is out of view");
   const [r, g, b, a] = channels(getComputedStyle(holder.element).color);
   const text = [r, g, b, a * opacityOf(holder.element)];
   const all = distinct(behind);
@@ -52,7 +52,7 @@ async function painted(element) {
   };
 }
 
-// The first text in an element, its own before that of its descendants.
+// The first text that stands directly in an element.
 function textHolder(element) {
   const own = [...element.childNodes].find((node) => node.nodeType === Node.TEXT_NODE && node.data.trim());
   return own ? { text: own, element } : null;
@@ -103,9 +103,9 @@ async function colorsOf(stack, notes) {
     put([channels(style.backgroundColor)]);
     for (const image of layersOf(style.backgroundImage).reverse()) put(await colorsOfImage(image, notes));
     if (element.nodeName === "IMG") put(await sampled(element.currentSrc || element.src, notes));
-    if (/^(VIDEO|CANVAS|IFRAME|OBJECT|EMBED)$/.test(element.nodeName)) notes.add(`what ${label(element)} shows is not counted`);
-    if (style.mixBlendMode !== "normal") notes.add(`the blend mode of ${label(element)} is not counted`);
-    if (style.filter !== "none" || style.backdropFilter !== "none") notes.add(`the filter of ${label(element)} is not counted`);
+    if (/^(VIDEO|CANVAS|IFRAME|OBJECT|EMBED)$/.test(element.nodeName)) notes.add(`what ${label(element)} shows`);
+    if (style.mixBlendMode !== "normal") notes.add(`the blend mode of ${label(element)}`);
+    if (style.filter !== "none" || style.backdropFilter !== "none") notes.add(`the filter of ${label(element)}`);
   }
   return colors;
 }
@@ -142,7 +142,7 @@ function colorsOfImage(image, notes) {
   if (url) return sampled(url[1], notes);
   const stops = image.match(COLOR);
   if (/gradient\(/.test(image) && stops) return between(stops.map(channels));
-  notes.add("an image that is not a URL or a gradient is not counted");
+  notes.add("an image that is neither a URL nor a gradient");
   return [[0, 0, 0, 0]];
 }
 
@@ -159,7 +159,7 @@ function sampled(url, notes) {
   if (!samples.has(url)) samples.set(url, sample(url));
   return samples.get(url).then((colors) => {
     if (colors) return colors;
-    notes.add("an image that can't be read here is not counted");
+    notes.add("an image that can't be read here");
     return [[0, 0, 0, 0]];
   });
 }

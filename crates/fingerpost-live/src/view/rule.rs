@@ -33,12 +33,12 @@ pub(crate) fn more(page: &Page, declaration: &DeclarationAnswer) -> Markup {
             }
             form.field data-change=(other) data-into=(place) {
                 label { "Property" input name="to" value=(property) autocomplete="off" spellcheck="false"; }
-                button { "Make it that property" }
+                button { "Change the property" }
             }
             @if as_hex(&declaration.value).is_some() {
                 form.field data-change=(notation) data-into=(place) {
                     label { "Notation" select name="to" { @for name in NOTATIONS { option { (name) } } } }
-                    button { "Write it so" }
+                    button { "Convert" }
                 }
             }
             (of_rule(page, &declaration.rule.place))
@@ -62,7 +62,7 @@ fn of_rule(page: &Page, place: &Place) -> Markup {
     html! {
         form.field data-change=(selectors) {
             label { "Selectors" input name="to" value=(prelude) autocomplete="off" spellcheck="false"; }
-            button { "Change them" }
+            button { "Change" }
         }
         @for one in single_selectors(prelude) {
             div.buttons {
@@ -75,20 +75,20 @@ fn of_rule(page: &Page, place: &Place) -> Markup {
             form.field data-change=(json!({ "condition": { "rule": outer_at, "to": "$to" } })) {
                 label { (sheet.text().slice(outer.name))
                     input name="to" value=(sheet.prelude_source(outer)) autocomplete="off" spellcheck="false"; }
-                button { "Change it" }
+                button { "Change" }
             }
         }
         form.field data-change=(enclosed) {
             label { "Inside of" input name="within" autocomplete="off" spellcheck="false"
                 placeholder="@media (width >= 40em)"; }
-            button { "Put the rule there" }
+            button { "Enclose the rule" }
         }
         form.field data-change=(moved) {
             label { "Move it" select name="side" { option value="before" { "before" } option value="after" { "after" } } }
             label { "the rule at" input name="other" autocomplete="off" spellcheck="false" placeholder="css/a.css:12"; }
             button { "Move" }
         }
-        div.buttons { (button(&removed, &anywhere, "Take the rule out")) }
+        div.buttons { (button(&removed, &anywhere, "Remove the rule")) }
     }
 }
 
@@ -142,16 +142,16 @@ pub(crate) fn of_theme() -> Markup {
                 } }
                 label { "from" input name="from" autocomplete="off" spellcheck="false" placeholder="today"; }
                 label { "to" input name="to" autocomplete="off" spellcheck="false" placeholder="now"; }
-                button { "Everywhere" }
+                button { "Rename everywhere" }
             }
             form.field data-change=(at_rule) data-alone data-goes {
                 label { "At-rule" textarea name="source" rows="2" spellcheck="false"
                     placeholder="@keyframes fade { to { opacity: 0 } }" {} }
-                button { "Add it" }
+                button { "Add" }
             }
             form.field data-change=(sheet) data-alone {
                 label { "New sheet" input name="file" autocomplete="off" spellcheck="false" placeholder="css/season.css"; }
-                button { "Make and link it" }
+                button { "Create and link" }
             }
         }
     }

@@ -37,11 +37,11 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                 @if let Some(why) = &edit.why {
                     p.problem { "This change does not fit: " (why) }
                     @if let (Some(mine), Some(theirs)) = (&edit.draft_side, &edit.disk_side) {
-                        (side("The draft has", mine)) (side("On disk there is", theirs))
+                        (side("In the draft", mine)) (side("On disk", theirs))
                     }
                     @if !read_only { div.buttons {
-                        button type="button" data-do="retarget" data-id=(edit.id) { "Make it again on what is on disk" }
-                        button type="button" data-do="discard-edit" data-id=(edit.id) { "Keep what is on disk" }
+                        button type="button" data-do="retarget" data-id=(edit.id) { "Apply my change again" }
+                        button type="button" data-do="discard-edit" data-id=(edit.id) { "Keep the file on disk" }
                     } }
                 }
                 @if !read_only && edit.state == TriedState::On {

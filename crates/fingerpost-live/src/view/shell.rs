@@ -193,7 +193,7 @@ fn column() -> Markup {
                 }
                 div #properties {
                     input #filter type="search" aria-label="Only properties with" placeholder="Only properties with …";
-                    label.all { input #all type="checkbox"; "Also what nothing sets" }
+                    label.all { input #all type="checkbox"; "Also initial values" }
                     div #lines {}
                 }
                 div #space hidden {}

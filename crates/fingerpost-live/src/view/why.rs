@@ -279,7 +279,9 @@ pub(crate) fn contrast_line(contrast: &ContrastAnswer) -> Markup {
             @if let Some(strongest) = contrast.strongest {
                 span.quiet { "at its weakest; at its strongest " (format!("{strongest:.2}")) }
             }
-            @for not in &contrast.not_counted { span.quiet { (not) } }
+            @if !contrast.not_counted.is_empty() {
+                span.quiet { "not counted: " (contrast.not_counted.join(", ")) }
+            }
         }
     }
 }

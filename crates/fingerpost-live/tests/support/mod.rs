@@ -112,7 +112,7 @@ fn copy(from: &Path, to: &Path) {
 /// The desk in a browser, driven by clicks and keys.
 pub struct Seat {
     browser: Browser,
-    /// The desk itself, where nobody else needs it.
+    /// The desk, which runs as long as the seat is there.
     desk: Option<Desk>,
 }
 

@@ -31,7 +31,7 @@ impl Styles<'_> {
         self.value(target, &known(property)).computed.clone()
     }
 
-    /// A value with the element's color for `currentcolor`.
+    /// A value with `currentcolor` replaced by the element's color.
     fn with_color(&self, target: &Target, property: PropertyId, computed: &Computed) -> Computed {
         if property == PropertyId::COLOR || !computed.components().iter().any(names_color) {
             return computed.clone();
@@ -261,7 +261,7 @@ fn names_color(component: &Component) -> bool {
     }
 }
 
-/// A part of a value with a color for `currentcolor`.
+/// A part of a value with `currentcolor` replaced by a color.
 fn colored(component: &Component, color: &Computed) -> Component {
     let all = |inside: &[Component]| inside.iter().map(|c| colored(c, color)).collect();
     match component {

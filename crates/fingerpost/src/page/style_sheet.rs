@@ -417,7 +417,7 @@ impl StyleSheet {
     }
 }
 
-/// Tokens whose offsets count from one on.
+/// Tokens whose offsets count from a given one.
 fn counted_from(start: TextSize, mut tokens: Vec<Token>) -> Vec<Token> {
     let base = u32::from(start);
     for token in &mut tokens {

@@ -120,7 +120,7 @@ impl Changes {
         let count = self.selectors.len();
         let first = rules.partition_point(|rule| rule.sheet < at);
         let of_rule = |id: RuleId| {
-            // Rules stand in the order of their sheets and as they stand in them.
+            // Rules come in the order of their sheets, and within a sheet as they stand there.
             let start = rules.partition_point(|rule| (rule.sheet, rule.rule) < (at, id));
             let found = rules.iter().skip(start);
             let own = found.take_while(move |rule| (rule.sheet, rule.rule) == (at, id));
