@@ -2,15 +2,17 @@
 
 mod edit;
 mod lead;
+mod line;
 mod words;
 
 use std::path::PathBuf;
 
 use clap::{Args, ColorChoice, Parser, Subcommand};
-use fingerpost::condition::{Conditions, Viewport};
+use fingerpost::environment::{Environment, Viewport};
 use fingerpost::selector::{SelectorList, State};
 
 pub use edit::EditCommand;
+pub use line::{edit_line, quoted};
 pub use words::{understood, usage};
 
 /// Why does this element look like this? Fingerpost answers from a site theme's own sources, tries changes, and saves
@@ -65,41 +67,41 @@ pub struct Arguments {
 }
 
 /// Over the options of the surroundings.
-const SURROUNDINGS: &str = "The surroundings that the page is looked at in";
+const ENVIRONMENT: &str = "Environment";
 
 /// The surroundings that a page is looked at in.
 #[derive(Clone, Debug, Args)]
-pub struct Surroundings {
+pub struct EnvironmentOptions {
     /// The viewport's size in CSS px, such as 480x800
-    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "WIDTHxHEIGHT", default_value = "1280x800", value_parser = viewport)]
+    #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "WIDTHxHEIGHT", default_value = "1280x800", value_parser = viewport)]
     pub viewport: (f64, f64),
 
     /// The medium
-    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "MEDIUM", default_value = "screen", value_parser = ["screen", "print"])]
+    #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "MEDIUM", default_value = "screen", value_parser = ["screen", "print"])]
     pub media: String,
 
     /// A preference of the reader, such as color-scheme=dark or reduced-motion=reduce
-    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "FEATURE=VALUE", value_parser = preference)]
+    #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "FEATURE=VALUE", value_parser = preference)]
     pub prefers: Vec<(String, String)>,
 
     /// Device pixels for each CSS px
-    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "NUMBER", default_value_t = 1.0)]
+    #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "NUMBER", default_value_t = 1.0)]
     pub resolution: f64,
 
-    /// The size of a container in CSS px, which @container asks for, such as ".fares=420x300"
-    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "SELECTOR=WIDTHxHEIGHT", value_parser = container_size)]
-    pub size: Vec<(String, (f64, f64))>,
+    /// The size of a container in CSS px, for @container, such as ".fares=420x300"
+    #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "SELECTOR=WIDTHxHEIGHT", value_parser = container_size)]
+    pub container_size: Vec<(String, (f64, f64))>,
 
-    /// States that the element asked about is in, such as :hover,:focus-within
-    #[arg(long = "as", global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "STATES", value_delimiter = ',', value_parser = state)]
+    /// States of the element you ask about, such as :hover,:focus-within
+    #[arg(long = "state", global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "STATES", value_delimiter = ',', value_parser = state)]
     pub states: Vec<State>,
 
     /// A state of other elements, such as details=:open
-    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "SELECTOR=STATE", value_parser = state_of_others)]
-    pub at: Vec<(String, State)>,
+    #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "SELECTOR=STATE", value_parser = state_of_others)]
+    pub state_of: Vec<(String, State)>,
 
-    /// A reader's own sheet (the user origin); - reads it from standard input
-    #[arg(long, global = true, hide_short_help = true, help_heading = SURROUNDINGS, value_name = "FILE")]
+    /// A user style sheet (the user origin); - reads it from standard input
+    #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "FILE")]
     pub user_sheet: Option<PathBuf>,
 }
 
@@ -109,7 +111,7 @@ pub struct OnPage {
     /// A page of the site: a file, or a URL; the one asked about last without it
     pub page: PathBuf,
     #[command(flatten)]
-    pub surroundings: Surroundings,
+    pub environment: EnvironmentOptions,
 }
 
 /// An element of a page.
@@ -253,7 +255,7 @@ pub enum Command {
         #[arg(long, value_name = "FILE")]
         script: Option<PathBuf>,
         #[command(flatten)]
-        surroundings: Surroundings,
+        environment: EnvironmentOptions,
     },
 
     /// Suggest properties, values, classes or selectors that can be written
@@ -301,8 +303,8 @@ pub enum Command {
     Unsave,
 
     /// Finish a save that was cut off, or give it up
-    #[command(after_help = "Examples:\n  fingerpost mend\n  fingerpost mend --leave")]
-    Mend {
+    #[command(after_help = "Examples:\n  fingerpost recover\n  fingerpost recover --leave")]
+    Recover {
         /// Leave every source as it is on disk now, and forget what was to be saved
         #[arg(long)]
         leave: bool,
@@ -408,7 +410,7 @@ pub enum ExtractCommand {
     /// The declarations that the draft changes, each under its rule's selector
     Changes {
         #[command(flatten)]
-        surroundings: Surroundings,
+        environment: EnvironmentOptions,
     },
 
     /// An element's source, with its own tags
@@ -465,7 +467,7 @@ pub enum DraftCommand {
         /// The element, or the place of the rule; the same as before without it
         what: Option<String>,
         #[command(flatten)]
-        surroundings: Surroundings,
+        environment: EnvironmentOptions,
     },
 
     /// Carry the draft over to files that changed on disk
@@ -480,27 +482,27 @@ pub enum DraftCommand {
 
 impl Command {
     /// The surroundings that it asks in; none where it asks no page.
-    pub fn surroundings(&self) -> Option<&Surroundings> {
+    pub fn environment(&self) -> Option<&EnvironmentOptions> {
         Some(match self {
             Command::Find { on, .. } | Command::Tree { on, .. } | Command::Sheets { on } => {
-                &on.surroundings
+                &on.environment
             }
             Command::Why { subject, .. }
             | Command::Whynot { subject, .. }
             | Command::Trace { subject }
-            | Command::Values { subject, .. } => &subject.on.surroundings,
+            | Command::Values { subject, .. } => &subject.on.environment,
             Command::Suggest {
                 suggest: SuggestCommand::Class { on, .. } | SuggestCommand::Selector { on, .. },
-            } => &on.surroundings,
-            Command::Edit { surroundings, .. } => surroundings,
+            } => &on.environment,
+            Command::Edit { environment, .. } => environment,
             Command::Draft {
-                draft: Some(DraftCommand::Retarget { surroundings, .. }),
-            } => surroundings,
+                draft: Some(DraftCommand::Retarget { environment, .. }),
+            } => environment,
             Command::Extract { extract } => match extract {
-                ExtractCommand::Rule { on, .. } => &on.surroundings,
-                ExtractCommand::Changes { surroundings } => surroundings,
+                ExtractCommand::Rule { on, .. } => &on.environment,
+                ExtractCommand::Changes { environment } => environment,
                 ExtractCommand::Element { subject } | ExtractCommand::Contents { subject } => {
-                    &subject.on.surroundings
+                    &subject.on.environment
                 }
             },
             _ => return None,
@@ -510,7 +512,7 @@ impl Command {
 
 fn viewport(text: &str) -> Result<(f64, f64), String> {
     // A width alone leaves the height as it usually is.
-    let with_height = format!("{text}x{}", Conditions::default().viewport.height);
+    let with_height = format!("{text}x{}", Environment::default().viewport.height);
     let size = text
         .parse::<Viewport>()
         .or_else(|_| with_height.parse::<Viewport>());
@@ -540,21 +542,21 @@ fn state_of_others(text: &str) -> Result<(String, State), String> {
 }
 
 fn preference(text: &str) -> Result<(String, String), String> {
-    let known = fingerpost::condition::feature(text).map_err(|error| error.to_string());
+    let known = fingerpost::environment::feature(text).map_err(|error| error.to_string());
     known.map(|(name, value)| (name.to_owned(), value.to_owned()))
 }
 
-impl Default for Surroundings {
-    fn default() -> Surroundings {
-        let usual = Conditions::default();
-        Surroundings {
+impl Default for EnvironmentOptions {
+    fn default() -> EnvironmentOptions {
+        let usual = Environment::default();
+        EnvironmentOptions {
             viewport: (usual.viewport.width, usual.viewport.height),
             media: usual.media,
             prefers: Vec::new(),
             resolution: usual.resolution,
-            size: Vec::new(),
+            container_size: Vec::new(),
             states: Vec::new(),
-            at: Vec::new(),
+            state_of: Vec::new(),
             user_sheet: None,
         }
     }

@@ -3,26 +3,28 @@
 use std::cell::RefCell;
 use std::path::{Path, PathBuf};
 
-use fingerpost::condition::{Conditions, Viewport};
-use fingerpost::edit::{DraftError, EditError, EditState, copy};
+use fingerpost::draft::{DraftError, EditState};
+use fingerpost::edit::EditError;
+use fingerpost::edit::extract;
+use fingerpost::environment::{Environment, Viewport};
+use fingerpost::impact::change::TryError;
+use fingerpost::impact::remedies::tried;
+use fingerpost::impact::site::unasked;
 use fingerpost::markup::ElementId;
 use fingerpost::page::{Arrival, Page, PropertyName, Target, UnknownProperty};
 use fingerpost::question::Answer;
 use fingerpost::question::complete::{property_names, values_of};
+use fingerpost::question::element_states::{ElementStates, InState};
 use fingerpost::question::facts::facts;
 use fingerpost::question::find::{ElementQuery, FindError};
 use fingerpost::question::whynot::Asked;
-use fingerpost::site::{AskedBefore, Site, SiteError, Which, is_url};
-use fingerpost::survey::edit::TryError;
-use fingerpost::survey::effect::unasked;
-use fingerpost::survey::whynot::tried;
-use fingerpost::survey::{InState, Pretended};
+use fingerpost::site::{AskedBefore, Selection, Site, SiteError, is_url};
 use fingerpost::value::PropertyId;
 use schemars::JsonSchema;
 use serde::Serialize;
 
 use crate::arguments::{
-    Arguments, Command, DraftCommand, ExtractCommand, Subject, SuggestCommand, Surroundings,
+    Arguments, Command, DraftCommand, EnvironmentOptions, ExtractCommand, Subject, SuggestCommand,
 };
 use crate::render::painted;
 use crate::{demo, drafts, edits, fetch, help, init, pager, render, schemas};
@@ -138,7 +140,7 @@ pub struct Asking<'a> {
     pub json: bool,
     /// A folder of the site.
     pub folder: PathBuf,
-    pub surroundings: Surroundings,
+    pub environment: EnvironmentOptions,
     /// What was filled in, in sentences; they come before the answer.
     pub notes: &'a [String],
     /// Whether notes are left out.
@@ -180,11 +182,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
     let asking = Asking {
         json: arguments.json,
         folder: arguments.site.clone().unwrap_or_else(|| PathBuf::from(".")),
-        surroundings: arguments
-            .command
-            .surroundings()
-            .cloned()
-            .unwrap_or_default(),
+        environment: arguments.command.environment().cloned().unwrap_or_default(),
         notes,
         quiet: arguments.quiet,
         verbose: arguments.verbose,
@@ -238,10 +236,10 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
             let Opened {
                 site,
                 page,
-                pretended,
+                element_states,
                 ..
             } = &opened;
-            let answer = tried(site, page, &target, &asked, what, pretended)
+            let answer = tried(site, page, &target, &asked, what, element_states)
                 .map_err(|error| Problem::bad_use(error.to_string()))?;
             let render = |answer: &_| opened.noting_all(render::whynot::whynot(answer));
             // Nothing is in the way: the answer to the question is no.
@@ -311,9 +309,9 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
             patch,
         } => {
             let which = match (&numbers[..], &file[..]) {
-                ([], []) => Which::All,
-                (numbers, []) => Which::Edits(numbers.iter().copied().collect()),
-                (_, files) => Which::Files(files.iter().cloned().collect()),
+                ([], []) => Selection::All,
+                (numbers, []) => Selection::Edits(numbers.iter().copied().collect()),
+                (_, files) => Selection::Files(files.iter().cloned().collect()),
             };
             match patch {
                 Some(patch) => drafts::patch(&which, patch, asking),
@@ -321,7 +319,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
             }
         }
         Command::Unsave => drafts::unsave(asking),
-        Command::Mend { leave } => drafts::mend(*leave, asking),
+        Command::Recover { leave } => drafts::mend(*leave, asking),
         Command::Desk(desk) => crate::desk::desk(desk, &arguments.site, arguments.json),
         Command::Demo { folder } => {
             let outcome = demo::demo(folder.as_deref())?;
@@ -415,27 +413,25 @@ fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Outcome> {
     let copied = match what {
         ExtractCommand::Rule { on, what } => {
             let mut opened = Opened::new(&on.page, asking)?;
-            let is_place = what.rsplit_once(':').is_some_and(|(file, line)| {
-                line.parse::<u32>().is_ok() && !file.is_empty() && !file.contains(' ')
-            });
-            if is_place {
-                copy::rule(&opened.page, what)?
-            } else {
-                let target = opened.element(what, false)?;
-                copy::rules_of(&opened.page, &target)?
+            match what.parse() {
+                Ok(place) => extract::rule(&opened.page, &place)?,
+                Err(_) => {
+                    let target = opened.element(what, false)?;
+                    extract::rules_of(&opened.page, &target)?
+                }
             }
         }
-        ExtractCommand::Changes { surroundings } => {
+        ExtractCommand::Changes { environment } => {
             let site = opened_site(&asking.folder)?;
-            let conditions = conditions(surroundings);
-            copy::changes(site.draft(), &|name| {
-                site.page(name, conditions.clone()).ok()
+            let environment = environment_of(environment);
+            extract::changes(site.draft().intents(), &|name| {
+                site.page(name, environment.clone()).ok()
             })
         }
         ExtractCommand::Element { subject } | ExtractCommand::Contents { subject } => {
             let (opened, target) = Opened::with_element(subject, asking)?;
             let inner = matches!(what, ExtractCommand::Contents { .. });
-            copy::markup(&opened.page, &target, inner)?
+            extract::markup(&opened.page, &target, inner)?
         }
     };
     // What goes to standard output may go into a file: notes stand beside it.
@@ -446,8 +442,8 @@ fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Outcome> {
     if !found && !asking.json {
         pager::note("There is nothing to extract.");
     }
-    let answer = copy::CopyAnswer { copied };
-    let render = |answer: &copy::CopyAnswer| match found {
+    let answer = extract::CopyAnswer { copied };
+    let render = |answer: &extract::CopyAnswer| match found {
         true => format!("{}\n", answer.copied),
         false => String::new(),
     };
@@ -516,7 +512,7 @@ pub struct Opened {
     pub name: String,
     pub page: Page,
     /// What the asked elements and others are pretended to be in.
-    pub pretended: Pretended,
+    pub element_states: ElementStates,
     /// What was filled in or read in another way.
     notes: RefCell<Vec<String>>,
 }
@@ -540,36 +536,35 @@ fn made_from(site: &Site, page: &Page) -> Vec<String> {
 }
 
 /// The states of `--as` and `--at`.
-fn pretended(surroundings: &Surroundings) -> Pretended {
-    let others = surroundings.at.iter();
+fn element_states(environment: &EnvironmentOptions) -> ElementStates {
+    let others = environment.state_of.iter();
     let others = others.map(|(selector, state)| InState {
         elements: ElementQuery::parse(selector),
         state: *state,
     });
-    Pretended {
-        asked: surroundings.states.clone(),
+    ElementStates {
+        asked: environment.states.clone(),
         others: others.collect(),
     }
 }
 
-/// What differs from the usual surroundings, in a sentence; none where nothing does.
-fn looked_at(surroundings: &Surroundings, conditions: &Conditions) -> Option<String> {
-    let mut parts = conditions.differences();
-    if let [_, ..] = &surroundings.states[..] {
-        let states: Vec<String> = surroundings
-            .states
-            .iter()
-            .map(ToString::to_string)
-            .collect();
+/// What differs from the default environment, in a sentence; none where nothing does.
+fn differing_environment(
+    options: &EnvironmentOptions,
+    environment: &Environment,
+) -> Option<String> {
+    let mut parts = environment.differences();
+    if let [_, ..] = &options.states[..] {
+        let states: Vec<String> = options.states.iter().map(ToString::to_string).collect();
         parts.push(format!("with the element in {}", states.join(" and ")));
     }
-    for (selector, state) in &surroundings.at {
+    for (selector, state) in &options.state_of {
         parts.push(format!("with {selector} in {state}"));
     }
-    if let Some(sheet) = &surroundings.user_sheet {
-        parts.push(format!("with the reader's own sheet {}", sheet.display()));
+    if let Some(sheet) = &options.user_sheet {
+        parts.push(format!("with the user style sheet {}", sheet.display()));
     }
-    (!parts.is_empty()).then(|| format!("Seen {}.", parts.join(", ")))
+    (!parts.is_empty()).then(|| format!("Environment: {}.", parts.join(", ")))
 }
 
 impl Opened {
@@ -586,8 +581,8 @@ impl Opened {
     }
 
     pub fn of_site(mut site: Site, name: String, asking: &Asking<'_>) -> Result<Opened> {
-        let surroundings = &asking.surroundings;
-        if let Some(sheet) = &surroundings.user_sheet {
+        let options = &asking.environment;
+        if let Some(sheet) = &options.user_sheet {
             match sheet.to_str() {
                 Some("-") => {
                     site.set_user_sheet_bytes(sheet, edits::standard_input()?.into_bytes())?;
@@ -595,15 +590,14 @@ impl Opened {
                 _ => site.set_user_sheet(sheet)?,
             }
         }
-        let conditions = conditions(surroundings);
-        let mut page = site.page(&name, conditions)?;
-        let pretended = pretended(surroundings);
-        pretended.of_others(&mut page)?;
+        let mut page = site.page(&name, environment_of(options))?;
+        let element_states = element_states(options);
+        element_states.of_others(&mut page)?;
         let mut notes = asking.notes.to_vec();
         if asking.verbose {
             notes.extend(made_from(&site, &page));
         }
-        notes.extend(looked_at(surroundings, page.conditions()));
+        notes.extend(differing_environment(options, page.environment()));
         notes.extend(
             unasked(&page)
                 .iter()
@@ -616,7 +610,7 @@ impl Opened {
             site,
             name,
             page,
-            pretended,
+            element_states,
             notes: RefCell::new(notes),
         })
     }
@@ -630,7 +624,7 @@ impl Opened {
 
     /// Puts elements into the states that the asked ones are pretended to be in.
     pub fn pretend(&mut self, elements: &[ElementId]) {
-        self.pretended.of_asked(&mut self.page, elements);
+        self.element_states.of_asked(&mut self.page, elements);
     }
 
     /// What a word for an element means on this page; says so where it is read as a text.
@@ -707,15 +701,15 @@ impl Opened {
     }
 }
 
-fn conditions(surroundings: &Surroundings) -> Conditions {
-    let (width, height) = surroundings.viewport;
-    Conditions {
+fn environment_of(environment: &EnvironmentOptions) -> Environment {
+    let (width, height) = environment.viewport;
+    Environment {
         viewport: Viewport { width, height },
-        media: surroundings.media.clone(),
-        resolution: surroundings.resolution,
-        features: surroundings.prefers.iter().cloned().collect(),
-        container_sizes: surroundings
-            .size
+        media: environment.media.clone(),
+        resolution: environment.resolution,
+        features: environment.prefers.iter().cloned().collect(),
+        container_sizes: environment
+            .container_size
             .iter()
             .map(|(selector, (width, height))| {
                 let (width, height) = (*width, *height);

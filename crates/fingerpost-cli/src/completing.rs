@@ -10,7 +10,7 @@ use std::path::Path;
 
 use clap::Command;
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
-use fingerpost::condition::Conditions;
+use fingerpost::environment::Environment;
 use fingerpost::page::{Page, PropertyName};
 use fingerpost::question::codes::OfferKind;
 use fingerpost::question::complete::{property_names, values_of};
@@ -60,7 +60,7 @@ fn page() -> Option<Page> {
         _ => None,
     };
     let name = named.or(last).or(only)?;
-    site.page(&name, Conditions::default()).ok()
+    site.page(&name, Environment::default()).ok()
 }
 
 fn offered(

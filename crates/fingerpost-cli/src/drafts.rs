@@ -3,9 +3,9 @@
 use std::io::{ErrorKind, Write};
 use std::path::Path;
 
-use fingerpost::site::{ChangedFile, Site, SiteError, Unsaved, Which};
-use fingerpost::survey::draft::{FileAnswer, draft, effect_of};
-use fingerpost::survey::effect::Effect;
+use fingerpost::impact::draft::{FileAnswer, draft, effect_of};
+use fingerpost::impact::site::Effect;
+use fingerpost::site::{ChangedFile, Selection, Site, SiteError, Unsaved};
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -108,7 +108,7 @@ pub struct UnsaveAnswer {
 }
 
 /// Writes what would be saved as a patch.
-pub fn patch(which: &Which, path: &Path, asking: &Asking<'_>) -> Result<Outcome> {
+pub fn patch(which: &Selection, path: &Path, asking: &Asking<'_>) -> Result<Outcome> {
     let site = opened_site(&asking.folder)?;
     let changes = site.changes_of(which)?;
     let effect = effect_of(&site, which)?;
@@ -124,7 +124,7 @@ pub fn patch(which: &Which, path: &Path, asking: &Asking<'_>) -> Result<Outcome>
     write_new(path, &patch)?;
     let answer = SaveAnswer {
         files: file_answers(&changes),
-        aside: Vec::new(),
+        conflicts: Vec::new(),
         notes: Vec::new(),
         effect,
     };
@@ -208,7 +208,7 @@ pub struct SaveAnswer {
     files: Vec<FileAnswer>,
     /// The changes that stay in the draft, for they no longer fit.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    aside: Vec<AsideAnswer>,
+    conflicts: Vec<AsideAnswer>,
     /// What of the files could not be kept, in sentences.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     notes: Vec<String>,
@@ -225,20 +225,23 @@ pub struct AsideAnswer {
 }
 
 /// Writes the draft, or some of it, into the sources.
-pub fn save(which: &Which, asking: &Asking<'_>) -> Result<Outcome> {
+pub fn save(which: &Selection, asking: &Asking<'_>) -> Result<Outcome> {
     let mut site = opened_site(&asking.folder)?;
     let effect = effect_of(&site, which)?;
     let outcome = site.save(which)?;
-    let found = !outcome.changes.is_empty() && outcome.aside.is_empty();
-    let aside = outcome.aside.iter().map(|(tried, aside)| AsideAnswer {
-        id: tried.id,
-        why: aside.why.clone(),
-        draft_side: aside.draft.clone(),
-        disk_side: aside.disk.clone(),
-    });
+    let found = !outcome.changes.is_empty() && outcome.conflicts.is_empty();
+    let conflicts = outcome
+        .conflicts
+        .iter()
+        .map(|(tried, conflicts)| AsideAnswer {
+            id: tried.id,
+            why: conflicts.why.clone(),
+            draft_side: conflicts.draft.clone(),
+            disk_side: conflicts.disk.clone(),
+        });
     let answer = SaveAnswer {
         files: file_answers(&outcome.changes),
-        aside: aside.collect(),
+        conflicts: conflicts.collect(),
         notes: outcome.notes.clone(),
         effect,
     };

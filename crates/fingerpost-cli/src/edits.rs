@@ -4,11 +4,11 @@ use std::io::Read;
 use std::path::Path;
 
 use fingerpost::edit::{Change, Intent, kinds, subjects};
+use fingerpost::impact::change;
+use fingerpost::impact::change::{EditAnswer, Scope};
+use fingerpost::impact::draft::{FileAnswer, effect_over_others};
+use fingerpost::impact::site::Effect;
 use fingerpost::markup::ElementId;
-use fingerpost::survey;
-use fingerpost::survey::draft::{FileAnswer, effect_over_others};
-use fingerpost::survey::edit::{EditAnswer, Over};
-use fingerpost::survey::effect::Effect;
 use fingerpost::text::LARGEST_FILE;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -22,11 +22,12 @@ pub fn edit(command: &EditCommand, asking: &Asking<'_>) -> Result<Outcome> {
     let mut opened = Opened::to_edit(command.page(), asking)?;
     let mut intent = command.intent(&opened.name);
     if let Some(element) = &mut intent.element {
-        *element = opened.meant(element, false).to_string();
+        *element = opened.meant(&element.to_string(), false);
     }
     from_standard_input(&mut intent.change)?;
-    let answer = attempt(&mut opened, &intent, Over::Site)?;
-    opened.remember(intent.element.clone().filter(|_| !intent.each));
+    let answer = attempt(&mut opened, &intent, Scope::Site)?;
+    let element = intent.element.as_ref().filter(|_| !intent.each);
+    opened.remember(element.map(ToString::to_string));
     let render = |answer: &_| {
         let hint = drafts::site_hint(opened.site.root());
         format!("{}{}", opened.notes(), render::edit::tried(answer, &hint))
@@ -62,14 +63,14 @@ pub fn standard_input() -> Result<String> {
 }
 
 /// Tries an intent on an opened page, and asks the page again.
-fn attempt(opened: &mut Opened, intent: &Intent, over: Over) -> Result<EditAnswer> {
+fn attempt(opened: &mut Opened, intent: &Intent, over: Scope) -> Result<EditAnswer> {
     let Opened {
         site,
         page,
-        pretended,
+        element_states,
         ..
     } = opened;
-    Ok(survey::edit::attempt(site, page, intent, pretended, over)?)
+    Ok(change::attempt(site, page, intent, element_states, over)?)
 }
 
 /// Makes a change of the draft again, for something else.
@@ -83,7 +84,9 @@ pub fn retarget(number: u32, what: Option<&str>, asking: &Asking<'_>) -> Result<
     })?;
     let mut intent = tried.intent.clone();
     if let Some(what) = what {
-        intent.retarget(what);
+        intent
+            .retarget(what)
+            .map_err(|error| Problem::bad_use(error.to_string()))?;
     }
     // Made over what there is without the old one.
     let mut bare = opened_site(folder)?;
@@ -131,7 +134,7 @@ pub fn script(script: &Path, asking: &Asking<'_>) -> Result<Outcome> {
         };
         let next = Opened::of_site(site, intent.page.clone(), asking);
         let tried = next.and_then(|mut next| {
-            let done = attempt(&mut next, intent, Over::Page);
+            let done = attempt(&mut next, intent, Scope::Page);
             opened = Some(next);
             done
         });

@@ -1,6 +1,8 @@
 //! `schema`: the shape of each answer's JSON, as a JSON Schema (2020-12) made from the types of the answers.
 
-use fingerpost::edit::copy::CopyAnswer;
+use fingerpost::edit::extract::CopyAnswer;
+use fingerpost::impact::change::EditAnswer;
+use fingerpost::impact::draft::DraftAnswer;
 use fingerpost::question::classes::ClassesAnswer;
 use fingerpost::question::complete::CompleteAnswer;
 use fingerpost::question::facts::FactsAnswer;
@@ -13,8 +15,6 @@ use fingerpost::question::values::{OpenedAnswer, ValuesAnswer};
 use fingerpost::question::why::WhyAnswer;
 use fingerpost::question::whynot::WhyNotAnswer;
 use fingerpost::question::{ANSWER_VERSION, Answer};
-use fingerpost::survey::draft::DraftAnswer;
-use fingerpost::survey::edit::EditAnswer;
 use schemars::generate::SchemaSettings;
 use schemars::{JsonSchema, Schema};
 use serde::Serialize;

@@ -10,13 +10,13 @@ use axum::http::header;
 use axum::response::sse::{KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
+use fingerpost::impact::site::theme_variants;
+use fingerpost::impact::{draft, remedies};
 use fingerpost::page::PropertyName;
 use fingerpost::question::complete::{CompleteAnswer, property_names, values_of};
 use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
-use fingerpost::site::{ChangedFile as ChangedTexts, Which};
-use fingerpost::survey::effect::theme_variants;
-use fingerpost::survey::{draft, whynot};
+use fingerpost::site::{ChangedFile as ChangedTexts, Selection};
 use serde::{Deserialize, Serialize};
 use tokio_stream::StreamExt;
 use tokio_stream::wrappers::BroadcastStream;
@@ -68,7 +68,7 @@ async fn ask(
     Query(asked): Query<Question>,
 ) -> Result<Response, Refusal> {
     apart(move || {
-        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&asked.subject, &shared.first)?;
         let ask = page.ask();
         let property = || -> Result<PropertyName, Refusal> { asked.text.parse().map_err(Refusal::bad) };
         Ok(match asked.question.as_str() {
@@ -83,14 +83,14 @@ async fn ask(
                 json("values", ask.values(&target, filter, true))
             }
             "whynot" => {
-                let view = shared.bench().site.with_only(|_| true);
+                let view = shared.workspace().site.with_only(|_| true);
                 let text = &asked.text;
-                let pretended = asked.subject.pretended()?;
-                let answer = whynot::tried(&view, &page, &target, &Asked::parse(text), text, &pretended);
+                let element_states = asked.subject.element_states()?;
+                let answer = remedies::tried(&view, &page, &target, &Asked::parse(text), text, &element_states);
                 json("whynot", answer.map_err(Refusal::bad)?)
             }
             "sheets" => {
-                let inventory = shared.bench().site.with_only(|_| true).inventory();
+                let inventory = shared.workspace().site.with_only(|_| true).inventory();
                 json("sheets", page.ask().beside(&inventory).sheets())
             }
             "tree" => json("tree", ask.tree(target.element, None)),
@@ -122,7 +122,7 @@ fn completions(text: &str) -> Result<CompleteAnswer, Refusal> {
 
 async fn show_draft(State(shared): State<Arc<Shared>>) -> Result<Response, Refusal> {
     apart(move || {
-        let view = shared.bench().site.with_only(|_| true);
+        let view = shared.workspace().site.with_only(|_| true);
         Ok(json("draft", draft::draft(&view)?))
     })
     .await
@@ -154,11 +154,11 @@ impl Edits {
             .collect()
     }
 
-    fn which(&self) -> Result<Which, Refusal> {
+    fn which(&self) -> Result<Selection, Refusal> {
         let numbers = self.numbers()?;
         Ok(match numbers.is_empty() {
-            true => Which::All,
-            false => Which::Edits(numbers),
+            true => Selection::All,
+            false => Selection::Edits(numbers),
         })
     }
 }
@@ -168,7 +168,7 @@ async fn effect(
     Query(asked): Query<Edits>,
 ) -> Result<Response, Refusal> {
     apart(move || {
-        let view = shared.bench().site.with_only(|_| true);
+        let view = shared.workspace().site.with_only(|_| true);
         let numbers = asked.numbers()?;
         Ok(json("effect", draft::effect_over_others(&view, &numbers)?))
     })
@@ -197,17 +197,17 @@ async fn widths(
     Query(subject): Query<Subject>,
 ) -> Result<Response, Refusal> {
     apart(move || {
-        let mut bench = shared.bench();
-        let (page, _) = bench.asked(
+        let mut workspace = shared.workspace();
+        let (page, _) = workspace.asked(
             &Subject {
                 page: subject.page,
                 ..Subject::default()
             },
             &shared.first,
         )?;
-        let named = bench.site.config().size.clone();
-        drop(bench);
-        let own = page.conditions().viewport.width;
+        let named = workspace.site.config().size.clone();
+        drop(workspace);
+        let own = page.environment().viewport.width;
         let mut widths: Vec<Width> = named
             .into_iter()
             .map(|size| Width {
@@ -218,7 +218,7 @@ async fn widths(
             .collect();
         let of_theme = theme_variants(&page)
             .into_iter()
-            .map(|v| v.conditions.viewport.width);
+            .map(|v| v.environment.viewport.width);
         widths.extend(of_theme.filter(|width| *width != own).map(|width| Width {
             name: None,
             width,
@@ -241,7 +241,7 @@ async fn patch(
     Query(asked): Query<Edits>,
 ) -> Result<Response, Refusal> {
     apart(move || {
-        let changes = shared.bench().site.changes_of(&asked.which()?)?;
+        let changes = shared.workspace().site.changes_of(&asked.which()?)?;
         let text: String = changes.iter().map(ChangedTexts::patch).collect();
         let headers = [
             (header::CONTENT_TYPE, "text/x-diff; charset=utf-8"),

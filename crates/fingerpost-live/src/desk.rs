@@ -8,8 +8,8 @@ use thiserror::Error;
 use tokio::net::TcpListener;
 use tokio::runtime::Runtime;
 
-use crate::bench::Bench;
 use crate::events::Events;
+use crate::workspace::Workspace;
 use crate::{api, assets, guard, pages, parts, watch, writes};
 
 /// How many questions are worked on at a time; more would only wait for each other, and each thread keeps memory.
@@ -54,7 +54,7 @@ pub struct Desk {
 /// What all requests share.
 #[derive(Debug)]
 pub(crate) struct Shared {
-    bench: Mutex<Bench>,
+    workspace: Mutex<Workspace>,
     pub events: Events,
     pub settings: Settings,
     /// What a write must bring, so that only the desk writes.
@@ -102,8 +102,10 @@ impl std::fmt::Display for Origin {
 
 impl Shared {
     /// The site and its pages. Questions take what they need and let go; edits hold it to their end.
-    pub fn bench(&self) -> MutexGuard<'_, Bench> {
-        self.bench.lock().unwrap_or_else(PoisonError::into_inner)
+    pub fn workspace(&self) -> MutexGuard<'_, Workspace> {
+        self.workspace
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
     }
 }
 
@@ -135,7 +137,7 @@ impl Desk {
             events: Events::default(),
             first,
             settings,
-            bench: Mutex::new(Bench::new(site)),
+            workspace: Mutex::new(Workspace::new(site)),
         });
         let watcher = watch::watch(&shared);
         let own = axum::Router::new()

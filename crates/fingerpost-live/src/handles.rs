@@ -17,7 +17,7 @@ pub(crate) const AGENT: &str = "/.fingerpost/agent.js";
 
 /// What the agent is told in the page.
 #[derive(Serialize)]
-struct Told<'a> {
+struct SummaryContext<'a> {
     /// The protocol's version.
     fingerpost: u32,
     /// The page, by its name in the site.
@@ -48,7 +48,7 @@ pub(crate) fn served(document: &Document, desk: String, version: u64) -> String 
             )
         })
     });
-    let told = Told {
+    let told = SummaryContext {
         fingerpost: PROTOCOL,
         page: document.text().name(),
         desk,

@@ -26,7 +26,6 @@
 
 mod api;
 mod assets;
-mod bench;
 mod desk;
 mod events;
 mod guard;
@@ -39,6 +38,7 @@ mod refusal;
 mod subject;
 mod view;
 mod watch;
+mod workspace;
 mod writes;
 
 pub use desk::{Desk, Settings, StartError};

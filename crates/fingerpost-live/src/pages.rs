@@ -7,7 +7,7 @@ use axum::extract::{Query, State};
 use axum::http::{HeaderMap, HeaderValue, StatusCode, Uri, header};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
-use fingerpost::condition::Conditions;
+use fingerpost::environment::Environment;
 use fingerpost::markup::Document;
 use fingerpost::text::{SitePath, is_url};
 use percent_encoding::percent_decode_str;
@@ -41,9 +41,9 @@ struct Pretence {
 }
 
 impl Pretence {
-    fn conditions(&self) -> Option<Conditions> {
+    fn environment(&self) -> Option<Environment> {
         match self.fingerpost_at.as_deref() {
-            Some("") => Some(Conditions::default()),
+            Some("") => Some(Environment::default()),
             at => at?.parse().ok(),
         }
     }
@@ -84,9 +84,9 @@ async fn file(
         if path.split('/').any(|part| part.starts_with('.')) || path.contains('\\') {
             return Err(missing(format!("{path} is not served")));
         }
-        let bench = shared.bench();
-        let found = bench.site.file_of_url_path(uri.path());
-        drop(bench);
+        let workspace = shared.workspace();
+        let found = workspace.site.file_of_url_path(uri.path());
+        drop(workspace);
         match found {
             Some(file) => of_file(&shared, &file, &pretence),
             None => of_server(&shared, &uri, &headers, &pretence)
@@ -102,7 +102,7 @@ fn of_file(shared: &Shared, file: &SitePath, pretence: &Pretence) -> Answer {
         FileKind::Page if name.contains('.') => page(shared, name, pretence),
         FileKind::Sheet => sheet(shared, name, pretence),
         _ => {
-            let bytes = shared.bench().site.bytes(file).map_err(missing)?;
+            let bytes = shared.workspace().site.bytes(file).map_err(missing)?;
             let kind = mime_guess::from_path(name).first_or_octet_stream();
             Ok(with_kind(kind.as_ref(), bytes))
         }
@@ -110,32 +110,34 @@ fn of_file(shared: &Shared, file: &SitePath, pretence: &Pretence) -> Answer {
 }
 
 fn page(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
-    let mut bench = shared.bench();
+    let mut workspace = shared.workspace();
     if pretence.fingerpost_before.is_some() {
-        let saved = bench.site.with_only(|_| false);
-        let version = bench.version();
-        drop(bench);
+        let saved = workspace.site.with_only(|_| false);
+        let version = workspace.version();
+        drop(workspace);
         let text = saved.file_text(name).map_err(missing)?;
         let html = handles::served(&Document::parse(text), shared.desk.to_string(), version);
         return Ok(with_kind("text/html; charset=utf-8", html.into_bytes()));
     }
-    let page = bench.page(name, &Conditions::default()).map_err(missing)?;
-    let version = bench.version();
-    drop(bench);
+    let page = workspace
+        .page(name, &Environment::default())
+        .map_err(missing)?;
+    let version = workspace.version();
+    drop(workspace);
     let html = handles::served(page.document(), shared.desk.to_string(), version);
     Ok(with_kind("text/html; charset=utf-8", html.into_bytes()))
 }
 
 fn sheet(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
-    let bench = shared.bench();
+    let workspace = shared.workspace();
     let text = match pretence.fingerpost_before {
-        Some(_) => bench.site.with_only(|_| false).file_text(name),
-        None => bench.site.file_text(name),
+        Some(_) => workspace.site.with_only(|_| false).file_text(name),
+        None => workspace.site.file_text(name),
     };
-    drop(bench);
+    drop(workspace);
     let text = text.map_err(missing)?;
-    let source = match pretence.conditions() {
-        Some(conditions) => pretend::pretended(&text, &conditions, pretence.is_held()),
+    let source = match pretence.environment() {
+        Some(environment) => pretend::element_states(&text, &environment, pretence.is_held()),
         None => text.source().to_owned(),
     };
     Ok(with_kind("text/css; charset=utf-8", source.into_bytes()))
@@ -169,7 +171,7 @@ fn of_server(
     if wants("document") || wants("iframe") || accepts_page {
         return Some(page(shared, &without_own(&url), pretence));
     }
-    let fetched = shared.bench().site.fetch(url.as_str());
+    let fetched = shared.workspace().site.fetch(url.as_str());
     Some(fetched.map_err(missing).map(|answer| {
         let kind = mime_guess::from_path(url.path()).first_or_octet_stream();
         with_kind(kind.as_ref(), answer.bytes)
@@ -206,27 +208,27 @@ async fn embedded(State(shared): State<Arc<Shared>>, Query(asked): Query<Embedde
         if is_url(&asked.page) && shared.settings.server.is_none() {
             return Err(missing("that page is not one of the site"));
         }
-        let mut bench = shared.bench();
-        let page = bench
-            .page(&asked.page, &Conditions::default())
+        let mut workspace = shared.workspace();
+        let page = workspace
+            .page(&asked.page, &Environment::default())
             .map_err(missing)?;
-        drop(bench);
+        drop(workspace);
         let document = page.document();
         let id = document.elements().get(asked.handle as usize);
         let text = id
             .filter(|id| document.element(**id).is_html("style"))
             .and_then(|id| document.text_of(document.children(*id).next()?))
             .ok_or_else(|| missing("no embedded sheet has that handle"))?;
-        let conditions = Pretence {
+        let environment = Pretence {
             fingerpost_at: Some(asked.at.clone()),
             fingerpost_held: asked.held.clone(),
             fingerpost_before: None,
         };
-        let Some(surroundings) = conditions.conditions() else {
+        let Some(surroundings) = environment.environment() else {
             return Err(missing("those surroundings can't be read"));
         };
         let text = fingerpost::text::Text::new("embedded.css", text);
-        let shown = pretend::pretended(&text, &surroundings, conditions.is_held());
+        let shown = pretend::element_states(&text, &surroundings, environment.is_held());
         Ok(with_kind("text/css; charset=utf-8", shown.into_bytes()))
     })
     .await
@@ -246,10 +248,10 @@ async fn query(Query(asked): Query<MediaQuery>) -> Answer {
         fingerpost_held: None,
         fingerpost_before: None,
     };
-    let Some(conditions) = pretence.conditions() else {
+    let Some(environment) = pretence.environment() else {
         return Err(missing("those surroundings can't be read"));
     };
-    let shown = pretend::pretended_query(&asked.query, &conditions);
+    let shown = pretend::pretended_query(&asked.query, &environment);
     Ok(with_kind("text/plain; charset=utf-8", shown.into_bytes()))
 }
 

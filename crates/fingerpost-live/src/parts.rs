@@ -7,13 +7,13 @@ use axum::Router;
 use axum::extract::{Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
+use fingerpost::impact::{draft, remedies};
 use fingerpost::markup::Written;
 use fingerpost::page::PropertyName;
 use fingerpost::question::ElementSummary;
 use fingerpost::question::contrast::Painted;
 use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
-use fingerpost::survey::{draft, whynot};
 use fingerpost::text::{SitePath, Text};
 use maud::Markup;
 use serde::Deserialize;
@@ -58,8 +58,8 @@ async fn part(work: impl FnOnce() -> Result<Markup, Refusal> + Send + 'static) -
 
 async fn desk(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
-        let bench = shared.bench();
-        let site = &bench.site;
+        let workspace = shared.workspace();
+        let site = &workspace.site;
         let shell = view::shell::Shell {
             name: site.config().name.clone(),
             pages: site.pages(),
@@ -91,7 +91,7 @@ struct Search {
 
 async fn search(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
     part(move || {
-        let (page, _) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let (page, _) = shared.workspace().asked(&asked.subject, &shared.first)?;
         Ok(view::find::results(&page, asked.text.trim()))
     })
     .await
@@ -99,7 +99,7 @@ async fn search(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) 
 
 async fn outline(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
-        let (page, target) = shared.bench().asked(&subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&subject, &shared.first)?;
         Ok(view::find::outline(&page, target.element))
     })
     .await
@@ -108,7 +108,7 @@ async fn outline(State(shared): State<Arc<Shared>>, Query(subject): Query<Subjec
 /// The head of the column: the trail, and what the element is.
 async fn element(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
-        let (page, target) = shared.bench().asked(&subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&subject, &shared.first)?;
         Ok(view::find::trail(&page, &target))
     })
     .await
@@ -130,7 +130,7 @@ struct Properties {
 
 async fn why(State(shared): State<Arc<Shared>>, Query(asked): Query<Properties>) -> Part {
     part(move || {
-        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&asked.subject, &shared.first)?;
         let filter = Some(asked.text.trim()).filter(|text| !text.is_empty());
         let shown = view::why::Shown {
             filter,
@@ -158,11 +158,11 @@ async fn made(State(shared): State<Arc<Shared>>, axum::Json(asked): axum::Json<M
             .page
             .clone()
             .unwrap_or_else(|| shared.first.clone());
-        let conditions = asked.subject.conditions()?;
+        let environment = asked.subject.environment()?;
         let shown = shared
-            .bench()
+            .workspace()
             .site
-            .page_showing(Text::new(&name, asked.markup), conditions)?;
+            .page_showing(Text::new(&name, asked.markup), environment)?;
         let what = ElementQuery::parse("[data-fingerpost-asked]");
         let target = shown.ask().find_one(&what).map_err(Refusal::not_found)?;
         Ok(view::why::of_script(&shown, &target))
@@ -173,12 +173,12 @@ async fn made(State(shared): State<Arc<Shared>>, axum::Json(asked): axum::Json<M
 async fn contest(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
     part(move || {
         let property: PropertyName = asked.text.parse().map_err(Refusal::bad)?;
-        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&asked.subject, &shared.first)?;
         let answer = page.ask().why(&target, &property);
-        let bench = shared.bench();
+        let workspace = shared.workspace();
         let controls = view::contest::Controls {
             page: &page,
-            site: &bench.site,
+            site: &workspace.site,
         };
         Ok(view::contest::contest(&answer, &controls))
     })
@@ -204,7 +204,7 @@ struct PaintedText {
 async fn contrast(State(shared): State<Arc<Shared>>, Query(asked): Query<Seen>) -> Part {
     part(move || {
         let seen: PaintedText = serde_json::from_str(&asked.painted).map_err(Refusal::bad)?;
-        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&asked.subject, &shared.first)?;
         let answer = page.ask().contrast(&target);
         let answer = answer.and_then(|answer| answer.as_painted(&seen.pairs));
         Ok(answer.map_or_else(Markup::default, |mut answer| {
@@ -217,13 +217,20 @@ async fn contrast(State(shared): State<Arc<Shared>>, Query(asked): Query<Seen>) 
 
 async fn why_not(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
     part(move || {
-        let mut bench = shared.bench();
-        let (page, target) = bench.asked(&asked.subject, &shared.first)?;
-        let site = bench.site.with_only(|_| true);
-        drop(bench);
+        let mut workspace = shared.workspace();
+        let (page, target) = workspace.asked(&asked.subject, &shared.first)?;
+        let site = workspace.site.with_only(|_| true);
+        drop(workspace);
         let text = asked.text.trim();
-        let pretended = asked.subject.pretended()?;
-        let answer = whynot::tried(&site, &page, &target, &Asked::parse(text), text, &pretended);
+        let element_states = asked.subject.element_states()?;
+        let answer = remedies::tried(
+            &site,
+            &page,
+            &target,
+            &Asked::parse(text),
+            text,
+            &element_states,
+        );
         Ok(view::whynot::answer(&answer.map_err(Refusal::bad)?))
     })
     .await
@@ -242,7 +249,7 @@ async fn space(State(shared): State<Arc<Shared>>, Query(asked): Query<Space>) ->
     part(move || {
         let measured: view::space::Measured =
             serde_json::from_str(&asked.measured).map_err(Refusal::bad)?;
-        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&asked.subject, &shared.first)?;
         Ok(view::space::space(&page, &target, &measured))
     })
     .await
@@ -250,10 +257,10 @@ async fn space(State(shared): State<Arc<Shared>>, Query(asked): Query<Space>) ->
 
 async fn sheets(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
-        let mut bench = shared.bench();
-        let (page, _) = bench.asked(&subject, &shared.first)?;
-        let site = bench.site.with_only(|_| true);
-        drop(bench);
+        let mut workspace = shared.workspace();
+        let (page, _) = workspace.asked(&subject, &shared.first)?;
+        let site = workspace.site.with_only(|_| true);
+        drop(workspace);
         let inventory = site.inventory();
         Ok(view::sheets::sheets(
             &page.ask().beside(&inventory).sheets(),
@@ -264,10 +271,10 @@ async fn sheets(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject
 
 async fn trying(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
-        let mut bench = shared.bench();
-        let (page, target) = bench.asked(&subject, &shared.first)?;
-        let custom = bench.site.config().custom.clone();
-        drop(bench);
+        let mut workspace = shared.workspace();
+        let (page, target) = workspace.asked(&subject, &shared.first)?;
+        let custom = workspace.site.config().custom.clone();
+        drop(workspace);
         let custom = custom.as_ref().map(SitePath::as_str);
         Ok(view::trying::trying(&page, target.element, custom))
     })
@@ -276,7 +283,7 @@ async fn trying(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject
 
 async fn offers(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
     part(move || {
-        let (page, target) = shared.bench().asked(&asked.subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&asked.subject, &shared.first)?;
         Ok(view::offers::offers(&page, &target, &asked.text))
     })
     .await
@@ -284,7 +291,7 @@ async fn offers(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) 
 
 async fn palette(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
-        let (page, target) = shared.bench().asked(&subject, &shared.first)?;
+        let (page, target) = shared.workspace().asked(&subject, &shared.first)?;
         Ok(view::offers::palette(&page, &target))
     })
     .await
@@ -300,14 +307,14 @@ struct EffectOf {
 
 async fn effect(State(shared): State<Arc<Shared>>, Query(asked): Query<EffectOf>) -> Part {
     part(move || {
-        let site = shared.bench().site.with_only(|_| true);
+        let site = shared.workspace().site.with_only(|_| true);
         let page = asked
             .subject
             .page
             .clone()
             .unwrap_or_else(|| shared.first.clone());
-        let conditions = asked.subject.conditions()?;
-        let effect = draft::effect_of_edit(&site, asked.edit, &page, &conditions)?;
+        let environment = asked.subject.environment()?;
+        let effect = draft::effect_of_edit(&site, asked.edit, &page, &environment)?;
         Ok(effect.map_or_else(Markup::default, |effect| {
             view::effect::effect(&effect, &page)
         }))
@@ -317,7 +324,7 @@ async fn effect(State(shared): State<Arc<Shared>>, Query(asked): Query<EffectOf>
 
 async fn save(State(shared): State<Arc<Shared>>) -> Part {
     part(move || {
-        let site = shared.bench().site.with_only(|_| true);
+        let site = shared.workspace().site.with_only(|_| true);
         let read_only = shared.settings.read_only;
         let carried = site.changed_files().to_vec();
         Ok(view::save::save(

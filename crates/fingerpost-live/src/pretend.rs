@@ -12,7 +12,7 @@
 
 use std::sync::Arc;
 
-use fingerpost::condition::{Conditions, media};
+use fingerpost::environment::{Environment, media};
 use fingerpost::selector::State;
 use fingerpost::sheet::{AtRule, Rule, RuleKind, Sheet, Token, TokenKind};
 use fingerpost::text::{Text, TextRange, TextSize};
@@ -48,7 +48,7 @@ const FALSE: &str = "(max-width:-1px)";
 const NO_MEDIUM: &str = "tty";
 
 /// A sheet's source, as a browser is shown it in these surroundings.
-pub(crate) fn pretended(text: &Arc<Text>, conditions: &Conditions, held: bool) -> String {
+pub(crate) fn element_states(text: &Arc<Text>, environment: &Environment, held: bool) -> String {
     let end = TextSize::of(text.source());
     let sheet = Sheet::parse(text.clone(), TextRange::up_to(end));
     let mut changes: Vec<(TextRange, String)> = Vec::new();
@@ -57,18 +57,18 @@ pub(crate) fn pretended(text: &Arc<Text>, conditions: &Conditions, held: bool) -
             RuleKind::Style if held => states(&sheet, rule, &mut changes),
             RuleKind::At(AtRule::Media) => {
                 let tokens = sheet.prelude_tokens(rule);
-                media_query(text.source(), &tokens, conditions, &mut changes);
+                media_query(text.source(), &tokens, environment, &mut changes);
             }
             RuleKind::At(AtRule::Import) => {
                 // Behind the URL.
                 let tokens = sheet.prelude_tokens(rule);
                 let rest = tokens.get(1..).unwrap_or_default();
-                media_query(text.source(), rest, conditions, &mut changes);
+                media_query(text.source(), rest, environment, &mut changes);
             }
             _ => {}
         }
     }
-    color_schemes(&sheet, conditions, &mut changes);
+    color_schemes(&sheet, environment, &mut changes);
     changes.sort_by_key(|(range, _)| range.start());
     changes.dedup_by(|later, earlier| later.0.start() < earlier.0.end());
     let mut out = String::with_capacity(text.source().len());
@@ -83,9 +83,9 @@ pub(crate) fn pretended(text: &Arc<Text>, conditions: &Conditions, held: bool) -
 }
 
 /// A media query list by itself, such as that of `<link media>`.
-pub(crate) fn pretended_query(query: &str, conditions: &Conditions) -> String {
+pub(crate) fn pretended_query(query: &str, environment: &Environment) -> String {
     let rule = format!("@media {query}{{}}");
-    let shown = pretended(&Text::new("query.css", rule), conditions, false);
+    let shown = element_states(&Text::new("query.css", rule), environment, false);
     shown
         .trim_start_matches("@media ")
         .trim_end_matches("{}")
@@ -132,9 +132,9 @@ fn states(sheet: &Sheet, rule: &Rule, changes: &mut Vec<(TextRange, String)>) {
 }
 
 /// Of an element with both schemes a browser shows the one that the user prefers (Color Adjustment 1 § 2.1).
-fn color_schemes(sheet: &Sheet, conditions: &Conditions, changes: &mut Vec<(TextRange, String)>) {
+fn color_schemes(sheet: &Sheet, environment: &Environment, changes: &mut Vec<(TextRange, String)>) {
     let source = sheet.text().source();
-    let preferred = conditions.features.get("prefers-color-scheme");
+    let preferred = environment.features.get("prefers-color-scheme");
     let other = match preferred.is_some_and(|scheme| scheme == "dark") {
         true => "light",
         false => "dark",
@@ -160,7 +160,7 @@ fn color_schemes(sheet: &Sheet, conditions: &Conditions, changes: &mut Vec<(Text
 fn media_query(
     source: &str,
     tokens: &[Token],
-    conditions: &Conditions,
+    environment: &Environment,
     changes: &mut Vec<(TextRange, String)>,
 ) {
     let mut depth = 0usize;
@@ -168,13 +168,13 @@ fn media_query(
         match token.kind {
             TokenKind::OpenParenthesis => {
                 depth += 1;
-                if let Some((range, answer)) = feature(source, tokens, at, conditions) {
+                if let Some((range, answer)) = feature(source, tokens, at, environment) {
                     changes.push((range, answer.to_owned()));
                 }
             }
             TokenKind::Function => depth += 1,
             TokenKind::CloseParenthesis => depth = depth.saturating_sub(1),
-            TokenKind::Ident if depth == 0 && conditions.media == "print" => {
+            TokenKind::Ident if depth == 0 && environment.media == "print" => {
                 let word = slice(source, token.span());
                 if word.eq_ignore_ascii_case("print") {
                     changes.push((token.span(), "all".to_owned()));
@@ -193,7 +193,7 @@ fn feature(
     source: &str,
     tokens: &[Token],
     open: usize,
-    conditions: &Conditions,
+    environment: &Environment,
 ) -> Option<(TextRange, &'static str)> {
     let inside = tokens.get(open + 1..)?;
     let length = inside.iter().position(|t| {
@@ -212,7 +212,7 @@ fn feature(
     inside.get(..length)?.iter().any(named).then_some(())?;
     let all = tokens.get(open..=open + 1 + length)?;
     let range = TextRange::new(tokens.get(open)?.span().start(), close.span().end());
-    let holds = media(source, all, conditions).holds();
+    let holds = media(source, all, environment).holds();
     Some((range, if holds { TRUE } else { FALSE }))
 }
 
@@ -221,11 +221,11 @@ mod tests {
     use super::*;
 
     fn shown(css: &str, at: &str, held: bool) -> String {
-        let conditions = match at {
-            "" => Conditions::default(),
+        let environment = match at {
+            "" => Environment::default(),
             at => at.parse().unwrap(),
         };
-        pretended(&Text::new("a.css", css), &conditions, held)
+        element_states(&Text::new("a.css", css), &environment, held)
     }
 
     #[test]

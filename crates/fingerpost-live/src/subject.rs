@@ -1,8 +1,8 @@
 //! What a request is about: a page, an element of it, and the surroundings it is asked in.
 
-use fingerpost::condition::Conditions;
+use fingerpost::environment::Environment;
+use fingerpost::question::element_states::ElementStates;
 use fingerpost::selector::State;
-use fingerpost::survey::Pretended;
 use serde::Deserialize;
 
 use crate::refusal::Refusal;
@@ -18,22 +18,26 @@ pub(crate) struct Subject {
     /// The surroundings, as the command prints them: `480x800; print; prefers-color-scheme=dark`.
     pub at: Option<String>,
     /// The states that the element is held in, such as `hover focus`.
-    pub hold: Option<String>,
+    pub states: Option<String>,
 }
 
 impl Subject {
     /// The surroundings.
-    pub fn conditions(&self) -> Result<Conditions, Refusal> {
+    pub fn environment(&self) -> Result<Environment, Refusal> {
         let at = self.at.as_deref().unwrap_or_default().trim();
         if at.is_empty() {
-            return Ok(Conditions::default());
+            return Ok(Environment::default());
         }
         at.parse().map_err(Refusal::bad)
     }
 
     /// The states.
     pub fn states(&self) -> Result<Vec<State>, Refusal> {
-        let words = self.hold.as_deref().unwrap_or_default().split_whitespace();
+        let words = self
+            .states
+            .as_deref()
+            .unwrap_or_default()
+            .split_whitespace();
         words
             .map(|word| {
                 State::named(word).ok_or_else(|| {
@@ -45,8 +49,8 @@ impl Subject {
             .collect()
     }
 
-    pub fn pretended(&self) -> Result<Pretended, Refusal> {
-        Ok(Pretended {
+    pub fn element_states(&self) -> Result<ElementStates, Refusal> {
+        Ok(ElementStates {
             asked: self.states()?,
             others: Vec::new(),
         })

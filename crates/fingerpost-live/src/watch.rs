@@ -19,7 +19,7 @@ const OWN: &str = ".fingerpost";
 
 /// Watches the site's folder. Without a watcher the desk works all the same, and says so once.
 pub(crate) fn watch(shared: &Arc<Shared>) -> Option<RecommendedWatcher> {
-    let root = shared.bench().site.root().to_owned();
+    let root = shared.workspace().site.root().to_owned();
     let (send, receive) = mpsc::unbounded_channel();
     let base = root.clone();
     let told = move |event: notify::Result<notify::Event>| {
@@ -70,10 +70,10 @@ fn follow(shared: &Weak<Shared>, mut changed: mpsc::UnboundedReceiver<String>) {
         names.sort();
         names.dedup();
         names.retain(|name| !name.is_empty());
-        let mut bench = shared.bench();
-        let done = bench.refresh(&names);
-        let version = bench.version();
-        drop(bench);
+        let mut workspace = shared.workspace();
+        let done = workspace.refresh(&names);
+        let version = workspace.version();
+        drop(workspace);
         match done {
             Ok(files) if files.is_empty() => {}
             Ok(files) => shared.events.send(Event::Changed {

@@ -7,8 +7,9 @@ use axum::extract::State;
 use axum::response::Response;
 use axum::routing::post;
 use axum::{Json, Router};
-use fingerpost::edit::{Draft, Intent, Step};
-use fingerpost::site::{SaveOutcome, Site, Which};
+use fingerpost::draft::{Draft, Step};
+use fingerpost::edit::Intent;
+use fingerpost::site::{SaveOutcome, Selection, Site};
 use serde::{Deserialize, Serialize};
 
 use crate::desk::Shared;
@@ -38,7 +39,7 @@ struct EditRequest {
     #[serde(default)]
     at: Option<String>,
     #[serde(default)]
-    hold: Option<String>,
+    states: Option<String>,
 }
 
 #[derive(Serialize)]
@@ -61,14 +62,14 @@ async fn edit(
         }
         let subject = Subject {
             page: Some(asked.intent.page.clone()),
-            element: asked.intent.element.clone(),
+            element: asked.intent.element.as_ref().map(ToString::to_string),
             at: asked.at,
-            hold: asked.hold,
+            states: asked.states,
         };
-        let mut bench = shared.bench();
-        let made = bench.edit(&asked.intent, &subject, asked.replaces)?;
-        let version = bench.version();
-        drop(bench);
+        let mut workspace = shared.workspace();
+        let made = workspace.edit(&asked.intent, &subject, asked.replaces)?;
+        let version = workspace.version();
+        drop(workspace);
         changed(&shared, version, made.files.clone());
         Ok(json(
             "edit",
@@ -141,42 +142,42 @@ async fn change_draft(
         if shared.settings.read_only {
             return Err(Refusal::read_only());
         }
-        let mut bench = shared.bench();
+        let mut workspace = shared.workspace();
         if let Some(id) = asked.id()
-            && bench.site.draft().edit(id).is_none()
+            && workspace.site.draft().edit(id).is_none()
         {
             return Err(Refusal::not_found(format!("the draft has no change {id}")));
         }
         let (summary, files) = match asked {
-            DraftRequest::Undo => bench.change(|site| {
+            DraftRequest::Undo => workspace.change(|site| {
                 let done = site.change_draft(Draft::undo)?;
                 Ok(stepped(site, done, "nothing to undo", "undone"))
             })?,
-            DraftRequest::Redo => bench.change(|site| {
+            DraftRequest::Redo => workspace.change(|site| {
                 let done = site.change_draft(Draft::redo)?;
                 Ok(stepped(site, done, "nothing to redo", "made again"))
             })?,
-            DraftRequest::Switch { id, on } => bench.change(|site| {
+            DraftRequest::Switch { id, on } => workspace.change(|site| {
                 site.change_draft(|draft| draft.switch(id, on))?;
                 let word = if on { "on" } else { "off" };
                 Ok(format!("change {id} is {word}"))
             })?,
-            DraftRequest::Discard { id: Some(id) } => bench.change(|site| {
+            DraftRequest::Discard { id: Some(id) } => workspace.change(|site| {
                 site.change_draft(|draft| draft.discard(id))?;
                 Ok(format!("change {id} discarded"))
             })?,
-            DraftRequest::Discard { id: None } => bench.change(|site| {
+            DraftRequest::Discard { id: None } => workspace.change(|site| {
                 let count = site.drop_draft()?;
                 Ok(format!("{count} changes discarded"))
             })?,
             DraftRequest::Retarget { id, to } => {
-                let (new, files) = bench.retarget(id, to.as_deref())?;
-                let summary = bench.site.draft().summary_of(new).unwrap_or_default();
+                let (new, files) = workspace.retarget(id, to.as_deref())?;
+                let summary = workspace.site.draft().summary_of(new).unwrap_or_default();
                 (format!("change {id} is now change {new}: {summary}"), files)
             }
         };
-        let version = bench.version();
-        drop(bench);
+        let version = workspace.version();
+        drop(workspace);
         changed(&shared, version, files.clone());
         Ok(json(
             "draft",
@@ -194,7 +195,7 @@ async fn change_draft(
 fn stepped(site: &Site, step: Option<Step>, nothing: &str, done: &str) -> String {
     match step {
         None => nothing.to_owned(),
-        Some(Step::Tried { id }) => {
+        Some(Step::Added { id }) => {
             let summary = site.draft().summary_of(id);
             format!(
                 "{done}: {}",
@@ -232,14 +233,14 @@ async fn save(
             return Err(Refusal::read_only());
         }
         let which = match asked {
-            SaveRequest::All => Which::All,
-            SaveRequest::Edits(numbers) => Which::Edits(numbers),
-            SaveRequest::Files(files) => Which::Files(files),
+            SaveRequest::All => Selection::All,
+            SaveRequest::Edits(numbers) => Selection::Edits(numbers),
+            SaveRequest::Files(files) => Selection::Files(files),
         };
-        let mut bench = shared.bench();
-        let (saved, files) = bench.change(|site| site.save(&which))?;
-        let version = bench.version();
-        drop(bench);
+        let mut workspace = shared.workspace();
+        let (saved, files) = workspace.change(|site| site.save(&which))?;
+        let version = workspace.version();
+        drop(workspace);
         let SaveOutcome { changes, .. } = saved;
         changed(&shared, version, files);
         let files = changes
@@ -256,10 +257,10 @@ async fn unsave(State(shared): State<Arc<Shared>>) -> Result<Response, Refusal> 
         if shared.settings.read_only {
             return Err(Refusal::read_only());
         }
-        let mut bench = shared.bench();
-        let (back, files) = bench.change(Site::unsave)?;
-        let version = bench.version();
-        drop(bench);
+        let mut workspace = shared.workspace();
+        let (back, files) = workspace.change(Site::unsave)?;
+        let version = workspace.version();
+        drop(workspace);
         let names = back
             .changes
             .iter()

@@ -3,7 +3,9 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use fingerpost::edit::{Bases, Draft, Edit, Script, Side, Where, kinds};
+use fingerpost::draft::{Bases, Draft};
+use fingerpost::edit::kinds::{self, Given, Holds};
+use fingerpost::edit::{Destination, Edit, Script};
 use fingerpost::page::{LoadError, Request};
 use fingerpost::prelude::*;
 use fingerpost::question::whynot::Asked;
@@ -186,64 +188,40 @@ fn ask_all(page: &Page) {
     let _ = ask.selectors(&["h2".into()], false);
 }
 
-/// A change of every kind, chosen by a byte, with what it puts in.
-fn change(kind: u8, given: &str, more: &str) -> Change {
-    let property = "color".to_owned();
-    let (given_, more_) = (given.to_owned(), more.to_owned());
-    let side = [Side::Before, Side::After, Side::First, Side::Last][usize::from(kind) / 32 % 4];
-    match kind % 20 {
-        0 => Change::set("color", given),
-        1 => Change::add("width", given),
-        2 => kinds::Rule {
-            selector: (!more.is_empty()).then_some(more_),
-            declarations: given_,
+/// A change of any kind, chosen by a byte, with what it puts in.
+fn change(kind: u8, given: &str, more: &str) -> Option<Change> {
+    let kinds = Change::kinds();
+    let side = ["before", "after", "first", "last"][usize::from(kind) / 32 % 4];
+    let kind = kinds[usize::from(kind) % kinds.len()];
+    let mut parts = serde_json::Map::new();
+    let mut chosen = false;
+    for field in kind.fields {
+        let skip = match field.given {
+            Given::OneOf => std::mem::replace(&mut chosen, true),
+            Given::Optional | Given::Named => more.is_empty(),
+            Given::Flag => !more.is_empty(),
+            _ => false,
+        };
+        if skip {
+            continue;
         }
-        .into(),
-        3 => kinds::RemoveDeclaration { property }.into(),
-        4 => kinds::Disable { property }.into(),
-        5 => kinds::Enable { property }.into(),
-        6 => kinds::Important { property, on: true }.into(),
-        7 => kinds::ChangeProperty {
-            property,
-            to: given_,
-        }
-        .into(),
-        8 => kinds::Text {
-            text: given_,
-            from: None,
-        }
-        .into(),
-        9 => kinds::Markup {
-            source: given_,
-            inner: more.is_empty(),
-        }
-        .into(),
-        10 => kinds::Insert {
-            source: given_,
-            side,
-        }
-        .into(),
-        11 => kinds::Duplicate {}.into(),
-        12 => kinds::RemoveElement {}.into(),
-        13 => kinds::Wrap { tag: given_ }.into(),
-        14 => kinds::Unwrap {}.into(),
-        15 => kinds::Tag { name: given_ }.into(),
-        16 => kinds::Attribute {
-            name: more_,
-            value: Some(given_),
-        }
-        .into(),
-        17 => kinds::Class {
-            changes: vec![given_],
-        }
-        .into(),
-        18 => kinds::AtRule { source: given_ }.into(),
-        _ => kinds::Variable {
-            name: format!("--{more}"),
-            value: given_,
-        }
-        .into(),
+        let text = match field.holds {
+            Holds::Property => "color".to_owned(),
+            Holds::Place => "a.css:1".to_owned(),
+            Holds::Side => side.to_owned(),
+            Holds::Sheet => "b.css".to_owned(),
+            Holds::Choice(words) => words[more.len() % words.len()].to_owned(),
+            Holds::Name | Holds::Selector => more.to_owned(),
+            _ => given.to_owned(),
+        };
+        let value = match field.given {
+            Given::Flag => true.into(),
+            Given::Several => vec![text].into(),
+            _ => text.into(),
+        };
+        parts.insert(field.name.to_owned(), value);
     }
+    kind.change(parts.into()).ok()
 }
 
 fn apply(edit: &Edit, bases: &Bases) -> Bases {
@@ -285,11 +263,14 @@ pub fn edit(data: &[u8]) {
     let [html, css, given, more] = parts(data);
     let bases = bases(&format!("<h2 id=a>x</h2>{html}"), css);
     let page = page_over(&bases);
-    let mut intent = Intent::new("p.html", "h2", change(*kind, given, more));
+    let Some(change) = change(*kind, given, more) else {
+        return;
+    };
+    let mut intent = Intent::new("p.html", "h2", change);
     for into in [
-        Where::Place,
-        Where::Here,
-        Where::Sheet("a.css".parse().expect("a name")),
+        Destination::Sources,
+        Destination::Inline,
+        Destination::File("a.css".parse().expect("a name")),
     ] {
         intent.into = into;
         if let Ok(edit) = make(&page, &intent) {
@@ -310,11 +291,10 @@ pub fn sequence(data: &[u8]) {
             "@{}",
             usize::from(kind) / 20 % page.document().elements().len().max(1)
         );
-        let intent = Intent::new(
-            "p.html",
-            &element,
-            change(kind, given, if at % 2 == 0 { "" } else { "p" }),
-        );
+        let Some(change) = change(kind, given, if at % 2 == 0 { "" } else { "p" }) else {
+            continue;
+        };
+        let intent = Intent::new("p.html", &element, change);
         let Ok(edit) = make(&page, &intent) else {
             continue;
         };
@@ -392,7 +372,7 @@ pub fn state(data: &[u8]) {
     let _ = draft.replay(&start).map(|drafted| drafted.texts.len());
     let ids: Vec<u32> = draft.edits().map(|tried| tried.id).collect();
     for id in ids {
-        let _ = draft.adrift(id);
+        let _ = draft.not_applied(id);
         let _ = draft.changes_of(&start, id);
         let _ = draft.partly(&start, &[id].into());
         let _ = draft.switch(id, false);

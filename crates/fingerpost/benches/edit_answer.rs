@@ -12,8 +12,9 @@ use std::path::Path;
 use std::sync::Arc;
 
 use criterion::{Criterion, criterion_group, criterion_main};
-use fingerpost::condition::Conditions;
-use fingerpost::edit::{Bases, Change, Draft, Intent, Where, kinds, make};
+use fingerpost::draft::{Bases, Draft};
+use fingerpost::edit::{Change, Destination, Intent, kinds, make};
+use fingerpost::environment::Environment;
 use fingerpost::page::{LoadError, Page, PropertyName, Request};
 use fingerpost::text::Text;
 
@@ -37,7 +38,7 @@ fn again(before: &Page, texts: &Bases) -> Page {
     let text = texts[PAGE].clone();
     Page::builder(text)
         .after(before)
-        .conditions(Conditions::default())
+        .environment(Environment::default())
         .loader(|r: &Request<'_>| sheet_of(texts, r.url))
         .build()
 }
@@ -126,11 +127,11 @@ fn edit_answer(criterion: &mut Criterion) {
                 Change::Class(kinds::Class {
                     changes: vec![format!("+tried-{card}")],
                 }),
-                Where::Place,
+                Destination::Sources,
             ),
             (
                 Change::set("padding-top", &format!("{card}px")),
-                Where::Here,
+                Destination::Inline,
             ),
         ] {
             let (change, into) = change;

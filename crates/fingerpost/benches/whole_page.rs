@@ -11,7 +11,7 @@ use std::path::Path;
 use std::time::{Duration, Instant};
 
 use criterion::{Criterion, criterion_group};
-use fingerpost::condition::Conditions;
+use fingerpost::environment::Environment;
 use fingerpost::page::{LoadError, Page, PropertyName, Request, Target};
 use fingerpost::sheet::Sheet;
 use fingerpost::text::Text;
@@ -226,19 +226,19 @@ fn ratios(only: Option<String>) {
 fn after_a_change(css: &str, html: &str, stages: &Stages) {
     let warm = page(css);
     let _ = black_box(warm.whole());
-    let mut narrow = Conditions::default();
+    let mut narrow = Environment::default();
     narrow.viewport.width = 500.0;
-    let mut dark = Conditions::default();
+    let mut dark = Environment::default();
     let scheme = "prefers-color-scheme".to_owned();
     dark.features.insert(scheme, "dark".to_owned());
-    let print = Conditions {
+    let print = Environment {
         media: "print".to_owned(),
-        ..Conditions::default()
+        ..Environment::default()
     };
-    for (stage, conditions) in [("500px wide", narrow), ("dark", dark), ("print", print)] {
+    for (stage, environment) in [("500px wide", narrow), ("dark", dark), ("print", print)] {
         stages.measure(stage, || {
             timed(|| {
-                let page = warm.under(&conditions);
+                let page = warm.under(&environment);
                 let _ = black_box(page.whole());
             })
         });
@@ -251,7 +251,7 @@ fn after_a_change(css: &str, html: &str, stages: &Stages) {
         let mut load = |_: &Request<'_>| Ok(css.clone());
         let page = Page::builder(html)
             .after(&warm)
-            .conditions(Conditions::default())
+            .environment(Environment::default())
             .loader(&mut load)
             .build();
         let _ = black_box(page.whole());

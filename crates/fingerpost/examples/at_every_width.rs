@@ -4,23 +4,23 @@
 
 use std::path::Path;
 
-use fingerpost::condition::Viewport;
+use fingerpost::environment::Viewport;
 use fingerpost::prelude::*;
 
 pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
     let site = Site::of_folder(&demo)?;
-    let page = site.page("pages/home.html", Conditions::default())?;
+    let page = site.page("pages/home.html", Environment::default())?;
     let padding = "padding-left".parse()?;
     let mut last = String::new();
     for width in (320..=1600).step_by(10) {
         // Nothing is parsed or matched again for another width.
-        let page = page.under(&Conditions {
+        let page = page.under(&Environment {
             viewport: Viewport {
                 width: f64::from(width),
                 height: 800.0,
             },
-            ..Conditions::default()
+            ..Environment::default()
         });
         let ask = page.ask();
         let panel = ask.find_one(&".words".into())?;

@@ -22,7 +22,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     site.lock_draft()?;
     let mut script = Vec::new();
     for name in site.pages() {
-        let page = site.page(&name, Conditions::default())?;
+        let page = site.page(&name, Environment::default())?;
         for level in (2..6).rev() {
             let headings = format!("article h{level}");
             let found = page
@@ -52,7 +52,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
                 ),
             ];
             for intent in changes {
-                let page = site.page(&name, Conditions::default())?;
+                let page = site.page(&name, Environment::default())?;
                 let edit = site.make(&page, &intent)?;
                 println!("{}", edit.summary);
                 for warning in &edit.warnings {
@@ -64,7 +64,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
         }
     }
     // A line above each list of notices says so.
-    let page = site.page("pages/notices.html", Conditions::default())?;
+    let page = site.page("pages/notices.html", Environment::default())?;
     let note = Change::Insert(kinds::Insert {
         source: "<p class=\"note\">Newest first.</p>".to_owned(),
         side: Side::Before,

@@ -5,7 +5,7 @@
 use std::path::Path;
 
 use fingerpost::prelude::*;
-use fingerpost::site::Which;
+use fingerpost::site::Selection;
 
 pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
@@ -17,12 +17,12 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     }
 
     let (mut site, name) = Site::of_page(&copy.path().join("pages/notices.html"))?;
-    let page = site.page(&name, Conditions::default())?;
+    let page = site.page(&name, Environment::default())?;
     let intent = Intent::new(&name, "#gale", Change::set("border-color", "var(--late)"));
     let edit = site.make(&page, &intent)?;
 
     site.try_edit(edit)?;
-    for change in site.save(&Which::All)?.changes {
+    for change in site.save(&Selection::All)?.changes {
         print!("{}", change.diff());
     }
     Ok(())

@@ -15,7 +15,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     // Each rule by its place, and on how many pages something matches it.
     let mut rules: BTreeMap<(String, u32), (String, usize)> = BTreeMap::new();
     for name in site.pages() {
-        let page = site.page(&name, Conditions::default())?;
+        let page = site.page(&name, Environment::default())?;
         let matcher = Matcher::new(page.document(), page.states());
         for rule in page.rules() {
             let sheet = &page.sheets()[rule.sheet as usize];

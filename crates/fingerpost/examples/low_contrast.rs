@@ -11,7 +11,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
     let site = Site::of_folder(&demo)?;
     for name in site.pages() {
-        let page = site.page(&name, Conditions::default())?;
+        let page = site.page(&name, Environment::default())?;
         let ask = page.ask();
         for id in page.document().elements() {
             let Some(contrast) = ask.contrast(&Target::from(*id)) else {

@@ -12,7 +12,7 @@ pub fn main() -> Result<(), Box<dyn Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
     let site = Site::of_folder(&demo)?;
     let name = "pages/home.html";
-    let page = site.page(name, Conditions::default())?;
+    let page = site.page(name, Environment::default())?;
     // Every element at once: matched, decided and computed, with whatever is alike shared.
     let whole = page.whole();
     let mut most: BTreeMap<String, (usize, String)> = BTreeMap::new();

@@ -9,7 +9,7 @@ use fingerpost::prelude::*;
 pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
     let (site, name) = Site::of_page(&demo.join("pages/home.html"))?;
-    let page = site.page(&name, Conditions::default())?;
+    let page = site.page(&name, Environment::default())?;
 
     let heading = page.ask().find_one(&"'Sailings today'".into())?;
     let answer = page.ask().why(&heading, &"color".parse()?);

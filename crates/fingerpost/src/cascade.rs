@@ -249,7 +249,7 @@ pub struct Contest<D> {
 
 /// What a declaration does when its turn comes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Turn {
+pub enum Rollback {
     /// It gives the value.
     Gives,
     /// `revert`: the value is what the origins below say.
@@ -260,7 +260,7 @@ pub enum Turn {
 
 impl<D> Contest<D> {
     /// Sorts the declarations and finds the winner. `turn` gives the standing of each.
-    pub fn decide(declarations: Vec<(D, Rank)>, turn: impl Fn(&D) -> Turn) -> Self {
+    pub fn decide(declarations: Vec<(D, Rank)>, turn: impl Fn(&D) -> Rollback) -> Self {
         let mut contenders: Vec<Contender<D>> = declarations
             .into_iter()
             .map(|(declaration, rank)| Contender {
@@ -293,16 +293,16 @@ impl<D> Contest<D> {
 }
 
 /// § 7.3.3 and § 7.3.4: rolling back goes to the next contender that the rollback does not take out.
-fn find_winner<D>(contenders: &[Contender<D>], turn: impl Fn(&D) -> Turn) -> Option<usize> {
+fn find_winner<D>(contenders: &[Contender<D>], turn: impl Fn(&D) -> Rollback) -> Option<usize> {
     let mut at = 0;
     while at < contenders.len() {
         let rank = contenders[at].rank;
         let survives = |other: &Rank| match turn(&contenders[at].declaration) {
-            Turn::Gives => true,
+            Rollback::Gives => true,
             // Rolling back an author's declaration takes all of the author's out, important or
             // not, the markup's hints too.
-            Turn::Reverts => other.origin < rank.origin.min(Origin::Hint),
-            Turn::RevertsLayer => {
+            Rollback::Reverts => other.origin < rank.origin.min(Origin::Hint),
+            Rollback::RevertsLayer => {
                 other.origin < rank.origin
                     || (other.origin == rank.origin
                         && (other.layer != rank.layer
@@ -311,7 +311,7 @@ fn find_winner<D>(contenders: &[Contender<D>], turn: impl Fn(&D) -> Turn) -> Opt
                         && other.level() <= rank.level())
             }
         };
-        if turn(&contenders[at].declaration) == Turn::Gives {
+        if turn(&contenders[at].declaration) == Rollback::Gives {
             return Some(at);
         }
         at = (at + 1..contenders.len()).find(|next| survives(&contenders[*next].rank))?;
@@ -428,9 +428,9 @@ mod tests {
             ],
             |d| {
                 if *d == "revert" {
-                    Turn::Reverts
+                    Rollback::Reverts
                 } else {
-                    Turn::Gives
+                    Rollback::Gives
                 }
             },
         );

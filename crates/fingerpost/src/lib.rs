@@ -54,7 +54,7 @@
 //! # The floors
 //!
 //! From the ground up: [`text`]; [`markup`] and [`sheet`]; [`selector`], [`value`] and
-//! [`condition`]; [`cascade`]; [`page`]; [`question`] and [`edit`]; [`site`]; [`survey`]. A module uses
+//! [`environment`]; [`cascade`]; [`page`]; [`question`] and [`edit`]; [`site`]; [`survey`]. A module uses
 //! only those before it. The behaviour is that of the open standards, which each module names.
 
 #![deny(missing_docs)]
@@ -63,9 +63,14 @@
 
 pub mod cascade;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
-pub mod condition;
+pub mod draft;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod edit;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
+pub mod environment;
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
+#[cfg(feature = "files")]
+pub mod impact;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod markup;
 pub mod page;
@@ -86,8 +91,9 @@ pub mod value;
 
 /// What a program that asks questions needs.
 pub mod prelude {
-    pub use crate::condition::Conditions;
-    pub use crate::edit::{Change, Intent, make};
+    pub use crate::draft::Draft;
+    pub use crate::edit::{Change, Destination, Intent, make};
+    pub use crate::environment::Environment;
     pub use crate::page::{LoadError, Loader, Page, PropertyName, Request, Target};
     pub use crate::question::Questions;
     pub use crate::question::find::ElementQuery;

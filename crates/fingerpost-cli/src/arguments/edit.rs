@@ -1,872 +1,357 @@
-//! The kinds of edit on the command line, each turned into an intent.
+//! `fingerpost edit`: one command for each kind of change, made from the kind's own description.
+//!
+//! A kind that is added to the core has its command, its help and its completions with that.
 
 use std::path::{Path, PathBuf};
 
-use clap::{Args, Subcommand};
-use fingerpost::edit::kinds::{self, Named, SelectorChange};
-use fingerpost::edit::{Change, Intent, Pages, Side, Where};
+use clap::builder::PossibleValuesParser;
+use clap::error::ErrorKind;
+use clap::{Arg, ArgAction, ArgGroup, ArgMatches, Command, Error, FromArgMatches, Subcommand};
+use fingerpost::edit::kinds::{About, Field, Given, Holds, KindInfo};
+use fingerpost::edit::{Change, Destination, DestinationKind, Intent, Pages};
 use fingerpost::question::find::ElementQuery;
-use fingerpost::text::SitePath;
+use fingerpost::text::{PlaceQuery, SitePath};
+use serde_json::{Map, Value};
 
-/// One element of a page, or all that are found.
-#[derive(Clone, Debug, Args)]
-pub struct Aim {
-    /// A page of the site: a file, or a URL; the one asked about last without it
-    pub page: PathBuf,
-    /// An element: a selector, a text in quotation marks of its own ('"Sailings today"'), a place such as
-    /// pages/home.html:38 or 38, a number such as @12, or @ for the element asked about last; - for none where --in
-    /// names a rule
-    pub element: String,
-    /// Take the element's word for a text, whatever it looks like
-    #[arg(long = "text")]
-    pub as_text: bool,
-    /// Change each element that is found
-    #[arg(long)]
-    pub each: bool,
-    #[command(flatten)]
-    pub on: OtherPages,
-}
+use super::line::edit_line;
 
-/// On which pages besides the one that is named.
-#[derive(Clone, Debug, Default, Args)]
-pub struct OtherPages {
-    /// On every page of the site that has such an element
-    #[arg(long, conflicts_with = "on")]
-    pub every_page: bool,
-    /// On this page as well; may be given several times
-    #[arg(long, value_name = "PAGE")]
-    pub on: Vec<String>,
-}
+/// The heading over the options that say where a change is written.
+const WHERE: &str = "Where it is written";
 
-impl OtherPages {
-    fn pages(&self) -> Pages {
-        match (self.every_page, &self.on[..]) {
-            (true, _) => Pages::Every,
-            (false, []) => Pages::This,
-            (false, on) => Pages::Also(on.to_vec()),
-        }
-    }
-}
+/// The sides of an element.
+const SIDES: [&str; 4] = ["before", "after", "first", "last"];
 
-/// Which rule, or the style attribute.
-#[derive(Clone, Debug, Args)]
-pub struct Holder {
-    /// The rule, by its place: FILE:LINE, or FILE:LINE:COLUMN
-    #[arg(long = "in", value_name = "FILE:LINE", conflicts_with_all = ["here", "into"])]
-    pub rule: Option<String>,
-    /// In the element's own style attribute
-    #[arg(long, conflicts_with = "into")]
-    pub here: bool,
-    /// Where the change goes: place, served, embedded, custom, or a sheet of the site
-    #[arg(long, value_name = "WHERE", value_parser = destination)]
-    pub into: Option<Where>,
-}
-
-impl Holder {
-    fn place(&self) -> Where {
-        match (&self.rule, self.here, &self.into) {
-            (Some(rule), _, _) => Where::At(rule.clone()),
-            (None, true, _) => Where::Here,
-            (None, false, into) => into.clone().unwrap_or_default(),
-        }
-    }
-}
-
-#[derive(Debug, Subcommand)]
-pub enum EditCommand {
-    /// Give a property a new value: in its winning declaration, a rule, or elsewhere
-    #[command(
-        after_help = "Examples:\n  fingerpost edit set pages/home.html h2.today color \"var(--rust)\"\n  fingerpost edit set pages/home.html h2.today color navy --into custom"
-    )]
-    Set {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        /// The new value
-        #[arg(allow_hyphen_values = true)]
-        value: String,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Make a value larger or smaller in its own unit
-    #[command(
-        after_help = "Examples:\n  fingerpost edit step pages/home.html h2.today font-size +.1\n  fingerpost edit step pages/home.html .sailings padding -4"
-    )]
-    Step {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        /// How much more or less, such as +1 or -0.1; + and - alone take a step that fits the unit,
-        /// ++ and -- a large one
-        #[arg(allow_hyphen_values = true)]
-        by: String,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Add a declaration to a rule, as its others are written
-    #[command(
-        after_help = "Examples:\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em\n  fingerpost edit add pages/home.html h2.today letter-spacing .02em --in css/skerry.css:255"
-    )]
-    Add {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        /// Its value
-        #[arg(allow_hyphen_values = true)]
-        value: String,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Take the winning declaration of a property out
-    #[command(
-        after_help = "Example:\n  fingerpost edit remove-declaration pages/home.html h2.today color"
-    )]
-    RemoveDeclaration {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Make the winning declaration of a property a comment
-    #[command(after_help = "Example:\n  fingerpost edit disable pages/home.html h2.today color")]
-    Disable {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Make a comment that is a declaration one again
-    #[command(after_help = "Example:\n  fingerpost edit enable pages/home.html h2.today color")]
-    Enable {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Make the winning declaration one of another property
-    #[command(
-        after_help = "Example:\n  fingerpost edit change-property pages/home.html .hero margin-bottom margin-block-end"
-    )]
-    ChangeProperty {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        /// The other one
-        to: String,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Mark the winning declaration of a property !important, or take the mark off
-    #[command(
-        after_help = "Example:\n  fingerpost edit important pages/home.html .button-quiet background-color --remove"
-    )]
-    Important {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        /// Take the mark off
-        #[arg(long)]
-        remove: bool,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Write the colors of a value in another notation
-    #[command(
-        after_help = "Examples:\n  fingerpost edit convert-color pages/home.html :root --brass hsl\n  fingerpost edit convert-color pages/home.html .note color rgb --alpha .8"
-    )]
-    ConvertColor {
-        #[command(flatten)]
-        aim: Aim,
-        /// The property
-        #[arg(allow_hyphen_values = true)]
-        property: String,
-        /// hex, rgb, hsl, hwb, lab, lch, oklab, oklch or name
-        #[arg(value_parser = kinds::NOTATIONS)]
-        to: String,
-        /// Another alpha, such as .5 or 50%
-        #[arg(long, value_name = "ALPHA")]
-        alpha: Option<String>,
-        #[command(flatten)]
-        holder: Holder,
-    },
-
-    /// Write a new rule for an element
-    #[command(
-        after_help = "Examples:\n  fingerpost edit rule pages/home.html h2.today \"color: navy; top: 0\"\n  fingerpost edit rule pages/home.html h2.today \"color: navy\" --selector \".panel .today\" --into custom"
-    )]
-    Rule {
-        #[command(flatten)]
-        aim: Aim,
-        /// Its declarations
-        declarations: String,
-        /// Its selector; the shortest that wins without it (see `fingerpost suggest selector`)
-        #[arg(long, value_name = "SELECTOR")]
-        selector: Option<String>,
-        /// Where the rule goes: place, embedded, custom, or a sheet of the page
-        #[arg(long, value_name = "WHERE", value_parser = destination)]
-        into: Option<Where>,
-    },
-
-    /// Change the selectors of a rule
-    #[command(
-        after_help = "Examples:\n  fingerpost edit selector pages/home.html css/skerry.css:255 --to \".panel .today\"\n  fingerpost edit selector pages/home.html css/skerry.css:255 --add .tomorrow"
-    )]
-    Selector {
-        /// A page of the site: a file, or a URL; the one asked about last without it
-        page: PathBuf,
-        /// The rule, by its place
-        #[arg(value_name = "FILE:LINE")]
-        rule: String,
-        #[command(flatten)]
-        how: How,
-    },
-
-    /// Move a rule before or after another one
-    #[command(
-        after_help = "Example:\n  fingerpost edit move-rule pages/home.html css/skerry.css:255 --after css/skerry.css:140"
-    )]
-    MoveRule {
-        /// A page of the site: a file, or a URL; the one asked about last without it
-        page: PathBuf,
-        /// The rule, by its place
-        #[arg(value_name = "FILE:LINE")]
-        rule: String,
-        /// Before this rule
-        #[arg(
-            long,
-            value_name = "FILE:LINE",
-            required_unless_present = "after",
-            conflicts_with = "after"
-        )]
-        before: Option<String>,
-        /// After this rule
-        #[arg(long, value_name = "FILE:LINE")]
-        after: Option<String>,
-    },
-
-    /// Give one selector of a list a rule of its own
-    #[command(
-        after_help = "Example:\n  fingerpost edit split pages/timetable.html css/skerry.css:351 \".timetable th\""
-    )]
-    Split {
-        /// A page of the site: a file, or a URL; the one asked about last without it
-        page: PathBuf,
-        /// The rule, by its place
-        #[arg(value_name = "FILE:LINE")]
-        rule: String,
-        /// The selector, as the list has it
-        selector: String,
-    },
-
-    /// Take a rule out, with all that it holds
-    #[command(
-        after_help = "Example:\n  fingerpost edit remove-rule pages/home.html css/custom.css:14"
-    )]
-    RemoveRule {
-        /// A page of the site: a file, or a URL; the one asked about last without it
-        page: PathBuf,
-        /// The rule, by its place
-        #[arg(value_name = "FILE:LINE")]
-        rule: String,
-    },
-
-    /// Give an at-rule another condition or name
-    #[command(
-        after_help = "Example:\n  fingerpost edit condition pages/home.html css/skerry.css:533 \"(max-width: 45rem)\""
-    )]
-    Condition {
-        /// A page of the site: a file, or a URL; the one asked about last without it
-        page: PathBuf,
-        /// The at-rule, by its place
-        #[arg(value_name = "FILE:LINE")]
-        rule: String,
-        /// What is to stand behind its keyword
-        to: String,
-    },
-
-    /// Put a rule into a new @media, @supports, @container, @layer or @scope
-    #[command(
-        after_help = "Example:\n  fingerpost edit enclose pages/home.html css/skerry.css:255 \"@media (width >= 40em)\""
-    )]
-    Enclose {
-        /// A page of the site: a file, or a URL; the one asked about last without it
-        page: PathBuf,
-        /// The rule, by its place
-        #[arg(value_name = "FILE:LINE")]
-        rule: String,
-        /// The head of the new at-rule
-        within: String,
-    },
-
-    /// Add an at-rule, such as @keyframes or @font-face
-    #[command(
-        after_help = "Example:\n  fingerpost edit at-rule pages/home.html \"@keyframes fade { to { opacity: 0 } }\" --into custom"
-    )]
-    AtRule {
-        /// A page of the site: a file, or a URL; the one asked about last without it
-        page: PathBuf,
-        /// Its source
-        source: String,
-        /// Where it goes: embedded, custom, or a sheet of the site; the page's last sheet without it
-        #[arg(long, value_name = "WHERE", value_parser = destination)]
-        into: Option<Where>,
-    },
-
-    /// Make a sheet and link it on the page, as the last or behind another one
-    #[command(
-        after_help = "Examples:\n  fingerpost edit new-sheet pages/home.html css/winter.css --every-page\n  fingerpost edit new-sheet pages/home.html css/winter.css --after css/base.css"
-    )]
-    NewSheet {
-        /// A page of the site: a file; the one asked about last without it
-        page: PathBuf,
-        /// The new sheet's file, relative to the site's root; one that is there is only linked
-        #[arg(value_name = "FILE.css", value_parser = in_site)]
-        file: SitePath,
-        /// What is in it
-        #[arg(long, value_name = "CSS", default_value = "")]
-        source: String,
-        /// The sheet behind whose link it is linked
-        #[arg(long, value_name = "FILE.css")]
-        after: Option<String>,
-        #[command(flatten)]
-        on: OtherPages,
-    },
-
-    /// Give a class, an id or a custom property another name, everywhere in the site
-    #[command(
-        after_help = "Examples:\n  fingerpost edit rename pages/home.html class fare-best fare-cheapest\n  fingerpost edit rename pages/home.html property -- --brass --gold"
-    )]
-    Rename {
-        /// A page of the site: a file; the one asked about last without it
-        page: PathBuf,
-        /// class, id or property
-        #[arg(value_parser = named)]
-        what: Named,
-        /// Its name
-        #[arg(allow_hyphen_values = true)]
-        from: String,
-        /// The other name
-        #[arg(allow_hyphen_values = true)]
-        to: String,
-    },
-
-    /// Give a custom property a new value where it is defined
-    #[command(
-        after_help = "Example:\n  fingerpost edit variable pages/home.html --brass \"#c0902f\""
-    )]
-    Variable {
-        /// A page of the site: a file, or a URL; the one asked about last without it
-        page: PathBuf,
-        /// The custom property
-        #[arg(allow_hyphen_values = true)]
-        name: String,
-        /// The new value
-        #[arg(allow_hyphen_values = true)]
-        value: String,
-        /// The element for which it is looked up; the root element without it
-        #[arg(long, value_name = "ELEMENT")]
-        of: Option<String>,
-        /// Where the change goes: place, served, embedded, custom, or a sheet of the site
-        #[arg(long, value_name = "WHERE", value_parser = destination)]
-        into: Option<Where>,
-    },
-
-    /// Set an attribute of an element, or take it off
-    #[command(
-        after_help = "Examples:\n  fingerpost edit attribute pages/home.html .hero data-season winter\n  fingerpost edit attribute pages/home.html .map-frame title --remove"
-    )]
-    Attribute {
-        #[command(flatten)]
-        aim: Aim,
-        /// The attribute's name
-        name: String,
-        /// Its value; an empty one without it
-        #[arg(allow_hyphen_values = true)]
-        value: Option<String>,
-        /// Take the attribute off
-        #[arg(long, conflicts_with = "value")]
-        remove: bool,
-    },
-
-    /// Add classes to an element, or take some off
-    #[command(
-        after_help = "Example:\n  fingerpost edit class pages/home.html h2.today +wide -today"
-    )]
-    Class {
-        #[command(flatten)]
-        aim: Aim,
-        /// +name to add one, -name to take one off
-        #[arg(
-            required = true,
-            allow_hyphen_values = true,
-            value_name = "+NAME|-NAME",
-            value_parser = class_change
-        )]
-        changes: Vec<String>,
-    },
-
-    /// Give an element another text
-    #[command(
-        after_help = "Example:\n  fingerpost edit text pages/home.html h2.today \"Sailing today\""
-    )]
-    Text {
-        #[command(flatten)]
-        aim: Aim,
-        /// The text
-        text: String,
-        /// Which of its texts, where the element holds others too
-        #[arg(long, value_name = "TEXT")]
-        from: Option<String>,
-    },
-
-    /// Give an element another name, in both its tags
-    #[command(after_help = "Example:\n  fingerpost edit tag pages/home.html h2.today p")]
-    Tag {
-        #[command(flatten)]
-        aim: Aim,
-        /// The name
-        name: String,
-    },
-
-    /// Rewrite the source of an element
-    #[command(
-        after_help = "Example:\n  fingerpost edit markup pages/home.html h2.today \"Sailing <em>today</em>\" --inner"
-    )]
-    Markup {
-        #[command(flatten)]
-        aim: Aim,
-        /// The source; - reads it from standard input
-        source: String,
-        /// Only what it holds, not its own tags
-        #[arg(long)]
-        inner: bool,
-    },
-
-    /// Put markup beside an element or into it
-    #[command(
-        after_help = "Example:\n  fingerpost edit insert pages/home.html h2.today \"<p>Mind the swell.</p>\" --side after"
-    )]
-    Insert {
-        #[command(flatten)]
-        aim: Aim,
-        /// The markup; - reads it from standard input
-        source: String,
-        /// before or after the element; first or last in it
-        #[arg(long, value_parser = side, value_name = "SIDE")]
-        side: Side,
-    },
-
-    /// Put a copy of an element right behind it
-    #[command(
-        after_help = "Example:\n  fingerpost edit duplicate pages/home.html \".sailings li\" --each"
-    )]
-    Duplicate {
-        #[command(flatten)]
-        aim: Aim,
-    },
-
-    /// Move an element beside another one or into it
-    #[command(
-        after_help = "Example:\n  fingerpost edit move-element pages/home.html h2.today .hero --side last"
-    )]
-    MoveElement {
-        #[command(flatten)]
-        aim: Aim,
-        /// The other element
-        to: String,
-        /// before or after the other element; first or last in it
-        #[arg(long, value_parser = side, value_name = "SIDE")]
-        side: Side,
-    },
-
-    /// Take an element out, with all that it holds
-    #[command(after_help = "Example:\n  fingerpost edit remove-element pages/home.html h2.today")]
-    RemoveElement {
-        #[command(flatten)]
-        aim: Aim,
-    },
-
-    /// Put an element into a new one
-    #[command(
-        after_help = "Example:\n  fingerpost edit wrap pages/home.html h2.today '<div class=\"wide\">'"
-    )]
-    Wrap {
-        #[command(flatten)]
-        aim: Aim,
-        /// The new element's start tag, or only its name
-        tag: String,
-    },
-
-    /// Take an element's own tags out, and leave what it holds
-    #[command(after_help = "Example:\n  fingerpost edit unwrap pages/home.html .hero")]
-    Unwrap {
-        #[command(flatten)]
-        aim: Aim,
-    },
-}
-
-/// How a rule's selectors change.
-#[derive(Clone, Debug, Args)]
-#[group(required = true, multiple = false)]
-pub struct How {
-    /// Other selectors
-    #[arg(long, value_name = "SELECTORS")]
-    to: Option<String>,
-    /// One more selector
-    #[arg(long, value_name = "SELECTOR")]
-    add: Option<String>,
-    /// One selector less
-    #[arg(long, value_name = "SELECTOR")]
-    remove: Option<String>,
-}
-
-fn class_change(text: &str) -> Result<String, String> {
-    match text.strip_prefix(['+', '-']) {
-        Some(name) if !name.starts_with('-') => Ok(text.to_owned()),
-        _ => Err("expected +name to add a class or -name to take one off".to_owned()),
-    }
-}
-
-fn destination(text: &str) -> Result<Where, String> {
-    Ok(match text {
-        "place" => Where::Place,
-        "served" => Where::Served,
-        "embedded" => Where::Embedded,
-        "custom" => Where::Custom,
-        sheet if sheet.ends_with(".css") => Where::Sheet(in_site(sheet)?),
-        _ => {
-            return Err(
-                "expected place, served, embedded, custom, or a sheet such as css/custom.css"
-                    .to_owned(),
-            );
-        }
-    })
-}
-
-fn in_site(text: &str) -> Result<SitePath, String> {
-    SitePath::new(text).map_err(|error| error.to_string())
-}
-
-fn named(text: &str) -> Result<Named, String> {
-    Ok(match text {
-        "class" => Named::Class,
-        "id" => Named::Id,
-        "property" => Named::Property,
-        _ => return Err("expected class, id or property".to_owned()),
-    })
-}
-
-fn side(text: &str) -> Result<Side, String> {
-    Ok(match text {
-        "before" => Side::Before,
-        "after" => Side::After,
-        "first" => Side::First,
-        "last" => Side::Last,
-        _ => return Err("expected before, after, first or last".to_owned()),
-    })
+/// One edit as it was typed.
+#[derive(Clone, Debug)]
+pub struct EditCommand {
+    page: PathBuf,
+    intent: Intent,
 }
 
 impl EditCommand {
     /// The page that it is about.
     pub fn page(&self) -> &Path {
-        match self {
-            EditCommand::Selector { page, .. }
-            | EditCommand::MoveRule { page, .. }
-            | EditCommand::Split { page, .. }
-            | EditCommand::RemoveRule { page, .. }
-            | EditCommand::Condition { page, .. }
-            | EditCommand::Enclose { page, .. }
-            | EditCommand::AtRule { page, .. }
-            | EditCommand::NewSheet { page, .. }
-            | EditCommand::Rename { page, .. }
-            | EditCommand::Variable { page, .. } => page,
-            other => &other.aim().expect("all others are about an element").page,
-        }
-    }
-
-    fn aim(&self) -> Option<&Aim> {
-        match self {
-            EditCommand::Set { aim, .. }
-            | EditCommand::Step { aim, .. }
-            | EditCommand::Add { aim, .. }
-            | EditCommand::RemoveDeclaration { aim, .. }
-            | EditCommand::Disable { aim, .. }
-            | EditCommand::Enable { aim, .. }
-            | EditCommand::ChangeProperty { aim, .. }
-            | EditCommand::Important { aim, .. }
-            | EditCommand::ConvertColor { aim, .. }
-            | EditCommand::Rule { aim, .. }
-            | EditCommand::Attribute { aim, .. }
-            | EditCommand::Class { aim, .. }
-            | EditCommand::Text { aim, .. }
-            | EditCommand::Tag { aim, .. }
-            | EditCommand::Markup { aim, .. }
-            | EditCommand::Insert { aim, .. }
-            | EditCommand::Duplicate { aim }
-            | EditCommand::MoveElement { aim, .. }
-            | EditCommand::RemoveElement { aim }
-            | EditCommand::Wrap { aim, .. }
-            | EditCommand::Unwrap { aim } => Some(aim),
-            _ => None,
-        }
-    }
-
-    fn place(&self) -> Where {
-        match self {
-            EditCommand::Set { holder, .. }
-            | EditCommand::Step { holder, .. }
-            | EditCommand::Add { holder, .. }
-            | EditCommand::RemoveDeclaration { holder, .. }
-            | EditCommand::Disable { holder, .. }
-            | EditCommand::Enable { holder, .. }
-            | EditCommand::ChangeProperty { holder, .. }
-            | EditCommand::Important { holder, .. }
-            | EditCommand::ConvertColor { holder, .. } => holder.place(),
-            EditCommand::Rule { into, .. }
-            | EditCommand::Variable { into, .. }
-            | EditCommand::AtRule { into, .. } => into.clone().unwrap_or_default(),
-            _ => Where::Place,
-        }
+        &self.page
     }
 
     /// What it asks for, on the page of that name.
     pub fn intent(&self, page: &str) -> Intent {
-        let aim = self.aim();
-        let named = |aim: &Aim| match aim.as_text {
-            true => ElementQuery::Text(aim.element.clone()).to_string(),
-            false => aim.element.clone(),
-        };
-        let element = match self {
-            EditCommand::Variable { of, .. } => of.clone(),
-            _ => aim.map(named).filter(|element| element != "-"),
-        };
-        let pages = match self {
-            EditCommand::NewSheet { on, .. } => on.pages(),
-            _ => aim.map_or(Pages::This, |a| a.on.pages()),
-        };
-        Intent {
-            page: page.to_owned(),
-            element,
-            each: aim.is_some_and(|a| a.each),
-            pages,
-            into: self.place(),
-            change: self.change(),
-        }
+        let mut intent = self.intent.clone();
+        page.clone_into(&mut intent.page);
+        intent
+    }
+}
+
+impl Subcommand for EditCommand {
+    fn augment_subcommands(command: Command) -> Command {
+        command.subcommands(Change::kinds().iter().map(|kind| command_of(kind)))
     }
 
-    fn change(&self) -> Change {
-        match self {
-            EditCommand::Set {
-                property, value, ..
-            } => Change::set(property, value),
-            EditCommand::Add {
-                property, value, ..
-            } => Change::add(property, value),
-            EditCommand::Step { property, by, .. } => kinds::Step {
-                property: property.clone(),
-                by: by.clone(),
-            }
-            .into(),
-            EditCommand::RemoveDeclaration { property, .. } => kinds::RemoveDeclaration {
-                property: property.clone(),
-            }
-            .into(),
-            EditCommand::Disable { property, .. } => kinds::Disable {
-                property: property.clone(),
-            }
-            .into(),
-            EditCommand::Enable { property, .. } => kinds::Enable {
-                property: property.clone(),
-            }
-            .into(),
-            EditCommand::ChangeProperty { property, to, .. } => kinds::ChangeProperty {
-                property: property.clone(),
-                to: to.clone(),
-            }
-            .into(),
-            EditCommand::Important {
-                property, remove, ..
-            } => kinds::Important {
-                property: property.clone(),
-                on: !remove,
-            }
-            .into(),
-            EditCommand::ConvertColor {
-                property,
-                to,
-                alpha,
-                ..
-            } => kinds::ConvertColor {
-                property: property.clone(),
-                to: to.clone(),
-                alpha: alpha.clone(),
-            }
-            .into(),
-            EditCommand::Rule {
-                declarations,
-                selector,
-                ..
-            } => kinds::Rule {
-                selector: selector.clone(),
-                declarations: declarations.clone(),
-            }
-            .into(),
-            EditCommand::Variable { name, value, .. } => kinds::Variable {
-                name: name.clone(),
-                value: value.clone(),
-            }
-            .into(),
-            EditCommand::Selector { .. }
-            | EditCommand::MoveRule { .. }
-            | EditCommand::Split { .. }
-            | EditCommand::RemoveRule { .. }
-            | EditCommand::Condition { .. }
-            | EditCommand::Enclose { .. }
-            | EditCommand::AtRule { .. }
-            | EditCommand::NewSheet { .. }
-            | EditCommand::Rename { .. } => self.change_of_rules(),
-            _ => self.change_of_markup(),
-        }
+    fn augment_subcommands_for_update(command: Command) -> Command {
+        Self::augment_subcommands(command)
     }
 
-    fn change_of_rules(&self) -> Change {
-        match self {
-            EditCommand::Selector { rule, how, .. } => kinds::Selector {
-                rule: rule.clone(),
-                how: match how {
-                    How { to: Some(to), .. } => SelectorChange::To(to.clone()),
-                    How { add: Some(add), .. } => SelectorChange::Add(add.clone()),
-                    How { remove, .. } => {
-                        SelectorChange::Remove(remove.clone().unwrap_or_default())
-                    }
-                },
-            }
-            .into(),
-            EditCommand::MoveRule {
-                rule,
-                before,
-                after,
-                ..
-            } => kinds::MoveRule {
-                rule: rule.clone(),
-                side: if before.is_some() {
-                    Side::Before
-                } else {
-                    Side::After
-                },
-                other: before.clone().or(after.clone()).unwrap_or_default(),
-            }
-            .into(),
-            EditCommand::Split { rule, selector, .. } => kinds::Split {
-                rule: rule.clone(),
-                selector: selector.clone(),
-            }
-            .into(),
-            EditCommand::RemoveRule { rule, .. } => kinds::RemoveRule { rule: rule.clone() }.into(),
-            EditCommand::Condition { rule, to, .. } => kinds::Condition {
-                rule: rule.clone(),
-                to: to.clone(),
-            }
-            .into(),
-            EditCommand::Enclose { rule, within, .. } => kinds::Enclose {
-                rule: rule.clone(),
-                within: within.clone(),
-            }
-            .into(),
-            EditCommand::AtRule { source, .. } => kinds::AtRule {
-                source: source.clone(),
-            }
-            .into(),
-            EditCommand::NewSheet {
-                file,
-                source,
-                after,
-                ..
-            } => kinds::NewSheet {
-                file: file.clone(),
-                source: source.clone(),
-                after: after.clone(),
-            }
-            .into(),
-            EditCommand::Rename { what, from, to, .. } => kinds::Rename {
-                what: *what,
-                from: from.clone(),
-                to: to.clone(),
-            }
-            .into(),
-            _ => unreachable!("the others are changes of declarations or of markup"),
-        }
+    fn has_subcommand(name: &str) -> bool {
+        Change::kind_named(name).is_some()
+    }
+}
+
+impl FromArgMatches for EditCommand {
+    fn from_arg_matches(matches: &ArgMatches) -> Result<EditCommand, Error> {
+        let unknown = || Error::raw(ErrorKind::InvalidSubcommand, "expected a kind of change");
+        let (name, given) = matches.subcommand().ok_or_else(unknown)?;
+        let kind = Change::kind_named(name).ok_or_else(unknown)?;
+        let text = |id: &str| optional(given, id);
+        let element = match kind.about {
+            About::ElementOrRoot => text("of"),
+            _ => text("element").filter(|element| element != "-"),
+        };
+        let as_text = optional_flag(given, "text-only");
+        let element = element.map(|element| match as_text {
+            true => ElementQuery::Text(element),
+            false => ElementQuery::parse(&element),
+        });
+        let change = kind
+            .change(parts(kind, given))
+            .map_err(|error| Error::raw(ErrorKind::ValueValidation, error.to_string()))?;
+        Ok(EditCommand {
+            page: given
+                .get_one::<PathBuf>("page")
+                .cloned()
+                .unwrap_or_default(),
+            intent: Intent {
+                page: String::new(),
+                element,
+                each: optional_flag(given, "each"),
+                pages: pages(given),
+                into: destination(given)?,
+                change,
+            },
+        })
     }
 
-    fn change_of_markup(&self) -> Change {
-        match self {
-            EditCommand::Attribute {
-                name,
-                value,
-                remove,
-                ..
-            } => kinds::Attribute {
-                name: name.clone(),
-                value: (!remove).then(|| value.clone().unwrap_or_default()),
+    fn update_from_arg_matches(&mut self, matches: &ArgMatches) -> Result<(), Error> {
+        *self = EditCommand::from_arg_matches(matches)?;
+        Ok(())
+    }
+}
+
+fn optional(given: &ArgMatches, id: &str) -> Option<String> {
+    let found = given.try_get_one::<String>(id).ok().flatten();
+    found.cloned()
+}
+
+fn optional_flag(given: &ArgMatches, id: &str) -> bool {
+    let found = given.try_get_one::<bool>(id).ok().flatten();
+    found.copied().unwrap_or_default()
+}
+
+/// The parts of a change, as JSON has them.
+fn parts(kind: &KindInfo, given: &ArgMatches) -> Value {
+    let mut all = Map::new();
+    for field in kind.fields {
+        let id = id_of(field);
+        let value = match field.given {
+            Given::Flag => optional_flag(given, id).then_some(Value::Bool(true)),
+            Given::Several => {
+                let words = given.try_get_many::<String>(id).ok().flatten();
+                words.map(|words| words.cloned().map(Value::String).collect())
             }
-            .into(),
-            EditCommand::Class { changes, .. } => kinds::Class {
-                changes: changes.clone(),
-            }
-            .into(),
-            EditCommand::Text { text, from, .. } => kinds::Text {
-                text: text.clone(),
-                from: from.clone(),
-            }
-            .into(),
-            EditCommand::Tag { name, .. } => kinds::Tag { name: name.clone() }.into(),
-            EditCommand::Markup { source, inner, .. } => kinds::Markup {
-                source: source.clone(),
-                inner: *inner,
-            }
-            .into(),
-            EditCommand::Insert { source, side, .. } => kinds::Insert {
-                source: source.clone(),
-                side: *side,
-            }
-            .into(),
-            EditCommand::Duplicate { .. } => kinds::Duplicate {}.into(),
-            EditCommand::MoveElement { to, side, .. } => kinds::MoveElement {
-                to: to.clone(),
-                side: *side,
-            }
-            .into(),
-            EditCommand::RemoveElement { .. } => kinds::RemoveElement {}.into(),
-            EditCommand::Wrap { tag, .. } => kinds::Wrap { tag: tag.clone() }.into(),
-            EditCommand::Unwrap { .. } => kinds::Unwrap {}.into(),
-            _ => unreachable!("the others are changes of styles"),
+            _ => optional(given, id).map(Value::String),
+        };
+        all.extend(value.map(|value| (field.name.to_owned(), value)));
+    }
+    Value::Object(all)
+}
+
+fn pages(given: &ArgMatches) -> Pages {
+    let also = given.try_get_many::<String>("also-on").ok().flatten();
+    let also: Vec<String> = also.into_iter().flatten().cloned().collect();
+    match (optional_flag(given, "every-page"), &also[..]) {
+        (true, _) => Pages::Every,
+        (false, []) => Pages::This,
+        (false, _) => Pages::Also(also),
+    }
+}
+
+fn destination(given: &ArgMatches) -> Result<Destination, Error> {
+    let rule = given
+        .try_get_one::<PlaceQuery>("at-rule-place")
+        .ok()
+        .flatten();
+    let into = given.try_get_one::<Destination>("into").ok().flatten();
+    Ok(match (rule, optional_flag(given, "inline"), into) {
+        (Some(rule), _, _) => Destination::Rule(rule.clone()),
+        (None, true, _) => Destination::Inline,
+        (None, false, into) => into.cloned().unwrap_or_default(),
+    })
+}
+
+/// The name of a part among the command's arguments. A rule that the change itself names is a word of the line, and
+/// `--rule` is the destination.
+fn id_of(field: &Field) -> &'static str {
+    field.name
+}
+
+fn command_of(kind: &'static KindInfo) -> Command {
+    let mut command = Command::new(kind.name).about(kind.does);
+    if !kind.more.is_empty() {
+        command = command.long_about(format!("{}\n\n{}", kind.does, kind.more));
+    }
+    command = command.arg(
+        Arg::new("page")
+            .required(true)
+            .value_name("PAGE")
+            .value_parser(clap::value_parser!(PathBuf))
+            .help("A page of the site: a file, or a URL; default: the page you used last"),
+    );
+    if matches!(kind.about, About::Element | About::MaybeElement) {
+        command = command.arg(
+            Arg::new("element").required(true).value_name("ELEMENT").help(
+                "An element: a selector, a text in its own quotation marks ('\"Sailings today\"'), a place such as \
+                 pages/home.html:38 or 38, a number such as @12, or @ for the element you used last; - for none where \
+                 --rule names a rule",
+            ),
+        );
+    }
+    let mut choices = Vec::new();
+    for field in kind.fields {
+        if field.given == Given::OneOf {
+            choices.push(field.name);
         }
+        command = command.arg(argument_of(field));
+    }
+    if !choices.is_empty() {
+        let group = ArgGroup::new("one-of").args(choices).required(true);
+        command = command.group(group);
+    }
+    if kind.about == About::ElementOrRoot {
+        command = command.arg(
+            Arg::new("of")
+                .long("of")
+                .value_name("ELEMENT")
+                .help("The element for which it is looked up; default: the root element"),
+        );
+    }
+    if matches!(kind.about, About::Element | About::MaybeElement) {
+        command = command
+            .arg(switch(
+                "text-only",
+                "text",
+                "Treat ELEMENT as text, not as a selector",
+            ))
+            .arg(switch("each", "each", "Change every element that matches"));
+    }
+    if matches!(kind.about, About::Element | About::MaybeElement) || kind.name == "new-sheet" {
+        command = command
+            .arg(
+                switch(
+                    "every-page",
+                    "every-page",
+                    "Change every page of the site where it applies",
+                )
+                .conflicts_with("also-on"),
+            )
+            .arg(
+                Arg::new("also-on")
+                    .long("also-on")
+                    .value_name("PAGE")
+                    .action(ArgAction::Append)
+                    .help("Change this page too; may be given several times"),
+            );
+    }
+    with_destination(command, kind)
+        .after_help(format!("Example:\n  {}", edit_line(&kind.on_demo())))
+}
+
+fn switch(id: &'static str, long: &'static str, help: &'static str) -> Arg {
+    Arg::new(id)
+        .long(long)
+        .action(ArgAction::SetTrue)
+        .help(help)
+}
+
+/// The options that say where a change is written: only those that the kind takes.
+fn with_destination(mut command: Command, kind: &KindInfo) -> Command {
+    let takes = |wanted: DestinationKind| kind.destinations.contains(&wanted);
+    if takes(DestinationKind::Rule) {
+        command = command.arg(
+            Arg::new("at-rule-place")
+                .long("rule")
+                .value_name("FILE:LINE")
+                .help_heading(WHERE)
+                .value_parser(|text: &str| text.parse::<PlaceQuery>())
+                .help("In this rule"),
+        );
+    }
+    if takes(DestinationKind::Inline) {
+        command = command.arg(
+            switch("inline", "inline", "In the element's style attribute").help_heading(WHERE),
+        );
+    }
+    let words: Vec<String> = kind
+        .destinations
+        .iter()
+        .filter(|kind| !matches!(kind, DestinationKind::Inline | DestinationKind::Rule))
+        .map(|kind| match kind {
+            DestinationKind::File => "a sheet such as css/base.css".to_owned(),
+            word => word.to_string(),
+        })
+        .collect();
+    if let [_, _, ..] = &words[..] {
+        let into = Arg::new("into")
+            .long("into")
+            .value_name("DESTINATION")
+            .help_heading(WHERE)
+            .value_parser(into)
+            .help(format!("{}; default: sources", listed(&words)));
+        command = command.arg(into);
+    }
+    let ways: Vec<&str> = ["at-rule-place", "inline", "into"]
+        .into_iter()
+        .filter(|id| {
+            command
+                .get_arguments()
+                .any(|argument| argument.get_id() == id)
+        })
+        .collect();
+    command.group(ArgGroup::new("destination").args(ways))
+}
+
+/// `winning, sources or overrides`
+fn listed(words: &[String]) -> String {
+    match words {
+        [rest @ .., last] if !rest.is_empty() => format!("{} or {last}", rest.join(", ")),
+        words => words.concat(),
+    }
+}
+
+fn into(text: &str) -> Result<Destination, String> {
+    match text.parse() {
+        Ok(Destination::Rule(place)) => Err(format!("a rule is named by --rule {place}")),
+        Ok(Destination::Inline) => Err("the style attribute is named by --inline".to_owned()),
+        Ok(destination) => Ok(destination),
+        Err(_) => Err(
+            "expected winning, sources, overrides, page, or a sheet such as css/base.css"
+                .to_owned(),
+        ),
+    }
+}
+
+fn argument_of(field: &'static Field) -> Arg {
+    let argument = Arg::new(id_of(field)).help(field.what);
+    let argument = match field.given {
+        Given::Required => argument.required(true),
+        Given::Several => argument
+            .required(true)
+            .action(ArgAction::Append)
+            .num_args(1..),
+        Given::Named | Given::OneOf => argument.long(field.name),
+        Given::RequiredNamed => argument.long(field.name).required(true),
+        Given::Flag => return argument.long(field.name).action(ArgAction::SetTrue),
+        _ => argument,
+    };
+    let argument = argument
+        .value_name(placeholder(field))
+        .allow_hyphen_values(matches!(
+            field.holds,
+            Holds::Property
+                | Holds::Value
+                | Holds::Step
+                | Holds::ClassChange
+                | Holds::Name
+                | Holds::Text
+        ));
+    match field.holds {
+        Holds::Place => argument
+            .value_parser(|text: &str| text.parse::<PlaceQuery>().map(|place| place.to_string())),
+        Holds::Side => argument
+            .value_parser(PossibleValuesParser::new(SIDES))
+            .hide_possible_values(true),
+        Holds::Choice(words) => argument
+            .value_parser(PossibleValuesParser::new(words))
+            .hide_possible_values(true),
+        Holds::ClassChange => argument.value_parser(class_change),
+        Holds::Sheet => {
+            argument.value_parser(|text: &str| SitePath::new(text).map(|path| path.to_string()))
+        }
+        _ => argument,
+    }
+}
+
+/// What stands for a part in the command's line.
+fn placeholder(field: &Field) -> String {
+    match field.holds {
+        Holds::Place => "FILE:LINE".to_owned(),
+        Holds::Sheet => "FILE.css".to_owned(),
+        Holds::ClassChange => "+NAME|-NAME".to_owned(),
+        _ => field.name.to_uppercase(),
+    }
+}
+
+fn class_change(text: &str) -> Result<String, String> {
+    match text.strip_prefix(['+', '-']) {
+        Some(name) if !name.starts_with('-') => Ok(text.to_owned()),
+        _ => Err("expected +NAME to add a class or -NAME to remove one".to_owned()),
     }
 }

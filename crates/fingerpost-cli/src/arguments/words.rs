@@ -15,6 +15,7 @@ use fingerpost::site::{AskedBefore, Site, is_url};
 use fingerpost::value::PropertyId;
 
 use super::lead::{Lead, lead};
+use super::line::quoted;
 use crate::commands::Problem;
 
 /// Words that may be any text, the name of a page among them.
@@ -434,15 +435,6 @@ impl Line {
     }
 }
 
-/// A word as a shell takes it.
-fn quoted(word: &str) -> String {
-    let is_plain = |c: char| c.is_ascii_alphanumeric() || "-_./:@+=,".contains(c);
-    match word.chars().all(is_plain) {
-        true => word.to_owned(),
-        false => format!("'{}'", word.replace('\'', "'\\''")),
-    }
-}
-
 /// Whether a word is an option of a command, and whether a value follows it.
 fn option_of(command: &Command, root: &Command, word: &str) -> Option<bool> {
     if matches!(word, "-h" | "--help" | "-V" | "--version") {
@@ -528,8 +520,8 @@ fn is_slip_of_command(command: &Command, word: &str) -> bool {
 /// Whether a word is a place in a sheet: `css/skerry.css:12`.
 fn is_sheet_place(word: &str) -> bool {
     match ElementQuery::parse(word) {
-        ElementQuery::Place { file, .. } => {
-            let extension = Path::new(&file).extension().and_then(|e| e.to_str());
+        ElementQuery::Place(place) => {
+            let extension = Path::new(&place.file).extension().and_then(|e| e.to_str());
             matches!(extension, Some("css" | "scss" | "less"))
         }
         _ => false,

@@ -2,11 +2,11 @@
 
 use std::path::Path;
 
-use fingerpost::edit::Step;
+use fingerpost::draft::Step;
+use fingerpost::impact::draft::DraftAnswer;
+use fingerpost::impact::draft::TriedState;
+use fingerpost::impact::site::Effect;
 use fingerpost::site::{ChangedFile, SaveOutcome, ways_out};
-use fingerpost::survey::draft::DraftAnswer;
-use fingerpost::survey::draft::TriedState;
-use fingerpost::survey::effect::Effect;
 use fingerpost::text::brief_diff;
 
 use super::{BAD, FAINT, HEAD, effect, painted};
@@ -24,8 +24,8 @@ pub fn stepped<'a>(step: &Step, undo: bool, summary: &dyn Fn(u32) -> Option<&'a 
     }
     let id = step.ids()[0];
     let state = match (step, undo) {
-        (Step::Tried { .. }, true) => "is out of the draft",
-        (Step::Tried { .. }, false) => "is in the draft again",
+        (Step::Added { .. }, true) => "is out of the draft",
+        (Step::Added { .. }, false) => "is in the draft again",
         (Step::Switched { .. }, true) => "is as it was before the switch",
         (Step::Switched { .. }, false) => "is switched again",
         (Step::Discarded { .. } | Step::Emptied { .. }, true) => "is back in the draft",
@@ -57,7 +57,7 @@ pub fn draft(answer: &DraftAnswer) -> String {
     for tried in &answer.edits {
         let state = match tried.state {
             TriedState::Off => painted(FAINT, "  off"),
-            TriedState::Adrift => painted(BAD, "  adrift: it does not count"),
+            TriedState::NotApplied => painted(BAD, "  adrift: it does not count"),
             _ => String::new(),
         };
         text.push_str(&format!(
@@ -130,15 +130,18 @@ pub fn saved(outcome: &SaveOutcome, moved: &Effect) -> String {
         true => text.push_str("There was nothing to save.\n"),
         false => text.push_str(&format!("\n{}", effect::effect(moved))),
     }
-    for (tried, aside) in &outcome.aside {
+    for (tried, conflicts) in &outcome.conflicts {
         text.push_str(&format!(
             "\n{} change {} stays in the draft: {}. {}\n",
             painted(BAD, "Not saved:"),
             tried.id,
-            aside.why,
+            conflicts.why,
             tried.summary
         ));
-        for (head, side) in [("It changes", &aside.draft), ("On disk", &aside.disk)] {
+        for (head, side) in [
+            ("It changes", &conflicts.draft),
+            ("On disk", &conflicts.disk),
+        ] {
             if !side.is_empty() {
                 text.push_str(&format!("{head}:\n{}", diff(side)));
             }

@@ -2,13 +2,13 @@
 
 use std::path::Path;
 
+use fingerpost::impact::change::EditAnswer;
+use fingerpost::impact::change::NarrowerPlace;
+use fingerpost::impact::draft::FileAnswer;
+use fingerpost::impact::site::Effect;
 use fingerpost::question::RuleSummary;
 use fingerpost::question::codes::ContenderStanding;
 use fingerpost::question::why::ContestAnswer;
-use fingerpost::survey::draft::FileAnswer;
-use fingerpost::survey::edit::EditAnswer;
-use fingerpost::survey::edit::NarrowerPlace;
-use fingerpost::survey::effect::Effect;
 use fingerpost::text::is_url;
 
 use super::draft::diff;

@@ -2,8 +2,8 @@
 
 use std::collections::BTreeSet;
 
+use fingerpost::impact::site::{Effect, Group, RuleEffect, ValueChange};
 use fingerpost::question::ElementSummary;
-use fingerpost::survey::effect::{Effect, Group, RuleEffect, ValueChange};
 use fingerpost::value::PropertyId;
 
 use super::{BAD, FAINT, HEAD, painted, place, selector};
@@ -43,14 +43,14 @@ pub fn effect(effect: &Effect) -> String {
     text.push_str(&other_surroundings(effect));
     text.push_str(&rules(effect));
     let aimed = effect.groups.iter().any(|g| g.aimed);
-    match effect.others_in_words() {
+    match effect.side_effects_in_words() {
         Some(words) => {
             let head = if aimed { "Also changes" } else { "Changes" };
             text.push_str(&format!("{head} {}:\n", painted(HEAD, words)));
             let others = effect.groups.iter().filter(|g| !g.aimed && !g.is_custom());
             let others: Vec<&Group> = others.collect();
             for other in others.iter().take(MOST_GROUPS) {
-                text.push_str(&group(other, &effect.surroundings));
+                text.push_str(&group(other, &effect.situations));
             }
             if others.len() > MOST_GROUPS {
                 let more: usize = others[MOST_GROUPS..].iter().map(|g| g.elements.len()).sum();
@@ -102,7 +102,7 @@ fn nothing_else(effect: &Effect, aimed: bool) -> String {
         0 | 1 => "on this page".to_owned(),
         pages => format!("on the site's {pages} pages"),
     };
-    let looked = match effect.surroundings.is_empty() {
+    let looked = match effect.situations.is_empty() {
         true => "",
         false => ", at any width or in any medium that the theme asks for",
     };
@@ -196,7 +196,7 @@ fn listed(names: &[String]) -> String {
     }
 }
 
-fn group(group: &Group, surroundings: &[String]) -> String {
+fn group(group: &Group, environment: &[String]) -> String {
     let mut text = String::new();
     let Some(first) = group.elements.first() else {
         return text;
@@ -222,7 +222,7 @@ fn group(group: &Group, surroundings: &[String]) -> String {
         place(&first.place)
     ));
     text.push_str(&format!("      {}", changes(&group.changes)));
-    if let Some(when) = when(group, surroundings) {
+    if let Some(when) = when(group, environment) {
         text.push_str(&format!("  {}", painted(FAINT, when)));
     }
     match group.inside {
@@ -236,11 +236,11 @@ fn group(group: &Group, surroundings: &[String]) -> String {
 
 /// In which surroundings a group changes so, where that is not in all: those in which it does, or those in
 /// which it does not, whichever are fewer.
-fn when(group: &Group, surroundings: &[String]) -> Option<String> {
+fn when(group: &Group, environment: &[String]) -> Option<String> {
     if group.always {
         return None;
     }
-    let not = surroundings.iter().filter(|s| !group.also.contains(s));
+    let not = environment.iter().filter(|s| !group.also.contains(s));
     let not: Vec<&str> = not.map(String::as_str).collect();
     let also: Vec<&str> = group.also.iter().map(String::as_str).collect();
     Some(match (group.now, &also[..]) {

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use std::path::Path;
 
 use fingerpost::site::ChangedFile;
-use fingerpost::text::Place;
+use fingerpost::text::PlaceQuery;
 
 use super::{FAINT, PLACE, painted};
 
@@ -90,7 +90,7 @@ fn read(place: &str) -> Option<(&str, u32)> {
     match place.strip_prefix(':') {
         Some(line) => Some(("", line.parse().ok().filter(|line| *line > 0)?)),
         None => {
-            let known: Place = place.parse().ok()?;
+            let known: PlaceQuery = place.parse().ok()?;
             Some((place.get(..known.file.len())?, known.line))
         }
     }

@@ -1,6 +1,6 @@
 //! What else a change moves.
 
-use fingerpost::survey::effect::{Effect, Group};
+use fingerpost::impact::site::{Effect, Group};
 use maud::{Markup, html};
 
 use super::count;
@@ -21,7 +21,7 @@ pub(crate) fn effect(effect: &Effect, page: &str) -> Markup {
         .filter(|e| e.place.file == page);
     let handles: Vec<String> = here.map(|e| e.index.to_string()).collect();
     html! {
-        @match effect.others_in_words() {
+        @match effect.side_effects_in_words() {
             Some(words) => {
                 details.else data-handles=(handles.join(" ")) {
                     summary { "Also changes " strong { (words) } }

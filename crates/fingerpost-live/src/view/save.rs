@@ -1,6 +1,6 @@
 //! Save: the changes that are not saved, what they come to in each file, and the way back.
 
-use fingerpost::survey::draft::{DraftList, TriedState};
+use fingerpost::impact::draft::{DraftList, TriedState};
 use maud::{Markup, html};
 
 use super::count;

@@ -55,7 +55,7 @@ pub(crate) fn shell(shell: &Shell<'_>) -> Markup {
                 data-read-only[shell.read_only]
             {
                 (top(shell, title))
-                main.bench {
+                main.workspace {
                     (stage(shell))
                     (column())
                 }
@@ -145,7 +145,7 @@ fn stage(shell: &Shell<'_>) -> Markup {
                         }
                     }
                 }
-                details #hold.holds {
+                details #states.holds {
                     summary { "Hold" span #held-count {} }
                     fieldset {
                         legend { "States of the chosen element" }

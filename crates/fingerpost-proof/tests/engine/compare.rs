@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use fingerpost::condition::{Conditions, Viewport};
+use fingerpost::environment::{Environment, Viewport};
 use fingerpost::page::{PropertyName, Target};
 use fingerpost::selector::{Matcher, SelectorList};
 use fingerpost::site::Site;
@@ -80,7 +80,7 @@ pub async fn compare(
 ) -> Result<Outcome, String> {
     let (site, name) = Site::of_page(&root.join(name)).expect("the page is there");
     let first = site
-        .page(&name, Conditions::default())
+        .page(&name, Environment::default())
         .expect("the page is read");
     let selectors = selectors_of(&first);
     let engine = browser.ask(&files.url(&name), &selectors).await?;
@@ -91,21 +91,21 @@ pub async fn compare(
         meant,
         "the engine's surroundings"
     );
-    let mut conditions = Conditions {
+    let mut environment = Environment {
         viewport: Viewport {
             width: engine.width,
             height: engine.height,
         },
-        ..Conditions::default()
+        ..Environment::default()
     };
     if surroundings.print {
-        conditions.media = "print".to_owned();
+        environment.media = "print".to_owned();
     }
     if surroundings.dark {
         let dark = ("prefers-color-scheme".to_owned(), "dark".to_owned());
-        conditions.features.extend([dark]);
+        environment.features.extend([dark]);
     }
-    let page = site.page(&name, conditions).expect("the page is read");
+    let page = site.page(&name, environment).expect("the page is read");
     let styles = page.styles();
     let document = page.document();
     let matcher = Matcher::new(document, page.states());

@@ -8,9 +8,9 @@ use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::Path;
 
-use fingerpost::edit::{Change, EditError, Intent, Side, Where, kinds};
+use fingerpost::edit::{Change, Destination, EditError, Intent, Side, kinds};
 use fingerpost::prelude::*;
-use fingerpost::site::Which;
+use fingerpost::site::Selection;
 
 use crate::browser::Browser;
 use crate::compare::Outcome;
@@ -59,14 +59,19 @@ fn change(numbers: &mut Numbers) -> Change {
             declarations: format!("{property}: {value}; top: 0"),
         }
         .into(),
-        8 => kinds::Important { property, on: true }.into(),
+        8 => kinds::Important {
+            property,
+            remove: false,
+        }
+        .into(),
         9 => kinds::Class {
             changes: vec!["+tried".to_owned()],
         }
         .into(),
         10 => kinds::Attribute {
             name: "title".to_owned(),
-            value: Some("a \"b\" & c".to_owned()),
+            value: "a \"b\" & c".to_owned(),
+            remove: false,
         }
         .into(),
         11 => kinds::Insert {
@@ -96,15 +101,15 @@ struct Tally {
 
 /// Tries an intent and keeps it in the draft, or counts why it was refused.
 fn attempt(site: &mut Site, page: &str, intent: &Intent, tally: &mut Tally) -> bool {
-    let page = site.page(page, Conditions::default()).unwrap();
+    let page = site.page(page, Environment::default()).unwrap();
     let made = match site.make(&page, intent) {
         // A source that says it in another way, such as with a variable, can't be changed.
-        Err(EditError::NotThere { .. }) if intent.into == Where::Place => {
+        Err(EditError::NotThere { .. }) if intent.into == Destination::Sources => {
             tally.not_in_source += 1;
             site.make(
                 &page,
                 &Intent {
-                    into: Where::Served,
+                    into: Destination::Winning,
                     ..intent.clone()
                 },
             )
@@ -113,7 +118,7 @@ fn attempt(site: &mut Site, page: &str, intent: &Intent, tally: &mut Tally) -> b
         Err(EditError::NoRule { .. }) => site.make(
             &page,
             &Intent {
-                into: Where::Here,
+                into: Destination::Inline,
                 ..intent.clone()
             },
         ),
@@ -147,7 +152,7 @@ async fn edited(root: &Path, pages: &[&str], count: usize, seed: u64) -> Outcome
         let page = numbers.one(pages);
         let mut site = Site::of_folder(root).unwrap();
         let elements = |site: &Site| {
-            let page = site.page(page, Conditions::default()).unwrap();
+            let page = site.page(page, Environment::default()).unwrap();
             page.document().elements().len()
         };
         for _ in 0..1 + numbers.below(6) {
@@ -171,7 +176,7 @@ async fn edited(root: &Path, pages: &[&str], count: usize, seed: u64) -> Outcome
                 wanted = Some((index, property, shown));
             }
         }
-        site.save(&Which::All).unwrap();
+        site.save(&Selection::All).unwrap();
         let (index, property, shown) = wanted.expect("the loop ends with one");
         let files = Files::of(root);
         let browser = Browser::start(WIDE).await;

@@ -57,12 +57,12 @@ fn repository() -> PathBuf {
 async fn compare_all(
     root: &Path,
     pages: &[String],
-    conditions: &[(&str, Surroundings)],
+    environment: &[(&str, Surroundings)],
 ) -> Outcome {
     let files = Files::of(root);
     let differences = Differences::committed();
     let mut total = Outcome::default();
-    for (name, surroundings) in conditions {
+    for (name, surroundings) in environment {
         let mut browser = Browser::start(*surroundings).await;
         for page in pages {
             let mut tries = 0;
@@ -109,7 +109,7 @@ async fn the_demo_in_four_conditions() {
     }
     let pages = ["home", "timetable", "fares", "notices", "harbour-map"]
         .map(|page| format!("pages/{page}.html"));
-    let conditions = [
+    let environment = [
         ("wide", WIDE),
         (
             "narrow",
@@ -131,7 +131,7 @@ async fn the_demo_in_four_conditions() {
         .join("demo/skerry-line")
         .canonicalize()
         .unwrap();
-    judge(&compare_all(&root, &pages, &conditions).await);
+    judge(&compare_all(&root, &pages, &environment).await);
 }
 
 /// Small pages of our own, one idea each; with `FINGERPOST_PAGE` those whose names have that in them.

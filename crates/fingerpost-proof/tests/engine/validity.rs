@@ -1,6 +1,6 @@
 //! What is valid: selectors, values and conditions, one by one, ours against the engine's.
 
-use fingerpost::condition::{Conditions, Viewport, media, supports};
+use fingerpost::environment::{Environment, Viewport, media, supports};
 use fingerpost::selector::SelectorList;
 use fingerpost::value::PropertyId;
 use fingerpost::value::declared::{Meaning, meaning};
@@ -99,14 +99,14 @@ impl Case {
             Case::Selector(text) => SelectorList::parse(text).is_ok(),
             Case::Media(text) => {
                 let (width, height) = WIDE.window;
-                let conditions = Conditions {
+                let environment = Environment {
                     viewport: Viewport {
                         width: f64::from(width),
                         height: f64::from(height),
                     },
-                    ..Conditions::default()
+                    ..Environment::default()
                 };
-                media(text, &value_tokens(text), &conditions).holds()
+                media(text, &value_tokens(text), &environment).holds()
             }
             Case::Supports(text) => supports(text, &value_tokens(text)).holds(),
             Case::Value(property, value) if property.starts_with("--") => {

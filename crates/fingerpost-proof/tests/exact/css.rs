@@ -2,8 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use fingerpost::edit::{Change, Edit, Intent, Side, Where, kinds, make};
+use fingerpost::edit::{Change, Destination, Edit, Intent, kinds, make};
 use fingerpost::prelude::*;
+use fingerpost::text::PlaceQuery;
 
 use crate::cases;
 use crate::numbers::Numbers;
@@ -149,7 +150,7 @@ fn rule(numbers: &mut Numbers, css: &mut String, ending: &str, depth: usize) {
     css.push('}');
 }
 
-fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
+fn change(numbers: &mut Numbers, css: &str) -> (Change, Destination) {
     let (name, values) = PROPERTIES[numbers.below(PROPERTIES.len())];
     let property = || name.to_owned();
     let value = values[numbers.below(values.len())];
@@ -161,7 +162,7 @@ fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
             _ => format!("a.css:{line}:{column}"),
         }
     };
-    let at = place(numbers);
+    let at: PlaceQuery = place(numbers).parse().unwrap();
     let change: Change = match numbers.below(17) {
         0..=2 => Change::set(name, value),
         3 => Change::add(name, value),
@@ -179,7 +180,7 @@ fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
         .into(),
         7 => kinds::Important {
             property: property(),
-            on: numbers.once_in(2),
+            remove: !(numbers.once_in(2)),
         }
         .into(),
         8 => kinds::Step {
@@ -219,8 +220,9 @@ fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
         .into(),
         15 => kinds::MoveRule {
             rule: at.clone(),
-            side: [Side::Before, Side::After][numbers.below(2)],
-            other: place(numbers),
+            beside: [kinds::Beside::Before, kinds::Beside::After][numbers.below(2)](
+                place(numbers).parse().unwrap(),
+            ),
         }
         .into(),
         _ => kinds::AtRule {
@@ -229,9 +231,9 @@ fn change(numbers: &mut Numbers, css: &str) -> (Change, Where) {
         .into(),
     };
     let into = match numbers.below(9) {
-        0 => Where::At(at),
-        1 => Where::Sheet("a.css".parse().unwrap()),
-        _ => Where::Place,
+        0 => Destination::Rule(at),
+        1 => Destination::File("a.css".parse().unwrap()),
+        _ => Destination::Sources,
     };
     (change, into)
 }
@@ -295,8 +297,8 @@ fn is_exact(change: &Change, edit: &Edit, before: &[Entry], after: &[Entry]) -> 
                 && put.len() == 1
                 && out[0].0 == put[0].0
                 && out[0].1 == put[0].1
-                && put[0].2 == mark.on
-                && out[0].2 != mark.on,
+                && put[0].2 != mark.remove
+                && out[0].2 == mark.remove,
         ),
         Change::Step(_) => only(out.len() <= 1 && put.len() == 1 && heads(&gone) == 0),
         Change::ChangeProperty(rename) => only(

@@ -102,7 +102,8 @@ fn change(numbers: &mut Numbers, other: &str) -> Change {
             name: numbers
                 .one(&["title", "class", "hidden", "data-x"])
                 .to_owned(),
-            value: (!numbers.once_in(4)).then(|| "a \"b\" & 'c' > d".to_owned()),
+            value: "a \"b\" & 'c' > d".to_owned(),
+            remove: numbers.once_in(4),
         }
         .into(),
         1 | 2 => kinds::Class {
@@ -245,7 +246,7 @@ fn only_the_target_differs_in_pages_of_every_bad_habit() {
             Ok(edit) => edit,
             Err(error) => {
                 let kind = match &error {
-                    EditError::Astray { why, .. } => {
+                    EditError::Unintended { why, .. } => {
                         // What a parser makes of the markup that was asked for is said with its place.
                         let expected = [
                             "not asked for",

@@ -5,11 +5,18 @@
 //! inverse patch gives the old bytes. How many cases are run is in `FINGERPOST_CASES`.
 
 mod css;
+mod effects;
 mod elements;
+mod folders;
 mod html;
 mod numbers;
 mod pairs;
+mod seeds;
+mod sequences;
 mod sheets;
+#[path = "../engine/themes.rs"]
+mod themes;
+mod whynots;
 
 /// How many cases each test runs.
 pub fn cases(usual: usize) -> usize {

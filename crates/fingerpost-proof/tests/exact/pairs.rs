@@ -5,7 +5,8 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
-use fingerpost::edit::{Bases, Change, Draft, Edit, Intent, Side, Where, kinds, make};
+use fingerpost::draft::{Bases, Draft};
+use fingerpost::edit::{Change, Destination, Edit, Intent, Side, kinds, make};
 use fingerpost::prelude::*;
 
 use crate::cases;
@@ -76,7 +77,8 @@ fn markup_changes() -> Vec<Change> {
         .into(),
         kinds::Attribute {
             name: "title".to_owned(),
-            value: Some("t".to_owned()),
+            value: "t".to_owned(),
+            remove: false,
         }
         .into(),
         kinds::Text {
@@ -159,7 +161,7 @@ fn style_intents() -> Vec<Intent> {
             .into(),
             kinds::Important {
                 property: property(),
-                on: true,
+                remove: false,
             }
             .into(),
             kinds::ChangeProperty {
@@ -181,7 +183,7 @@ fn style_intents() -> Vec<Intent> {
         ];
         all.extend(changes.map(|change| Intent::new("page.html", element, change)));
         all.push(Intent {
-            into: Where::Here,
+            into: Destination::Inline,
             ..Intent::new("page.html", element, Change::set("left", "2px"))
         });
     }
@@ -193,7 +195,7 @@ fn style_intents() -> Vec<Intent> {
         "a.css:9:29",
         "a.css:11",
     ] {
-        let rule = || line.to_owned();
+        let rule = || line.parse().unwrap();
         let changes: [Change; 5] = [
             kinds::Selector {
                 rule: rule(),
@@ -208,14 +210,12 @@ fn style_intents() -> Vec<Intent> {
             .into(),
             kinds::MoveRule {
                 rule: rule(),
-                side: Side::Before,
-                other: "a.css:1".to_owned(),
+                beside: kinds::Beside::Before("a.css:1".parse().unwrap()),
             }
             .into(),
             kinds::MoveRule {
                 rule: rule(),
-                side: Side::After,
-                other: "a.css:8".to_owned(),
+                beside: kinds::Beside::After("a.css:8".parse().unwrap()),
             }
             .into(),
         ];
@@ -273,7 +273,7 @@ fn pairs(intents: &[Intent], step: usize) -> Tally {
             let mut both = draft.clone();
             both.push(second.clone(), &bases).unwrap();
             both.switch(1, false);
-            let counts = both.replay(&bases).unwrap().adrift.is_empty();
+            let counts = both.replay(&bases).unwrap().not_applied.is_empty();
             let own = alone[at].as_ref().map(|edit| sources(&saved(edit, &bases)));
             match (counts, own) {
                 (false, _) => tally.needs += 1,
@@ -371,7 +371,7 @@ fn every_order(one: &Draft, second: &Edit, bases: &Bases, wanted: &[String]) -> 
     let texts = drafted(&carried, &moved);
     for (text, wanted) in texts.values().zip(wanted) {
         let bare = text.source().split_once('\n').unwrap().1;
-        let fits = carried.edits().all(|t| t.aside.is_none());
+        let fits = carried.edits().all(|t| t.conflict.is_none());
         if fits && bare != wanted {
             return Err(format!("carried over: {bare:?} and not {wanted:?}"));
         }
@@ -442,7 +442,7 @@ fn a_draft_of_many_edits_is_those_edits_saved_one_by_one() {
                 // Some of it is saved.
                 let on: Vec<u32> = parted
                     .edits()
-                    .filter(|t| t.aside.is_none())
+                    .filter(|t| t.conflict.is_none())
                     .map(|t| t.id)
                     .collect();
                 let some = on.iter().copied().filter(|_| numbers.once_in(2));

@@ -1,601 +1,201 @@
-//! Where a change goes that is not made in its place: the site's override sheet, another sheet, or
-//! the page's embedded one.
+//! Where a change of a style is written. In text, as the command, scripts and the HTTP API have it: `winning`,
+//! `sources`, `overrides`, `page`, `inline`, a sheet of the site, or a rule by its place.
 //!
-//! The smallest rule that wins is written: only the changed declarations, under the shortest selector
-//! that is strong enough, in the same conditions as what it beats; into a rule of the same selector
-//! where there is one, or beside the selector of one with the same declarations.
+//! ```
+//! use fingerpost::edit::Destination;
+//!
+//! for text in ["sources", "winning", "overrides", "page", "inline", "css/base.css", "css/base.css:12", "a.html:3:7"] {
+//!     let destination: Destination = text.parse()?;
+//!     assert_eq!(destination.to_string(), text);
+//! }
+//! assert!("somewhere".parse::<Destination>().is_err());
+//! # Ok::<(), fingerpost::edit::DestinationError>(())
+//! ```
 
-use std::sync::Arc;
+use std::fmt;
+use std::str::FromStr;
 
-use super::choose::chosen;
-use super::formatting::{Formatting, aligned, end_of_sheet, new_rule};
-use super::given::selectors;
-use super::intent::Where;
-use super::kinds::RuleRequest;
-use super::meant::{Declared, InSheet, Meant, StyleOp};
-use super::place::{fold, is_placed, property};
-use super::write::{in_rule, insertion, replacement};
-use super::{At, EditError, FileChange, Proposal};
-use crate::cascade::{LayerOrder, Origin, Rank};
-use crate::markup::Document;
-use crate::page::{
-    Arrival, DeclarationRef, Page, PropertyName, SheetRef, StyleSheet, Styles, Target,
-};
-use crate::question::ElementSummary;
-use crate::selector::{Matcher, SelectorList, Specificity, States};
-use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet};
-use crate::text::{Patch, Replacement, Text};
+use serde::{Deserialize, Deserializer, Serialize, Serializer};
+use thiserror::Error;
 
-/// What an edit may need to know besides its page.
-#[derive(Debug, Default)]
-pub struct SiteContext {
-    /// The site's override sheet, by name.
-    pub custom: Option<String>,
-    /// Sheets of the site that the page may not have.
-    pub sheets: Vec<Arc<Text>>,
-    /// The site's pages, to say what a rule reaches on others.
-    pub documents: Vec<Document>,
-    /// The names of the site's sheets.
-    pub files: Vec<String>,
-    /// The templates that pages are made from.
-    pub templates: Vec<Arc<Text>>,
+use crate::text::{PlaceQuery, SitePath};
+
+/// Where a change of a style is written: one destination, and no other.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Destination {
+    /// The declaration that wins now. Where its sheet is built, the source that its source map names, and the built
+    /// sheet with it.
+    #[default]
+    Sources,
+    /// The declaration that wins now, in the sheet that the page loads, even where that is built from other files.
+    Winning,
+    /// The site's override sheet, which `fingerpost.toml` names.
+    Overrides,
+    /// The page's last `<style>` element.
+    Page,
+    /// The element's `style` attribute.
+    Inline,
+    /// A rule or a declaration by its place.
+    Rule(PlaceQuery),
+    /// A sheet of the site.
+    File(SitePath),
 }
 
-/// The sheet that a change goes into.
-pub(super) struct Goal {
-    /// Its text as CSS; a part of the page where it is embedded.
-    sheet: GoalSheet,
-    /// Where it stands among the page's sheets.
-    pub at: Option<u32>,
-    pub warnings: Vec<String>,
+/// A destination without its names.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum DestinationKind {
+    /// [`Destination::Sources`].
+    Sources,
+    /// [`Destination::Winning`].
+    Winning,
+    /// [`Destination::Overrides`].
+    Overrides,
+    /// [`Destination::Page`].
+    Page,
+    /// [`Destination::Inline`].
+    Inline,
+    /// [`Destination::Rule`].
+    Rule,
+    /// [`Destination::File`].
+    File,
 }
 
-enum GoalSheet {
-    Listed(Arc<StyleSheet>),
-    Other(Sheet),
-}
-
-impl Goal {
-    /// One of the page's sheets.
-    pub fn listed(at: u32, styles: Arc<StyleSheet>) -> Goal {
-        Goal {
-            sheet: GoalSheet::Listed(styles),
-            at: Some(at),
-            warnings: Vec::new(),
-        }
-    }
-
-    /// How its changes are known.
-    fn key(&self) -> InSheet {
-        match self.at {
-            Some(at) => InSheet::Listed(at),
-            None => InSheet::Other(self.sheet().text().name().to_owned()),
-        }
-    }
-
-    pub fn sheet(&self) -> &Sheet {
-        match &self.sheet {
-            GoalSheet::Listed(styles) => styles.sheet(),
-            GoalSheet::Other(sheet) => sheet,
-        }
+impl fmt::Display for DestinationKind {
+    /// As help and errors name it.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            DestinationKind::Sources => "sources",
+            DestinationKind::Winning => "winning",
+            DestinationKind::Overrides => "overrides",
+            DestinationKind::Page => "page",
+            DestinationKind::Inline => "inline",
+            DestinationKind::Rule => "a rule by its place",
+            DestinationKind::File => "a sheet of the site",
+        })
     }
 }
 
-/// The sheet that is meant.
-pub(super) fn sheet_for(
-    page: &Page,
-    into: &Where,
-    around: &SiteContext,
-) -> Result<Goal, EditError> {
-    let refused = |place: &str, why: &str| EditError::NotThere {
-        place: place.to_owned(),
-        why: why.to_owned(),
-    };
-    let name: &str = match into {
-        Where::Custom => around.custom.as_deref().ok_or_else(|| {
-            refused(
-                "fingerpost.toml",
-                "it does not name an override sheet; add one, such as custom = \"css/custom.css\", or \
-                 make one (fingerpost edit new-sheet)",
-            )
-        })?,
-        Where::Sheet(name) => name,
-        _ => {
-            let own = listed(page).rfind(|(_, s)| {
-                matches!(s.arrival, Arrival::Style(_)) && s.closed_gate().is_none()
-            });
-            let (at, found) = own.ok_or_else(|| {
-                refused(
-                    page.document().text().name(),
-                    "the page has no embedded sheet that could take it; insert a <style> first",
-                )
-            })?;
-            if !is_placed(&page.styles(), SheetRef::Listed(at)) {
-                return Err(refused(
-                    page.document().text().name(),
-                    "its embedded sheet has characters that the parser changed, so it can't be \
-                     patched in the page",
-                ));
+impl Destination {
+    /// The destination without its names.
+    pub fn kind(&self) -> DestinationKind {
+        match self {
+            Destination::Sources => DestinationKind::Sources,
+            Destination::Winning => DestinationKind::Winning,
+            Destination::Overrides => DestinationKind::Overrides,
+            Destination::Page => DestinationKind::Page,
+            Destination::Inline => DestinationKind::Inline,
+            Destination::Rule(_) => DestinationKind::Rule,
+            Destination::File(_) => DestinationKind::File,
+        }
+    }
+}
+
+/// The text names no destination.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error(
+    "'{given}' is not a destination; expected winning, sources, overrides, page, inline, a sheet such as css/base.css, or \
+     a rule's place such as css/base.css:12"
+)]
+pub struct DestinationError {
+    /// As given.
+    pub given: String,
+}
+
+/// The destinations that are words.
+const WORDS: [(&str, Destination); 5] = [
+    ("sources", Destination::Sources),
+    ("winning", Destination::Winning),
+    ("overrides", Destination::Overrides),
+    ("page", Destination::Page),
+    ("inline", Destination::Inline),
+];
+
+impl FromStr for Destination {
+    type Err = DestinationError;
+
+    fn from_str(text: &str) -> Result<Destination, DestinationError> {
+        if let Some((_, known)) = WORDS.iter().find(|(word, _)| *word == text) {
+            return Ok(known.clone());
+        }
+        if let Ok(place) = text.parse() {
+            return Ok(Destination::Rule(place));
+        }
+        let is_sheet = text.to_ascii_lowercase().ends_with(".css");
+        match SitePath::new(text) {
+            Ok(file) if is_sheet => Ok(Destination::File(file)),
+            _ => Err(DestinationError {
+                given: text.to_owned(),
+            }),
+        }
+    }
+}
+
+impl fmt::Display for Destination {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Destination::Rule(place) => place.fmt(f),
+            Destination::File(file) => f.write_str(file),
+            word => {
+                let known = WORDS.iter().find(|(_, known)| known == word);
+                f.write_str(known.map_or("", |(text, _)| text))
             }
-            return Ok(Goal {
-                sheet: GoalSheet::Listed(found.styles.clone()),
-                at: Some(at),
-                warnings: not_last(page, at, "the embedded sheet"),
-            });
         }
-    };
-    let here = listed(page).rfind(|(_, s)| s.styles.sheet().text().name() == name);
-    if let Some((at, found)) = here {
-        let mut warnings = not_last(page, at, name);
-        if let Some(gate) = found.closed_gate() {
-            let condition = &gate.condition;
-            warnings.push(format!(
-                "{name} is off on this page: {condition} does not hold"
-            ));
-        }
-        return Ok(Goal {
-            sheet: GoalSheet::Listed(found.styles.clone()),
-            at: Some(at),
-            warnings,
-        });
     }
-    let other = around.sheets.iter().find(|text| text.name() == name);
-    let text = other.ok_or_else(|| {
-        refused(
-            name,
-            "there is no such sheet in the site; make it with `fingerpost edit new-sheet`",
+}
+
+impl Serialize for Destination {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_str(self)
+    }
+}
+
+impl<'de> Deserialize<'de> for Destination {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Destination, D::Error> {
+        let text = String::deserialize(deserializer)?;
+        text.parse().map_err(serde::de::Error::custom)
+    }
+}
+
+#[cfg(feature = "schemas")]
+impl schemars::JsonSchema for Destination {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        "Destination".into()
+    }
+
+    fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        schemars::json_schema!({
+            "type": "string",
+            "description": "winning, sources, overrides, page, inline, a sheet of the site, or a rule's place: FILE:LINE or FILE:LINE:COLUMN"
+        })
+    }
+}
+
+impl Destination {
+    /// Whether it is the one that is taken where none is named.
+    pub(crate) fn is_default(&self) -> bool {
+        *self == Destination::default()
+    }
+
+    /// Whether a rule of a sheet is written, rather than what is there changed.
+    pub(super) fn is_sheet(&self) -> bool {
+        matches!(
+            self,
+            Destination::Page | Destination::Overrides | Destination::File(_)
         )
-    })?;
-    Ok(Goal {
-        sheet: GoalSheet::Other(Sheet::parse(text.clone(), text.span())),
-        at: None,
-        warnings: vec![format!(
-            "{name} is not on this page, so that nothing changes here; link it"
-        )],
-    })
-}
-
-/// The site's own sheets of a page, outside of shadow trees.
-fn listed(page: &Page) -> impl DoubleEndedIterator<Item = (u32, &crate::page::PageSheet)> {
-    let all = page.sheets().iter().enumerate();
-    all.filter(|(_, s)| s.origin == Origin::Author && s.host.is_none())
-        .map(|(at, s)| (at as u32, s))
-}
-
-fn not_last(page: &Page, at: u32, name: &str) -> Vec<String> {
-    let later: Vec<String> = listed(page)
-        .filter(|(other, s)| *other > at && s.closed_gate().is_none())
-        .map(|(_, s)| {
-            let name = s.styles.sheet().text().name();
-            match s.arrival {
-                Arrival::Style(_) => format!("the embedded sheet of {name}"),
-                _ => name.to_owned(),
-            }
-        })
-        .collect();
-    match &later[..] {
-        [] => Vec::new(),
-        [one] => vec![format!(
-            "{name} is not the last sheet: {one} comes after it"
-        )],
-        many => vec![format!(
-            "{name} is not the last sheet: {} come after it",
-            many.join(" and ")
-        )],
     }
-}
 
-/// What must be beaten for a property of one target.
-pub(super) struct Opponent {
-    pub rank: Rank,
-    reference: DeclarationRef,
-}
-
-pub(super) fn opponent(
-    styles: &Styles<'_>,
-    target: &Target,
-    property: &PropertyName,
-) -> Option<Opponent> {
-    let longhands = super::find::longhands(property);
-    let all = longhands.iter().filter_map(|longhand| {
-        let contest = styles.contest(target, longhand).contest;
-        let winner = contest.winning()?;
-        Some(Opponent {
-            rank: winner.rank,
-            reference: winner.declaration,
-        })
-    });
-    all.max_by(|a, b| a.rank.compare(&b.rank).ordering)
-}
-
-/// What declarations need to win.
-#[derive(Default)]
-struct Demand {
-    /// The least specificity of their selector.
-    least: Option<Specificity>,
-    /// The conditions of what they beat.
-    conditions: Vec<String>,
-    /// Where the strongest of that stands.
-    from: String,
-    /// The rule of the same sheet behind which they must stand.
-    behind: Option<RuleId>,
-    warnings: Vec<String>,
-}
-
-/// What declarations in the sheet at `goal` need to win, and `!important` for those that need it.
-fn demand(
-    styles: &Styles<'_>,
-    targets: &[Target],
-    wanted: &mut [Declared],
-    goal: Option<u32>,
-) -> Result<Demand, EditError> {
-    let page = styles.page();
-    let mut demand = Demand::default();
-    for declaration in wanted {
-        let name = property(&declaration.name)?;
-        for target in targets {
-            let Some(opponent) = opponent(styles, target, &name) else {
-                continue;
-            };
-            let rank = opponent.rank;
-            if rank.origin != Origin::Author {
-                continue;
-            }
-            if rank.attached {
-                return Err(EditError::NotThere {
-                    place: ElementSummary::of_target(page, target).place.to_string(),
-                    why: format!(
-                        "its style attribute sets {name}, which no sheet beats without \
-                         !important; change it in its place"
-                    ),
-                });
-            }
-            if rank.important && !declaration.important {
-                declaration.important = true;
-                demand.warnings.push(format!(
-                    "{name} is marked !important, for what it has to beat is"
-                ));
-            }
-            demand.meet(page, &opponent, goal);
-            if rank.important && rank.layer != LayerOrder::UNLAYERED {
-                demand.warnings.push(format!(
-                    "{name} is !important in a layer at {}, which nothing outside of layers beats",
-                    demand.from
-                ));
-            }
+    /// What it is called in a sentence, where it is a sheet.
+    pub(super) fn sheet_name(&self) -> Option<&str> {
+        match self {
+            Destination::Page => Some("the page's <style>"),
+            Destination::Overrides => Some("the override sheet"),
+            Destination::File(name) => Some(name),
+            Destination::Sources
+            | Destination::Winning
+            | Destination::Rule(_)
+            | Destination::Inline => None,
         }
     }
-    Ok(demand)
-}
-
-impl Demand {
-    fn meet(&mut self, page: &Page, opponent: &Opponent, goal: Option<u32>) {
-        let rank = opponent.rank;
-        // What stands in a layer is weaker whatever its selector; one that stands later in the order
-        // needs no more than the same specificity.
-        if rank.layer == LayerOrder::UNLAYERED {
-            let after = goal.is_none_or(|at| at >= rank.order.sheet);
-            let needed = match after {
-                true => rank.specificity,
-                false => above(rank.specificity),
-            };
-            self.least = Some(self.least.map_or(needed, |known| known.max(needed)));
-        }
-        let SheetRef::Listed(at) = opponent.reference.sheet else {
-            return;
-        };
-        let sheet = page.sheet(at).styles.sheet();
-        let rule = sheet.declaration(opponent.reference.id).rule;
-        let around = conditions_of(sheet, rule);
-        if around.len() > self.conditions.len() {
-            self.conditions = around;
-        }
-        if Some(at) == goal && self.behind.is_none_or(|known| known < rule) {
-            self.behind = Some(rule);
-        }
-        let start = sheet.rule(rule).span.start();
-        self.from = sheet.place(start).to_string();
-    }
-}
-
-/// Puts declarations for some elements into a sheet, so that they win there.
-pub(super) fn put_into(at: &At<'_, '_>, what: RuleRequest) -> Result<Proposal, EditError> {
-    let (styles, page) = (at.styles, at.page());
-    let goal = sheet_for(page, &at.intent.into, at.around)?;
-    let sheet = goal.sheet();
-    let mut warnings = goal.warnings.clone();
-    let mut wanted = what.declared;
-    let targets = &what.targets;
-    let demand = demand(styles, targets, &mut wanted, goal.at)?;
-    warnings.extend(demand.warnings);
-    let selector = match what.selector.as_deref() {
-        Some(given) => {
-            selectors(given)?;
-            given.trim().to_owned()
-        }
-        None => {
-            let asked = at.intent.element.as_deref().filter(|_| at.intent.each);
-            let chosen = chosen(page, targets, demand.least, asked)?;
-            if chosen.raised {
-                warnings.push(format!(
-                    "the selector is {} and not {}, to be as strong as the rule at {}",
-                    chosen.selector, chosen.shortest, demand.from
-                ));
-            }
-            if chosen.unwanted > 0 {
-                warnings.push(format!(
-                    "{} also reaches {} elements that were not meant",
-                    chosen.selector, chosen.unwanted
-                ));
-            }
-            if chosen.hashed {
-                warnings.push(format!(
-                    "{} is made of a name that a program made up; it may change",
-                    chosen.selector
-                ));
-            }
-            chosen.selector
-        }
-    };
-    if sheet.text().authored().is_some() {
-        warnings.push(format!(
-            "{} is made from other files; the next build will overwrite the change",
-            sheet.text().name()
-        ));
-    }
-    warnings.extend(on_other_pages(page, &selector, at.around));
-    let place = Placing {
-        styles,
-        sheet,
-        at: goal.at,
-        targets,
-        behind: demand.behind,
-    };
-    let (changes, ops) = place.written(&demand.conditions, &selector, &wanted)?;
-    warnings.dedup();
-    let patch = Patch::new(changes).map_err(|_| EditError::Nothing {
-        why: "the same property is given twice".to_owned(),
-    })?;
-    Ok(Proposal {
-        changes: vec![FileChange::new(sheet.text().name(), patch)],
-        meant: Meant::styles(goal.key(), ops),
-        was: Some(selector),
-        warnings,
-        // It goes where it was asked to go.
-        followed: true,
-        ..Proposal::default()
-    })
-}
-
-/// What a selector reaches on other pages of the site.
-fn on_other_pages(page: &Page, selector: &str, around: &SiteContext) -> Option<String> {
-    let list = SelectorList::parse(selector).ok()?;
-    let states = States::default();
-    let here = page.document().text().name();
-    let others = around.documents.iter().filter(|d| d.text().name() != here);
-    let counts = others.map(|document| {
-        let matcher = Matcher::new(document, &states);
-        let all = document.elements().iter();
-        all.filter(|id| matcher.matches_list(&list, **id)).count()
-    });
-    let reached: Vec<usize> = counts.filter(|count| *count > 0).collect();
-    let total: usize = reached.iter().sum();
-    let elements = if total == 1 { "element" } else { "elements" };
-    let pages = if reached.len() == 1 { "page" } else { "pages" };
-    (total > 0).then(|| {
-        format!(
-            "{selector} also reaches {total} {elements} on {} other {pages}",
-            reached.len()
-        )
-    })
-}
-
-fn above(specificity: Specificity) -> Specificity {
-    Specificity {
-        types: specificity.types + 1,
-        ..specificity
-    }
-}
-
-/// The at-rules around a rule that say when it applies, the outermost first.
-pub(super) fn conditions_of(sheet: &Sheet, rule: RuleId) -> Vec<String> {
-    let above = std::iter::successors(sheet.rule(rule).parent, |id| sheet.rule(*id).parent);
-    let mut found: Vec<String> = above
-        .filter(|id| is_condition(&sheet.rule(*id).kind))
-        .map(|id| head(sheet, id))
-        .collect();
-    found.reverse();
-    found
-}
-
-fn is_condition(kind: &RuleKind) -> bool {
-    matches!(
-        kind,
-        RuleKind::At(AtRule::Media | AtRule::Supports | AtRule::Container)
-    )
-}
-
-/// `@media (max-width: 600px)`, white space folded.
-fn head(sheet: &Sheet, id: RuleId) -> String {
-    let rule = sheet.rule(id);
-    let name = sheet.text().slice(rule.name);
-    let prelude = fold(sheet.prelude_source(rule));
-    format!("{name} {prelude}").trim().to_owned()
-}
-
-/// Where in a sheet declarations for some targets go.
-struct Placing<'a> {
-    styles: &'a Styles<'a>,
-    sheet: &'a Sheet,
-    /// Where the sheet stands among the page's.
-    at: Option<u32>,
-    targets: &'a [Target],
-    /// The rule of the sheet that is to be beaten.
-    behind: Option<RuleId>,
-}
-
-type Written = (Vec<Replacement>, Vec<StyleOp>);
-
-impl Placing<'_> {
-    /// The change of the sheet that gives a selector some declarations, and what it means.
-    fn written(
-        &self,
-        conditions: &[String],
-        selector: &str,
-        wanted: &[Declared],
-    ) -> Result<Written, EditError> {
-        let sheet = self.sheet;
-        let rules = rules_under(sheet, conditions);
-        let late = |id: &&RuleId| self.behind.is_none_or(|other| **id >= other);
-        let named = |id: &RuleId| fold(sheet.prelude_source(sheet.rule(*id)));
-        let same = rules
-            .iter()
-            .rev()
-            .filter(late)
-            .find(|id| named(id) == fold(selector));
-        if let Some(rule) = same {
-            return merged(sheet, *rule, wanted);
-        }
-        let mut alike = rules.iter().rev().filter(late);
-        if let Some(rule) = alike.find(|id| says_just(sheet, **id, wanted))
-            && !rules.iter().any(|id| id > rule && self.reaches(*id))
-            && let Some(last) = sheet.members(*rule).last()
-        {
-            let comma = comma_of(sheet, *rule);
-            let prelude = sheet.prelude_source(sheet.rule(*rule));
-            let op = StyleOp::Prelude(*rule, format!("{prelude}, {selector}"));
-            let change = insertion(last.end(), format!("{comma}{selector}"));
-            return Ok((vec![change], vec![op]));
-        }
-        let (at, text, parent, source) = match (rules.last(), conditions) {
-            (_, []) => {
-                let new = new_rule(sheet, None, selector, wanted)?;
-                (new.at, new.text, None, new.source)
-            }
-            (Some(last), _) => {
-                let new = new_rule(sheet, Some(*last), selector, wanted)?;
-                (new.at, new.text, sheet.rule(*last).parent, new.source)
-            }
-            (None, conditions) => {
-                let formatting = Formatting::of(sheet, None);
-                let source = in_conditions(&formatting, conditions, selector, wanted);
-                let (at, text) = end_of_sheet(sheet, &source)?;
-                (at, text, None, source)
-            }
-        };
-        Ok((
-            vec![insertion(at, text)],
-            vec![StyleOp::Rules(parent, source)],
-        ))
-    }
-
-    /// Whether a rule matches one of the targets.
-    fn reaches(&self, rule: RuleId) -> bool {
-        let Some(at) = self.at else { return false };
-        let mut targets = self.targets.iter();
-        targets.any(|target| self.styles.matched_rule(target, at, rule).is_some())
-    }
-}
-
-/// The style rules that stand directly under some conditions.
-fn rules_under(sheet: &Sheet, conditions: &[String]) -> Vec<RuleId> {
-    let all = sheet
-        .rules()
-        .filter(|(_, rule)| rule.kind == RuleKind::Style);
-    all.filter(|(id, rule)| {
-        let plain = std::iter::successors(rule.parent, |id| sheet.rule(*id).parent)
-            .all(|id| is_condition(&sheet.rule(id).kind));
-        plain && conditions_of(sheet, *id) == conditions
-    })
-    .map(|(id, _)| id)
-    .collect()
-}
-
-/// Whether a rule holds just these declarations.
-fn says_just(sheet: &Sheet, rule: RuleId, wanted: &[Declared]) -> bool {
-    let plain = sheet
-        .items(sheet.rule(rule))
-        .iter()
-        .all(|i| matches!(i, Item::Declaration(_)));
-    let own: Vec<_> = sheet.declarations_of(rule).map(|(_, d)| d).collect();
-    plain
-        && own.len() == wanted.len()
-        && own.iter().zip(wanted).all(|(d, w)| {
-            sheet.name_source(d).eq_ignore_ascii_case(&w.name)
-                && fold(sheet.value_source(d)) == fold(&w.value)
-                && d.important.is_some() == w.important
-        })
-}
-
-/// What keeps the selectors of a rule apart, or would as the sheet writes its lists.
-fn comma_of(sheet: &Sheet, rule: RuleId) -> String {
-    if let [.., one, two] = sheet.members(rule)[..] {
-        let between = sheet
-            .text()
-            .slice(crate::text::TextRange::new(one.end(), two.start()));
-        if between.trim() == "," {
-            return between.to_owned();
-        }
-    }
-    aligned(&Formatting::of(sheet, Some(rule)).comma, sheet, rule)
-}
-
-/// Declarations put into a rule: into those of the same property that it has, else behind its last.
-fn merged(sheet: &Sheet, rule: RuleId, wanted: &[Declared]) -> Result<Written, EditError> {
-    let mut replacements = Vec::new();
-    let mut ops = Vec::new();
-    let mut more: Vec<Declared> = Vec::new();
-    for declared in wanted {
-        let Some(id) = super::find::last_named(sheet, rule, &declared.name) else {
-            more.push(declared.clone());
-            continue;
-        };
-        let own = sheet.declaration(id);
-        if fold(sheet.value_source(own)) != declared.value {
-            replacements.push(replacement(own.value, declared.value.clone()));
-            ops.push(StyleOp::Value(id, declared.value.clone()));
-        }
-        if declared.important && own.important.is_none() {
-            replacements.push(insertion(own.value.end(), " !important"));
-            ops.push(StyleOp::Important(id, true));
-        }
-    }
-    if !more.is_empty() {
-        replacements.extend(in_rule(sheet, rule, &more));
-        ops.extend(more.into_iter().map(|d| StyleOp::New(rule, d)));
-    }
-    if replacements.is_empty() {
-        return Err(EditError::Nothing {
-            why: format!(
-                "the rule at {} says so already",
-                sheet.place(sheet.rule(rule).span.start())
-            ),
-        });
-    }
-    Ok((replacements, ops))
-}
-
-/// A rule in the at-rules that say when it applies, the outermost first.
-pub(super) fn in_conditions(
-    formatting: &Formatting,
-    conditions: &[String],
-    selector: &str,
-    wanted: &[Declared],
-) -> String {
-    let depth = conditions.len();
-    let indent = |levels: usize| formatting.step.repeat(levels);
-    let mut text = String::new();
-    for (level, condition) in conditions.iter().enumerate() {
-        text.push_str(&format!(
-            "{}{condition} {{{}",
-            indent(level),
-            formatting.ending
-        ));
-    }
-    text.push_str(&indent(depth));
-    text.push_str(&formatting.rule(&indent(depth), selector, wanted));
-    for level in (0..depth).rev() {
-        text.push_str(&format!("{}{}}}", formatting.ending, indent(level)));
-    }
-    text
 }

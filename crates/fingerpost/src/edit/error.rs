@@ -2,6 +2,7 @@
 
 use thiserror::Error;
 
+use super::destination::{Destination, DestinationKind};
 use crate::question::find::FindError;
 use crate::text::{EncodingError, Place};
 
@@ -15,12 +16,19 @@ pub enum EditError {
     /// The edit needs an element.
     #[error("this change needs an element; name one")]
     NoElement,
-    /// The change can't be made in the place that was asked for.
-    #[error("this change can't be made there; leave out --in, --here and --into")]
-    NotElsewhere,
+    /// The change can't be written where it was asked for.
+    #[error("{kind} can't be written to '{given}'; {}", can_go(.takes))]
+    DestinationNotTaken {
+        /// The kind of change.
+        kind: &'static str,
+        /// The destination asked for.
+        given: Destination,
+        /// Where it can be written.
+        takes: &'static [DestinationKind],
+    },
     /// The patched text would not be what was meant.
     #[error("{place}: refused, for {why}")]
-    Astray {
+    Unintended {
         /// Where.
         place: String,
         /// What would be there instead, or be lost.
@@ -31,7 +39,7 @@ pub enum EditError {
     Encoding(#[from] EncodingError),
     /// Markup that can't be put in.
     #[error("this markup can't be put in: {problem}: {}", shortened(.given))]
-    NoMarkup {
+    InvalidMarkup {
         /// As given.
         given: String,
         /// What is wrong.
@@ -39,7 +47,7 @@ pub enum EditError {
     },
     /// A rule or a part of one that can't be read.
     #[error("'{given}': {problem}")]
-    NoRuleText {
+    InvalidRule {
         /// As given.
         given: String,
         /// What is wrong and what was expected.
@@ -47,7 +55,7 @@ pub enum EditError {
     },
     /// No property has the name.
     #[error("no property is called '{name}'{}", meant(.nearest.as_deref()))]
-    NoProperty {
+    UnknownProperty {
         /// As given.
         name: String,
         /// One that may be meant.
@@ -73,7 +81,7 @@ pub enum EditError {
     },
     /// The value is not a number that could be stepped.
     #[error("{property} is '{value}', which is not a single number; {}", instead(.part.as_deref()))]
-    NoNumber {
+    NotANumber {
         /// The property.
         property: String,
         /// Its value.
@@ -83,7 +91,7 @@ pub enum EditError {
     },
     /// The step is not a number.
     #[error("'{by}' is not a step; expected a number such as +1 or -0.1")]
-    NoStep {
+    InvalidStep {
         /// As given.
         by: String,
     },
@@ -95,7 +103,7 @@ pub enum EditError {
     },
     /// What was given is not a place of a rule.
     #[error("'{given}' is not the place of a rule; expected one such as css/custom.css:4")]
-    NoPlace {
+    InvalidPlace {
         /// As given.
         given: String,
     },
@@ -147,7 +155,7 @@ pub enum EditError {
     },
     /// The name is none.
     #[error("'{name}' is not {what}")]
-    NoName {
+    InvalidName {
         /// What was expected, with its article.
         what: &'static str,
         /// As given.
@@ -155,13 +163,13 @@ pub enum EditError {
     },
     /// A class is none.
     #[error("'{class}' is not a class; write +name to add one and -name to take one off")]
-    NoClass {
+    InvalidClass {
         /// As given.
         class: String,
     },
     /// A selector can't be read.
     #[error("'{selector}' is not a valid selector: {problem}")]
-    NoSelector {
+    InvalidSelector {
         /// As given.
         selector: String,
         /// What is wrong and what was expected.
@@ -169,7 +177,7 @@ pub enum EditError {
     },
     /// Declarations can't be read.
     #[error("'{given}': {problem}")]
-    NoDeclarations {
+    InvalidDeclarations {
         /// As given.
         given: String,
         /// What is wrong and what was expected.
@@ -194,6 +202,17 @@ pub enum EditError {
         /// The place of the other.
         second: Place,
     },
+}
+
+/// The destinations that a kind takes, in half a sentence.
+fn can_go(takes: &[DestinationKind]) -> String {
+    match takes {
+        [DestinationKind::Sources] => "it has only one destination, so name none".to_owned(),
+        takes => {
+            let names: Vec<String> = takes.iter().map(ToString::to_string).collect();
+            format!("expected one of: {}", names.join(", "))
+        }
+    }
 }
 
 fn meant(nearest: Option<&str>) -> String {

@@ -1,13 +1,13 @@
 //! What a person gives to an edit, read by itself before it goes anywhere: values, declarations,
 //! selectors, rules. What is given must end where it ends.
 
-use super::EditError;
-use super::meant::Declared;
-use super::place::{Sought, property, spot_at};
+use crate::edit::error::EditError;
+use crate::edit::expected::Declared;
+use crate::edit::plan::rule_at::{Sought, property, spot_at};
 use crate::page::{Page, PropertyName};
 use crate::selector::SelectorList;
 use crate::sheet::{Item, RuleId, Sheet, Token, TokenKind};
-use crate::text::{Cut, Text};
+use crate::text::{Cut, PlaceQuery, Text};
 use crate::value::declared::{Meaning, meaning};
 use crate::value::substitution::value_tokens;
 
@@ -109,7 +109,7 @@ pub(super) fn value_of(property: &PropertyName, value: &str) -> Result<(), EditE
 
 /// Declarations as they are given: `color: navy; top: 0`.
 pub(super) fn declarations(given: &str) -> Result<Vec<Declared>, EditError> {
-    let bad = |problem: String| EditError::NoDeclarations {
+    let bad = |problem: String| EditError::InvalidDeclarations {
         given: given.to_owned(),
         problem,
     };
@@ -154,7 +154,7 @@ pub fn declared(given: &str) -> Vec<(String, String)> {
 }
 
 /// The selector list of the rule at a place of a page's sheets, `FILE:LINE` or `FILE:LINE:COLUMN`.
-pub fn selectors_at(page: &Page, place: &str) -> Option<String> {
+pub fn selectors_at(page: &Page, place: &PlaceQuery) -> Option<String> {
     let styles = page.styles();
     let at = spot_at(&styles, place, Sought::Style, None).ok()?.rule;
     let sheet = at.sheet(&styles);
@@ -163,7 +163,7 @@ pub fn selectors_at(page: &Page, place: &str) -> Option<String> {
 
 /// Reads a selector list, as it may stand in a sheet.
 pub(super) fn selectors(given: &str) -> Result<SelectorList, EditError> {
-    let bad = |problem: String| EditError::NoSelector {
+    let bad = |problem: String| EditError::InvalidSelector {
         selector: given.to_owned(),
         problem,
     };
@@ -176,7 +176,7 @@ pub(super) fn selectors(given: &str) -> Result<SelectorList, EditError> {
 /// The condition or the name behind an at-rule's keyword.
 pub(super) fn prelude(given: &str) -> Result<String, EditError> {
     let trimmed = given.trim();
-    let bad = |problem: String| EditError::NoRuleText {
+    let bad = |problem: String| EditError::InvalidRule {
         given: given.to_owned(),
         problem,
     };
@@ -197,7 +197,7 @@ pub(super) fn prelude(given: &str) -> Result<String, EditError> {
 
 /// One rule or at-rule as it is given, alone and closed.
 pub(super) fn one_rule(given: &str) -> Result<Sheet, EditError> {
-    let bad = |problem: String| EditError::NoRuleText {
+    let bad = |problem: String| EditError::InvalidRule {
         given: given.to_owned(),
         problem,
     };
@@ -226,7 +226,7 @@ pub(super) fn one_rule(given: &str) -> Result<Sheet, EditError> {
 /// A sheet as it is given: everything in it closed.
 pub(super) fn one_sheet(given: &str) -> Result<(), EditError> {
     match left_open(given, &value_tokens(given)) {
-        Some(problem) => Err(EditError::NoRuleText {
+        Some(problem) => Err(EditError::InvalidRule {
             given: given.to_owned(),
             problem,
         }),
@@ -238,10 +238,10 @@ pub(super) fn one_sheet(given: &str) -> Result<(), EditError> {
 /// take along what stands behind it.
 pub(super) fn markup(given: &str) -> Result<(), EditError> {
     const BEHIND: &str = "fingerpost-behind";
-    let tags = super::meant::Tag::all_in(&format!("{given}<{BEHIND}>"));
+    let tags = crate::edit::expected::Tag::all_in(&format!("{given}<{BEHIND}>"));
     match tags.last() {
         Some(tag) if tag.name == BEHIND => Ok(()),
-        _ => Err(EditError::NoMarkup {
+        _ => Err(EditError::InvalidMarkup {
             given: given.to_owned(),
             problem:
                 "a comment, a tag, or an element such as <script> or <textarea> is never closed, \

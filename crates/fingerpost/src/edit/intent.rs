@@ -6,8 +6,10 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::kinds::{self, Change};
-use crate::text::SitePath;
+use crate::edit::destination::Destination;
+use crate::edit::kinds::{self, Change};
+use crate::question::find::ElementQuery;
+use crate::text::PlaceError;
 
 /// What was asked for.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -19,16 +21,16 @@ pub struct Intent {
     /// The element, as a question names one: a selector, a text in quotation marks, a place, a line or `@12`. Changes of
     /// rules need none.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub element: Option<String>,
+    pub element: Option<ElementQuery>,
     /// Every element that is found, not just one.
     #[serde(default, skip_serializing_if = "is_false")]
     pub each: bool,
     /// On which pages, besides that one.
     #[serde(default, skip_serializing_if = "Pages::is_this")]
     pub pages: Pages,
-    /// Where a change of a style goes.
-    #[serde(default, skip_serializing_if = "Where::is_place")]
-    pub into: Where,
+    /// Where a change of a style is written.
+    #[serde(default, skip_serializing_if = "Destination::is_default")]
+    pub into: Destination,
     /// What changes.
     pub change: Change,
 }
@@ -54,51 +56,6 @@ pub enum Pages {
 impl Pages {
     fn is_this(&self) -> bool {
         *self == Pages::This
-    }
-}
-
-/// Where a change of a style goes: one place, and no other.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
-pub enum Where {
-    /// Where the declaration stands that wins now; in the file that its author wrote, where a source
-    /// map names one.
-    #[default]
-    Place,
-    /// A rule or a declaration by its place, `FILE:LINE` or `FILE:LINE:COLUMN`.
-    At(String),
-    /// The element's own style attribute.
-    Here,
-    /// The page's last embedded sheet.
-    Embedded,
-    /// The site's override sheet, which `fingerpost.toml` names.
-    Custom,
-    /// A sheet of the page.
-    Sheet(SitePath),
-    /// Where the declaration stands that wins now, in the sheet that is served, whatever it was made
-    /// from.
-    Served,
-}
-
-impl Where {
-    fn is_place(&self) -> bool {
-        *self == Where::Place
-    }
-
-    /// Whether a rule of a sheet is written, rather than what is there changed.
-    pub(super) fn is_sheet(&self) -> bool {
-        matches!(self, Where::Embedded | Where::Custom | Where::Sheet(_))
-    }
-
-    /// What it is called in a sentence, where it is a sheet.
-    pub(super) fn sheet_name(&self) -> Option<&str> {
-        match self {
-            Where::Embedded => Some("the embedded sheet"),
-            Where::Custom => Some("the override sheet"),
-            Where::Sheet(name) => Some(name),
-            Where::Place | Where::At(_) | Where::Here | Where::Served => None,
-        }
     }
 }
 
@@ -134,17 +91,20 @@ impl Intent {
     pub fn new(page: &str, element: &str, change: impl Into<Change>) -> Intent {
         Intent {
             page: page.to_owned(),
-            element: Some(element.to_owned()),
+            element: Some(ElementQuery::parse(element)),
             each: false,
             pages: Pages::This,
-            into: Where::Place,
+            into: Destination::Sources,
             change: change.into(),
         }
     }
 
     /// Turns the intent to something else: the place of another rule where it is about one, another element
     /// otherwise.
-    pub fn retarget(&mut self, what: &str) {
+    ///
+    /// # Errors
+    /// Where it is about a rule and the text is not a place.
+    pub fn retarget(&mut self, to: &str) -> Result<(), PlaceError> {
         let place = match &mut self.change {
             Change::Selector(kinds::Selector { rule, .. })
             | Change::MoveRule(kinds::MoveRule { rule, .. })
@@ -153,10 +113,14 @@ impl Intent {
             | Change::Condition(kinds::Condition { rule, .. })
             | Change::Enclose(kinds::Enclose { rule, .. }) => rule,
             _ => match &mut self.into {
-                Where::At(place) => place,
-                _ => self.element.get_or_insert_default(),
+                Destination::Rule(place) => place,
+                _ => {
+                    self.element = Some(ElementQuery::parse(to));
+                    return Ok(());
+                }
             },
         };
-        what.clone_into(place);
+        *place = to.parse()?;
+        Ok(())
     }
 }

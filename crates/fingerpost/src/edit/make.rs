@@ -3,14 +3,20 @@
 
 use std::collections::{BTreeMap, HashSet};
 
-use super::destination::{SiteContext, put_into};
-use super::intent::{Intent, Where};
-use super::kinds::{About, Kind, Told};
-use super::warnings::warnings;
-use super::{At, Edit, EditError, FileChange, Proposal, authored, check};
+use crate::edit::check;
+use crate::edit::check::warnings::warnings;
+use crate::edit::destination::Destination;
+use crate::edit::error::EditError;
+use crate::edit::file_change::{Edit, FileChange};
+use crate::edit::intent::Intent;
+use crate::edit::kinds::{About, Kind, SummaryContext};
+use crate::edit::plan::sheet_rule::put_into;
+use crate::edit::plan::sources;
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::site_context::SiteContext;
 use crate::page::{Page, Target};
 use crate::question::ElementSummary;
-use crate::question::find::{ElementQuery, elements, find_one, in_templates};
+use crate::question::find::{elements, find_one, in_templates};
 use crate::text::{Patch, PatchError, Replacement, TextRange};
 
 /// Turns an intent into an edit of the files that a page is made of, as the page has them.
@@ -34,13 +40,13 @@ pub fn make_in(page: &Page, intent: &Intent, around: &SiteContext) -> Result<Edi
         around,
     };
     let kind = intent.change.kind();
-    if !kind.takes(&intent.into) {
-        return Err(EditError::NotElsewhere);
+    if !kind.info().takes(&intent.into) {
+        return Err(kind.info().refuses(&intent.into));
     }
     let targets = targets(page, intent, kind)?;
     let mut whole = made(&at, kind, &targets)?;
-    if !whole.followed && intent.into != Where::Served {
-        authored::follow(page, &mut whole)?;
+    if !whole.followed && intent.into != Destination::Winning {
+        sources::follow(page, &mut whole)?;
     }
     if !whole.checked {
         let came = check::check(page, around, &whole.changes, &whole.meant)?;
@@ -88,34 +94,34 @@ pub fn subjects(page: &Page, intent: &Intent) -> Result<Vec<Target>, EditError> 
 }
 
 fn targets(page: &Page, intent: &Intent, kind: &dyn Kind) -> Result<Vec<Target>, EditError> {
-    if matches!(kind.about(), About::Rule | About::Site) {
+    if matches!(kind.info().about, About::Rule | About::Site) {
         return Ok(Vec::new());
     }
     let Some(element) = &intent.element else {
-        return match kind.about() {
+        return match kind.info().about {
             About::Element => Err(EditError::NoElement),
             About::ElementOrRoot => Ok(vec![Target::from(page.document().root_element())]),
             About::MaybeElement | About::Rule | About::Site => Ok(Vec::new()),
         };
     };
-    let what = ElementQuery::parse(element);
-    let hidden = || match kind.about() {
+    let what = element;
+    let hidden = || match kind.info().about {
         // What stands in a template has no styles, but its markup can be changed.
-        About::Element => in_templates(page, &what),
+        About::Element => in_templates(page, what),
         _ => Vec::new(),
     };
     if intent.each {
-        let mut found = elements(page, &what)?;
+        let mut found = elements(page, what)?;
         if found.is_empty() {
             found = hidden();
         }
         if found.is_empty() {
             // Says what nearly matches.
-            find_one(page, &what)?;
+            find_one(page, what)?;
         }
         return Ok(found.into_iter().map(Target::from).collect());
     }
-    match (find_one(page, &what), &hidden()[..]) {
+    match (find_one(page, what), &hidden()[..]) {
         (Err(crate::question::find::FindError::NotFound { .. }), [only]) => {
             Ok(vec![Target::from(*only)])
         }
@@ -227,14 +233,14 @@ fn summary(
         [one] => ElementSummary::of_target(page, one).label(),
         many => format!("{} elements", many.len()),
     };
-    let summary = kind.summary(&Told {
+    let summary = kind.summary(&SummaryContext {
         who: &who,
         on: &intent.page,
         was,
     });
     match &intent.into {
-        Where::At(place) => format!("{summary}, in the rule at {place}"),
-        Where::Here => format!("{summary}, in its style attribute"),
+        Destination::Rule(place) => format!("{summary}, in the rule at {place}"),
+        Destination::Inline => format!("{summary}, in its style attribute"),
         _ => summary,
     }
 }

@@ -5,7 +5,7 @@
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
-use super::intent::Intent;
+use crate::edit::intent::Intent;
 
 /// The version of the script format.
 pub const SCRIPT_VERSION: u32 = 3;

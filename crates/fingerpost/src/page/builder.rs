@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use super::{LoadError, Page, Request};
-use crate::condition::Conditions;
+use crate::environment::Environment;
 use crate::markup::Document;
 use crate::text::Text;
 
@@ -52,7 +52,7 @@ impl Loader for HashMap<String, Arc<Text>> {
 #[must_use = "a page comes with `build`"]
 pub struct PageBuilder<'a> {
     text: Arc<Text>,
-    conditions: Option<Conditions>,
+    environment: Option<Environment>,
     user_sheet: Option<Arc<Text>>,
     loader: Box<dyn Loader + 'a>,
     before: Option<&'a Page>,
@@ -62,7 +62,7 @@ impl std::fmt::Debug for PageBuilder<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.debug_struct("PageBuilder")
             .field("text", &self.text.name())
-            .field("conditions", &self.conditions)
+            .field("conditions", &self.environment)
             .finish_non_exhaustive()
     }
 }
@@ -78,7 +78,7 @@ impl Page {
     pub fn builder<'a>(text: Arc<Text>) -> PageBuilder<'a> {
         PageBuilder {
             text,
-            conditions: None,
+            environment: None,
             user_sheet: None,
             loader: Box::new(HashMap::new()),
             before: None,
@@ -88,8 +88,8 @@ impl Page {
 
 impl<'a> PageBuilder<'a> {
     /// The surroundings: the viewport, the medium, the reader's preferences.
-    pub fn conditions(mut self, conditions: Conditions) -> Self {
-        self.conditions = Some(conditions);
+    pub fn environment(mut self, environment: Environment) -> Self {
+        self.environment = Some(environment);
         self
     }
 
@@ -115,16 +115,16 @@ impl<'a> PageBuilder<'a> {
     /// Parses the page and loads its sheets.
     pub fn build(mut self) -> Page {
         let before = self.before;
-        let conditions = self.conditions.unwrap_or_else(|| {
-            before.map_or_else(Conditions::default, |before| before.conditions().clone())
+        let environment = self.environment.unwrap_or_else(|| {
+            before.map_or_else(Environment::default, |before| before.environment().clone())
         });
         let text = self.text;
-        let scripts = conditions.has_scripts();
+        let scripts = environment.has_scripts();
         let known = before.filter(|before| {
             let known = before.document().text();
             let same = Arc::ptr_eq(known, &text)
                 || known.name() == text.name() && known.source() == text.source();
-            same && before.conditions().has_scripts() == scripts
+            same && before.environment().has_scripts() == scripts
         });
         let document = match (known, scripts) {
             (Some(before), _) => before.document.clone(),
@@ -132,6 +132,6 @@ impl<'a> PageBuilder<'a> {
             (None, false) => Arc::new(Document::parse_without_scripts(text)),
         };
         let loader = &mut *self.loader;
-        Page::of_document(document, self.user_sheet, conditions, loader, before)
+        Page::of_document(document, self.user_sheet, environment, loader, before)
     }
 }

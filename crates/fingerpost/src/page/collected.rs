@@ -80,7 +80,7 @@ impl Styles<'_> {
 
     /// The physical longhands and custom properties that the declarations of a target are about, whether
     /// they win or not.
-    pub(crate) fn spoken_of(&self, target: &Target) -> Vec<PropertyName> {
+    pub(crate) fn declared_properties(&self, target: &Target) -> Vec<PropertyName> {
         let declarations = self.declarations_of(target);
         let mut known: Vec<PropertyId> = declarations.known.iter().map(|(id, _)| *id).collect();
         known.dedup();

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::rules::{Blocked, ContainerGate};
 use super::styles::Styles;
 use super::target::{PropertyName, Target, known};
-use crate::condition::{Axes, ContainerQuery, Containers, Size, Truth, Verdict, Viewport};
+use crate::environment::{Axes, ContainerQuery, Containers, Size, Truth, Verdict, Viewport};
 use crate::markup::ElementId;
 use crate::selector::{Matcher, SelectorList};
 use crate::value::logical::WritingMode;

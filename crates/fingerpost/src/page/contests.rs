@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::Blocked;
 use super::styles::Styles;
 use super::target::{DeclarationRef, PropertyName, Target};
-use crate::cascade::{Contest, Rank, Turn};
+use crate::cascade::{Contest, Rank, Rollback};
 use crate::value::declared::Meaning;
 use crate::value::grammar::Mismatch;
 
@@ -97,9 +97,9 @@ impl Styles<'_> {
         let contest = Contest::decide(competing, |declaration| {
             let styles = self.sheet(declaration.sheet);
             match &styles.reading(declaration.id).meaning {
-                Meaning::Wide(word) if &**word == "revert" => Turn::Reverts,
-                Meaning::Wide(word) if &**word == "revert-layer" => Turn::RevertsLayer,
-                _ => Turn::Gives,
+                Meaning::Wide(word) if &**word == "revert" => Rollback::Reverts,
+                Meaning::Wide(word) if &**word == "revert-layer" => Rollback::RevertsLayer,
+                _ => Rollback::Gives,
             }
         });
         PropertyContest { contest, excluded }

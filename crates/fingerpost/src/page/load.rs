@@ -10,7 +10,7 @@ use thiserror::Error;
 use super::StyleSheet;
 use super::builder::Loader;
 use crate::cascade::Origin;
-use crate::condition::{Conditions, Verdict, media, supports};
+use crate::environment::{Environment, Verdict, media, supports};
 use crate::markup::{Content, Document, ElementId, NodeKind};
 use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet, Token, TokenKind, cover};
 use crate::text::{Text, TextRange};
@@ -183,7 +183,7 @@ fn built_in(name: &str, source: &str) -> Arc<StyleSheet> {
 }
 
 struct Collector<'a, 'b> {
-    conditions: &'a Conditions,
+    environment: &'a Environment,
     loader: &'a mut (dyn Loader + 'b),
     /// The sheets of the page before.
     known: &'a [PageSheet],
@@ -200,7 +200,7 @@ struct Collector<'a, 'b> {
 pub(super) fn load(
     document: &Document,
     user_sheet: Option<Arc<Text>>,
-    conditions: &Conditions,
+    environment: &Environment,
     loader: &mut dyn Loader,
     known: &[PageSheet],
 ) -> (Vec<PageSheet>, Vec<Failure>) {
@@ -217,7 +217,7 @@ pub(super) fn load(
         sheets.push(of_browser(quirks_sheet()));
     }
     let mut collector = Collector {
-        conditions,
+        environment,
         loader,
         known,
         quirks: document.is_quirks(),
@@ -278,7 +278,7 @@ impl Collector<'_, '_> {
         if query.is_empty() {
             return None;
         }
-        let verdict = media(query, &value_tokens(query), self.conditions);
+        let verdict = media(query, &value_tokens(query), self.environment);
         let condition = format!("media {query}");
         Some(Gate { condition, verdict })
     }
@@ -312,7 +312,7 @@ impl Collector<'_, '_> {
                 gates.push(Gate {
                     condition: said.to_owned(),
                     verdict: Verdict {
-                        truth: crate::condition::Truth::False,
+                        truth: crate::environment::Truth::False,
                         because: vec!["the link says so".to_owned()],
                     },
                 });
@@ -440,7 +440,7 @@ impl Collector<'_, '_> {
             let text = source[cover(import.media)].trim().to_owned();
             gates.push(Gate {
                 condition: format!("media {text}"),
-                verdict: media(source, import.media, self.conditions),
+                verdict: media(source, import.media, self.environment),
             });
         }
         let layer = match (outer_layer, import.layer) {

@@ -4,10 +4,10 @@ use std::cell::Cell;
 
 use super::styles::Styles;
 use super::target::{Target, known};
-use crate::condition::{Axes, ContainerQuery};
+use crate::environment::{Axes, ContainerQuery};
 use crate::markup::ElementId;
 use crate::value::measures::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT};
-use crate::value::{Asks, PropertyId};
+use crate::value::{Dependencies, PropertyId};
 
 thread_local! {
     /// Whether it is being decided whether a scheme is dark.
@@ -33,7 +33,7 @@ impl Styles<'_> {
         let _decided = Decided;
         let scheme = self.value(target, &known(PropertyId::COLOR_SCHEME));
         let has = |word: &str| scheme.computed.has(word);
-        let features = &self.page.conditions().features;
+        let features = &self.page.environment().features;
         let prefers = features.get("prefers-color-scheme");
         has("dark") && (!has("light") || prefers.is_some_and(|p| p == "dark"))
     }
@@ -55,7 +55,7 @@ impl Styles<'_> {
             block: true,
             ..Axes::default()
         });
-        let viewport = self.page.conditions().viewport;
+        let viewport = self.page.environment().viewport;
         let size = |at: Option<ElementId>| match at {
             None => Some(viewport),
             Some(at) => self.given_size(at),
@@ -71,16 +71,24 @@ impl Styles<'_> {
 
     /// What relative units refer to on a target.
     pub(super) fn measures_of(&self, target: &Target) -> Measures {
-        let lengths = Asks::FONT | Asks::LINE | Asks::ROOT_FONT | Asks::ROOT_LINE;
+        let lengths = Dependencies::FONT
+            | Dependencies::LINE
+            | Dependencies::ROOT_FONT
+            | Dependencies::ROOT_LINE;
         self.measures(target, PropertyId::WIDTH, lengths)
     }
 
     /// What a value of a property refers to, as far as it asks.
-    pub(super) fn measures(&self, target: &Target, property: PropertyId, asks: Asks) -> Measures {
-        let viewport = self.page.conditions().viewport;
+    pub(super) fn measures(
+        &self,
+        target: &Target,
+        property: PropertyId,
+        asks: Dependencies,
+    ) -> Measures {
+        let viewport = self.page.environment().viewport;
         let mut measures = Measures::initial(viewport.width, viewport.height);
-        measures.resolution = self.page.conditions().resolution;
-        if asks.contains(Asks::CONTAINER) {
+        measures.resolution = self.page.environment().resolution;
+        if asks.contains(Dependencies::CONTAINER) {
             measures.container = self.container_of(target);
         }
         let of_font = property == PropertyId::FONT_SIZE;
@@ -89,18 +97,20 @@ impl Styles<'_> {
             true => self.parent(target),
             false => Some(target.clone()),
         };
-        if let Some(basis) = basis.filter(|_| asks.intersects(Asks::FONT | Asks::LINE)) {
+        if let Some(basis) =
+            basis.filter(|_| asks.intersects(Dependencies::FONT | Dependencies::LINE))
+        {
             measures.font_size = self.font_size_in_px(&basis);
-            if asks.contains(Asks::LINE) && !of_line && !of_font {
+            if asks.contains(Dependencies::LINE) && !of_line && !of_font {
                 measures.line_height = self.line_height_in_px(&basis, measures.font_size);
             }
         }
         let root = Target::from(self.page.document().root_element());
-        let asks_root = asks.intersects(Asks::ROOT_FONT | Asks::ROOT_LINE);
+        let asks_root = asks.intersects(Dependencies::ROOT_FONT | Dependencies::ROOT_LINE);
         if asks_root && !(of_font && *target == root) {
             measures.root_font_size = self.font_size_in_px(&root);
             let goes_round = of_font || (of_line && *target == root);
-            if asks.contains(Asks::ROOT_LINE) && !goes_round {
+            if asks.contains(Dependencies::ROOT_LINE) && !goes_round {
                 let size = measures.root_font_size;
                 measures.root_line_height = self.line_height_in_px(&root, size);
             }

@@ -65,7 +65,7 @@ pub use whole::{ElementStyle, WholePage};
 use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
 
-use crate::condition::{Conditions, Viewport};
+use crate::environment::{Environment, Viewport};
 use crate::markup::{Document, ElementId};
 use crate::parallel;
 use crate::selector::{Action, SelectorList, State, States};
@@ -83,7 +83,7 @@ pub struct Page {
     loads: HashMap<(String, String), Result<Arc<Text>, LoadError>>,
     rules: Arc<Vec<StyleRule>>,
     index: Arc<OnceLock<index::RuleIndex>>,
-    conditions: Conditions,
+    environment: Environment,
     states: States,
     registrations: Registrations,
     container_sizes: Vec<(SelectorList, Viewport)>,
@@ -91,7 +91,7 @@ pub struct Page {
     readings: Arc<readings::Readings>,
     /// What the elements are called, and what of their styles hangs on the document alone.
     names: Arc<OnceLock<whole::Names>>,
-    bearings: Arc<OnceLock<whole::Bearings>>,
+    bearings: Arc<OnceLock<whole::InheritanceFacts>>,
     /// Which rules match which element, once somebody has asked for all; the same in whatever surroundings.
     matches: Arc<OnceLock<whole::Matches>>,
     /// Which elements are alike; the same.
@@ -107,14 +107,14 @@ pub struct Page {
 impl Page {
     /// The same page in other surroundings. Nothing is parsed or matched again but what depends on them: which
     /// rules match does not.
-    pub fn under(&self, conditions: &Conditions) -> Self {
-        if self.conditions.has_scripts() != conditions.has_scripts() {
+    pub fn under(&self, environment: &Environment) -> Self {
+        if self.environment.has_scripts() != environment.has_scripts() {
             // Without scripts `noscript` holds other elements.
             let text = self.document.text().clone();
             return Page::builder(text)
                 .after(self)
                 .user_sheet(self.user_text())
-                .conditions(conditions.clone())
+                .environment(environment.clone())
                 .loader(|request: &Request<'_>| self.loaded(request))
                 .build();
         }
@@ -123,7 +123,7 @@ impl Page {
         Page::of_document(
             document,
             self.user_text(),
-            conditions.clone(),
+            environment.clone(),
             &mut load,
             Some(self),
         )
@@ -150,7 +150,7 @@ impl Page {
     fn of_document(
         document: Arc<Document>,
         user_sheet: Option<Arc<Text>>,
-        conditions: Conditions,
+        environment: Environment,
         loader: &mut dyn Loader,
         known: Option<&Page>,
     ) -> Self {
@@ -167,12 +167,12 @@ impl Page {
         let (sheets, failures) = load::load(
             &document,
             user_sheet,
-            &conditions,
+            &environment,
             &mut remembering,
             known_sheets,
         );
         let same = known.filter(|known| {
-            Arc::ptr_eq(&known.document, &document) && known.conditions == conditions
+            Arc::ptr_eq(&known.document, &document) && known.environment == environment
         });
         let known_rules = same.and_then(|known| {
             let rules = match rules::stand_alike(&known.sheets, &sheets) {
@@ -185,18 +185,18 @@ impl Page {
             Some((rules, known.registrations.clone()))
         });
         let (rules, registrations) = known_rules.unwrap_or_else(|| {
-            let (rules, registrations) = rules::flatten(&document, &sheets, &conditions);
+            let (rules, registrations) = rules::flatten(&document, &sheets, &environment);
             (Arc::new(rules), registrations)
         });
         let mut page = Page {
             loads,
-            container_sizes: containers::given_sizes(&conditions.container_sizes),
+            container_sizes: containers::given_sizes(&environment.container_sizes),
             document,
             sheets,
             failures,
             rules,
             index: Arc::default(),
-            conditions,
+            environment,
             states: States::default(),
             registrations,
             readings: Arc::default(),
@@ -283,8 +283,8 @@ impl Page {
     }
 
     /// The surroundings that the page is looked at in.
-    pub fn conditions(&self) -> &Conditions {
-        &self.conditions
+    pub fn environment(&self) -> &Environment {
+        &self.environment
     }
 
     /// The states that elements are pretended to be in.
@@ -377,8 +377,8 @@ impl Page {
         self.names.get_or_init(|| whole::Names::of(&self.document))
     }
 
-    fn bearings(&self) -> &whole::Bearings {
-        let all = || whole::Bearings::of(&self.document);
+    fn bearings(&self) -> &whole::InheritanceFacts {
+        let all = || whole::InheritanceFacts::of(&self.document);
         self.bearings.get_or_init(all)
     }
 

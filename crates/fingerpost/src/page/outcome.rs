@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::target::DeclarationRef;
 use crate::markup::ElementId;
-use crate::value::Asks;
+use crate::value::Dependencies;
 use crate::value::typed::Computed;
 
 /// Where a value comes from.
@@ -53,7 +53,7 @@ pub struct Value {
     /// not even a registered initial value stands in for.
     pub guaranteed_invalid: bool,
     /// What it was computed from besides its text; of an inherited value, what the value above was.
-    pub asks: Asks,
+    pub asks: Dependencies,
 }
 
 impl Value {
@@ -65,7 +65,7 @@ impl Value {
             variables: Arc::default(),
             fell_through: None,
             guaranteed_invalid: false,
-            asks: Asks::empty(),
+            asks: Dependencies::empty(),
         }
     }
 

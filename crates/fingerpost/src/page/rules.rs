@@ -7,7 +7,9 @@ use std::sync::Arc;
 use super::registrations::{Registrations, registration};
 use super::{Arrival, PageSheet, StyleSheet};
 use crate::cascade::{LayerOrder, Origin};
-use crate::condition::{Conditions, ContainerQuery, Verdict, container_queries, media, supports};
+use crate::environment::{
+    ContainerQuery, Environment, Verdict, container_queries, media, supports,
+};
 use crate::markup::{Document, ElementId};
 use crate::selector::{Scope, ScopeRoots, SelectorError, SelectorList};
 use crate::sheet::{AtRule, Item, Rule, RuleId, RuleKind, Sheet, Token, TokenKind};
@@ -179,10 +181,10 @@ pub(super) fn with_other_selectors(
 pub(super) fn flatten(
     document: &Document,
     sheets: &[PageSheet],
-    conditions: &Conditions,
+    environment: &Environment,
 ) -> (Vec<StyleRule>, Registrations) {
     let mut flattener = Flattener {
-        conditions,
+        environment,
         rules: Vec::new(),
         registrations: Registrations::default(),
         layers: Layers::default(),
@@ -250,7 +252,7 @@ fn implicit_root(document: &Document, sheet: &PageSheet) -> ElementId {
 }
 
 struct Flattener<'a> {
-    conditions: &'a Conditions,
+    environment: &'a Environment,
     rules: Vec<StyleRule>,
     registrations: Registrations,
     layers: Layers,
@@ -314,7 +316,7 @@ impl Flattener<'_> {
         let tokens = sheet.prelude_tokens(rule);
         match at_rule {
             AtRule::Media => {
-                let verdict = media(source, &tokens, self.conditions);
+                let verdict = media(source, &tokens, self.environment);
                 self.group(styles, id, rule, context, verdict);
             }
             AtRule::Supports => {

@@ -12,7 +12,7 @@ use super::variables::explain;
 use crate::cascade::Origin;
 use crate::sheet::Token;
 use crate::value::color::{self, Color};
-use crate::value::computed::Surroundings;
+use crate::value::computed::ValueContext;
 use crate::value::declared::{Meaning, Name};
 use crate::value::grammar::{Definition, match_definition};
 use crate::value::logical;
@@ -21,7 +21,7 @@ use crate::value::shorthand::Piece;
 use crate::value::specified::Specified;
 use crate::value::substitution::value_tokens;
 use crate::value::typed::{Component, Computed};
-use crate::value::{Asks, PropertyId};
+use crate::value::{Dependencies, PropertyId};
 
 /// How far a custom property may refer to others through others. Real themes go a handful deep.
 const DEEPEST_VARIABLES: usize = 100;
@@ -323,7 +323,7 @@ impl Styles<'_> {
             asks: longhand
                 .specified
                 .as_ref()
-                .map_or(Asks::empty(), Specified::asks),
+                .map_or(Dependencies::empty(), Specified::asks),
             ..Value::new(longhand.text.clone(), computed, source)
         }
     }
@@ -375,7 +375,12 @@ impl Styles<'_> {
     }
 
     /// The computed value of a registered custom property.
-    fn typed(&self, target: &Target, syntax: &Definition, text: &str) -> Option<(Computed, Asks)> {
+    fn typed(
+        &self,
+        target: &Target,
+        syntax: &Definition,
+        text: &str,
+    ) -> Option<(Computed, Dependencies)> {
         let tokens = value_tokens(text);
         let matched = match_definition(syntax, text, &tokens).ok()?;
         let specified = Specified::read_registered(text, &tokens, &matched);
@@ -495,7 +500,7 @@ impl Styles<'_> {
         let computed = syntax.and_then(|syntax| self.typed_initial(syntax, specified));
         match computed {
             Some(computed) => Value {
-                asks: Asks::VIEWPORT,
+                asks: Dependencies::VIEWPORT,
                 ..Value::new(specified.into(), computed, ValueSource::Initial)
             },
             None => Value::written(specified, ValueSource::Initial),
@@ -512,7 +517,9 @@ impl Styles<'_> {
         }
         let text = id.facts().initial;
         let specified = self.page.readings.specified(*id, text, || None);
-        let asks = specified.as_ref().map_or(Asks::empty(), |s| s.asks());
+        let asks = specified
+            .as_ref()
+            .map_or(Dependencies::empty(), |s| s.asks());
         let computed = match specified {
             Some(specified) => self.compute(target, *id, &specified),
             None => Computed::written(text),
@@ -532,10 +539,10 @@ impl Styles<'_> {
     fn typed_initial(&self, syntax: &Definition, text: &str) -> Option<Computed> {
         let tokens = value_tokens(text);
         let matched = match_definition(syntax, text, &tokens).ok()?;
-        let viewport = self.page.conditions().viewport;
+        let viewport = self.page.environment().viewport;
         let measures = Measures::initial(viewport.width, viewport.height);
         let specified = Specified::read_registered(text, &tokens, &matched);
-        Some(specified.computed(&Surroundings::of_nothing(&measures)))
+        Some(specified.computed(&ValueContext::of_nothing(&measures)))
     }
 
     /// What a declaration gives a longhand; none where its shorthand says nothing of it.
@@ -580,12 +587,12 @@ impl Styles<'_> {
         }
         let asks = specified.asks();
         let measures = self.measures(target, property, asks);
-        let mut surroundings = Surroundings::of_nothing(&measures);
-        surroundings.dark = asks.contains(Asks::SCHEME) && self.is_dark(target);
-        if asks.contains(Asks::PARENT_COLOR) {
+        let mut surroundings = ValueContext::of_nothing(&measures);
+        surroundings.dark = asks.contains(Dependencies::SCHEME) && self.is_dark(target);
+        if asks.contains(Dependencies::PARENT_COLOR) {
             surroundings.parent_color = self.parent_color(target);
         }
-        if asks.contains(Asks::PARENT_WEIGHT)
+        if asks.contains(Dependencies::PARENT_WEIGHT)
             && let Some(parent) = self.parent(target)
             && let Some(weight) = self.value(&parent, &known(property)).computed.number()
         {

@@ -113,7 +113,7 @@ fn in_selector<'a>(selector: &'a Selector, names: &mut Vec<&'a str>, parents: &m
             Simple::Class(name) => names.push(name),
             Simple::PseudoClass(
                 PseudoClass::Is(list)
-                | PseudoClass::Where(list)
+                | PseudoClass::Destination(list)
                 | PseudoClass::Not(list)
                 | PseudoClass::Has(list),
             ) => in_list(list, names, parents),

@@ -213,7 +213,7 @@ codes! {
         /// The other's layer, or none.
         Layer = "layer",
         /// `!important` goes from the other.
-        DropImportant = "drop-important",
+        RemoveImportant = "drop-important",
         /// The declaration goes from the style attribute.
         StyleAttribute = "style-attribute",
         /// Another scope.

@@ -7,7 +7,7 @@ use serde::Serialize;
 use super::codes::ArrivalKind;
 use super::meant::meant;
 use crate::cascade::{Criterion, Origin, Rank};
-use crate::condition::Verdict;
+use crate::environment::Verdict;
 use crate::markup::{ElementId, Written};
 use crate::page::{
     Arrival, Blocked, DeclarationRef, Excluded, ExcludedBecause, Page, SheetRef, Styles, Target,
@@ -102,7 +102,7 @@ pub struct RuleSummary {
 }
 
 /// Describes the rule around a declaration, as it matched a target.
-pub(super) fn rule_of(
+pub(crate) fn rule_of(
     styles: &Styles<'_>,
     target: &Target,
     reference: DeclarationRef,
@@ -177,7 +177,7 @@ pub fn site_rules(styles: &Styles<'_>, elements: &[ElementId]) -> Vec<RuleSummar
     found
 }
 
-pub(super) fn matched_rule(
+pub(crate) fn matched_rule(
     styles: &Styles<'_>,
     matched: &Matched,
     style_rule: &StyleRule,
@@ -198,7 +198,7 @@ pub(super) fn matched_rule(
     }
 }
 
-pub(super) fn arrival(arrival: &Arrival) -> ArrivalKind {
+pub(crate) fn arrival(arrival: &Arrival) -> ArrivalKind {
     match arrival {
         Arrival::UserAgent => ArrivalKind::UserAgent,
         Arrival::User => ArrivalKind::User,
@@ -217,7 +217,7 @@ fn attribute_place(styles: &Styles<'_>, element: ElementId) -> Place {
 
 /// Where a declaration stands. In a style attribute with character references it is the
 /// attribute's place.
-pub(super) fn declaration_place(styles: &Styles<'_>, reference: DeclarationRef) -> Place {
+pub(crate) fn declaration_place(styles: &Styles<'_>, reference: DeclarationRef) -> Place {
     if let SheetRef::Hints(element) = reference.sheet
         && let Some(hints) = styles.hints(element)
     {
@@ -235,7 +235,7 @@ pub(super) fn declaration_place(styles: &Styles<'_>, reference: DeclarationRef) 
 }
 
 /// A declaration's name as written.
-pub(super) fn name_of(styles: &Styles<'_>, reference: DeclarationRef) -> String {
+pub(crate) fn name_of(styles: &Styles<'_>, reference: DeclarationRef) -> String {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     sheet
@@ -244,19 +244,19 @@ pub(super) fn name_of(styles: &Styles<'_>, reference: DeclarationRef) -> String 
 }
 
 /// A declaration's value as written, white space folded.
-pub(super) fn value_of(styles: &Styles<'_>, reference: DeclarationRef) -> String {
+pub(crate) fn value_of(styles: &Styles<'_>, reference: DeclarationRef) -> String {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     fold(sheet.value_source(sheet.declaration(reference.id)))
 }
 
 /// White space folded to single spaces.
-pub(super) fn fold(text: &str) -> String {
+pub(crate) fn fold(text: &str) -> String {
     text.split_ascii_whitespace().collect::<Vec<_>>().join(" ")
 }
 
 /// Why one declaration lost to another, in a sentence with the numbers.
-pub(super) fn loss(
+pub(crate) fn loss(
     on: Criterion,
     loser: (&Rank, &Place, Option<&str>),
     winner: (&Rank, &Place, Option<&str>),
@@ -352,7 +352,7 @@ fn compared(verdict: &Verdict) -> String {
 }
 
 /// Why a rule is blocked, in a sentence.
-pub(super) fn blocked(page: &Page, blocked: &Blocked) -> String {
+pub(crate) fn blocked(page: &Page, blocked: &Blocked) -> String {
     match blocked {
         Blocked::Sheet { condition, verdict } => {
             format!("its sheet is off: {condition}: {}", compared(verdict))
@@ -377,7 +377,7 @@ pub(super) fn blocked(page: &Page, blocked: &Blocked) -> String {
 }
 
 /// Why a declaration takes no part, in a sentence.
-pub(super) fn excluded(styles: &Styles<'_>, excluded: &Excluded) -> String {
+pub(crate) fn excluded(styles: &Styles<'_>, excluded: &Excluded) -> String {
     match &excluded.because {
         ExcludedBecause::Blocked(reason) => blocked(styles.page(), reason),
         ExcludedBecause::Misfit(mismatch) => misfit(styles, excluded.declaration, mismatch),
@@ -385,7 +385,7 @@ pub(super) fn excluded(styles: &Styles<'_>, excluded: &Excluded) -> String {
 }
 
 /// Where a value stops to fit and what was expected.
-pub(super) fn misfit(
+pub(crate) fn misfit(
     styles: &Styles<'_>,
     reference: DeclarationRef,
     mismatch: &Mismatch,

@@ -25,27 +25,21 @@ use crate::page::{Page, Target};
 use crate::selector::{
     Matcher, PseudoElement, Selector, SelectorError, SelectorList, Simple, State,
 };
+use crate::text::PlaceQuery;
 use crate::value::nearest::nearest;
 
 /// How many elements an error lists.
 const MOST_LISTED: usize = 12;
 
 /// What to look for.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum ElementQuery {
     /// A selector list.
     Selector(String),
     /// `"…"`, in quotation marks: the innermost elements with that text in them.
     Text(String),
     /// `file:line` or `file:line:column`.
-    Place {
-        /// The file, as given.
-        file: String,
-        /// The line, from 1.
-        line: u32,
-        /// The column, from 1.
-        column: Option<u32>,
-    },
+    Place(PlaceQuery),
     /// `38`: what begins on that line of the page.
     Line(u32),
     /// `@32`: the element of that number, as answers show it.
@@ -77,23 +71,8 @@ impl ElementQuery {
         if let Ok(line) = text.parse() {
             return ElementQuery::Line(line);
         }
-        if let Some((rest, last)) = text.rsplit_once(':')
-            && let Ok(last) = last.parse::<u32>()
-        {
-            if let Some((file, line)) = rest.rsplit_once(':')
-                && let Ok(line) = line.parse()
-            {
-                return ElementQuery::Place {
-                    file: file.to_owned(),
-                    line,
-                    column: Some(last),
-                };
-            }
-            return ElementQuery::Place {
-                file: rest.to_owned(),
-                line: last,
-                column: None,
-            };
+        if let Ok(place) = text.parse() {
+            return ElementQuery::Place(place);
         }
         ElementQuery::Selector(text.to_owned())
     }
@@ -117,7 +96,7 @@ impl ElementQuery {
             ElementQuery::Selector(text) => format!("'{text}'"),
             ElementQuery::Text(_) => format!("the text {self}"),
             ElementQuery::Line(line) => format!("line {line}"),
-            ElementQuery::Place { .. } | ElementQuery::Number(_) => self.to_string(),
+            ElementQuery::Place(_) | ElementQuery::Number(_) => self.to_string(),
             ElementQuery::PseudoElement { of, pseudo } => format!("{pseudo} of {}", of.in_words()),
         }
     }
@@ -169,16 +148,39 @@ impl std::str::FromStr for ElementQuery {
     }
 }
 
+impl Serialize for ElementQuery {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_str(self)
+    }
+}
+
+impl<'de> serde::Deserialize<'de> for ElementQuery {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<ElementQuery, D::Error> {
+        Ok(ElementQuery::parse(&String::deserialize(deserializer)?))
+    }
+}
+
+#[cfg(feature = "schemas")]
+impl schemars::JsonSchema for ElementQuery {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        "ElementQuery".into()
+    }
+
+    fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        schemars::json_schema!({
+            "type": "string",
+            "description": "A selector, a text in quotation marks, a place, a line of the page, or an element's number such as @12"
+        })
+    }
+}
+
 impl std::fmt::Display for ElementQuery {
     /// As [`ElementQuery::parse`] reads it.
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             ElementQuery::Selector(text) => f.write_str(text),
             ElementQuery::Text(text) => write!(f, "\"{text}\""),
-            ElementQuery::Place { file, line, column } => match column {
-                Some(column) => write!(f, "{file}:{line}:{column}"),
-                None => write!(f, "{file}:{line}"),
-            },
+            ElementQuery::Place(place) => place.fmt(f),
             ElementQuery::Line(line) => write!(f, "{line}"),
             ElementQuery::Number(number) => write!(f, "@{number}"),
             ElementQuery::PseudoElement { of, pseudo } => write!(f, "{of}{pseudo}"),
@@ -356,22 +358,25 @@ pub(crate) fn in_templates(page: &Page, what: &ElementQuery) -> Vec<ElementId> {
             let inner = |id: &ElementId| !document.child_elements(*id).any(|child| has(&child));
             all.into_iter().filter(|id| has(id) && inner(id)).collect()
         }
-        ElementQuery::Place { file, line, column } if file == document.text().name() => all
+        ElementQuery::Place(given) if given.file == document.text().name() => all
             .into_iter()
             .filter(|id| {
                 let start = document.element(*id).start_tag.start();
                 let place = document.text().place(start);
-                place.line == *line && column.is_none_or(|c| c == place.column)
+                place.line == given.line && given.column.is_none_or(|c| c == place.column)
             })
             .collect(),
         ElementQuery::Line(line) => {
-            let file = document.text().name().to_owned();
-            let (line, column) = (*line, None);
-            in_templates(page, &ElementQuery::Place { file, line, column })
+            let place = PlaceQuery {
+                file: document.text().name().to_owned(),
+                line: *line,
+                column: None,
+            };
+            in_templates(page, &ElementQuery::Place(place))
         }
-        ElementQuery::Place { .. }
-        | ElementQuery::Number(_)
-        | ElementQuery::PseudoElement { .. } => Vec::new(),
+        ElementQuery::Place(_) | ElementQuery::Number(_) | ElementQuery::PseudoElement { .. } => {
+            Vec::new()
+        }
     }
 }
 
@@ -431,10 +436,14 @@ fn targets(page: &Page, what: &ElementQuery) -> Result<(Vec<Target>, Option<Stri
             };
             (found, nearest)
         }
-        ElementQuery::Place { file, line, column } => (by_place(page, file, *line, *column)?, None),
+        ElementQuery::Place(place) => (by_place(page, place)?, None),
         ElementQuery::Line(line) => {
-            let file = document.text().name();
-            (by_place(page, file, *line, None)?, None)
+            let place = PlaceQuery {
+                file: document.text().name().to_owned(),
+                line: *line,
+                column: None,
+            };
+            (by_place(page, &place)?, None)
         }
         ElementQuery::PseudoElement { of, pseudo } => {
             let (mut found, nearest) = targets(page, of)?;
@@ -624,15 +633,12 @@ fn nearest_text(page: &Page, wanted: &str) -> Option<String> {
     ))
 }
 
-fn by_place(
-    page: &Page,
-    file: &str,
-    line: u32,
-    column: Option<u32>,
-) -> Result<Vec<Target>, FindError> {
+fn by_place(page: &Page, place: &PlaceQuery) -> Result<Vec<Target>, FindError> {
+    let PlaceQuery { file, line, column } = place;
+    let (line, column) = (*line, *column);
     let document = page.document();
     let text = document.text();
-    let same = text.name() == file
+    let same = text.name() == *file
         || file.ends_with(&format!("/{}", text.name()))
         || text.name().ends_with(&format!("/{file}"));
     if !same {

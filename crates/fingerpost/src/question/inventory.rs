@@ -17,7 +17,7 @@
 //! let inventory = site.inventory();
 //! assert_eq!(inventory.named("a.css").unwrap().pages, ["a.html", "b.html"]);
 //!
-//! let page = site.page("a.html", Conditions::default())?;
+//! let page = site.page("a.html", Environment::default())?;
 //! let ask = page.ask().beside(&inventory);
 //! let p = ask.find_one(&"body > p".into())?;
 //! let answer = ask.whynot(&p, &Asked::parse(".snow p"), ".snow p")?;

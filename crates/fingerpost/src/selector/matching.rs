@@ -16,7 +16,7 @@ use crate::markup::{Document, Element, ElementId, Namespace, NodeId, NodeKind};
 /// The states that elements are pretended to be in, such as hovered.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct States {
-    pretended: Vec<(ElementId, State)>,
+    element_states: Vec<(ElementId, State)>,
     /// What every element is pretended to be in.
     everywhere: Vec<State>,
 }
@@ -25,7 +25,7 @@ impl States {
     /// Pretends that an element is in a state.
     pub fn pretend(&mut self, element: ElementId, state: State) {
         if !self.has(element, state) {
-            self.pretended.push((element, state));
+            self.element_states.push((element, state));
         }
     }
 
@@ -38,12 +38,12 @@ impl States {
 
     /// Whether nothing is pretended.
     pub fn is_empty(&self) -> bool {
-        self.pretended.is_empty() && self.everywhere.is_empty()
+        self.element_states.is_empty() && self.everywhere.is_empty()
     }
 
     /// Whether it is pretended to be.
     pub fn has(&self, element: ElementId, state: State) -> bool {
-        self.everywhere.contains(&state) || self.pretended.contains(&(element, state))
+        self.everywhere.contains(&state) || self.element_states.contains(&(element, state))
     }
 
     fn acts(&self, element: ElementId, action: Action) -> bool {
@@ -401,7 +401,7 @@ impl<'a> Matcher<'a> {
                 element.namespace != Namespace::Html || !element.name.contains('-')
             }
             PseudoClass::Nth(nth) => self.nth(nth, id),
-            PseudoClass::Is(list) | PseudoClass::Where(list) => self.matches_list(list, id),
+            PseudoClass::Is(list) | PseudoClass::Destination(list) => self.matches_list(list, id),
             PseudoClass::Nesting(Some(list)) => self.matches_parent(list, id),
             PseudoClass::Not(list) => !self.matches_list(list, id),
             PseudoClass::Has(list) => list.selectors.iter().any(|s| self.has(s, id)),
@@ -516,7 +516,7 @@ fn speaks_of_host(simple: &Simple) -> bool {
             | PseudoClass::Scope
             | PseudoClass::Nesting(None) => true,
             PseudoClass::Is(list)
-            | PseudoClass::Where(list)
+            | PseudoClass::Destination(list)
             | PseudoClass::Nesting(Some(list))
             | PseudoClass::Not(list) => list.selectors.iter().any(|s| s.names_host),
             PseudoClass::Has(_) => true,

@@ -284,7 +284,7 @@ pub enum PseudoClass {
     /// `:is()`, and its older name `:matches()`'s successor.
     Is(Arc<SelectorList>),
     /// `:where()`
-    Where(Arc<SelectorList>),
+    Destination(Arc<SelectorList>),
     /// `:not()`
     Not(Arc<SelectorList>),
     /// `:has()`; each selector begins with its combinator.
@@ -409,7 +409,7 @@ impl Selector {
             Simple::PseudoClass(PseudoClass::Nesting(_) | PseudoClass::Scope) => true,
             Simple::PseudoClass(
                 PseudoClass::Is(list)
-                | PseudoClass::Where(list)
+                | PseudoClass::Destination(list)
                 | PseudoClass::Not(list)
                 | PseudoClass::Has(list),
             ) => list.selectors.iter().any(Selector::names_its_base),
@@ -436,7 +436,7 @@ impl Selector {
             Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => true,
             Simple::PseudoClass(
                 PseudoClass::Is(list)
-                | PseudoClass::Where(list)
+                | PseudoClass::Destination(list)
                 | PseudoClass::Not(list)
                 | PseudoClass::Nesting(Some(list)),
             ) => list.selectors.iter().any(|s| s.names_host),

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use thiserror::Error;
 
 use super::StoreError;
-use crate::edit::{Aside, DraftError, numbered};
+use crate::draft::{Conflict, DraftError, numbered};
 use crate::text::{EncodingError, SitePathError, brief_diff};
 
 /// Why a site or a page of it can't be read, or a draft can't be saved.
@@ -125,7 +125,7 @@ pub enum SiteError {
     },
     /// Edits of the draft have lost their place.
     #[error("nothing was saved: {} of the draft has no place now, for what it changes is not there; `fingerpost draft` says why. Drop it, aim it elsewhere, or switch on what it was made over", numbered(.ids))]
-    Adrift {
+    NotApplied {
         /// Their numbers.
         ids: Vec<u32>,
     },
@@ -177,12 +177,12 @@ pub enum SiteError {
     #[error("there is no save to take back")]
     NothingSaved,
     /// An edit can't be saved, for the same text was changed on disk.
-    #[error("nothing was saved: change {id} has no place: {}. {}\n{}", .aside.why, ways_out(*.id), both_sides(&.aside.draft, &.aside.disk))]
+    #[error("nothing was saved: change {id} has no place: {}. {}\n{}", .conflict.why, ways_out(*.id), both_sides(&.conflict.draft, &.conflict.disk))]
     Conflict {
         /// Its number.
         id: u32,
         /// Why, with both sides.
-        aside: Box<Aside>,
+        conflict: Box<Conflict>,
     },
     /// A file has changed since it was saved, in the same text.
     #[error("nothing was written: {file} has changed since it was saved, in the same text. Change it by hand, or put the saved text back and try again\n{}", both_sides(.save, .since))]

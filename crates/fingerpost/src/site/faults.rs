@@ -10,9 +10,9 @@ use std::sync::{Arc, Mutex};
 
 use tempfile::TempDir;
 
-use super::{Site, SiteError, Which};
-use crate::condition::Conditions;
+use super::{Selection, Site, SiteError};
 use crate::edit::{Change, Intent};
+use crate::environment::Environment;
 use crate::text::Patch;
 
 thread_local! {
@@ -90,7 +90,7 @@ fn sources(root: &Path) -> BTreeMap<String, String> {
 }
 
 fn try_one(site: &mut Site, element: &str, change: Change) -> Result<u32, SiteError> {
-    let page = site.page("p.html", Conditions::default())?;
+    let page = site.page("p.html", Environment::default())?;
     let edit = site
         .make(&page, &Intent::new("p.html", element, change))
         .unwrap();
@@ -104,18 +104,19 @@ fn try_three(root: &Path) -> Result<(), SiteError> {
     try_one(&mut site, ".x", Change::set("top", "1px"))?;
     let title = crate::edit::kinds::Attribute {
         name: "title".to_owned(),
-        value: Some("t".to_owned()),
+        value: "t".to_owned(),
+        remove: false,
     };
     try_one(&mut site, ".x", title.into())?;
     Ok(())
 }
 
 fn save(root: &Path) -> Result<(), SiteError> {
-    Site::of_folder(root)?.save(&Which::All).map(drop)
+    Site::of_folder(root)?.save(&Selection::All).map(drop)
 }
 
 fn save_one(root: &Path) -> Result<(), SiteError> {
-    let which = Which::Edits([2].into());
+    let which = Selection::Edits([2].into());
     Site::of_folder(root)?.save(&which).map(drop)
 }
 
@@ -181,7 +182,7 @@ const CASES: &[Case] = &[
         before: &[try_three],
         run: |root| {
             Site::of_folder(root)?
-                .page("p.html", Conditions::default())
+                .page("p.html", Environment::default())
                 .map(drop)
         },
     },
@@ -206,7 +207,7 @@ fn settled(root: &Path) -> (BTreeMap<String, String>, usize) {
         "{}",
         site.interrupted().unwrap()
     );
-    site.page("p.html", Conditions::default()).unwrap();
+    site.page("p.html", Environment::default()).unwrap();
     let edits = site.draft().edits().count();
     (sources(root), edits)
 }
@@ -333,7 +334,7 @@ fn what_was_prepared_is_compared_before_it_takes_a_place() {
         }
         let site = Site::of_folder(folder.path()).unwrap();
         // Asking goes on, and nothing became empty.
-        site.page("p.html", Conditions::default()).unwrap();
+        site.page("p.html", Environment::default()).unwrap();
         let now = sources(folder.path());
         for name in ["a.css", "b.css", "p.html"] {
             assert!(!now[name].is_empty(), "{first}: {name} was {}", old[name]);

@@ -22,7 +22,7 @@ use super::lock::Lock;
 use super::root::{Root, read_file};
 use super::state;
 use super::store::{Prepared, StoreError};
-use crate::edit::{Base, Draft};
+use crate::draft::{Base, Draft};
 use crate::text::SitePath;
 
 pub(super) const JOURNAL_FILE: &str = "journal.json";

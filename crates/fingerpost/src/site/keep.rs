@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 use super::journal::{self, JOURNAL_FILE};
 use super::root::Root;
 use super::{Site, SiteError, state};
-use crate::edit::{Base, Bases, Draft};
+use crate::draft::{Base, Bases, Draft};
 use crate::text::{DecodeHint, Patch, SitePath, Text};
 
 pub use crate::text::STATE_FOLDER;

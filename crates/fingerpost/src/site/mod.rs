@@ -7,18 +7,18 @@
 //!
 //! ```
 //! use fingerpost::prelude::*;
-//! use fingerpost::site::Which;
+//! use fingerpost::site::Selection;
 //!
 //! let folder = tempfile::tempdir()?;
 //! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
 //! std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
 //! let mut site = Site::of_folder(folder.path())?;
-//! let page = site.page("a.html", Conditions::default())?;
+//! let page = site.page("a.html", Environment::default())?;
 //!
 //! let edit = site.make(&page, &Intent::new("a.html", "p", Change::set("color", "navy")))?;
 //! site.try_edit(edit)?;
 //! assert_eq!(site.changes()?.len(), 1);
-//! site.save(&Which::All)?;
+//! site.save(&Selection::All)?;
 //! let saved = std::fs::read_to_string(folder.path().join("a.html"))?;
 //! assert_eq!(saved, "<style>p { color: navy }</style><p>Boats");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -50,8 +50,8 @@ use std::collections::HashMap;
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use crate::condition::Conditions;
-use crate::edit::{Bases, Draft, DraftError, Drafted};
+use crate::draft::{Bases, Draft, DraftError, Drafted};
+use crate::environment::Environment;
 use crate::markup::Document;
 use crate::page::{LoadError, Page, Request, asked_for, imported};
 use crate::parallel;
@@ -67,7 +67,7 @@ pub use asked::AskedBefore;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
 pub use error::{SiteError, ways_out};
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
-pub use saving::{ChangedFile, SaveOutcome, Unsaved, Which};
+pub use saving::{ChangedFile, SaveOutcome, Selection, Unsaved};
 pub use served::{Fetch, FetchFunction, Fetched};
 pub use store::StoreError;
 pub use view::View;
@@ -194,23 +194,23 @@ impl Site {
             texts: Mutex::default(),
             drafted: Mutex::default(),
         };
-        site.read_up()?;
+        site.reload()?;
         Ok(site)
     }
 
     /// Reads the draft and the files that it is about, as they were at one moment: what a save writes
     /// meanwhile is waited for and read again.
-    fn read_up(&mut self) -> Result<(), SiteError> {
+    fn reload(&mut self) -> Result<(), SiteError> {
         for _ in 0..MOST_READS {
             self.interrupted = journal::finish(&self.root).err();
             self.forget();
             let json = keep::draft_json(&self.root);
-            let read = keep::read_draft(&self.root).and_then(|draft| self.take_up(draft));
+            let read = keep::read_draft(&self.root).and_then(|draft| self.rebase(draft));
             let read = match read {
                 // The folder is not the program's own: asking goes on without it.
                 Err(error @ SiteError::State { .. }) => {
                     self.interrupted.get_or_insert(error);
-                    self.take_up(Draft::default())
+                    self.rebase(Draft::default())
                 }
                 read => read,
             };
@@ -283,8 +283,8 @@ impl Site {
     /// # Errors
     /// Where the page can't be read, or the draft was based on other bytes. Sheets that don't load
     /// are no error: [`Page::failures`] lists them.
-    pub fn page(&self, name: &str, conditions: Conditions) -> Result<Page, SiteError> {
-        self.page_after(None, name, conditions)
+    pub fn page(&self, name: &str, environment: Environment) -> Result<Page, SiteError> {
+        self.page_after(None, name, environment)
     }
 
     /// A page that was read before, as the draft leaves it now: what has not changed is taken from
@@ -294,14 +294,14 @@ impl Site {
     /// As [`Site::page`].
     pub fn reparse_page(&self, before: &Page) -> Result<Page, SiteError> {
         let name = before.document().text().name();
-        self.page_after(Some(before), name, before.conditions().clone())
+        self.page_after(Some(before), name, before.environment().clone())
     }
 
     pub(crate) fn page_after(
         &self,
         before: Option<&Page>,
         name: &str,
-        conditions: Conditions,
+        environment: Environment,
     ) -> Result<Page, SiteError> {
         if let Some(kind) = never_a_page(name) {
             return Err(SiteError::NotAPage {
@@ -311,7 +311,7 @@ impl Site {
             });
         }
         let text = self.text(name, DecodeHint::Html)?;
-        self.page_of_text(before, text, conditions)
+        self.page_of_text(before, text, environment)
     }
 
     /// A page that links a file; the first of the site where none does.
@@ -331,7 +331,7 @@ impl Site {
         &self,
         before: Option<&Page>,
         text: Arc<Text>,
-        conditions: Conditions,
+        environment: Environment,
     ) -> Result<Page, SiteError> {
         let mut failed = None;
         let reader = self.user_sheet.clone();
@@ -352,12 +352,12 @@ impl Site {
             Some(before) => Page::builder(text)
                 .after(before)
                 .user_sheet(reader)
-                .conditions(conditions)
+                .environment(environment)
                 .loader(&mut load)
                 .build(),
             None => Page::builder(text)
                 .user_sheet(reader)
-                .conditions(conditions)
+                .environment(environment)
                 .loader(&mut load)
                 .build(),
         };
@@ -420,8 +420,8 @@ impl Site {
     ///
     /// # Errors
     /// Where a file can't be read, or is not what the draft was based on.
-    pub fn adrift(&self) -> Result<Vec<u32>, SiteError> {
-        Ok(self.drafted()?.adrift.clone())
+    pub fn not_applied(&self) -> Result<Vec<u32>, SiteError> {
+        Ok(self.drafted()?.not_applied.clone())
     }
 
     /// A file of the site as it is on disk.

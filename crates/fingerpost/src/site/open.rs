@@ -13,8 +13,8 @@ use super::keep;
 use super::lock::Lock;
 use super::served::{Fetched, NOWHERE};
 use super::{Site, SiteError};
-use crate::condition::Conditions;
-use crate::edit::Draft;
+use crate::draft::Draft;
+use crate::environment::Environment;
 use crate::page::{Page, Request};
 use crate::text::{SitePath, Text, is_url};
 
@@ -62,7 +62,7 @@ impl Site {
     /// Where the configuration or the draft can't be read; the site is then as it was.
     pub fn refresh(&mut self) -> Result<(), SiteError> {
         let config = super::read_config(&self.root)?;
-        self.read_up()?;
+        self.reload()?;
         self.config = config;
         Ok(())
     }
@@ -71,9 +71,9 @@ impl Site {
     ///
     /// # Errors
     /// As [`Site::page`].
-    pub fn page_under(&self, before: &Page, conditions: Conditions) -> Result<Page, SiteError> {
+    pub fn page_under(&self, before: &Page, environment: Environment) -> Result<Page, SiteError> {
         let name = before.document().text().name();
-        self.page_after(Some(before), name, conditions)
+        self.page_after(Some(before), name, environment)
     }
 
     /// A page of this markup, which need not be on disk, with the site's sheets: what a browser shows
@@ -81,8 +81,12 @@ impl Site {
     ///
     /// # Errors
     /// Where the draft was based on other bytes.
-    pub fn page_showing(&self, text: Arc<Text>, conditions: Conditions) -> Result<Page, SiteError> {
-        self.page_of_text(None, text, conditions)
+    pub fn page_showing(
+        &self,
+        text: Arc<Text>,
+        environment: Environment,
+    ) -> Result<Page, SiteError> {
+        self.page_of_text(None, text, environment)
     }
 
     /// A file of the site as the draft leaves it, read as what its name says it is.

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::journal::{self, Writing};
 use super::keep::{self, Saved, SavedFile, Saves};
 use super::{Site, SiteError, is_url};
-use crate::edit::{Adrift, Aside, Base, Bases, EditState, Tried};
+use crate::draft::{Base, Bases, Conflict, DraftEntry, EditState, NotApplied};
 use crate::text::{Patch, SitePath, Text, difference, lines_before, unified_diff};
 
 /// A file that a save changes: before and after.
@@ -44,7 +44,7 @@ impl ChangedFile {
 
 /// Which edits of the draft are saved.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub enum Which {
+pub enum Selection {
     /// All that are on.
     #[default]
     All,
@@ -61,7 +61,7 @@ pub struct SaveOutcome {
     pub changes: Vec<ChangedFile>,
     /// Edits that stay in the draft and have no place anymore: what they change was changed on disk
     /// or is gone with what was saved. Each with why.
-    pub aside: Vec<(Tried, Aside)>,
+    pub conflicts: Vec<(DraftEntry, Conflict)>,
     /// What of the files could not be kept, in sentences: their owner, other names of theirs.
     pub notes: Vec<String>,
 }
@@ -88,55 +88,55 @@ impl Site {
     /// What a save of some edits would change.
     ///
     /// # Errors
-    /// As [`Site::changes`]; [`SiteError::Adrift`] where an edit has lost its place,
+    /// As [`Site::changes`]; [`SiteError::NotApplied`] where an edit has lost its place,
     /// [`SiteError::NoSuchEdit`] where one is not there or off, and where one was made over others
     /// that are not saved with it.
-    pub fn changes_of(&self, which: &Which) -> Result<Vec<ChangedFile>, SiteError> {
+    pub fn changes_of(&self, which: &Selection) -> Result<Vec<ChangedFile>, SiteError> {
         let bases = self.bases()?;
         let after = self.after(&bases, &self.chosen(which)?)?;
         Ok(changed(&bases, &after))
     }
 
     /// The numbers of some edits, each of which has its place.
-    pub(crate) fn chosen(&self, which: &Which) -> Result<BTreeSet<u32>, SiteError> {
-        // What is set aside is left out unless it was asked for by its number.
-        let on = |tried: &&Tried| tried.state == EditState::On && tried.aside.is_none();
+    pub(crate) fn chosen(&self, which: &Selection) -> Result<BTreeSet<u32>, SiteError> {
+        // What is set conflicts is left out unless it was asked for by its number.
+        let on = |entry: &&DraftEntry| entry.state == EditState::On && entry.conflict.is_none();
         let ids: BTreeSet<u32> = match which {
-            Which::All => self.draft.edits().filter(on).map(|t| t.id).collect(),
-            Which::Edits(ids) => {
+            Selection::All => self.draft.edits().filter(on).map(|t| t.id).collect(),
+            Selection::Edits(ids) => {
                 for id in ids {
                     let found = self.draft.edit(*id);
-                    if let Some(Adrift::Aside(aside)) = self.draft.adrift(*id) {
+                    if let Some(NotApplied::Conflict(conflict)) = self.draft.not_applied(*id) {
                         return Err(SiteError::Conflict {
                             id: *id,
-                            aside: Box::new(aside),
+                            conflict: Box::new(conflict),
                         });
                     }
                     found.filter(on).ok_or(SiteError::NoSuchEdit { id: *id })?;
                 }
                 ids.clone()
             }
-            Which::Files(files) => {
-                let here = |t: &&Tried| t.files.iter().any(|file| files.contains(file));
+            Selection::Files(files) => {
+                let here = |t: &&DraftEntry| t.files.iter().any(|file| files.contains(file));
                 let edits = self.draft.edits().filter(on).filter(here);
                 edits.map(|t| t.id).collect()
             }
         };
-        let adrift: Vec<u32> = self
-            .adrift()?
+        let not_applied: Vec<u32> = self
+            .not_applied()?
             .into_iter()
             .filter(|id| ids.contains(id))
             .collect();
-        match adrift.is_empty() {
+        match not_applied.is_empty() {
             true => Ok(ids),
-            false => Err(SiteError::Adrift { ids: adrift }),
+            false => Err(SiteError::NotApplied { ids: not_applied }),
         }
     }
 
-    /// The edits that are on and set aside.
-    fn aside(&self) -> Vec<(Tried, Aside)> {
+    /// The edits that are on and set conflicts.
+    fn conflicts(&self) -> Vec<(DraftEntry, Conflict)> {
         let on = self.draft.edits().filter(|t| t.state == EditState::On);
-        on.filter_map(|t| Some((t.clone(), t.aside.clone()?)))
+        on.filter_map(|t| Some((t.clone(), t.conflict.clone()?)))
             .collect()
     }
 
@@ -152,7 +152,7 @@ impl Site {
     /// # Errors
     /// Where a file has changed since it was read, an edit has lost its place, or a file can't be
     /// written. Nothing is changed then.
-    pub fn save(&mut self, which: &Which) -> Result<SaveOutcome, SiteError> {
+    pub fn save(&mut self, which: &Selection) -> Result<SaveOutcome, SiteError> {
         self.forget();
         self.locked(|site| {
             let ids = site.chosen(which)?;
@@ -206,7 +206,7 @@ impl Site {
             site.now_kept(draft);
             Ok(SaveOutcome {
                 changes,
-                aside: site.aside(),
+                conflicts: site.conflicts(),
                 notes,
             })
         })
@@ -293,7 +293,7 @@ impl Site {
         if !saved.back.fits(then.source()) {
             return Err(self.bad_saves(&saved.file));
         }
-        crate::edit::both(&then, &saved.back, now).ok_or_else(|| {
+        crate::draft::both(&then, &saved.back, now).ok_or_else(|| {
             let old = saved.back.apply(then.source());
             SiteError::ChangedSince {
                 file: saved.file.to_string(),
@@ -311,7 +311,7 @@ impl Site {
     pub fn merge(&mut self) -> Result<Vec<String>, SiteError> {
         self.forget();
         self.locked(|site| {
-            site.take_up(site.kept.clone())?;
+            site.rebase(site.kept.clone())?;
             let files = std::mem::take(&mut site.carried);
             let draft = site.draft.clone();
             keep::keep_bases(&site.root, &draft, &site.bases()?)?;
@@ -325,7 +325,7 @@ impl Site {
     /// # Errors
     /// Where the draft file can't be written.
     pub fn drop_draft(&mut self) -> Result<usize, SiteError> {
-        self.change_draft(crate::edit::Draft::empty)
+        self.change_draft(crate::draft::Draft::empty)
     }
 }
 

@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use thiserror::Error;
 
 use super::root::Root;
-use crate::edit::Base;
+use crate::draft::Base;
 
 /// Why a file was not written.
 #[derive(Debug, Error)]

@@ -5,11 +5,10 @@ use std::collections::BTreeMap;
 use super::keep;
 use super::lock::Lock;
 use super::{DRAFT_FILE, Site, SiteError, is_url};
-use crate::edit::{
-    self, Anchor, Base, Bases, Draft, Edit, EditError, Intent, Pages, SiteContext, Where, make_in,
-};
+use crate::draft::{Anchor, Base, Bases, Draft};
+use crate::edit::{self, Destination, Edit, EditError, Intent, Pages, SiteContext, make_in};
 use crate::page::Page;
-use crate::question::find::{ElementQuery, elements};
+use crate::question::find::elements;
 use crate::text::{DecodeHint, SitePath, Text, TextSize};
 
 impl Site {
@@ -23,7 +22,7 @@ impl Site {
             self.finished()?;
             let lock = Lock::take(&self.root)?;
             self.forget();
-            self.take_up(keep::read_draft(&self.root)?)?;
+            self.rebase(keep::read_draft(&self.root)?)?;
             self.lock = Some(lock);
         }
         Ok(())
@@ -104,11 +103,11 @@ impl Site {
     /// The override sheet may be named by its file name alone.
     fn aimed(&self, intent: &Intent) -> Intent {
         let mut aimed = intent.clone();
-        if let (Where::Sheet(name), Some(custom)) = (&intent.into, &self.config.custom)
+        if let (Destination::File(name), Some(custom)) = (&intent.into, &self.config.custom)
             && custom.as_str().rsplit('/').next() == Some(name.as_str())
             && !self.root.has(name)
         {
-            aimed.into = Where::Custom;
+            aimed.into = Destination::Overrides;
         }
         aimed
     }
@@ -122,9 +121,8 @@ impl Site {
         let around = self.around(intent);
         let mut edit = make_in(page, intent, &around)?;
         if is_url(page.document().text().name()) {
-            let what = intent.element.as_deref().map(ElementQuery::parse);
-            let targets = match what {
-                Some(what) => elements(page, &what)?,
+            let targets = match &intent.element {
+                Some(what) => elements(page, what)?,
                 None => Vec::new(),
             };
             edit.changes = self.follow_templates(page, &targets, edit.changes)?;
@@ -142,7 +140,7 @@ impl Site {
         let everywhere = matches!(intent.change, edit::Change::Rename(_));
         if matches!(
             intent.into,
-            Where::Embedded | Where::Custom | Where::Sheet(_)
+            Destination::Page | Destination::Overrides | Destination::File(_)
         ) || everywhere
         {
             around.documents = self.documents();
@@ -161,8 +159,8 @@ impl Site {
             return around;
         }
         let named = match &intent.into {
-            Where::Custom => self.config.custom.as_ref().map(SitePath::as_str),
-            Where::Sheet(name) => Some(name.as_str()),
+            Destination::Overrides => self.config.custom.as_ref().map(SitePath::as_str),
+            Destination::File(name) => Some(name.as_str()),
             _ => None,
         };
         // One that can't be read is one that is not there.
@@ -188,7 +186,7 @@ impl Site {
         };
         let mut count = 0;
         for name in names.iter().filter(|name| *name != own) {
-            let other = match self.page(name, page.conditions().clone()) {
+            let other = match self.page(name, page.environment().clone()) {
                 Ok(other) => other,
                 Err(error) => {
                     return Err(EditError::NotThere {
@@ -322,7 +320,7 @@ impl Site {
 
     /// Takes a draft that was read up: carried over to files that changed on disk since it was made.
     /// What has no place there any more is set aside, and said.
-    pub(super) fn take_up(&mut self, draft: Draft) -> Result<(), SiteError> {
+    pub(super) fn rebase(&mut self, draft: Draft) -> Result<(), SiteError> {
         self.kept = draft.clone();
         self.draft = draft;
         let mut now = Bases::new();

@@ -4,7 +4,8 @@ use std::ops::Deref;
 use std::sync::{Mutex, PoisonError};
 
 use super::{Site, SiteError};
-use crate::edit::{Edit, Tried};
+use crate::draft::DraftEntry;
+use crate::edit::Edit;
 use crate::text::Patch;
 
 /// A site that questions can be asked of and that nothing is written through.
@@ -21,7 +22,7 @@ impl Deref for View {
 
 impl Site {
     /// The site as it is with only those edits of its draft on that `counts` takes; what is off stays off.
-    pub fn with_only(&self, counts: impl Fn(&Tried) -> bool) -> View {
+    pub fn with_only(&self, counts: impl Fn(&DraftEntry) -> bool) -> View {
         let mut draft = self.draft.clone();
         let off: Vec<u32> = draft.edits().filter(|t| !counts(t)).map(|t| t.id).collect();
         for id in off {
@@ -42,7 +43,7 @@ impl Site {
         Ok(self.view(draft))
     }
 
-    fn view(&self, draft: crate::edit::Draft) -> View {
+    fn view(&self, draft: crate::draft::Draft) -> View {
         let texts = self.texts.lock().unwrap_or_else(PoisonError::into_inner);
         View(Site {
             root: self.root.clone(),

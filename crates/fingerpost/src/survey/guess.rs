@@ -21,7 +21,7 @@ use std::path::Path;
 
 use serde::Serialize;
 
-use crate::condition::Conditions;
+use crate::environment::Environment;
 use crate::page::{Arrival, Page};
 use crate::site::{Site, SiteError};
 use crate::text::DecodeHint;
@@ -93,7 +93,7 @@ pub fn guess(folder: &Path) -> Result<Guess, SiteError> {
     let mut last_sheets: BTreeMap<String, usize> = BTreeMap::new();
     let mut lost: Vec<String> = Vec::new();
     for name in &pages {
-        let Ok(page) = site.page(name, Conditions::default()) else {
+        let Ok(page) = site.page(name, Environment::default()) else {
             continue;
         };
         if let Some(sheet) = last_sheet(&page) {

@@ -6,7 +6,7 @@
 //! [`Patch`] changes only the bytes it names, whatever the encoding.
 //!
 //! ```
-//! use fingerpost::text::{Patch, Place, Text};
+//! use fingerpost::text::{Patch, PlaceQuery, Text};
 //!
 //! let css = Text::new("a.css", "p {\n  color: teal;\n}\n");
 //! let start = css.source().find("teal").unwrap() as u32;
@@ -17,7 +17,7 @@
 //! let after = patch.apply(css.source());
 //! assert_eq!(after, "p {\n  color: navy;\n}\n");
 //! assert_eq!(patch.invert(css.source()).apply(&after), css.source());
-//! assert_eq!("a.css:2".parse::<Place>()?.line, 2);
+//! assert_eq!("a.css:2".parse::<PlaceQuery>()?.line, 2);
 //! # Ok::<(), fingerpost::text::PlaceError>(())
 //! ```
 
@@ -27,7 +27,7 @@ mod diff;
 mod encoding;
 mod map_code;
 mod patch;
-
+mod place;
 mod site_path;
 
 pub use authored::{Authored, MapError, MapFile, SourceMap};
@@ -36,80 +36,18 @@ pub use diff::brief_diff;
 pub(crate) use diff::{difference, lines_before, unified_diff};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
 pub use patch::{Patch, PatchError, Replacement};
+pub use place::{Place, PlaceError, PlaceQuery};
 pub use site_path::{STATE_FOLDER, SitePath, SitePathError, is_url};
 pub use text_size::{TextRange, TextSize};
 
 use std::sync::{Arc, OnceLock};
 
 use line_index::{LineIndex, WideEncoding};
-use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
 /// The largest file that is read, in bytes. Spans are 32 bits wide, and a theme's sources are
 /// far smaller; a larger file is almost surely not what was meant.
 pub const LARGEST_FILE: usize = 256 << 20;
-
-/// A place in a file, for people and for editors.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
-pub struct Place {
-    /// The file, relative to the site's root, with `/` between the parts.
-    pub file: String,
-    /// The line, from 1.
-    pub line: u32,
-    /// The column in Unicode code points, from 1.
-    pub column: u32,
-    /// Where its author wrote it, when a source map says that the file was made from others.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub authored: Option<Box<Place>>,
-    /// Whether several rules begin on the line, so that only a column says which is meant.
-    #[serde(default, skip)]
-    pub crowded: bool,
-}
-
-/// What is not a place.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[error("'{0}' is not a place; expected FILE:LINE or FILE:LINE:COLUMN, such as css/a.css:12")]
-pub struct PlaceError(String);
-
-impl std::str::FromStr for Place {
-    type Err = PlaceError;
-
-    /// Reads `file:line` or `file:line:column`; the column is 1 where none is given.
-    fn from_str(text: &str) -> Result<Place, PlaceError> {
-        let read = || {
-            let (head, last) = text.rsplit_once(':')?;
-            let last: u32 = last.parse().ok()?;
-            let inner = head.rsplit_once(':');
-            let inner = inner.and_then(|(file, line)| Some((file, line.parse().ok()?)));
-            let (file, line, column, crowded) = match inner {
-                Some((file, line)) => (file, line, last, true),
-                None => (head, last, 1, false),
-            };
-            let is_one = !file.is_empty() && line > 0 && column > 0;
-            is_one.then(|| Place {
-                file: file.to_owned(),
-                line,
-                column,
-                authored: None,
-                crowded,
-            })
-        };
-        read().ok_or_else(|| PlaceError(text.to_owned()))
-    }
-}
-
-impl std::fmt::Display for Place {
-    /// Writes `file:line`, the form in which places are printed and asked for, with the column where
-    /// the line holds several rules.
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "{}:{}", self.file, self.line)?;
-        match self.crowded {
-            true => write!(f, ":{}", self.column),
-            false => Ok(()),
-        }
-    }
-}
 
 /// One source text: what was read of a file, and how to write it back.
 #[derive(Debug)]

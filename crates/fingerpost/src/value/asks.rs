@@ -7,7 +7,7 @@ use super::units::{FontMeasure, Scale, Unit};
 bitflags! {
     /// What a value depends on besides its own text.
     #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-    pub struct Asks: u16 {
+    pub struct Dependencies: u16 {
         /// The element's font size; for `font-size` its parent's.
         const FONT = 1;
         /// The element's line height.
@@ -31,22 +31,26 @@ bitflags! {
     }
 }
 
-impl Asks {
+impl Dependencies {
     /// What a length in a unit depends on.
-    pub fn of(unit: &Unit) -> Asks {
+    pub fn of(unit: &Unit) -> Dependencies {
         match unit.scale {
-            Scale::Fixed(_) => Asks::empty(),
-            Scale::Font(FontMeasure::Rlh) => Asks::ROOT_LINE,
-            Scale::Font(measure) if measure.is_of_root() => Asks::ROOT_FONT,
-            Scale::Font(FontMeasure::Lh) => Asks::FONT | Asks::LINE,
-            Scale::Font(_) => Asks::FONT,
-            Scale::Viewport(_) => Asks::VIEWPORT,
-            Scale::Container(_) => Asks::CONTAINER | Asks::VIEWPORT,
+            Scale::Fixed(_) => Dependencies::empty(),
+            Scale::Font(FontMeasure::Rlh) => Dependencies::ROOT_LINE,
+            Scale::Font(measure) if measure.is_of_root() => Dependencies::ROOT_FONT,
+            Scale::Font(FontMeasure::Lh) => Dependencies::FONT | Dependencies::LINE,
+            Scale::Font(_) => Dependencies::FONT,
+            Scale::Viewport(_) => Dependencies::VIEWPORT,
+            Scale::Container(_) => Dependencies::CONTAINER | Dependencies::VIEWPORT,
         }
     }
 
     /// Whether the answers are the same on every element of a page, its root aside.
     pub fn is_of_page(self) -> bool {
-        (Asks::VIEWPORT | Asks::RESOLUTION | Asks::ROOT_FONT | Asks::ROOT_LINE).contains(self)
+        (Dependencies::VIEWPORT
+            | Dependencies::RESOLUTION
+            | Dependencies::ROOT_FONT
+            | Dependencies::ROOT_LINE)
+            .contains(self)
     }
 }

@@ -16,7 +16,7 @@ use std::sync::Arc;
 
 use ::color::{ColorSpaceTag, DynamicColor, Flags, HueDirection, Missing, parse_color};
 
-use super::asks::Asks;
+use super::asks::Dependencies;
 use super::calc::{Basis, LeafUnit, simplify};
 use super::math;
 use super::measures::Measures;
@@ -121,22 +121,22 @@ pub fn names() -> impl Iterator<Item = &'static str> {
 }
 
 /// What the color that some tokens are depends on, besides themselves.
-pub(super) fn asks(source: &str, tokens: &[Token]) -> Asks {
-    let mut asks = Asks::empty();
+pub(super) fn asks(source: &str, tokens: &[Token]) -> Dependencies {
+    let mut asks = Dependencies::empty();
     for token in tokens {
         let named = |name: &str| token.is_name(source, name);
         asks |= match token.kind {
-            TokenKind::Ident if named("currentcolor") => Asks::PARENT_COLOR,
+            TokenKind::Ident if named("currentcolor") => Dependencies::PARENT_COLOR,
             TokenKind::Ident
                 if system(&token.name(source).to_ascii_lowercase(), false).is_some() =>
             {
-                Asks::SCHEME
+                Dependencies::SCHEME
             }
-            TokenKind::Function if named("light-dark") => Asks::SCHEME,
+            TokenKind::Function if named("light-dark") => Dependencies::SCHEME,
             TokenKind::Dimension => {
-                Unit::named(&token.name(source)).map_or(Asks::empty(), Asks::of)
+                Unit::named(&token.name(source)).map_or(Dependencies::empty(), Dependencies::of)
             }
-            _ => Asks::empty(),
+            _ => Dependencies::empty(),
         };
     }
     asks

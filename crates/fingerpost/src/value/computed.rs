@@ -20,7 +20,7 @@ use super::units::{PX, Scale};
 
 /// What a value is computed in.
 #[derive(Clone, Debug)]
-pub struct Surroundings<'a> {
+pub struct ValueContext<'a> {
     /// What relative units refer to.
     pub measures: &'a Measures,
     /// The parent's color: what `color: currentcolor` is.
@@ -31,10 +31,10 @@ pub struct Surroundings<'a> {
     pub dark: bool,
 }
 
-impl<'a> Surroundings<'a> {
+impl<'a> ValueContext<'a> {
     /// Where nothing is known but what units refer to.
     pub fn of_nothing(measures: &'a Measures) -> Self {
-        Surroundings {
+        ValueContext {
             measures,
             parent_color: Color::Current,
             parent_weight: NORMAL_FONT_WEIGHT,
@@ -52,7 +52,7 @@ impl<'a> Surroundings<'a> {
 }
 
 /// What a specified value comes to.
-pub(super) fn computed(open: &Open, surroundings: &Surroundings<'_>) -> Computed {
+pub(super) fn computed(open: &Open, surroundings: &ValueContext<'_>) -> Computed {
     let resolver = Resolver {
         property: open.property,
         surroundings,
@@ -84,7 +84,7 @@ fn snap(component: &mut Component, resolution: f64) {
 
 struct Resolver<'a> {
     property: Option<PropertyId>,
-    surroundings: &'a Surroundings<'a>,
+    surroundings: &'a ValueContext<'a>,
 }
 
 impl Resolver<'_> {
@@ -230,9 +230,9 @@ mod tests {
         let property = PropertyId::named(property).unwrap();
         let tokens = value_tokens(text);
         let matched = match_property(property, text, &tokens).unwrap();
-        let surroundings = Surroundings {
+        let surroundings = ValueContext {
             parent_color: color::read("rgb(1, 2, 3)"),
-            ..Surroundings::of_nothing(&MEASURES)
+            ..ValueContext::of_nothing(&MEASURES)
         };
         let specified = Specified::read(property, text, &tokens, &matched, Some("css/a.css"));
         specified.computed(&surroundings).text().to_owned()

@@ -37,7 +37,7 @@ pub mod substitution;
 pub mod typed;
 pub(crate) mod units;
 
-pub use asks::Asks;
+pub use asks::Dependencies;
 pub use facts::{Property, PropertyId};
 
 /// CSS Cascade 5 § 7.3: the keywords that every property takes.

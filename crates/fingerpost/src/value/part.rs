@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use smol_str::SmolStr;
 
-use super::asks::Asks;
+use super::asks::Dependencies;
 use super::behaviour::{Alone, Behaviour};
 use super::facts::PropertyId;
 use super::math::Expression;
@@ -18,7 +18,7 @@ use crate::sheet::{Token, TokenKind};
 pub struct Open {
     pub(super) property: Option<PropertyId>,
     pub(super) parts: Vec<Part>,
-    pub(super) asks: Asks,
+    pub(super) asks: Dependencies,
 }
 
 /// One part of a specified value.

@@ -1,16 +1,16 @@
 //! Specified values: what a declaration's text comes to before anybody knows on which element.
 //!
 //! A text is read once, with what its grammar captured. What depends on nothing is computed there and
-//! then; of the rest the value remembers what it [asks](Asks), so that only that is looked up.
+//! then; of the rest the value remembers what it [asks](Dependencies), so that only that is looked up.
 
 use std::sync::Arc;
 
 use smol_str::{SmolStr, ToSmolStr};
 
-use super::asks::Asks;
+use super::asks::Dependencies;
 use super::behaviour::Behaviour;
 use super::color;
-use super::computed::{Surroundings, computed};
+use super::computed::{ValueContext, computed};
 use super::facts::PropertyId;
 use super::grammar::{Label, Match};
 use super::math;
@@ -59,10 +59,10 @@ impl Specified {
         {
             for part in &parts {
                 reader.asks |= match part {
-                    Part::Length(_, unit) => Asks::of(unit),
-                    Part::OfFontSize(_) => Asks::FONT,
-                    Part::Weight(_) => Asks::PARENT_WEIGHT,
-                    _ => Asks::empty(),
+                    Part::Length(_, unit) => Dependencies::of(unit),
+                    Part::OfFontSize(_) => Dependencies::FONT,
+                    Part::Weight(_) => Dependencies::PARENT_WEIGHT,
+                    _ => Dependencies::empty(),
                 };
             }
             return reader.finish(parts);
@@ -79,15 +79,15 @@ impl Specified {
     }
 
     /// What it depends on.
-    pub fn asks(&self) -> Asks {
+    pub fn asks(&self) -> Dependencies {
         match self {
-            Specified::Same(_) => Asks::empty(),
+            Specified::Same(_) => Dependencies::empty(),
             Specified::Open(open) => open.asks,
         }
     }
 
     /// What it computes to.
-    pub fn computed(&self, surroundings: &Surroundings<'_>) -> Computed {
+    pub fn computed(&self, surroundings: &ValueContext<'_>) -> Computed {
         match self {
             Specified::Same(value) => value.clone(),
             Specified::Open(open) => computed(open, surroundings),
@@ -107,7 +107,7 @@ struct Reader<'a> {
     base: Option<&'a str>,
     /// Whether the strings are font families, which are written without quotes where they can be.
     families: bool,
-    asks: Asks,
+    asks: Dependencies,
 }
 
 impl<'a> Reader<'a> {
@@ -123,7 +123,7 @@ impl<'a> Reader<'a> {
             matched,
             base,
             families: property == Some(PropertyId::FONT_FAMILY),
-            asks: Asks::empty(),
+            asks: Dependencies::empty(),
         }
     }
 
@@ -131,7 +131,7 @@ impl<'a> Reader<'a> {
         let is_length =
             |part: &Part| !matches!(part, Part::Fixed(Component::Word(_) | Component::Color(_)));
         if self.property.is_some_and(|p| Behaviour::of(p).snapped) && parts.iter().any(is_length) {
-            self.asks |= Asks::RESOLUTION;
+            self.asks |= Dependencies::RESOLUTION;
         }
         let open = Open {
             property: self.property,
@@ -140,7 +140,7 @@ impl<'a> Reader<'a> {
         };
         if open.asks.is_empty() {
             let measures = Measures::initial(0.0, 0.0);
-            return Specified::Same(computed(&open, &Surroundings::of_nothing(&measures)));
+            return Specified::Same(computed(&open, &ValueContext::of_nothing(&measures)));
         }
         Specified::Open(open)
     }
@@ -204,7 +204,7 @@ impl<'a> Reader<'a> {
         // The keyword stays, but for the color itself, where it is the parent's: what inherits it takes the color of
         // the element that it comes to.
         if self.property != Some(PropertyId::COLOR) {
-            asks -= Asks::PARENT_COLOR;
+            asks -= Dependencies::PARENT_COLOR;
         }
         self.asks |= asks;
         if asks.is_empty() {
@@ -262,7 +262,7 @@ impl<'a> Reader<'a> {
     }
 
     fn dimension(&mut self, value: f64, unit: &'static Unit) -> Part {
-        let asks = Asks::of(unit);
+        let asks = Dependencies::of(unit);
         self.asks |= asks;
         match unit.scale {
             // CSSOM § 6.7.2: lengths in px, times in seconds, angles in degrees, resolutions in dppx.
@@ -296,11 +296,12 @@ impl<'a> Reader<'a> {
     fn ask_expression(&mut self, tokens: &[Token]) {
         for token in tokens {
             self.asks |= match token.kind {
-                TokenKind::Dimension => {
-                    Unit::named(&token.name(self.source)).map_or(Asks::empty(), Asks::of)
+                TokenKind::Dimension => Unit::named(&token.name(self.source))
+                    .map_or(Dependencies::empty(), Dependencies::of),
+                TokenKind::Percentage if self.property.is_some_and(is_of_font_size) => {
+                    Dependencies::FONT
                 }
-                TokenKind::Percentage if self.property.is_some_and(is_of_font_size) => Asks::FONT,
-                _ => Asks::empty(),
+                _ => Dependencies::empty(),
             };
         }
     }

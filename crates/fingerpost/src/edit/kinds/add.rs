@@ -3,14 +3,18 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::attribute::set_attribute;
-use super::rule::new_rule_for;
-use super::{About, RuleRequest, Kind, Told};
+use crate::edit::destination::Destination;
+use crate::edit::error::EditError;
+use crate::edit::expected::Declared;
 use crate::edit::given::value_of;
-use crate::edit::intent::Where;
-use crate::edit::meant::Declared;
-use crate::edit::place::{RuleAt, Sought, property, spot_at, strongest, strongest_of};
-use crate::edit::{At, EditError, Proposal, find, write};
+use crate::edit::kinds::attribute::set_attribute;
+use crate::edit::kinds::form::{ADD, About, Example, Holds, KindInfo, PROPERTY, required};
+use crate::edit::kinds::rule::new_rule_for;
+use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
+use crate::edit::plan::rule_at::{RuleAt, Sought, property, spot_at, strongest, strongest_of};
+use crate::edit::plan::winner;
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::write;
 use crate::markup::ElementId;
 use crate::page::{DeclarationRef, SheetRef, Target};
 use crate::question::ElementSummary;
@@ -27,9 +31,26 @@ pub struct Add {
     pub value: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "add",
+    does: "Add a declaration to the strongest rule that matches",
+    more: "",
+    about: About::MaybeElement,
+    destinations: ADD,
+    fields: &[PROPERTY, required("value", "Its value", Holds::Value)],
+    example: Example {
+        before: "<style>h2 { color: teal }</style><h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"property":"top","value":"0"}"#,
+        after: "<style>h2 { color: teal; top: 0 }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"add":{"property":"letter-spacing","value":".02em"}}}"#,
+};
+
 impl Kind for Add {
-    fn about(&self) -> About {
-        About::MaybeElement
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -42,11 +63,11 @@ impl Kind for Add {
             important: false,
         };
         match &at.intent.into {
-            Where::At(place) => {
+            Destination::Rule(place) => {
                 let rule = spot_at(at.styles, place, Sought::Holder, target)?.rule;
                 Ok(write::added_to(at.styles, rule, &[new]))
             }
-            Where::Here => add_here(at, target.ok_or(EditError::NoElement)?.element, &new),
+            Destination::Inline => add_here(at, target.ok_or(EditError::NoElement)?.element, &new),
             _ => {
                 let target = target.ok_or(EditError::NoElement)?;
                 let rule = strongest(at.styles, target).ok_or_else(|| EditError::NoRule {
@@ -63,15 +84,11 @@ impl Kind for Add {
         Ok(RuleRequest::one(targets, &self.property, value))
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        *into != Where::Served
-    }
-
     fn shown(&self) -> String {
         format!("{}: {}", self.property, self.value.trim())
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         let Add { property, value } = self;
         match (told.was, told.who) {
             ("", who) => format!("add {property}: {value} for {who} on {}", told.on),
@@ -97,7 +114,10 @@ pub(super) fn add_here(
     let made = match &own {
         Some(styles) => {
             let last = styles.sheet().declarations_of(RuleId(0)).last();
-            match (find::last_named(styles.sheet(), RuleId(0), &new.name), last) {
+            match (
+                winner::last_named(styles.sheet(), RuleId(0), &new.name),
+                last,
+            ) {
                 (Some(id), _) => write::value(at.styles, DeclarationRef { sheet, id }, &new.value)?,
                 (None, Some((id, _))) => {
                     let last = DeclarationRef { sheet, id };
@@ -111,7 +131,11 @@ pub(super) fn add_here(
     Ok(Proposal { was, ..made })
 }
 
-fn whole_attribute(at: &At<'_, '_>, element: ElementId, new: &Declared) -> Result<Proposal, EditError> {
+fn whole_attribute(
+    at: &At<'_, '_>,
+    element: ElementId,
+    new: &Declared,
+) -> Result<Proposal, EditError> {
     let text = write::written(new, ": ");
     set_attribute(at.page(), element, "style", Some(&text))
 }
@@ -131,11 +155,10 @@ pub(super) fn add_where_alone(
             .filter(|(r, _)| (r.sheet, r.rule) == (rule.sheet, rule.rule))
             .map(|(_, reach)| *reach)
             .max();
-        let conditional = std::iter::successors(sheet.rule(rule.rule).parent, |id| {
-            sheet.rule(*id).parent
-        })
-        .next()
-        .is_some();
+        let conditional =
+            std::iter::successors(sheet.rule(rule.rule).parent, |id| sheet.rule(*id).parent)
+                .next()
+                .is_some();
         reaches.is_some_and(|n| n <= 1) && !conditional
     };
     match strongest_of(at.styles, target, &alone) {
@@ -148,10 +171,18 @@ pub(super) fn add_where_alone(
             })
         }
         None => {
-            let made = new_rule_for(at, std::slice::from_ref(target), None, std::slice::from_ref(new))?;
+            let made = new_rule_for(
+                at,
+                std::slice::from_ref(target),
+                None,
+                std::slice::from_ref(new),
+            )?;
             let head = made.was.clone().unwrap_or_default();
             Ok(Proposal {
-                summary: Some(format!("a new rule {head} {{ {}: {} }}", new.name, new.value)),
+                summary: Some(format!(
+                    "a new rule {head} {{ {}: {} }}",
+                    new.name, new.value
+                )),
                 ..made
             })
         }

@@ -2,16 +2,19 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
 use crate::cascade::Origin;
-use crate::edit::destination::sheet_for;
+use crate::edit::destination::Destination;
+use crate::edit::error::EditError;
+use crate::edit::expected::{InSheet, Meant, StyleOp};
+use crate::edit::file_change::FileChange;
 use crate::edit::given::one_rule;
-use crate::edit::formatting::end_of_sheet;
-use crate::edit::intent::Where;
-use crate::edit::meant::{InSheet, Meant, StyleOp};
-use crate::edit::place::{fold, is_placed};
-use crate::edit::write::insertion;
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, SHEET, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::{fold, is_placed};
+use crate::edit::plan::sheet_rule::sheet_for;
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::end_of_sheet;
+use crate::edit::rewrite::write::insertion;
 use crate::page::{SheetRef, Target};
 use crate::sheet::{AtRule as Name, RuleKind};
 use crate::text::Patch;
@@ -25,15 +28,32 @@ pub struct AtRule {
     pub source: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "at-rule",
+    does: "Add an at-rule, such as @keyframes or @font-face",
+    more: "",
+    about: About::Rule,
+    destinations: SHEET,
+    fields: &[required("source", "Its source", Holds::Css)],
+    example: Example {
+        before: "<style>h2 { color: teal }</style><h2>Boats</h2>",
+        element: "",
+        change: r#"{"source":"@keyframes fade { to { opacity: 0 } }"}"#,
+        after: "<style>h2 { color: teal } @keyframes fade { to { opacity: 0 } }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","into":"overrides","change":{"at-rule":{"source":"@keyframes fade { to { opacity: 0 } }"}}}"#,
+};
+
 impl Kind for AtRule {
-    fn about(&self) -> About {
-        About::Rule
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Proposal, EditError> {
         let given = one_rule(&self.source)?;
         let (_, rule) = given.rules().next().expect("one rule is given");
-        let bad = |problem: &str| EditError::NoRuleText {
+        let bad = |problem: &str| EditError::InvalidRule {
             given: self.source.clone(),
             problem: problem.to_owned(),
         };
@@ -44,7 +64,11 @@ impl Kind for AtRule {
                 ));
             }
             RuleKind::At(_) => {}
-            _ => return Err(bad("expected an at-rule; a style rule is added with `edit rule`")),
+            _ => {
+                return Err(bad(
+                    "expected an at-rule; a style rule is added with `edit rule`",
+                ));
+            }
         }
         let head = format!(
             "{} {}",
@@ -53,8 +77,8 @@ impl Kind for AtRule {
         );
         let found = match &at.intent.into {
             into if into.is_sheet() => sheet_for(at.page(), into, at.around)?,
-            Where::Place => last_sheet(at)?,
-            _ => return Err(EditError::NotElsewhere),
+            Destination::Sources => last_sheet(at)?,
+            _ => return Err(INFO.refuses(&at.intent.into)),
         };
         let sheet = found.sheet();
         let text = given.text().source();
@@ -76,21 +100,17 @@ impl Kind for AtRule {
         })
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        *into == Where::Place || into.is_sheet()
-    }
-
     fn writes_there(&self) -> bool {
         true
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("a new {}", told.was)
     }
 }
 
 /// The last of the site's sheets on the page that applies.
-fn last_sheet(at: &At<'_, '_>) -> Result<crate::edit::destination::Goal, EditError> {
+fn last_sheet(at: &At<'_, '_>) -> Result<crate::edit::plan::sheet_rule::Goal, EditError> {
     let sheets = at.page().sheets().iter().enumerate();
     let usable = sheets.filter(|(number, s)| {
         s.origin == Origin::Author
@@ -101,7 +121,7 @@ fn last_sheet(at: &At<'_, '_>) -> Result<crate::edit::destination::Goal, EditErr
     let (number, found) = usable.last().ok_or_else(|| EditError::NoRule {
         place: at.page().document().text().name().to_owned(),
     })?;
-    Ok(crate::edit::destination::Goal::listed(
+    Ok(crate::edit::plan::sheet_rule::Goal::listed(
         number as u32,
         found.styles.clone(),
     ))

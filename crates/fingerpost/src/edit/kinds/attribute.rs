@@ -2,12 +2,16 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::source_layout::needs_tag;
-use crate::edit::warnings::REFERENCES;
-use crate::edit::write::{insertion, replacement};
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::check::warnings::REFERENCES;
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant, Tag};
+use crate::edit::file_change::FileChange;
+use crate::edit::intent::is_false;
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, flag, optional, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::source_layout::needs_tag;
+use crate::edit::rewrite::write::{insertion, replacement};
 use crate::markup::{Document, Element, ElementId};
 use crate::page::{Page, Target};
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, difference};
@@ -19,14 +23,45 @@ use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, difference};
 pub struct Attribute {
     /// Its name.
     pub name: String,
-    /// Its value; none to take it off.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub value: Option<String>,
+    /// Its value.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub value: String,
+    /// Whether it is removed.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub remove: bool,
+}
+
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "attribute",
+    does: "Set an attribute of an element, or remove it",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[
+        required("name", "The attribute's name", Holds::Name),
+        optional("value", "Its value; default: empty", Holds::Text),
+        flag("remove", "Remove the attribute"),
+    ],
+    example: Example {
+        before: "<h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"name":"title","value":"All boats"}"#,
+        after: r#"<h2 title="All boats">Boats</h2>"#,
+    },
+    demo: r#"{"page":"pages/home.html","element":".hero","change":{"attribute":{"name":"data-season","value":"winter"}}}"#,
+};
+
+impl Attribute {
+    /// The value that it is to have; none where it is removed.
+    fn wanted(&self) -> Option<&str> {
+        (!self.remove).then_some(&self.value)
+    }
 }
 
 impl Kind for Attribute {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -35,17 +70,17 @@ impl Kind for Attribute {
             c.is_whitespace() || c.is_control() || matches!(c, '"' | '\'' | '>' | '/' | '=' | '<')
         };
         if self.name.is_empty() || self.name.contains(bad) {
-            return Err(EditError::NoName {
+            return Err(EditError::InvalidName {
                 what: "the name of an attribute",
                 name: self.name.clone(),
             });
         }
-        set_attribute(at.page(), element, &self.name, self.value.as_deref())
+        set_attribute(at.page(), element, &self.name, self.wanted())
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         let (name, who, on) = (&self.name, told.who, told.on);
-        match &self.value {
+        match self.wanted() {
             Some(value) => format!("set {name} of {who} on {on} to '{value}'"),
             None => format!("take {name} off {who} on {on}"),
         }
@@ -144,9 +179,8 @@ fn changes(
             let quote = last.and_then(|a| a.quote).unwrap_or('"');
             let own = last.map(|a| a.span().end());
             let hidden = document.duplicates_of(id).map(|d| d.span.end());
-            let name_end = element.start_tag.start()
-                + TextSize::of('<')
-                + TextSize::of(&*element.name);
+            let name_end =
+                element.start_tag.start() + TextSize::of('<') + TextSize::of(&*element.name);
             let at = own.into_iter().chain(hidden).max().unwrap_or(name_end);
             // A value without quotes would take the next character along.
             vec![insertion(

@@ -2,13 +2,15 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::remove_declaration::whole;
-use super::{About, Kind, Told};
-use crate::edit::find::declaration;
+use crate::edit::error::EditError;
 use crate::edit::given::value_of;
-use crate::edit::place::property;
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal, write};
+use crate::edit::kinds::form::{About, DECLARATION, Example, Holds, KindInfo, PROPERTY, required};
+use crate::edit::kinds::remove_declaration::whole;
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::property;
+use crate::edit::plan::winner::declaration;
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::write;
 use crate::page::Target;
 
 /// A declaration is one of another property.
@@ -22,9 +24,29 @@ pub struct ChangeProperty {
     pub to: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "change-property",
+    does: "Change the property of the winning declaration",
+    more: "",
+    about: About::MaybeElement,
+    destinations: DECLARATION,
+    fields: &[
+        PROPERTY,
+        required("to", "The new property", Holds::Property),
+    ],
+    example: Example {
+        before: "<style>h2 { margin-top: 0 }</style><h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"property":"margin-top","to":"margin-block-start"}"#,
+        after: "<style>h2 { margin-block-start: 0 }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":".hero","change":{"change-property":{"property":"margin-bottom","to":"margin-block-end"}}}"#,
+};
+
 impl Kind for ChangeProperty {
-    fn about(&self) -> About {
-        About::MaybeElement
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -43,11 +65,7 @@ impl Kind for ChangeProperty {
         Ok(write::renamed(at.styles, found.reference, &to.to_string()))
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        !into.is_sheet()
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         let ChangeProperty { property, to } = self;
         match told.who {
             "" => format!("rename {property} on {} to {to}", told.on),

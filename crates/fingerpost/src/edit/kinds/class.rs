@@ -2,11 +2,13 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::text::Cut;
-use super::attribute::set_attribute;
-use super::{About, Kind, Told};
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::kinds::attribute::set_attribute;
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, several};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
 use crate::page::Target;
+use crate::text::Cut;
 
 /// Classes are added and taken off.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -17,9 +19,30 @@ pub struct Class {
     pub changes: Vec<String>,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "class",
+    does: "Add classes to an element, or remove some",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[several(
+        "changes",
+        "+NAME to add a class, -NAME to remove one",
+        Holds::ClassChange,
+    )],
+    example: Example {
+        before: r#"<h2 class="today">Boats</h2>"#,
+        element: "h2",
+        change: r#"{"changes":["+wide","-today"]}"#,
+        after: r#"<h2 class="wide">Boats</h2>"#,
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"class":{"changes":["+wide","-today"]}}}"#,
+};
+
 impl Kind for Class {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -33,7 +56,7 @@ impl Kind for Class {
             };
             let name = name.trim_start_matches('.');
             if name.is_empty() || name.contains(char::is_whitespace) {
-                return Err(EditError::NoClass {
+                return Err(EditError::InvalidClass {
                     class: change.clone(),
                 });
             }
@@ -57,8 +80,13 @@ impl Kind for Class {
         set_attribute(at.page(), id, "class", wanted)
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
-        format!("class {} of {} on {}", self.changes.join(" "), told.who, told.on)
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
+        format!(
+            "class {} of {} on {}",
+            self.changes.join(" "),
+            told.who,
+            told.on
+        )
     }
 }
 

@@ -2,14 +2,16 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
+use crate::edit::error::EditError;
+use crate::edit::expected::StyleOp;
 use crate::edit::given::prelude;
-use crate::edit::meant::StyleOp;
-use crate::edit::place::{Sought, fold, spot_at};
-use crate::edit::write::{in_sheet, insertion, replacement};
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::{Sought, fold, spot_at};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::write::{in_sheet, insertion, replacement};
 use crate::page::{SheetRef, Target};
+use crate::text::PlaceQuery;
 
 /// The condition or the name of an at-rule changes.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -17,14 +19,38 @@ use crate::page::{SheetRef, Target};
 #[serde(deny_unknown_fields)]
 pub struct Condition {
     /// The at-rule, by its place.
-    pub rule: String,
+    pub rule: PlaceQuery,
     /// What stands behind its keyword: `(width >= 40em)`.
     pub to: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "condition",
+    does: "Change the condition or the name of an at-rule",
+    more: "",
+    about: About::Rule,
+    destinations: OWN_RULE,
+    fields: &[
+        required("rule", "The at-rule, by its place", Holds::Place),
+        required("to", "The new prelude", Holds::Css),
+    ],
+    example: Example {
+        before: "<style>
+@media print { h2 { top: 0 } }
+</style><h2>Boats</h2>",
+        element: "",
+        change: r#"{"rule":"a.html:2:1","to":"(width < 40em)"}"#,
+        after: "<style>
+@media (width < 40em) { h2 { top: 0 } }
+</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","change":{"condition":{"rule":"css/skerry.css:533","to":"(max-width: 45rem)"}}}"#,
+};
+
 impl Kind for Condition {
-    fn about(&self) -> About {
-        About::Rule
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -50,11 +76,7 @@ impl Kind for Condition {
         })
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        matches!(into, Where::Place | Where::Served)
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("{} → {}, at {}", told.was, fold(&self.to), self.rule)
     }
 }

@@ -4,14 +4,17 @@ use ::color::{AlphaColor, ColorSpaceTag, DynamicColor, Hsl, Hwb, Srgb, parse_col
 
 use serde::{Deserialize, Serialize};
 
-use crate::text::Cut;
-use super::set::set_found;
-use super::{About, Kind, Told};
-use crate::edit::find::declaration;
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::kinds::form::{
+    About, DECLARATION, Example, Holds, KindInfo, PROPERTY, named, required,
+};
+use crate::edit::kinds::set::set_found;
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::winner::declaration;
+use crate::edit::proposal::{At, Proposal};
 use crate::page::Target;
-use crate::sheet::{TokenKind, Token, component_length};
+use crate::sheet::{Token, TokenKind, component_length};
+use crate::text::Cut;
 use crate::value::color;
 use crate::value::substitution::value_tokens;
 
@@ -34,9 +37,30 @@ pub struct ConvertColor {
     pub alpha: Option<String>,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "convert-color",
+    does: "Write the colors of a value in another notation",
+    more: "",
+    about: About::MaybeElement,
+    destinations: DECLARATION,
+    fields: &[
+        PROPERTY,
+        required("to", "The notation", Holds::Choice(&NOTATIONS)),
+        named("alpha", "Another alpha, such as .5 or 50%", Holds::Text),
+    ],
+    example: Example {
+        before: "<style>h2 { color: teal }</style><h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"property":"color","to":"hex"}"#,
+        after: "<style>h2 { color: #008080 }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":":root","change":{"convert-color":{"property":"--brass","to":"hsl"}}}"#,
+};
+
 impl Kind for ConvertColor {
-    fn about(&self) -> About {
-        About::MaybeElement
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -46,7 +70,7 @@ impl Kind for ConvertColor {
             alpha,
         } = self;
         if !NOTATIONS.contains(&to.as_str()) {
-            return Err(EditError::NoName {
+            return Err(EditError::InvalidName {
                 what: "a notation of colors; expected hex, rgb, hsl, hwb, lab, lch, oklab, oklch or name",
                 name: to.to_owned(),
             });
@@ -69,24 +93,23 @@ impl Kind for ConvertColor {
             });
         }
         // All colors of the declaration change: it is set as a whole.
-        let own = crate::edit::find::Found {
+        let own = crate::edit::plan::winner::Found {
             is_own: true,
             ..found
         };
         Ok(set_found(at, own, property, &written)?.derived())
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        !into.is_sheet()
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         let ConvertColor { property, to, .. } = self;
         let of = match told.who {
             "" => String::new(),
             who => format!(" of {who}"),
         };
-        format!("write {property}{of} on {} as {to}, from {}", told.on, told.was)
+        format!(
+            "write {property}{of} on {} as {to}, from {}",
+            told.on, told.was
+        )
     }
 
     fn properties(&self) -> Vec<String> {
@@ -101,7 +124,7 @@ fn alpha_of(text: &str) -> Result<f32, EditError> {
         None => text.parse(),
     };
     let number = number.ok().filter(|n| (0.0..=1.0).contains(n));
-    number.ok_or_else(|| EditError::NoName {
+    number.ok_or_else(|| EditError::InvalidName {
         what: "an alpha, such as .5 or 50%",
         name: text.to_owned(),
     })
@@ -177,7 +200,9 @@ fn written(color: DynamicColor, to: &str) -> Option<String> {
     } else {
         String::new()
     };
-    let bytes = srgb.components.map(|c| (c.clamp(0.0, 1.0) * 255.0).round() as u8);
+    let bytes = srgb
+        .components
+        .map(|c| (c.clamp(0.0, 1.0) * 255.0).round() as u8);
     let [red, green, blue, _] = bytes;
     let hue = |hue: f32| number(hue.rem_euclid(360.0), 1);
     Some(match to {

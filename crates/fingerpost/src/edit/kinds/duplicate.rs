@@ -2,10 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::source_layout::{SourceLayout, of_page, written_in};
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant, Tag};
+use crate::edit::kinds::form::{About, Example, KindInfo, MARKUP};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::source_layout::{SourceLayout, of_page, written_in};
 use crate::page::Target;
 use crate::text::{Cut, TextRange};
 
@@ -15,9 +17,26 @@ use crate::text::{Cut, TextRange};
 #[serde(deny_unknown_fields)]
 pub struct Duplicate {}
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "duplicate",
+    does: "Put a copy of an element after it",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[],
+    example: Example {
+        before: "<ul><li>Boats</li></ul>",
+        element: "li",
+        change: "{}",
+        after: "<ul><li>Boats</li><li>Boats</li></ul>",
+    },
+    demo: r#"{"page":"pages/home.html","element":".sailings li","each":true,"change":{"duplicate":{}}}"#,
+};
+
 impl Kind for Duplicate {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -47,7 +66,7 @@ impl Kind for Duplicate {
         Ok(made)
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("duplicate {} on {}", told.who, told.on)
     }
 
@@ -55,4 +74,3 @@ impl Kind for Duplicate {
         true
     }
 }
-

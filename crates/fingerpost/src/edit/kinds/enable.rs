@@ -2,16 +2,18 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
 use crate::cascade::Origin;
-use crate::edit::intent::Where;
-use crate::edit::meant::{Declared, StyleOp};
-use crate::edit::place::{RuleAt, Sought, is_placed, spot_at, strongest};
-use crate::edit::write::{in_sheet, replacement};
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::destination::Destination;
+use crate::edit::error::EditError;
+use crate::edit::expected::{Declared, StyleOp};
+use crate::edit::kinds::form::{About, DECLARATION, Example, KindInfo, PROPERTY};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::{RuleAt, Sought, is_placed, spot_at, strongest};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::write::{in_sheet, replacement};
 use crate::page::{PropertyName, SheetRef, Target};
 use crate::question::ElementSummary;
-use crate::sheet::{Item, TokenKind, RuleId, Sheet, Token};
+use crate::sheet::{Item, RuleId, Sheet, Token, TokenKind};
 use crate::text::{Cut, Text, TextRange};
 
 /// A comment that is a declaration is made one again.
@@ -23,18 +25,37 @@ pub struct Enable {
     pub property: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "enable",
+    does: "Make a commented-out declaration count again",
+    more: "",
+    about: About::MaybeElement,
+    destinations: DECLARATION,
+    fields: &[PROPERTY],
+    example: Example {
+        before: "<style>h2 { color: teal; /* top: 0 */ }</style><h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"property":"top"}"#,
+        after: "<style>h2 { color: teal; top: 0 }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"enable":{"property":"color"}}}"#,
+};
+
 impl Kind for Enable {
-    fn about(&self) -> About {
-        About::MaybeElement
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let found = match &at.intent.into {
-            Where::At(place) => {
+            Destination::Rule(place) => {
                 let rule = spot_at(at.styles, place, Sought::Holder, target)?.rule;
                 in_rule(at, rule, &self.property)
             }
-            Where::Here => in_attribute(at, target.ok_or(EditError::NoElement)?, &self.property),
+            Destination::Inline => {
+                in_attribute(at, target.ok_or(EditError::NoElement)?, &self.property)
+            }
             _ => {
                 let target = target.ok_or(EditError::NoElement)?;
                 let own = in_attribute(at, target, &self.property);
@@ -53,11 +74,7 @@ impl Kind for Enable {
         })
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        !into.is_sheet()
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         match told.who {
             "" => format!("switch {} back on, on {}", told.was, told.on),
             who => format!("switch {} of {who} back on, on {}", told.was, told.on),
@@ -98,7 +115,9 @@ fn in_rules(at: &At<'_, '_>, target: &Target, property: &str) -> Option<Proposal
         }
     }
     rules.sort_by_key(|rule| Some(*rule) != best);
-    rules.into_iter().find_map(|rule| in_rule(at, rule, property))
+    rules
+        .into_iter()
+        .find_map(|rule| in_rule(at, rule, property))
 }
 
 /// The change that makes the last comment of a rule which is a declaration of a property one again.
@@ -121,7 +140,9 @@ fn rejoined(
         )
     });
     let end = u32::from(inside_rule.end());
-    let mut after = sheet.tokens_from(comment.end()).take_while(|t| t.end <= end);
+    let mut after = sheet
+        .tokens_from(comment.end())
+        .take_while(|t| t.end <= end);
     let after = after.find(|t| !t.kind.is_blank());
     let ends = after.is_none_or(|t| t.kind == TokenKind::Semicolon) || inside.ends_with(';');
     let first = if begins { "" } else { ";" };
@@ -148,11 +169,17 @@ fn commented(sheet: &Sheet, rule: RuleId, property: &str) -> Vec<(TextRange, Str
         })
         .collect();
     let tokens = sheet.tokens_in(block.inside).into_iter();
-    let comments = tokens.filter(|t| t.kind == TokenKind::Comment).map(Token::span);
+    let comments = tokens
+        .filter(|t| t.kind == TokenKind::Comment)
+        .map(Token::span);
     let direct = comments.filter(|span| !inner.iter().any(|i| i.contains_range(*span)));
     direct
         .filter_map(|span| {
-            let inside = source.cut(span).strip_prefix("/*")?.strip_suffix("*/")?.trim();
+            let inside = source
+                .cut(span)
+                .strip_prefix("/*")?
+                .strip_suffix("*/")?
+                .trim();
             let text = Text::new("", inside);
             let whole = text.span();
             let parsed = Sheet::parse_attribute(text, whole);

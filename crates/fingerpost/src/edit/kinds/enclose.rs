@@ -2,17 +2,18 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::text::Cut;
-use super::{About, Kind, Told};
+use crate::edit::error::EditError;
+use crate::edit::expected::StyleOp;
 use crate::edit::given::{one_rule, prelude};
-use crate::edit::formatting::{indent_at, indent_step, line_ending, lines_further_in};
-use crate::edit::meant::StyleOp;
-use crate::edit::place::{Sought, fold, spot_at};
-use crate::edit::write::{in_sheet, insertion};
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::{Sought, fold, spot_at};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::{indent_at, indent_step, line_ending, lines_further_in};
+use crate::edit::rewrite::write::{in_sheet, insertion};
 use crate::page::{SheetRef, Target};
 use crate::sheet::{AtRule, RuleKind};
+use crate::text::{Cut, PlaceQuery};
 
 /// A rule is put into a new at-rule.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -20,14 +21,44 @@ use crate::sheet::{AtRule, RuleKind};
 #[serde(deny_unknown_fields)]
 pub struct Enclose {
     /// The rule, by its place.
-    pub rule: String,
+    pub rule: PlaceQuery,
     /// The head of the at-rule: `@media (width >= 40em)`.
     pub within: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "enclose",
+    does: "Put a rule into a new @media, @supports, @container, @layer or @scope",
+    more: "",
+    about: About::Rule,
+    destinations: OWN_RULE,
+    fields: &[
+        RULE,
+        required(
+            "within",
+            "The start of the new at-rule, such as \"@media (width >= 40em)\"",
+            Holds::Css,
+        ),
+    ],
+    example: Example {
+        before: "<style>
+h2 { color: teal }
+</style><h2>Boats</h2>",
+        element: "",
+        change: r#"{"rule":"a.html:2","within":"@media print"}"#,
+        after: "<style>
+@media print {
+  h2 { color: teal }
+}
+</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","change":{"enclose":{"rule":"css/skerry.css:255","within":"@media (width >= 40em)"}}}"#,
+};
+
 impl Kind for Enclose {
-    fn about(&self) -> About {
-        About::Rule
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -47,11 +78,12 @@ impl Kind for Enclose {
             )
         });
         if !holds {
-            return Err(EditError::NoRuleText {
+            return Err(EditError::InvalidRule {
                 given: self.within.clone(),
-                problem: "expected @media, @supports, @container, @layer, @scope or @starting-style \
+                problem:
+                    "expected @media, @supports, @container, @layer, @scope or @starting-style \
                           with what belongs to it"
-                    .to_owned(),
+                        .to_owned(),
             });
         }
         let rule = spot_at(at.styles, &self.rule, Sought::Any, target)?.rule;
@@ -73,11 +105,15 @@ impl Kind for Enclose {
         let (start, end) = (own.span.start(), own.span.end());
         let written = source.cut(own.span);
         let indent = indent_at(source, start.into());
-        let begins_line = source.cut(..usize::from(start))
+        let begins_line = source
+            .cut(..usize::from(start))
             .rsplit('\n')
             .next()
             .is_some_and(|line| line.trim().is_empty());
-        let on_lines = begins_line && source.cut(usize::from(sheet.span().start())..).contains('\n');
+        let on_lines = begins_line
+            && source
+                .cut(usize::from(sheet.span().start())..)
+                .contains('\n');
         let changes = if on_lines {
             let step = indent_step(source.cut(sheet.span()));
             let ending = line_ending(source);
@@ -103,11 +139,7 @@ impl Kind for Enclose {
         Ok(made)
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        matches!(into, Where::Place | Where::Served)
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("put the rule {} into {}", told.was, fold(&self.within))
     }
 }

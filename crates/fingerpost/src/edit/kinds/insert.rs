@@ -2,12 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant, Tag};
 use crate::edit::given::markup;
 use crate::edit::intent::Side;
-use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::source_layout::{SourceLayout, of_page};
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, must_name, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::source_layout::{SourceLayout, of_page};
 use crate::page::Target;
 use crate::text::TextRange;
 
@@ -22,9 +24,33 @@ pub struct Insert {
     pub side: Side,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "insert",
+    does: "Insert markup beside an element or into it",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[
+        required("source", "The markup", Holds::Markup),
+        must_name(
+            "side",
+            "before or after the element; first or last in it",
+            Holds::Side,
+        ),
+    ],
+    example: Example {
+        before: "<h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"source":"<p>Three a day</p>","side":"after"}"#,
+        after: "<h2>Boats</h2><p>Three a day</p>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"insert":{"source":"<p>Mind the swell.</p>","side":"after"}}}"#,
+};
+
 impl Kind for Insert {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -46,8 +72,13 @@ impl Kind for Insert {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
-        format!("insert markup {} {} on {}", self.side.words(), told.who, told.on)
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
+        format!(
+            "insert markup {} {} on {}",
+            self.side.words(),
+            told.who,
+            told.on
+        )
     }
 
     fn is_markup(&self) -> bool {

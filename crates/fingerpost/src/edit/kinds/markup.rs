@@ -2,14 +2,16 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::text::Cut;
-use super::{About, Kind, Told};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant, Tag};
 use crate::edit::given::markup;
 use crate::edit::intent::is_false;
-use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::source_layout::{SourceLayout, not_there, of_page, written_in};
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, flag, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::source_layout::{SourceLayout, not_there, of_page, written_in};
 use crate::page::Target;
+use crate::text::Cut;
 
 /// An element's source becomes another.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -23,9 +25,29 @@ pub struct Markup {
     pub inner: bool,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "markup",
+    does: "Rewrite the source of an element",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[
+        required("source", "The source", Holds::Markup),
+        flag("inner", "Only its contents, not its own tags"),
+    ],
+    example: Example {
+        before: "<h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"source":"All <em>boats</em>","inner":true}"#,
+        after: "<h2>All <em>boats</em></h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"markup":{"source":"Sailing <em>today</em>","inner":true}}}"#,
+};
+
 impl Kind for Markup {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -58,7 +80,7 @@ impl Kind for Markup {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         match self.inner {
             true => format!("rewrite what {} on {} holds", told.who, told.on),
             false => format!("rewrite {} on {}", told.who, told.on),

@@ -18,29 +18,81 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use serde::{Deserialize, Serialize};
+mod add;
+mod at_rule;
+mod attribute;
+mod change_property;
+mod class;
+mod condition;
+mod convert_color;
+mod custom_property;
+mod disable;
+mod duplicate;
+mod enable;
+mod enclose;
+mod form;
+mod important;
+mod insert;
+mod markup;
+mod move_element;
+mod move_rule;
+mod new_sheet;
+mod remove_declaration;
+mod remove_element;
+mod remove_rule;
+mod rename;
+mod rule;
+mod selector;
+mod set;
+mod split;
+mod step;
+mod tag;
+mod text;
+mod unwrap;
 
-use super::{At, EditError, Proposal, Where};
-use crate::edit::meant::Declared;
+mod wrap;
+
+pub use add::Add;
+pub use at_rule::AtRule;
+pub use attribute::Attribute;
+pub use change_property::ChangeProperty;
+pub use class::Class;
+pub use condition::Condition;
+pub use convert_color::ConvertColor;
+pub use custom_property::CustomProperty;
+pub use disable::Disable;
+pub use duplicate::Duplicate;
+pub use enable::Enable;
+pub use enclose::Enclose;
+pub use important::Important;
+pub use insert::Insert;
+pub use markup::Markup;
+pub use move_element::MoveElement;
+pub use move_rule::MoveRule;
+pub use new_sheet::NewSheet;
+pub use remove_declaration::RemoveDeclaration;
+pub use remove_element::RemoveElement;
+pub use remove_rule::RemoveRule;
+pub use rename::Rename;
+pub use rule::Rule;
+pub use selector::Selector;
+use serde::{Deserialize, Serialize};
+pub use set::Set;
+pub use split::Split;
+pub use step::Step;
+pub use tag::Tag;
+pub use text::Text;
+pub use unwrap::Unwrap;
+
+pub use wrap::Wrap;
+
+use crate::edit::error::EditError;
+use crate::edit::expected::Declared;
+use crate::edit::proposal::{At, Proposal};
 use crate::page::Target;
 
-/// What a kind of edit is about.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::edit) enum About {
-    /// An element; it must be named.
-    Element,
-    /// An element, and the root element where none is named.
-    ElementOrRoot,
-    /// An element where one is named.
-    MaybeElement,
-    /// A rule that the change itself names.
-    Rule,
-    /// The whole site.
-    Site,
-}
-
 /// Names and words for a summary.
-pub(in crate::edit) struct Told<'a> {
+pub(in crate::edit) struct SummaryContext<'a> {
     /// The element or elements.
     pub who: &'a str,
     /// The page.
@@ -49,7 +101,7 @@ pub(in crate::edit) struct Told<'a> {
     pub was: &'a str,
 }
 
-impl Told<'_> {
+impl SummaryContext<'_> {
     /// `teal → `
     fn before(&self) -> String {
         match self.was {
@@ -61,10 +113,8 @@ impl Told<'_> {
 
 /// A kind of edit.
 pub(in crate::edit) trait Kind {
-    /// What it is about.
-    fn about(&self) -> About {
-        About::Element
-    }
+    /// What a person gives for it.
+    fn info(&self) -> &'static KindInfo;
 
     /// The change that it makes for one element, or for none.
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError>;
@@ -81,13 +131,8 @@ pub(in crate::edit) trait Kind {
 
     /// The declarations that it comes to where it goes into another sheet, for whom, and the selector
     /// that is asked for.
-    fn elsewhere(&self, _at: &At<'_, '_>, _targets: &[Target]) -> Result<RuleRequest, EditError> {
-        Err(EditError::NotElsewhere)
-    }
-
-    /// Whether it can be made in that place.
-    fn takes(&self, into: &Where) -> bool {
-        *into == Where::Place
+    fn elsewhere(&self, at: &At<'_, '_>, _targets: &[Target]) -> Result<RuleRequest, EditError> {
+        Err(self.info().refuses(&at.intent.into))
     }
 
     /// Whether it writes into another sheet itself, and not as a rule of declarations.
@@ -101,7 +146,7 @@ pub(in crate::edit) trait Kind {
     }
 
     /// What it did, in a sentence.
-    fn summary(&self, told: &Told<'_>) -> String;
+    fn summary(&self, told: &SummaryContext<'_>) -> String;
 
     /// Whether it changes markup, and so may make another tree than the one asked for.
     fn is_markup(&self) -> bool {
@@ -136,11 +181,8 @@ impl RuleRequest {
     }
 }
 
-macro_rules! kinds {
+macro_rules! changes {
     ($($(#[$doc:meta])* $kind:ident in $module:ident,)*) => {
-        $(mod $module;)*
-        $(pub use $module::$kind;)*
-
         /// What changes.
         #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
         #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
@@ -156,6 +198,11 @@ macro_rules! kinds {
                     $(Change::$kind(kind) => kind,)*
                 }
             }
+
+            /// Every kind of change, in the order of the work: styles, rules, markup, the site.
+            pub fn kinds() -> &'static [&'static KindInfo] {
+                &[$(&$module::INFO),*]
+            }
         }
 
         $(impl From<$kind> for Change {
@@ -166,7 +213,7 @@ macro_rules! kinds {
     };
 }
 
-kinds! {
+changes! {
     /// A property gets a value.
     Set in set,
     /// The number that a property is grows or shrinks, in its own unit.
@@ -202,7 +249,7 @@ kinds! {
     /// A new at-rule.
     AtRule in at_rule,
     /// A custom property gets a value where it is defined.
-    Variable in variable,
+    CustomProperty in custom_property,
     /// An attribute is set, or taken off.
     Attribute in attribute,
     /// Classes are added and taken off.
@@ -232,6 +279,8 @@ kinds! {
 }
 
 pub use convert_color::NOTATIONS;
+pub use form::{About, Example, Field, Given, Holds, KindInfo};
+pub use move_rule::Beside;
 pub use rename::Named;
 pub use selector::SelectorChange;
 

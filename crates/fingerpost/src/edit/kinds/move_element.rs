@@ -2,13 +2,16 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::formatting::with_own_lines;
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant, Tag};
+use crate::edit::file_change::FileChange;
 use crate::edit::intent::Side;
-use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::source_layout::{SourceLayout, not_there, reindented, written_in};
-use crate::edit::write::{insertion, replacement};
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, must_name, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::with_own_lines;
+use crate::edit::rewrite::source_layout::{SourceLayout, not_there, reindented, written_in};
+use crate::edit::rewrite::write::{insertion, replacement};
 use crate::page::Target;
 use crate::question::find::{ElementQuery, find_one};
 use crate::text::{Cut, Patch, TextRange, TextSize};
@@ -24,9 +27,33 @@ pub struct MoveElement {
     pub side: Side,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "move-element",
+    does: "Move an element beside another one or into it",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[
+        required("to", "The other element", Holds::Element),
+        must_name(
+            "side",
+            "before or after the other element; first or last in it",
+            Holds::Side,
+        ),
+    ],
+    example: Example {
+        before: "<h2>Boats</h2><p>Three a day</p>",
+        element: "h2",
+        change: r#"{"to":"p","side":"after"}"#,
+        after: "<p>Three a day</p><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"move-element":{"to":".hero","side":"last"}}}"#,
+};
+
 impl Kind for MoveElement {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -78,7 +105,7 @@ impl Kind for MoveElement {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         let side = match self.side {
             Side::First => "to the beginning of",
             Side::Last => "to the end of",

@@ -2,43 +2,97 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::formatting::{beside_rule, moved_block, with_its_gap};
+use crate::edit::error::EditError;
+use crate::edit::expected::{InSheet, Meant, StyleOp};
+use crate::edit::file_change::FileChange;
 use crate::edit::intent::Side;
-use crate::edit::meant::{InSheet, Meant, StyleOp};
-use crate::edit::place::{Sought, spot_at};
-use crate::edit::write::{insertion, replacement};
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, one_of};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::{Sought, spot_at};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::{beside_rule, moved_block, with_its_gap};
+use crate::edit::rewrite::write::{insertion, replacement};
 use crate::page::Target;
 use crate::sheet::{AtRule, RuleKind};
-use crate::text::Patch;
+use crate::text::{Patch, PlaceQuery};
 
 /// A rule stands elsewhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
-#[serde(deny_unknown_fields)]
 pub struct MoveRule {
     /// The rule, by its place.
-    pub rule: String,
-    /// Before or after.
-    pub side: Side,
-    /// The other rule, by its place.
-    pub other: String,
+    pub rule: PlaceQuery,
+    /// Where to.
+    #[serde(flatten)]
+    pub beside: Beside,
 }
 
+/// Where a rule goes: exactly one of these is given.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum Beside {
+    /// Before the rule at this place.
+    Before(PlaceQuery),
+    /// After the rule at this place.
+    After(PlaceQuery),
+}
+
+impl Beside {
+    fn side(&self) -> Side {
+        match self {
+            Beside::Before(_) => Side::Before,
+            Beside::After(_) => Side::After,
+        }
+    }
+
+    fn other(&self) -> &PlaceQuery {
+        match self {
+            Beside::Before(other) | Beside::After(other) => other,
+        }
+    }
+}
+
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "move-rule",
+    does: "Move a rule before or after another one",
+    more: "",
+    about: About::Rule,
+    destinations: OWN_RULE,
+    fields: &[
+        RULE,
+        one_of("before", "Before this rule", Holds::Place),
+        one_of("after", "After this rule", Holds::Place),
+    ],
+    example: Example {
+        before: "<style>
+h2 { color: teal }
+h3 { top: 0 }
+</style><h2>Boats</h2>",
+        element: "",
+        change: r#"{"rule":"a.html:2","after":"a.html:3"}"#,
+        after: "<style>
+h3 { top: 0 }
+h2 { color: teal }
+</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","change":{"move-rule":{"rule":"css/skerry.css:255","after":"css/skerry.css:140"}}}"#,
+};
+
 impl Kind for MoveRule {
-    fn about(&self) -> About {
-        About::Rule
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let rule = spot_at(at.styles, &self.rule, Sought::Any, target)?.rule;
-        let other = spot_at(at.styles, &self.other, Sought::Any, None)?.rule;
+        let other = spot_at(at.styles, self.beside.other(), Sought::Any, None)?.rule;
         let (sheet, there) = (rule.sheet(at.styles), other.sheet(at.styles));
         let (own, beside) = (rule.get(at.styles), other.get(at.styles));
         let same_file = sheet.text().name() == there.text().name();
-        if same_file && (own.span.contains_range(beside.span) || beside.span.contains_range(own.span))
+        if same_file
+            && (own.span.contains_range(beside.span) || beside.span.contains_range(own.span))
         {
             return Err(EditError::NotThere {
                 place: other.place(at.styles),
@@ -46,7 +100,10 @@ impl Kind for MoveRule {
                     .to_owned(),
             });
         }
-        for (rule, place) in [(own, rule.place(at.styles)), (beside, other.place(at.styles))] {
+        for (rule, place) in [
+            (own, rule.place(at.styles)),
+            (beside, other.place(at.styles)),
+        ] {
             if !rule.closed {
                 return Err(EditError::NotThere {
                     place,
@@ -61,8 +118,11 @@ impl Kind for MoveRule {
                 RuleKind::At(AtRule::Charset | AtRule::Import | AtRule::Namespace)
             )
         };
-        let first = there.rules().filter(|(_, r)| r.parent.is_none() && leads(r)).last();
-        let before_those = first.is_some_and(|(_, last)| match self.side {
+        let first = there
+            .rules()
+            .filter(|(_, r)| r.parent.is_none() && leads(r))
+            .last();
+        let before_those = first.is_some_and(|(_, last)| match self.beside.side() {
             Side::Before | Side::First => beside.span.start() <= last.span.start(),
             Side::After | Side::Last => beside.span.start() < last.span.start(),
         });
@@ -75,7 +135,7 @@ impl Kind for MoveRule {
             });
         }
         let moved = moved_block(sheet, own.span, there, beside.span);
-        let (place, text) = beside_rule(there, other.rule, self.side, &moved);
+        let (place, text) = beside_rule(there, other.rule, self.beside.side(), &moved);
         let gone = with_its_gap(sheet, rule.rule);
         let was = rule.head(at.styles);
         let nothing = || EditError::Nothing {
@@ -116,12 +176,12 @@ impl Kind for MoveRule {
         })
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        matches!(into, Where::Place | Where::Served)
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
-        let side = self.side.words();
-        format!("move the rule {} {side} the one at {}", told.was, self.other)
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
+        let side = self.beside.side().words();
+        format!(
+            "move the rule {} {side} the one at {}",
+            told.was,
+            self.beside.other()
+        )
     }
 }

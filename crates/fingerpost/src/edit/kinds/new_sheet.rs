@@ -2,13 +2,16 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant, Tag};
+use crate::edit::file_change::FileChange;
 use crate::edit::given::one_sheet;
 use crate::edit::intent::Side;
-use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::source_layout::SourceLayout;
-use crate::edit::write::insertion;
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, named, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::source_layout::SourceLayout;
+use crate::edit::rewrite::write::insertion;
 use crate::markup::ElementId;
 use crate::page::{Page, Target};
 use crate::text::{Cut, Patch, SitePath, TextRange};
@@ -28,14 +31,48 @@ pub struct NewSheet {
     pub after: Option<String>,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "new-sheet",
+    does: "Make a sheet and link it last, or after another one",
+    more: "",
+    about: About::Site,
+    destinations: MARKUP,
+    fields: &[
+        required(
+            "file",
+            "The new sheet's file, relative to the site's root; a file that is there is only linked",
+            Holds::Sheet,
+        ),
+        named("source", "Its contents", Holds::Css),
+        named(
+            "after",
+            "The sheet after whose link it is linked",
+            Holds::Sheet,
+        ),
+    ],
+    example: Example {
+        before: "<head>
+<title>Boats</title>
+</head>",
+        element: "",
+        change: r#"{"file":"b.css"}"#,
+        after: r#"<head>
+<title>Boats</title>
+<link rel="stylesheet" href="b.css">
+</head>"#,
+    },
+    demo: r#"{"page":"pages/home.html","pages":"every","change":{"new-sheet":{"file":"css/winter.css"}}}"#,
+};
+
 impl Kind for NewSheet {
-    fn about(&self) -> About {
-        About::Site
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Proposal, EditError> {
         if !self.file.ends_with(".css") {
-            return Err(EditError::NoName {
+            return Err(EditError::InvalidName {
                 what: "the name of a sheet, such as css/winter.css",
                 name: self.file.to_string(),
             });
@@ -87,7 +124,7 @@ impl Kind for NewSheet {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         match &self.after {
             Some(after) => format!("link {} on {} behind {after}", self.file, told.on),
             None => format!("link {} on {} as the last sheet", self.file, told.on),
@@ -121,13 +158,18 @@ impl NewSheet {
         // As the sheet beside it is linked: from the server's root, or from the page.
         let from_page = relative(name, &self.file);
         let from_root = format!("/{}", self.file);
-        let hrefs: Vec<&str> = links.iter().filter_map(|id| own(id).attribute("href")).collect();
+        let hrefs: Vec<&str> = links
+            .iter()
+            .filter_map(|id| own(id).attribute("href"))
+            .collect();
         if hrefs.contains(&&*from_page) || hrefs.contains(&&*from_root) {
             return Ok(None);
         }
         let rooted = |href: &&str| {
             let file = href.strip_prefix('/').unwrap_or_default();
-            page.sheets().iter().any(|s| s.styles.sheet().text().name() == file)
+            page.sheets()
+                .iter()
+                .any(|s| s.styles.sheet().text().name() == file)
         };
         let href = match hrefs.last().is_some_and(rooted) {
             true => from_root,
@@ -182,7 +224,11 @@ fn relative(from: &str, file: &str) -> String {
     let folder: Vec<&str> = from.split('/').collect();
     let folder = folder.cut(..folder.len() - 1);
     let parts: Vec<&str> = file.split('/').collect();
-    let same = folder.iter().zip(&parts).take_while(|(a, b)| a == b).count();
+    let same = folder
+        .iter()
+        .zip(&parts)
+        .take_while(|(a, b)| a == b)
+        .count();
     let same = same.min(parts.len() - 1);
     let up = std::iter::repeat_n("..", folder.len() - same);
     let url: Vec<&str> = up.chain(parts.cut(same..).iter().copied()).collect();

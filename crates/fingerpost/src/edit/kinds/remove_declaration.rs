@@ -2,10 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::find::{Found, declaration};
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal, write};
+use crate::edit::error::EditError;
+use crate::edit::kinds::form::{About, DECLARATION, Example, KindInfo, PROPERTY};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::winner::{Found, declaration};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::write;
 use crate::page::Target;
 
 /// A declaration is taken out.
@@ -17,9 +19,26 @@ pub struct RemoveDeclaration {
     pub property: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "remove-declaration",
+    does: "Remove the winning declaration of a property",
+    more: "",
+    about: About::MaybeElement,
+    destinations: DECLARATION,
+    fields: &[PROPERTY],
+    example: Example {
+        before: "<style>h2 { color: teal; top: 0 }</style><h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"property":"top"}"#,
+        after: "<style>h2 { color: teal; }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"remove-declaration":{"property":"color"}}}"#,
+};
+
 impl Kind for RemoveDeclaration {
-    fn about(&self) -> About {
-        About::MaybeElement
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -28,11 +47,7 @@ impl Kind for RemoveDeclaration {
         Ok(write::without(at.styles, found.reference))
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        !into.is_sheet()
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         match told.who {
             "" => format!("remove {} on {}", told.was, told.on),
             who => format!("remove {} of {who} on {}", told.was, told.on),

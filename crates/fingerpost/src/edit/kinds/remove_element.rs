@@ -2,11 +2,13 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::formatting::with_own_lines;
-use crate::edit::meant::{MarkupOp, Meant};
-use crate::edit::source_layout::{SourceLayout, of_page, written_in};
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant};
+use crate::edit::kinds::form::{About, Example, KindInfo, MARKUP};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::with_own_lines;
+use crate::edit::rewrite::source_layout::{SourceLayout, of_page, written_in};
 use crate::page::Target;
 
 /// An element is taken out.
@@ -15,9 +17,26 @@ use crate::page::Target;
 #[serde(deny_unknown_fields)]
 pub struct RemoveElement {}
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "remove-element",
+    does: "Remove an element and everything in it",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[],
+    example: Example {
+        before: "<h2>Boats</h2><p>Three a day</p>",
+        element: "p",
+        change: "{}",
+        after: "<h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"remove-element":{}}}"#,
+};
+
 impl Kind for RemoveElement {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -35,7 +54,7 @@ impl Kind for RemoveElement {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("remove {} from {}", told.who, told.on)
     }
 

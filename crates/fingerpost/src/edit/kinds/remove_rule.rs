@@ -2,14 +2,16 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::formatting::with_its_gap;
-use crate::edit::meant::StyleOp;
-use crate::edit::place::{Sought, spot_at};
-use crate::edit::write::{in_sheet, replacement};
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::expected::StyleOp;
+use crate::edit::kinds::form::{About, Example, KindInfo, OWN_RULE, RULE};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::{Sought, spot_at};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::with_its_gap;
+use crate::edit::rewrite::write::{in_sheet, replacement};
 use crate::page::{SheetRef, Target};
+use crate::text::PlaceQuery;
 
 /// A rule is taken out.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -17,12 +19,34 @@ use crate::page::{SheetRef, Target};
 #[serde(deny_unknown_fields)]
 pub struct RemoveRule {
     /// The rule, by its place.
-    pub rule: String,
+    pub rule: PlaceQuery,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "remove-rule",
+    does: "Remove a rule and everything in it",
+    more: "",
+    about: About::Rule,
+    destinations: OWN_RULE,
+    fields: &[RULE],
+    example: Example {
+        before: "<style>
+h2 { color: teal }
+h3 { top: 0 }
+</style><h2>Boats</h2>",
+        element: "",
+        change: r#"{"rule":"a.html:3"}"#,
+        after: "<style>
+h2 { color: teal }
+</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","change":{"remove-rule":{"rule":"css/custom.css:14"}}}"#,
+};
+
 impl Kind for RemoveRule {
-    fn about(&self) -> About {
-        About::Rule
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -39,11 +63,7 @@ impl Kind for RemoveRule {
         })
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        matches!(into, Where::Place | Where::Served)
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("remove the rule {} at {}", told.was, self.rule)
     }
 }

@@ -6,15 +6,18 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
+use crate::edit::check::warnings::REFERENCES;
 use crate::edit::check::{document_changed, sheets_changed};
-use crate::edit::meant::{MarkupOp, StyleOp, Tag};
-use crate::edit::warnings::REFERENCES;
-use crate::edit::write::replacement;
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, StyleOp, Tag};
+use crate::edit::file_change::FileChange;
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::write::replacement;
 use crate::markup::{Attribute, Document, ElementId, NodeKind, Written};
 use crate::page::Target;
-use crate::sheet::{TokenKind, RuleKind, Sheet, Token};
+use crate::sheet::{RuleKind, Sheet, Token, TokenKind};
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
 
 /// A class, an id or a custom property has another name everywhere.
@@ -40,12 +43,37 @@ pub enum Named {
     /// An id, and what refers to it.
     Id,
     /// A custom property.
-    Property,
+    CustomProperty,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "rename",
+    does: "Rename a class, an id or a custom property everywhere in the site",
+    more: "Pages, templates, sheets and the sources of built sheets change. Scripts do not, and those that contain the name are listed.",
+    about: About::Site,
+    destinations: MARKUP,
+    fields: &[
+        required(
+            "what",
+            "What it is the name of",
+            Holds::Choice(&["class", "id", "custom-property"]),
+        ),
+        required("from", "Its name", Holds::Name),
+        required("to", "The new name", Holds::Name),
+    ],
+    example: Example {
+        before: r#"<style>.today { top: 0 }</style><h2 class="today">Boats</h2>"#,
+        element: "",
+        change: r#"{"what":"class","from":"today","to":"now"}"#,
+        after: r#"<style>.now { top: 0 }</style><h2 class="now">Boats</h2>"#,
+    },
+    demo: r#"{"page":"pages/home.html","change":{"rename":{"what":"class","from":"fare-best","to":"fare-cheapest"}}}"#,
+};
+
 impl Kind for Rename {
-    fn about(&self) -> About {
-        About::Site
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, _target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -56,7 +84,11 @@ impl Kind for Rename {
         let mut styles = Counted::default();
         let mut taken = false;
         let own = page.document().text().name();
-        let others = at.around.documents.iter().filter(|d| d.text().name() != own);
+        let others = at
+            .around
+            .documents
+            .iter()
+            .filter(|d| d.text().name() != own);
         for document in std::iter::once(page.document()).chain(others) {
             let found = self.in_document(document);
             taken |= found.taken;
@@ -114,7 +146,7 @@ impl Kind for Rename {
                 self.shown(&self.to)
             ));
         }
-        if self.what != Named::Property {
+        if self.what != Named::CustomProperty {
             made.warnings
                 .push("scripts that use the old name are not changed".to_owned());
         }
@@ -127,7 +159,7 @@ impl Kind for Rename {
         Ok(made)
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!(
             "rename {} to {} everywhere: {}",
             self.shown(&self.from),
@@ -202,9 +234,11 @@ impl InStyles {
 }
 
 fn is_sheet(name: &str) -> bool {
-    ["css", "scss", "less"]
-        .iter()
-        .any(|e| name.rsplit('.').next().is_some_and(|x| x.eq_ignore_ascii_case(e)))
+    ["css", "scss", "less"].iter().any(|e| {
+        name.rsplit('.')
+            .next()
+            .is_some_and(|x| x.eq_ignore_ascii_case(e))
+    })
 }
 
 impl Rename {
@@ -212,16 +246,16 @@ impl Rename {
         let what = match self.what {
             Named::Class => "a class",
             Named::Id => "an id",
-            Named::Property => "a custom property, such as --brand",
+            Named::CustomProperty => "a custom property, such as --brand",
         };
         for name in [&self.from, &self.to] {
             let is_custom = name.starts_with("--") && name.len() > 2;
             let fits = match self.what {
-                Named::Property => is_custom && !name.contains(char::is_whitespace),
+                Named::CustomProperty => is_custom && !name.contains(char::is_whitespace),
                 _ => !name.is_empty() && !name.contains(char::is_whitespace),
             };
             if !fits {
-                return Err(EditError::NoName {
+                return Err(EditError::InvalidName {
                     what,
                     name: name.clone(),
                 });
@@ -239,7 +273,7 @@ impl Rename {
         match self.what {
             Named::Class => format!(".{name}"),
             Named::Id => format!("#{name}"),
-            Named::Property => name.to_owned(),
+            Named::CustomProperty => name.to_owned(),
         }
     }
 
@@ -255,12 +289,10 @@ impl Rename {
             let mut tag = Tag::of(element);
             let mut changed = false;
             for attribute in &element.attributes {
-                if self.what == Named::Property {
+                if self.what == Named::CustomProperty {
                     if &*attribute.name == "style" && attribute.is_verbatim(source) {
-                        let sheet = Sheet::parse_attribute(
-                            document.text().clone(),
-                            attribute.value_span,
-                        );
+                        let sheet =
+                            Sheet::parse_attribute(document.text().clone(), attribute.value_span);
                         let own = self.in_sheet(&sheet);
                         if own.count > 0 {
                             found.styles += own.count;
@@ -319,7 +351,7 @@ impl Rename {
         let words = match self.what {
             Named::Class => name == "class",
             Named::Id => REFERENCES.contains(&name) || name == "id",
-            Named::Property => false,
+            Named::CustomProperty => false,
         };
         if words {
             let mut count = 0;
@@ -350,7 +382,7 @@ impl Rename {
     fn in_sheet(&self, sheet: &Sheet) -> InStyles {
         let mut found = InStyles::default();
         match self.what {
-            Named::Property => self.in_declarations(sheet, &mut found),
+            Named::CustomProperty => self.in_declarations(sheet, &mut found),
             Named::Class | Named::Id => self.in_selectors(sheet, &mut found),
         }
         found
@@ -360,7 +392,10 @@ impl Rename {
         let source = sheet.text().source();
         let to = escaped(&self.to);
         for (id, rule) in sheet.rules() {
-            if !matches!(rule.kind, RuleKind::Style | RuleKind::At(crate::sheet::AtRule::Scope)) {
+            if !matches!(
+                rule.kind,
+                RuleKind::Style | RuleKind::At(crate::sheet::AtRule::Scope)
+            ) {
                 continue;
             }
             let tokens = sheet.prelude_tokens(rule);
@@ -413,7 +448,9 @@ impl Rename {
             found.taken |= written == self.to;
             if written == self.from {
                 found.count += 1;
-                found.changes.push(replacement(declaration.name, to.clone()));
+                found
+                    .changes
+                    .push(replacement(declaration.name, to.clone()));
                 found.ops.push(StyleOp::Name(id, to.clone()));
             }
             let own = hits(&sheet.value_tokens(declaration), found);

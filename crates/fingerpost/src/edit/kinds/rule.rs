@@ -2,16 +2,17 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, RuleRequest, Kind, Told};
 use crate::cascade::Origin;
-use crate::edit::choose::{chosen, needed};
+use crate::edit::error::EditError;
+use crate::edit::expected::{Declared, StyleOp};
 use crate::edit::given::{declarations, selectors};
-use crate::edit::formatting::new_rule;
-use crate::edit::meant::{Declared, StyleOp};
-use crate::edit::place::{RuleAt, is_placed, strongest};
-use crate::edit::write::{in_sheet, insertion};
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, NEW_RULE, named, required};
+use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
+use crate::edit::plan::choose::{chosen, needed};
+use crate::edit::plan::rule_at::{RuleAt, is_placed, strongest};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::new_rule;
+use crate::edit::rewrite::write::{in_sheet, insertion};
 use crate::page::{SheetRef, Styles, Target};
 use crate::question::ElementSummary;
 use crate::selector::Matcher;
@@ -28,9 +29,33 @@ pub struct Rule {
     pub declarations: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "rule",
+    does: "Write a new rule for an element",
+    more: "It comes after the strongest rule that matches.",
+    about: About::MaybeElement,
+    destinations: NEW_RULE,
+    fields: &[
+        required("declarations", "Its declarations", Holds::Css),
+        named(
+            "selector",
+            "Its selector; default: the shortest one that wins",
+            Holds::Selector,
+        ),
+    ],
+    example: Example {
+        before: "<style>h2 { color: teal }</style><h2 class=today>Boats</h2>",
+        element: "h2",
+        change: r#"{"declarations":"top: 0","selector":".today"}"#,
+        after: "<style>h2 { color: teal } .today { top: 0 }</style><h2 class=today>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"rule":{"declarations":"color: navy; top: 0"}}}"#,
+};
+
 impl Kind for Rule {
-    fn about(&self) -> About {
-        About::MaybeElement
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -53,15 +78,11 @@ impl Kind for Rule {
         })
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        !matches!(into, Where::At(_) | Where::Here)
-    }
-
     fn shown(&self) -> String {
         self.declarations.trim().to_owned()
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         let selector = self.selector.as_deref().unwrap_or(told.was);
         format!("a new rule {selector} {{ {} }}", self.declarations.trim())
     }
@@ -93,7 +114,9 @@ pub(super) fn new_rule_for(
         Some(given) => {
             let list = selectors(given)?;
             let matcher = Matcher::new(at.page().document(), at.page().states());
-            let missed = targets.iter().find(|t| !matcher.matches_list(&list, t.element));
+            let missed = targets
+                .iter()
+                .find(|t| !matcher.matches_list(&list, t.element));
             if let Some(target) = missed {
                 let who = ElementSummary::of_target(at.page(), target).label();
                 warnings.push(format!("{} does not match {who}", given.trim()));
@@ -104,8 +127,13 @@ pub(super) fn new_rule_for(
             if targets.is_empty() {
                 return Err(EditError::NoElement);
             }
-            let asked = at.intent.element.as_deref().filter(|_| at.intent.each);
-            let found = chosen(at.page(), targets, needed(at.styles, targets, wanted), asked)?;
+            let asked = at.selector_asked_for();
+            let found = chosen(
+                at.page(),
+                targets,
+                needed(at.styles, targets, wanted),
+                asked,
+            )?;
             if found.unwanted > 0 {
                 warnings.push(format!(
                     "{} also reaches {} elements that were not meant",

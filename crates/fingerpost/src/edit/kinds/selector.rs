@@ -2,16 +2,17 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
+use crate::edit::error::EditError;
+use crate::edit::expected::StyleOp;
 use crate::edit::given::selectors;
-use crate::edit::formatting::{Formatting, aligned};
-use crate::edit::meant::StyleOp;
-use crate::edit::place::{RuleAt, Sought, fold, spot_at};
-use crate::edit::write::{in_sheet, insertion, replacement};
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, one_of};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::{RuleAt, Sought, fold, spot_at};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::{Formatting, aligned};
+use crate::edit::rewrite::write::{in_sheet, insertion, replacement};
 use crate::page::{SheetRef, Target};
-use crate::text::{Cut, Patch, Replacement, TextRange};
+use crate::text::{Cut, Patch, PlaceQuery, Replacement, TextRange};
 
 /// The selectors of a rule change.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -19,7 +20,7 @@ use crate::text::{Cut, Patch, Replacement, TextRange};
 #[serde(deny_unknown_fields)]
 pub struct Selector {
     /// The rule, by its place.
-    pub rule: String,
+    pub rule: PlaceQuery,
     /// How: just one of these is given.
     #[serde(flatten)]
     pub how: SelectorChange,
@@ -38,9 +39,31 @@ pub enum SelectorChange {
     Remove(String),
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "selector",
+    does: "Change the selectors of a rule",
+    more: "",
+    about: About::Rule,
+    destinations: OWN_RULE,
+    fields: &[
+        RULE,
+        one_of("to", "Other selectors", Holds::Selector),
+        one_of("add", "One more selector", Holds::Selector),
+        one_of("remove", "One selector less", Holds::Selector),
+    ],
+    example: Example {
+        before: "<style>h2 { color: teal }</style><h2>Boats</h2>",
+        element: "",
+        change: r#"{"rule":"a.html:1","add":"h3"}"#,
+        after: "<style>h2, h3 { color: teal }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","change":{"selector":{"rule":"css/skerry.css:255","to":".panel .today"}}}"#,
+};
+
 impl Kind for Selector {
-    fn about(&self) -> About {
-        About::Rule
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -57,11 +80,7 @@ impl Kind for Selector {
         })
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        matches!(into, Where::Place | Where::Served)
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         match &self.how {
             SelectorChange::To(to) => format!("select {to} instead of {}", told.was),
             SelectorChange::Add(more) => format!("select {more} as well as {}", told.was),
@@ -76,7 +95,11 @@ impl Selector {
         let source = sheet.text().source();
         let prelude = sheet.rule(rule.rule).prelude;
         let parts = sheet.members(rule.rule);
-        let of = |wanted: &str| parts.iter().position(|p| fold(source.cut(*p)) == fold(wanted));
+        let of = |wanted: &str| {
+            parts
+                .iter()
+                .position(|p| fold(source.cut(*p)) == fold(wanted))
+        };
         let nothing = |why: String| Err(EditError::Nothing { why });
         let was = fold(source.cut(prelude));
         match &self.how {
@@ -92,8 +115,13 @@ impl Selector {
                 if of(wanted).is_some() {
                     return nothing(format!("{wanted} is one of the rule's selectors already"));
                 }
-                let between = between(sheet, rule.rule)
-                    .unwrap_or_else(|| aligned(&Formatting::of(sheet, Some(rule.rule)).comma, sheet, rule.rule));
+                let between = between(sheet, rule.rule).unwrap_or_else(|| {
+                    aligned(
+                        &Formatting::of(sheet, Some(rule.rule)).comma,
+                        sheet,
+                        rule.rule,
+                    )
+                });
                 let last = parts.last().map_or(prelude.end(), |p| p.end());
                 Ok(insertion(last, format!("{between}{}", wanted.trim())))
             }

@@ -3,17 +3,21 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::add::{add_here, add_where_alone};
-use super::rule::new_rule_for;
-use super::{RuleRequest, Kind, Told};
-use crate::edit::find::{Found, declaration};
+use crate::edit::destination::Destination;
+use crate::edit::error::EditError;
+use crate::edit::expected::Declared;
 use crate::edit::given::{one_value, value_of};
-use crate::edit::intent::{Intent, Where};
+use crate::edit::intent::Intent;
+use crate::edit::kinds::add::{add_here, add_where_alone};
+use crate::edit::kinds::form::{ANYWHERE, About, Example, Holds, KindInfo, PROPERTY, required};
+use crate::edit::kinds::rule::new_rule_for;
+use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
 use crate::edit::make::{merged, of_each};
-use crate::edit::meant::Declared;
-use crate::edit::place::{Sought, property, spot_at};
-use crate::edit::shorthand::set_longhand;
-use crate::edit::{At, EditError, Proposal, write};
+use crate::edit::plan::rule_at::{Sought, property, spot_at};
+use crate::edit::plan::winner::{Found, declaration};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::shorthand::set_longhand;
+use crate::edit::rewrite::write;
 use crate::page::{PropertyName, Target};
 
 /// A property gets a value.
@@ -27,9 +31,26 @@ pub struct Set {
     pub value: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "set",
+    does: "Give a property a new value",
+    more: "The winning declaration gets the value. A property that nothing sets is added to the strongest rule that matches this element alone, else in a new rule.",
+    about: About::MaybeElement,
+    destinations: ANYWHERE,
+    fields: &[PROPERTY, required("value", "The new value", Holds::Value)],
+    example: Example {
+        before: "<style>h2 { color: teal }</style><h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"property":"color","value":"navy"}"#,
+        after: "<style>h2 { color: navy }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"set":{"property":"color","value":"var(--rust)"}}}"#,
+};
+
 impl Kind for Set {
-    fn about(&self) -> super::About {
-        super::About::MaybeElement
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -53,15 +74,18 @@ impl Kind for Set {
             important: false,
         };
         match (&at.intent.into, nothing) {
-            (Where::At(place), EditError::Nothing { .. }) => {
+            (Destination::Rule(place), EditError::Nothing { .. }) => {
                 let rule = spot_at(at.styles, place, Sought::Holder, target)?.rule;
                 Ok(write::added_to(at.styles, rule, &[new]))
             }
-            (Where::Here, EditError::Nothing { .. }) => {
+            (Destination::Inline, EditError::Nothing { .. }) => {
                 let element = target.ok_or(EditError::NoElement)?.element;
                 add_here(at, element, &new)
             }
-            (Where::Place | Where::Served, EditError::NothingToChange { whence, .. }) => {
+            (
+                Destination::Sources | Destination::Winning,
+                EditError::NothingToChange { whence, .. },
+            ) => {
                 let target = target.ok_or(EditError::NoElement)?;
                 let mut made = add_where_alone(at, target, &new)?;
                 made.warnings
@@ -73,7 +97,7 @@ impl Kind for Set {
     }
 
     fn make_all(&self, at: &At<'_, '_>, targets: &[Target]) -> Option<Result<Proposal, EditError>> {
-        if !matches!(at.intent.into, Where::Place | Where::Served) {
+        if !matches!(at.intent.into, Destination::Sources | Destination::Winning) {
             return None;
         }
         let unset = |target: &&Target| {
@@ -93,15 +117,11 @@ impl Kind for Set {
         Ok(RuleRequest::one(targets, &self.property, value))
     }
 
-    fn takes(&self, _into: &Where) -> bool {
-        true
-    }
-
     fn shown(&self) -> String {
         format!("{}: {}", self.property, self.value.trim())
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         let Set { property, value } = self;
         let (who, on, before) = (told.who, told.on, told.before());
         match who {

@@ -2,17 +2,18 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::selector::without;
-use super::{About, Kind, Told};
-use crate::edit::formatting::{beside_rule, reindented_block};
+use crate::edit::error::EditError;
+use crate::edit::expected::StyleOp;
 use crate::edit::intent::Side;
-use crate::edit::meant::StyleOp;
-use crate::edit::place::{Sought, fold, spot_at};
-use crate::edit::write::{in_sheet, insertion};
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, required};
+use crate::edit::kinds::selector::without;
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::plan::rule_at::{Sought, fold, spot_at};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::{beside_rule, reindented_block};
+use crate::edit::rewrite::write::{in_sheet, insertion};
 use crate::page::{SheetRef, Target};
-use crate::text::{Cut, Patch, TextRange};
+use crate::text::{Cut, Patch, PlaceQuery, TextRange};
 
 /// A selector of a list gets a rule of its own.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -20,14 +21,43 @@ use crate::text::{Cut, Patch, TextRange};
 #[serde(deny_unknown_fields)]
 pub struct Split {
     /// The rule, by its place.
-    pub rule: String,
+    pub rule: PlaceQuery,
     /// The selector, as the list has it.
     pub selector: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "split",
+    does: "Give one selector of a list its own rule",
+    more: "",
+    about: About::Rule,
+    destinations: OWN_RULE,
+    fields: &[
+        RULE,
+        required(
+            "selector",
+            "The selector, as the list has it",
+            Holds::Selector,
+        ),
+    ],
+    example: Example {
+        before: "<style>
+h2, h3 { color: teal }
+</style><h2>Boats</h2>",
+        element: "",
+        change: r#"{"rule":"a.html:2","selector":"h3"}"#,
+        after: "<style>
+h2 { color: teal }
+h3 { color: teal }
+</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/timetable.html","change":{"split":{"rule":"css/skerry.css:351","selector":".timetable th"}}}"#,
+};
+
 impl Kind for Split {
-    fn about(&self) -> About {
-        About::Rule
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -56,8 +86,13 @@ impl Kind for Split {
         };
         let after_prelude = TextRange::new(own.prelude.end(), block.start());
         let selector = source.cut(*part).to_owned();
-        let head = Patch::single(taken.range - own.prelude.start(), "").apply(sheet.prelude_source(own));
-        let copy = format!("{selector}{}{}", source.cut(after_prelude), source.cut(block));
+        let head =
+            Patch::single(taken.range - own.prelude.start(), "").apply(sheet.prelude_source(own));
+        let copy = format!(
+            "{selector}{}{}",
+            source.cut(after_prelude),
+            source.cut(block)
+        );
         let copy = reindented_block(sheet, own.span, &copy);
         let (place, text) = beside_rule(sheet, rule.rule, Side::After, &copy);
         let ops = [
@@ -74,11 +109,11 @@ impl Kind for Split {
         Ok(made)
     }
 
-    fn takes(&self, into: &Where) -> bool {
-        matches!(into, Where::Place | Where::Served)
-    }
-
-    fn summary(&self, told: &Told<'_>) -> String {
-        format!("give {} a rule of its own, out of {}", fold(&self.selector), told.was)
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
+        format!(
+            "give {} a rule of its own, out of {}",
+            fold(&self.selector),
+            told.was
+        )
     }
 }

@@ -2,16 +2,17 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::text::Cut;
-use super::set::set_found;
-use super::{About, RuleRequest, Kind, Told};
-use crate::edit::find::{Found, declaration};
+use crate::edit::expected::Declared;
 use crate::edit::given::value_of;
-use crate::edit::meant::Declared;
-use crate::edit::place::property;
+use crate::edit::kinds::form::{ANYWHERE, About, Example, Holds, KindInfo, PROPERTY, required};
+use crate::edit::kinds::set::set_found;
+use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
+use crate::edit::plan::rule_at::property;
+use crate::edit::plan::winner::{Found, declaration};
+use crate::text::Cut;
 
-use crate::edit::intent::Where;
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::proposal::{At, Proposal};
 use crate::page::{PropertyName, Target};
 use crate::sheet::TokenKind;
 use crate::value::PropertyId;
@@ -29,9 +30,33 @@ pub struct Step {
     pub by: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "step",
+    does: "Make a number larger or smaller in its own unit",
+    more: "",
+    about: About::MaybeElement,
+    destinations: ANYWHERE,
+    fields: &[
+        PROPERTY,
+        required(
+            "by",
+            "How much more or less, such as +1 or -0.1; + and - take a step that fits the unit, ++ and -- a large one",
+            Holds::Step,
+        ),
+    ],
+    example: Example {
+        before: "<style>h2 { margin: 1.5rem }</style><h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"property":"margin","by":"+0.5"}"#,
+        after: "<style>h2 { margin: 2rem }</style><h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"step":{"property":"font-size","by":"+.1"}}}"#,
+};
+
 impl Kind for Step {
-    fn about(&self) -> About {
-        About::MaybeElement
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -62,21 +87,20 @@ impl Kind for Step {
         })
     }
 
-    fn takes(&self, _into: &Where) -> bool {
-        true
-    }
-
     fn shown(&self) -> String {
         format!("{}, by {}", self.property, self.by)
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         let Step { property, by } = self;
         let of = match told.who {
             "" => String::new(),
             who => format!(" of {who}"),
         };
-        format!("step {property}{of} on {} by {by}, from {}", told.on, told.was)
+        format!(
+            "step {property}{of} on {} by {by}, from {}",
+            told.on, told.was
+        )
     }
 
     fn properties(&self) -> Vec<String> {
@@ -105,7 +129,7 @@ fn stepped(
             sheet.value_source(declaration).to_owned()
         }
     };
-    let no_number = || EditError::NoNumber {
+    let no_number = || EditError::NotANumber {
         property: property.to_string(),
         value: value.clone(),
         part: match property {
@@ -141,7 +165,7 @@ fn stepped(
         return Err(no_number());
     };
     let Some(more) = bare.parse::<f64>().ok().filter(|n| n.is_finite()) else {
-        return Err(EditError::NoStep { by: by.clone() });
+        return Err(EditError::InvalidStep { by: by.clone() });
     };
     // As many decimals as either has, so that 0.1 and 0.2 make 0.3.
     let decimals = |text: &str| text.split_once('.').map_or(0, |(_, rest)| rest.len());

@@ -2,11 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::meant::{MarkupOp, Meant, Tag as MeantTag};
-use crate::edit::source_layout::{SourceLayout, is_void, needs_tag, not_there};
-use crate::edit::write::{insertion, replacement};
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant, Tag as MeantTag};
+use crate::edit::file_change::FileChange;
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::source_layout::{SourceLayout, is_void, needs_tag, not_there};
+use crate::edit::rewrite::write::{insertion, replacement};
 use crate::markup::Namespace;
 use crate::page::Target;
 use crate::text::{Cut, Patch, TextRange, TextSize};
@@ -20,9 +23,26 @@ pub struct Tag {
     pub name: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "tag",
+    does: "Change the tag name of an element",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[required("name", "The new name", Holds::Name)],
+    example: Example {
+        before: "<h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"name":"h3"}"#,
+        after: "<h3>Boats</h3>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"tag":{"name":"p"}}}"#,
+};
+
 impl Kind for Tag {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -33,7 +53,7 @@ impl Kind for Tag {
         let letter = |c: char| c.is_ascii_alphabetic();
         let other = |c: char| c.is_whitespace() || matches!(c, '/' | '>' | '<' | '"' | '\'' | '=');
         if !name.starts_with(letter) || name.contains(other) {
-            return Err(EditError::NoName {
+            return Err(EditError::InvalidName {
                 what: "the name of an element",
                 name: name.to_owned(),
             });
@@ -83,7 +103,10 @@ impl Kind for Tag {
                     let start = slash.start() - TextSize::new(blank as u32);
                     changes.push(replacement(TextRange::new(start, slash.end()), ""));
                 }
-                changes.push(insertion(end.max(element.start_tag.end()), format!("</{name}>")));
+                changes.push(insertion(
+                    end.max(element.start_tag.end()),
+                    format!("</{name}>"),
+                ));
             }
         }
         let mut tag = MeantTag::of(element);
@@ -105,7 +128,7 @@ impl Kind for Tag {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("change {} on {} to <{}>", told.who, told.on, self.name)
     }
 

@@ -2,10 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::meant::{MarkupOp, Meant};
-use crate::edit::source_layout::{SourceLayout, needs_tag, not_there, of_page};
-use crate::edit::{At, EditError, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant};
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, named, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::source_layout::{SourceLayout, needs_tag, not_there, of_page};
 use crate::markup::{ElementId, NodeId, NodeKind};
 use crate::page::Target;
 use crate::text::{Cut, TextRange, TextSize};
@@ -22,9 +24,33 @@ pub struct Text {
     pub from: Option<String>,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "text",
+    does: "Change the text of an element",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[
+        required("text", "The new text", Holds::Text),
+        named(
+            "from",
+            "Which of its texts, where the element contains elements too",
+            Holds::Text,
+        ),
+    ],
+    example: Example {
+        before: "<h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"text":"Ferries"}"#,
+        after: "<h2>Ferries</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"text":{"text":"Sailing today"}}}"#,
+};
+
 impl Kind for Text {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -49,7 +75,11 @@ impl Kind for Text {
         let nothing_else = document.child_elements(id).next().is_none();
         let texts: Vec<NodeId> = document
             .children(id)
-            .filter(|node| document.text_of(*node).is_some_and(|t| !t.trim().is_empty()))
+            .filter(|node| {
+                document
+                    .text_of(*node)
+                    .is_some_and(|t| !t.trim().is_empty())
+            })
             .collect();
         let meant = |node: NodeId| {
             let holder = document.parent_element(node).unwrap_or(id);
@@ -116,8 +146,14 @@ impl Kind for Text {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
-        format!("text of {} on {}: {}{}", told.who, told.on, told.before(), self.text)
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
+        format!(
+            "text of {} on {}: {}{}",
+            told.who,
+            told.on,
+            told.before(),
+            self.text
+        )
     }
 }
 

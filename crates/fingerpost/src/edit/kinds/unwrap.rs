@@ -2,12 +2,15 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::formatting::{indent_at, with_own_lines};
-use crate::edit::meant::{MarkupOp, Meant};
-use crate::edit::source_layout::{SourceLayout, not_there};
-use crate::edit::write::replacement;
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant};
+use crate::edit::file_change::FileChange;
+use crate::edit::kinds::form::{About, Example, KindInfo, MARKUP};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::formatting::{indent_at, with_own_lines};
+use crate::edit::rewrite::source_layout::{SourceLayout, not_there};
+use crate::edit::rewrite::write::replacement;
 use crate::page::Target;
 use crate::text::{Cut, Patch, TextRange, TextSize};
 
@@ -17,9 +20,26 @@ use crate::text::{Cut, Patch, TextRange, TextSize};
 #[serde(deny_unknown_fields)]
 pub struct Unwrap {}
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "unwrap",
+    does: "Remove an element's own tags and keep its contents",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[],
+    example: Example {
+        before: "<div><h2>Boats</h2></div>",
+        element: "div",
+        change: "{}",
+        after: "<h2>Boats</h2>",
+    },
+    demo: r#"{"page":"pages/home.html","element":".hero","change":{"unwrap":{}}}"#,
+};
+
 impl Kind for Unwrap {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -71,7 +91,7 @@ impl Kind for Unwrap {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("unwrap {} on {}", told.who, told.on)
     }
 

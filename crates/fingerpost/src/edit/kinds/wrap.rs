@@ -2,11 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{About, Kind, Told};
-use crate::edit::meant::{MarkupOp, Meant, Tag};
-use crate::edit::source_layout::{SourceLayout, is_void, not_there};
-use crate::edit::write::insertion;
-use crate::edit::{At, EditError, FileChange, Proposal};
+use crate::edit::error::EditError;
+use crate::edit::expected::{MarkupOp, Meant, Tag};
+use crate::edit::file_change::FileChange;
+use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, required};
+use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::source_layout::{SourceLayout, is_void, not_there};
+use crate::edit::rewrite::write::insertion;
 use crate::page::Target;
 use crate::text::{Cut, Patch};
 
@@ -19,9 +22,30 @@ pub struct Wrap {
     pub tag: String,
 }
 
+/// What a person gives for it.
+pub(super) const INFO: KindInfo = KindInfo {
+    name: "wrap",
+    does: "Wrap an element in a new one",
+    more: "",
+    about: About::Element,
+    destinations: MARKUP,
+    fields: &[required(
+        "tag",
+        "The new element's start tag, or only its name",
+        Holds::Markup,
+    )],
+    example: Example {
+        before: "<h2>Boats</h2>",
+        element: "h2",
+        change: r#"{"tag":"<div class=\"wide\">"}"#,
+        after: r#"<div class="wide"><h2>Boats</h2></div>"#,
+    },
+    demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"wrap":{"tag":"<div class=\"wide\">"}}}"#,
+};
+
 impl Kind for Wrap {
-    fn about(&self) -> About {
-        About::Element
+    fn info(&self) -> &'static KindInfo {
+        &INFO
     }
 
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
@@ -41,7 +65,8 @@ impl Kind for Wrap {
         // Nothing but the one tag, which ends where the text does.
         let alone = whole.ends_with('>') && Tag::all_in(&format!("{whole}<i>")).len() == 2;
         let begins = whole.cut(1..).to_ascii_lowercase().starts_with(&name);
-        if !alone || !begins || whole.ends_with("/>") || whole.cut(..whole.len() - 1).contains('>') {
+        if !alone || !begins || whole.ends_with("/>") || whole.cut(..whole.len() - 1).contains('>')
+        {
             return Err(self.bad());
         }
         if is_void(&name) {
@@ -76,7 +101,7 @@ impl Kind for Wrap {
         })
     }
 
-    fn summary(&self, told: &Told<'_>) -> String {
+    fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("wrap {} on {} in {}", told.who, told.on, self.tag)
     }
 
@@ -87,7 +112,7 @@ impl Kind for Wrap {
 
 impl Wrap {
     fn bad(&self) -> EditError {
-        EditError::NoName {
+        EditError::InvalidName {
             what: "the name of an element; expected one, or a start tag such as <div class=\"wide\">",
             name: self.tag.clone(),
         }

@@ -14,14 +14,14 @@ use super::groups::{ASKED_FROM_BELOW, Groups, StyleId, has_container_queries, sa
 use super::lists::Matches;
 use super::names::Position;
 use super::shared::{ASKED_BY_OTHERS, Style, by_name};
-use crate::condition::Conditions;
+use crate::environment::Environment;
 use crate::markup::ElementId;
 use crate::page::registrations;
 use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles, Value, ValueSource};
 use crate::parallel;
 use crate::sheet::RuleId;
 use crate::value::declared::Name;
-use crate::value::{Asks, PropertyId, is_css_wide};
+use crate::value::{Dependencies, PropertyId, is_css_wide};
 
 /// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
 const MOST_STYLES_AT_ONCE: usize = 64;
@@ -52,7 +52,7 @@ pub(in crate::page) struct Changes {
     /// The rules with other declarations, and those that hold only in one of the states.
     declarations: Vec<u32>,
     /// What has another answer for whoever asks it.
-    asks: Asks,
+    asks: Dependencies,
     /// The properties that the changed declarations are about; none where more than declarations differs.
     properties: Option<Vec<PropertyName>>,
     /// Whether every declaration is about the property that it was about, and as important.
@@ -72,21 +72,21 @@ impl Changes {
             || before.rules.len() != after.rules.len()
             || !(same_rules || before.rules.iter().zip(&*after.rules).all(same))
             || !registrations::alike(&before.registrations, &after.registrations)
-            || before.conditions.container_sizes != after.conditions.container_sizes
+            || before.environment.container_sizes != after.environment.container_sizes
         {
             return None;
         }
         let holding = before.rules.iter().zip(&*after.rules).enumerate();
         let holding = holding.filter(|(_, (a, b))| a.blocked.is_some() != b.blocked.is_some());
         let declarations: Vec<u32> = holding.map(|(at, _)| at as u32).collect();
-        let asks = other_answers(&before.conditions, &after.conditions);
+        let asks = other_answers(&before.environment, &after.environment);
         let same_surroundings = asks.is_empty() && declarations.is_empty();
         let mut changes = Changes {
             selectors: Vec::new(),
             declarations,
             asks,
             properties: same_surroundings.then(Vec::new),
-            only_values: before.conditions == after.conditions,
+            only_values: before.environment == after.environment,
             same_groups: true,
         };
         // What a container query asks is not told by the value that it is around.
@@ -171,16 +171,19 @@ fn longhands(name: &Name) -> Vec<PropertyName> {
 }
 
 /// What has other answers in other surroundings.
-fn other_answers(before: &Conditions, after: &Conditions) -> Asks {
-    let mut asks = Asks::empty();
+fn other_answers(before: &Environment, after: &Environment) -> Dependencies {
+    let mut asks = Dependencies::empty();
     asks.set(
-        Asks::VIEWPORT | Asks::CONTAINER,
+        Dependencies::VIEWPORT | Dependencies::CONTAINER,
         before.viewport != after.viewport,
     );
-    asks.set(Asks::RESOLUTION, before.resolution != after.resolution);
+    asks.set(
+        Dependencies::RESOLUTION,
+        before.resolution != after.resolution,
+    );
     // The color above may be the initial one, which no declaration tells.
     asks.set(
-        Asks::SCHEME | Asks::PARENT_COLOR,
+        Dependencies::SCHEME | Dependencies::PARENT_COLOR,
         before.features != after.features,
     );
     asks
@@ -417,9 +420,9 @@ fn is_plain(name: &PropertyName) -> bool {
 fn makes_of(style: &Style, names: &[PropertyName]) -> bool {
     let asked = |name: &PropertyName| {
         let asks = match name {
-            PropertyName::Known(PropertyId::COLOR) => Asks::PARENT_COLOR,
-            PropertyName::Known(PropertyId::FONT_WEIGHT) => Asks::PARENT_WEIGHT,
-            _ => Asks::empty(),
+            PropertyName::Known(PropertyId::COLOR) => Dependencies::PARENT_COLOR,
+            PropertyName::Known(PropertyId::FONT_WEIGHT) => Dependencies::PARENT_WEIGHT,
+            _ => Dependencies::empty(),
         };
         let taken = |value: &Value| {
             !matches!(value.source, ValueSource::Declared(_)) || is_css_wide(&value.specified)
@@ -469,7 +472,7 @@ pub(in crate::page) fn all_styles(page: &Page) -> Vec<Arc<Style>> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::condition::Conditions;
+    use crate::environment::Environment;
     use crate::page::Request;
     use crate::text::Text;
 
@@ -482,15 +485,15 @@ mod tests {
         let html = Text::new("p.html", HTML);
         let sheet = Text::new("a.css", css);
         let mut load = |_: &Request<'_>| Ok(sheet.clone());
-        let conditions = Conditions::default();
+        let environment = Environment::default();
         match before {
             Some(page) => Page::builder(html)
                 .after(page)
-                .conditions(conditions)
+                .environment(environment)
                 .loader(&mut load)
                 .build(),
             None => Page::builder(html)
-                .conditions(conditions)
+                .environment(environment)
                 .loader(&mut load)
                 .build(),
         }
@@ -551,10 +554,10 @@ mod tests {
     fn another_width() {
         let before = page(None, CSS);
         let _ = before.whole();
-        let mut narrow = Conditions::default();
+        let mut narrow = Environment::default();
         narrow.viewport.width = 500.0;
         assert_eq!(made_again(&before, &before.under(&narrow)), ["p", "div"]);
-        narrow = Conditions::default();
+        narrow = Environment::default();
         narrow.viewport.width = 1000.0;
         assert_eq!(made_again(&before, &before.under(&narrow)), ["p"]);
     }

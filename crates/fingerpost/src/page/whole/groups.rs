@@ -36,7 +36,7 @@ pub(crate) struct Groups {
 
 /// What of the style of each element hangs on the document alone, whatever the sheets say.
 #[derive(Debug)]
-pub(crate) struct Bearings {
+pub(crate) struct InheritanceFacts {
     /// Elements with the same tag and the same attributes that count have the same number.
     alike: Vec<u32>,
     /// The element above in the flat tree.
@@ -57,11 +57,11 @@ struct Look {
     control: Option<Box<str>>,
 }
 
-impl Bearings {
-    pub fn of(document: &Document) -> Bearings {
+impl InheritanceFacts {
+    pub fn of(document: &Document) -> InheritanceFacts {
         let mut known: FxHashMap<Look, u32> = FxHashMap::default();
         let count = document.elements().len();
-        let mut bearings = Bearings {
+        let mut bearings = InheritanceFacts {
             alike: Vec::with_capacity(count),
             above: Vec::with_capacity(count),
             singular: FxHashSet::default(),

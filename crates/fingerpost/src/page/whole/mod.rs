@@ -24,7 +24,7 @@ mod trails;
 
 pub(in crate::page) use carried::{AllStyles, Before, Changes, all_styles};
 pub(in crate::page) use groups::RuleAsks;
-pub(crate) use groups::{Bearings, Groups};
+pub(crate) use groups::{Groups, InheritanceFacts};
 pub(crate) use lists::Matches;
 pub(in crate::page) use names::Names;
 pub(crate) use shared::Style;

@@ -9,7 +9,7 @@ use crate::page::{
     DeclarationRef, Page, PropertyContest, PropertyName, SheetRef, Styles, Target, Value,
     ValueSource,
 };
-use crate::value::{Asks, PropertyId};
+use crate::value::{Dependencies, PropertyId};
 
 /// Every element of a page with its style.
 ///
@@ -41,7 +41,7 @@ pub(crate) struct Style {
     /// What its own declarations are about, sorted by name, each with what it comes to.
     pub own: Vec<(PropertyName, Arc<Value>)>,
     /// What those were computed from besides their texts and what they inherit.
-    pub asks: Asks,
+    pub asks: Dependencies,
 }
 
 impl<'p> WholePage<'p> {
@@ -276,7 +276,7 @@ impl Style {
     pub fn of(styles: &Styles<'_>, id: ElementId) -> Style {
         let target = Target::from(id);
         let mut own: Vec<(PropertyName, Arc<Value>)> = styles
-            .spoken_of(&target)
+            .declared_properties(&target)
             .into_iter()
             .map(|property| {
                 let value = styles.value(&target, &property);

@@ -9,6 +9,7 @@ use crate::question::ElementSummary;
 use crate::question::codes::ObstacleKind;
 use crate::selector::SelectorList;
 use crate::text::Place;
+use crate::text::PlaceQuery;
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning};
 use crate::value::substitution::value_tokens;
@@ -17,14 +18,7 @@ use crate::value::substitution::value_tokens;
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Asked {
     /// A rule or a declaration by its place: `css/skerry.css:120`.
-    Place {
-        /// The file.
-        file: String,
-        /// The line, from 1.
-        line: u32,
-        /// The column, from 1.
-        column: Option<u32>,
-    },
+    Place(PlaceQuery),
     /// A selector.
     Selector(String),
     /// A declaration: `color: navy`.
@@ -70,17 +64,8 @@ impl Asked {
                 };
             }
         }
-        let mut parts = text.rsplitn(3, ':');
-        let numbers: Vec<Option<u32>> = parts.by_ref().take(2).map(|p| p.parse().ok()).collect();
-        if let [Some(last), before] = numbers[..] {
-            let line = before.unwrap_or(last);
-            let cut = if before.is_some() { 2 } else { 1 };
-            let file = text.rsplitn(cut + 1, ':').last().unwrap_or("");
-            return Asked::Place {
-                file: file.to_owned(),
-                line,
-                column: before.map(|_| last),
-            };
+        if let Ok(place) = text.parse() {
+            return Asked::Place(place);
         }
         Asked::Selector(text.to_owned())
     }

@@ -38,6 +38,7 @@ use crate::cascade::{Appearance, LayerOrder, Origin, Rank};
 use crate::page::{Blocked, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
 use crate::selector::{SelectorList, Simple};
 use crate::sheet::{DeclarationId, RuleId, RuleKind, Sheet, TokenKind};
+use crate::text::PlaceQuery;
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning};
 use crate::value::substitution::value_tokens;
@@ -63,7 +64,7 @@ pub(crate) fn whynot(
         elsewhere,
     };
     let mut findings = match asked {
-        Asked::Place { file, line, column } => question.of_place(file, *line, *column)?,
+        Asked::Place(place) => question.of_place(place)?,
         Asked::Selector(selector) => question.of_selector(selector),
         Asked::Declaration { property, value } => question.of_declaration(property, value),
     };
@@ -121,12 +122,9 @@ impl Question<'_, '_> {
     }
 
     /// The rule or declaration at a place.
-    fn of_place(
-        &self,
-        file: &str,
-        line: u32,
-        column: Option<u32>,
-    ) -> Result<Vec<Finding>, WhyNotError> {
+    fn of_place(&self, place: &PlaceQuery) -> Result<Vec<Finding>, WhyNotError> {
+        let PlaceQuery { file, line, column } = place;
+        let (line, column) = (*line, *column);
         let file = &self.file_called(file);
         let mut findings = Vec::new();
         let mut seen = false;

@@ -61,7 +61,7 @@ pub struct Trial {
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) enum Step {
     /// A rule goes behind another one.
-    MoveBehind { rule: Place, other: Place },
+    MoveAfter { rule: Place, other: Place },
     /// One selector of a rule becomes another one.
     Selector {
         rule: Place,
@@ -73,11 +73,11 @@ pub(crate) enum Step {
     /// A new rule with the declaration.
     NewRule { selector: String },
     /// A declaration is no longer `!important`.
-    DropImportant { at: Place },
+    RemoveImportant { at: Place },
     /// The declaration of the style attribute is taken out.
-    TakeOut,
+    RemoveInline,
     /// A declaration of a rule is taken out.
-    TakeOutAt { at: Place },
+    RemoveAt { at: Place },
     /// The declaration is put at the end of a rule.
     Put { rule: Place },
     /// The declaration is marked `!important`.
@@ -198,7 +198,7 @@ pub(super) fn remedies(
             .and_then(|stand| Some((stand.at.clone(), stand.rule.clone()?)));
         found.push(Remedy {
             steps: stand.map_or_else(Vec::new, |(at, rule)| {
-                vec![Step::TakeOutAt { at }, Step::Put { rule }]
+                vec![Step::RemoveAt { at }, Step::Put { rule }]
             }),
             ..remedy
         });
@@ -238,7 +238,7 @@ pub(super) fn remedies(
             ),
             Some(winner.place),
         );
-        found.push(remedy.with(Some(Step::TakeOut)));
+        found.push(remedy.with(Some(Step::RemoveInline)));
     }
     found.extend(layer(loser, winner));
     if criterion == Criterion::Proximity {
@@ -281,7 +281,7 @@ pub(super) fn remedies(
 fn behind(loser: &Loser<'_>, winner: &Winner<'_>) -> Option<Step> {
     let (rule, _) = loser.stand?.outermost.clone()?;
     let (other, _) = winner.stand.outermost.clone()?;
-    Some(Step::MoveBehind { rule, other })
+    Some(Step::MoveAfter { rule, other })
 }
 
 fn drop_important(
@@ -303,7 +303,7 @@ fn drop_important(
     } = loser.rank.compare(&plain);
     let mut sentence = format!("take the !important off {}, {}", winner.rule, winner.place);
     let at = winner.place.clone();
-    let mut steps = vec![Step::DropImportant { at }];
+    let mut steps = vec![Step::RemoveImportant { at }];
     if ordering.is_lt() {
         let more = Winner {
             rank: plain,
@@ -322,7 +322,7 @@ fn drop_important(
     }
     Some(Remedy {
         steps,
-        ..Remedy::new(RemedyKind::DropImportant, sentence, Some(winner.place))
+        ..Remedy::new(RemedyKind::RemoveImportant, sentence, Some(winner.place))
     })
 }
 
@@ -356,7 +356,7 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
             .stand
             .filter(|stand| stand.is_enclosed())
             .and_then(|stand| {
-                Some(Step::MoveBehind {
+                Some(Step::MoveAfter {
                     rule: stand.rule.clone()?,
                     other: other?,
                 })
@@ -378,7 +378,7 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
         };
         let remedy = Remedy::new(RemedyKind::Layer, sentence, Some(winner.place));
         let into = loser.stand.and_then(|stand| {
-            Some(Step::MoveBehind {
+            Some(Step::MoveAfter {
                 rule: stand.rule.clone()?,
                 other: winner.stand.rule.clone()?,
             })

@@ -1,0 +1,18 @@
+//! The command as people and programs call it.
+
+mod completing;
+mod crash;
+mod desk;
+mod documents;
+mod editing;
+mod first_call;
+mod hostile;
+mod large;
+mod output;
+mod questions;
+mod saving;
+mod schemas;
+mod served;
+mod site;
+mod story;
+mod words;

@@ -1,0 +1,667 @@
+//! The draft between people and programs, and the ways to keep it: in parts, as a patch, merged with
+//! what changed on disk, taken back; with the real command on copies of the demo theme.
+
+use std::fs;
+use std::process::Command as Process;
+
+use crate::site::Site;
+
+const HOME: &str = "pages/home.html";
+
+/// Two changes of one sheet and one of the page.
+fn tried() -> Site {
+    let site = Site::new();
+    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
+    site.good(&["edit", "set", HOME, ".sailing-list", "margin-top", "9px"]);
+    site.good(&["edit", "text", HOME, "h2.today", "Boats today"]);
+    site
+}
+
+#[test]
+fn only_some_changes_are_saved_and_the_others_stay() {
+    let site = tried();
+    let css = site.read("css/skerry.css");
+    let html = site.read(HOME);
+    site.good(&["save", "3"]);
+    assert_eq!(site.read("css/skerry.css"), css);
+    assert_eq!(
+        site.read(HOME),
+        html.replace("Sailings today", "Boats today")
+    );
+    site.good(&["save", "1"]);
+    assert!(
+        site.read("css/skerry.css")
+            .contains(".today {\n  color: navy;")
+    );
+    let draft = site.good(&["draft"]);
+    assert!(
+        draft.contains("  2  ") && !draft.contains("  1  ") && draft.contains("  now "),
+        "{draft}"
+    );
+    let (status, _, errors) = site.run(&["save", "1"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("the draft has no change 1 that is on"),
+        "{errors}"
+    );
+    site.good(&[
+        "save",
+        "--file",
+        "css/custom.css",
+        "--file",
+        "css/skerry.css",
+    ]);
+    assert_eq!(site.run(&["draft"]).0, 1);
+}
+
+#[test]
+fn a_change_that_stands_in_another_is_not_saved_without_it() {
+    let site = Site::new();
+    site.good(&[
+        "edit",
+        "rule",
+        HOME,
+        "h2.today",
+        "top: 0",
+        "--selector",
+        ".panel .today",
+    ]);
+    site.good(&["edit", "set", HOME, "h2.today", "top", "5px"]);
+    let (status, _, errors) = site.run(&["save", "2"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("change 2 was made over change 1; save change 1 too"),
+        "{errors}"
+    );
+    site.good(&["save", "1", "2"]);
+    assert!(
+        site.read("css/skerry.css")
+            .contains(".panel .today {\n  top: 5px;\n}")
+    );
+}
+
+#[test]
+fn a_patch_is_one_that_git_takes() {
+    let site = tried();
+    // A file without an end of line, and one with CRLF.
+    let custom = site.read("css/custom.css").replace('\n', "\r\n");
+    fs::write(site.path("css/custom.css"), custom.trim_end()).unwrap();
+    site.good(&["edit", "set", HOME, ".site-footer", "margin-top", "1rem"]);
+    let root = site.path("");
+    let git = |words: &[&str]| {
+        let done = Process::new("git")
+            .args(words)
+            .current_dir(&root)
+            .output()
+            .unwrap();
+        assert!(
+            done.status.success(),
+            "{words:?}: {}",
+            String::from_utf8_lossy(&done.stderr)
+        );
+        String::from_utf8(done.stdout).unwrap()
+    };
+    git(&["init", "-q"]);
+    git(&["config", "core.autocrlf", "false"]);
+    git(&["add", "."]);
+    let answer = site.good(&["save", "--patch", "change.patch"]);
+    assert!(answer.contains("git apply change.patch"), "{answer}");
+    assert!(
+        site.read("css/skerry.css").contains("color: var(--brass);"),
+        "nothing is written"
+    );
+    git(&["apply", "--check", "change.patch"]);
+    git(&["apply", "change.patch"]);
+    let by_git: Vec<String> = ["css/custom.css", "css/skerry.css", HOME]
+        .map(|f| site.read(f))
+        .into();
+    git(&["checkout", "-q", "--", "."]);
+    site.good(&["save"]);
+    let by_us: Vec<String> = ["css/custom.css", "css/skerry.css", HOME]
+        .map(|f| site.read(f))
+        .into();
+    assert_eq!(by_us, by_git);
+    let stat = git(&["diff", "--stat"]);
+    assert!(
+        stat.contains("3 files changed, 4 insertions(+), 4 deletions(-)")
+            || stat.contains("5 insertions"),
+        "{stat}"
+    );
+}
+
+#[test]
+fn a_save_is_taken_back() {
+    let site = tried();
+    let before = [site.read("css/skerry.css"), site.read(HOME)];
+    site.good(&["save"]);
+    site.good(&[
+        "edit",
+        "set",
+        HOME,
+        ".words h2",
+        "letter-spacing",
+        "2px",
+        "--here",
+    ]);
+    let answer = site.good(&["unsave"]);
+    assert!(
+        answer.contains("set color of h2.panel-title.today"),
+        "{answer}"
+    );
+    assert_eq!([site.read("css/skerry.css"), site.read(HOME)], before);
+    // What is tried goes on.
+    let draft = site.good(&["draft"]);
+    assert!(
+        draft.contains("letter-spacing: 2px") && site.read(HOME).contains("Sailings today"),
+        "{draft}"
+    );
+    let (status, _, errors) = site.run(&["unsave"]);
+    assert_eq!(status, 1);
+    assert!(errors.contains("there is no save to take back"), "{errors}");
+
+    let site = tried();
+    site.good(&["save"]);
+    fs::write(site.path(HOME), format!("{}\n", site.read(HOME))).unwrap();
+    // What was changed since, elsewhere in the file, stays.
+    site.good(&["unsave"]);
+    assert_eq!(
+        [site.read("css/skerry.css"), site.read(HOME)],
+        [before[0].clone(), format!("{}\n", before[1])]
+    );
+
+    let site = tried();
+    site.good(&["save"]);
+    let css = site.read("css/skerry.css");
+    fs::write(
+        site.path("css/skerry.css"),
+        css.replace("color: navy", "color: olive"),
+    )
+    .unwrap();
+    let (status, _, errors) = site.run(&["unsave"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("css/skerry.css has changed since it was saved, in the same text")
+            && errors.contains("+  color: navy;")
+            && errors.contains("+  color: olive;"),
+        "{errors}"
+    );
+    assert!(site.read(HOME) != before[1], "nothing is written then");
+}
+
+/// A save is taken back though a change that is not saved stands on the same line.
+#[test]
+fn a_save_is_taken_back_beside_what_is_still_tried() {
+    let site = Site::new();
+    let before = site.read("css/skerry.css");
+    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
+    site.good(&["edit", "important", HOME, "h2.today", "color"]);
+    site.good(&["save", "1"]);
+    assert!(site.read("css/skerry.css").contains("color: navy;"));
+    site.good(&["unsave"]);
+    assert_eq!(site.read("css/skerry.css"), before);
+    let draft = site.good(&["draft"]);
+    assert!(
+        draft.contains("now    color: var(--brass) !important;"),
+        "{draft}"
+    );
+    site.good(&["save"]);
+    assert_eq!(
+        site.read("css/skerry.css"),
+        before.replace(
+            ".today {\n  color: var(--brass);",
+            ".today {\n  color: var(--brass) !important;"
+        )
+    );
+}
+
+#[test]
+fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
+    let site = tried();
+    let css = site.read("css/skerry.css");
+    let theirs = css.replace("--rust: #c8553d;", "--rust: #aa3311;\n  --kelp: #334422;");
+    fs::write(site.path("css/skerry.css"), &theirs).unwrap();
+    // Saving in one's own editor while a draft is open is the normal day.
+    let why = site.good(&["why", HOME, "h2.today", "color"]);
+    assert!(why.contains("rgb(0, 0, 128)"), "{why}");
+    let draft = site.good(&["draft"]);
+    assert!(
+        draft.contains("css/skerry.css changed on disk since the draft was made"),
+        "{draft}"
+    );
+    for step in [["off", "1"], ["on", "1"]] {
+        site.good(&["draft", step[0], step[1]]);
+    }
+    assert!(site.good(&["draft"]).contains("now    color: navy;"));
+    site.good(&["save"]);
+    let both = site.read("css/skerry.css");
+    assert!(
+        both.contains("--kelp: #334422;") && both.contains(".today {\n  color: navy;"),
+        "{both}"
+    );
+
+    let site = tried();
+    let theirs = css.replace("color: var(--brass);", "color: var(--sound);");
+    fs::write(site.path("css/skerry.css"), &theirs).unwrap();
+    // What fits still counts, and what does not is named with both sides.
+    let draft = site.good(&["draft"]);
+    for part in [
+        "  1  set color of h2.panel-title.today",
+        "adrift: css/skerry.css changed on disk where it stands",
+        "now    color: navy;",
+        "now    color: var(--sound);",
+        "fingerpost draft retarget 1",
+        "pages/home.html:",
+    ] {
+        assert!(draft.contains(part), "{part}: {draft}");
+    }
+    let why = site.good(&["why", HOME, "h2.today", "color"]);
+    assert!(why.contains("var(--sound)"), "{why}");
+    let (status, _, errors) = site.run(&["save", "1"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("change 1 has no place: css/skerry.css changed on disk"),
+        "{errors}"
+    );
+    let (status, saved, _) = site.run(&["save"]);
+    assert_eq!(status, 1);
+    assert!(saved.contains("Not saved: change 1"), "{saved}");
+    assert!(
+        site.read("css/skerry.css")
+            .contains(".today {\n  color: var(--sound);")
+    );
+    assert!(!site.read(HOME).contains("Sailings today"));
+    // It is made again on what is there now.
+    site.good(&["draft", "retarget", "1"]);
+    site.good(&["save"]);
+    assert!(
+        site.read("css/skerry.css")
+            .contains(".today {\n  color: navy;")
+    );
+}
+
+#[test]
+fn a_change_is_aimed_elsewhere() {
+    let site = tried();
+    let answer = site.good(&["draft", "retarget", "1", ".words h2"]);
+    assert!(
+        answer.contains("Change 1 is now change 4: set color of h2.panel-title on"),
+        "{answer}"
+    );
+    let why = site.good(&["why", HOME, ".words h2", "color"]);
+    assert!(why.contains("rgb(0, 0, 128)"), "{why}");
+    site.good(&["draft", "undo"]);
+    let draft = site.good(&["draft"]);
+    assert!(
+        draft.contains("  1  set color of h2.panel-title.today"),
+        "{draft}"
+    );
+    assert_eq!(site.run(&["draft", "retarget", "9", "h1"]).0, 1);
+}
+
+#[test]
+fn many_writers_at_once_lose_nothing() {
+    let site = Site::new();
+    let values: Vec<String> = (1..=12).map(|n| format!("{n}px")).collect();
+    let running: Vec<_> = values
+        .iter()
+        .map(|value| {
+            Process::new(env!("CARGO_BIN_EXE_fingerpost"))
+                .args(["edit", "set", HOME, ".sailing-list", "margin-top", value])
+                .current_dir(site.path(""))
+                .output_in_background()
+        })
+        .collect();
+    for child in running {
+        let output = child.wait_with_output().unwrap();
+        assert!(
+            output.status.success(),
+            "{}",
+            String::from_utf8_lossy(&output.stderr)
+        );
+    }
+    let draft = site.good(&["draft"]);
+    for value in &values {
+        assert!(
+            draft.contains(&format!("→ {value}")) || draft.contains(&format!(" {value}")),
+            "{value}: {draft}"
+        );
+    }
+    assert!(draft.contains(" 12  "), "{draft}");
+}
+
+trait InBackground {
+    fn output_in_background(&mut self) -> std::process::Child;
+}
+
+impl InBackground for Process {
+    fn output_in_background(&mut self) -> std::process::Child {
+        use std::process::Stdio;
+        self.stdout(Stdio::null())
+            .stderr(Stdio::piped())
+            .spawn()
+            .unwrap()
+    }
+}
+
+#[test]
+fn a_script_is_tried_whole_or_not_at_all() {
+    let site = Site::new();
+    let script = |edits: &str| {
+        let text = format!("{{\"fingerpost\": 3, \"edits\": [{edits}]}}");
+        fs::write(site.path("change.json"), text).unwrap();
+    };
+    let good = "{\"page\": \"pages/home.html\", \"element\": \".sailing\", \"each\": true, \
+                \"change\": {\"class\": {\"changes\": [\"+row\"]}}}";
+    let second = "{\"page\": \"pages/notices.html\", \"element\": \"#gale\", \"change\": {\"duplicate\": {}}}";
+    script(&format!("{good}, {second}"));
+    let answer = site.good(&["edit", "--script", "change.json"]);
+    assert!(answer.contains("Tried, not saved: 2 changes"), "{answer}");
+    assert!(answer.contains("the id 'gale' is there twice"), "{answer}");
+    assert!(
+        answer.contains("class +row of 4 elements on pages/home.html"),
+        "{answer}"
+    );
+    site.good(&["draft", "discard", "--all"]);
+
+    script(&format!("{good}, {}", second.replace("#gale", "#storm")));
+    let (status, _, errors) = site.run(&["edit", "--script", "change.json"]);
+    assert_eq!(status, 1);
+    assert!(
+        errors.contains("change.json: edit 2: no element"),
+        "{errors}"
+    );
+    assert!(
+        errors.contains("nothing of the script was tried"),
+        "{errors}"
+    );
+    assert_eq!(site.run(&["draft"]).0, 1, "the draft is empty");
+
+    script("{\"page\": \"a.html\", \"chnage\": \"duplicate\"}");
+    let (status, _, errors) = site.run(&["edit", "--script", "change.json"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("line 1, column") && errors.contains("chnage"),
+        "{errors}"
+    );
+}
+
+#[test]
+fn read_only_files_and_folders_say_so_and_lose_nothing() {
+    let site = tried();
+    let css = site.read("css/skerry.css");
+    let path = site.path("css/skerry.css");
+    let mut permissions = fs::metadata(&path).unwrap().permissions();
+    permissions.set_readonly(true);
+    fs::set_permissions(&path, permissions.clone()).unwrap();
+    let (status, _, errors) = site.run(&["save"]);
+    assert_eq!(status, 2);
+    assert!(
+        errors.contains("css/skerry.css: can't be written: the file is read-only"),
+        "{errors}"
+    );
+    assert_eq!(site.read("css/skerry.css"), css);
+    assert!(
+        site.read(HOME).contains("Sailings today"),
+        "no file is written when one can't be"
+    );
+    assert!(site.good(&["draft"]).contains("  3  "));
+    fs::remove_file(&path).unwrap();
+    let (status, saved, _) = site.run(&["save"]);
+    assert_eq!(status, 1);
+    assert!(
+        saved.contains("css/skerry.css is gone, or can't be read any more"),
+        "{saved}"
+    );
+    // Bringing the file back brings the changes back.
+    fs::write(&path, &css).unwrap();
+    assert!(site.good(&["draft"]).contains("adrift"));
+}
+
+#[cfg(unix)]
+#[test]
+fn links_and_permissions_are_kept() {
+    use std::os::unix::fs::PermissionsExt;
+    let site = Site::new();
+    let real = site.path("shared.css");
+    fs::rename(site.path("css/skerry.css"), &real).unwrap();
+    std::os::unix::fs::symlink("../shared.css", site.path("css/skerry.css")).unwrap();
+    fs::set_permissions(&real, fs::Permissions::from_mode(0o640)).unwrap();
+    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
+    site.good(&["save"]);
+    assert!(
+        fs::symlink_metadata(site.path("css/skerry.css"))
+            .unwrap()
+            .is_symlink()
+    );
+    assert_eq!(
+        fs::metadata(&real).unwrap().permissions().mode() & 0o777,
+        0o640
+    );
+    assert!(fs::read_to_string(real).unwrap().contains("color: navy;"));
+}
+
+#[test]
+fn only_what_changed_is_copied_with_its_conditions() {
+    let site = tried();
+    site.good(&[
+        "edit",
+        "set",
+        HOME,
+        ".panel.map",
+        "padding-top",
+        "5px",
+        "--viewport",
+        "480x800",
+    ]);
+    site.good(&[
+        "edit",
+        "rule",
+        HOME,
+        ".words",
+        "top: 0; left: 1px",
+        "--selector",
+        ".own",
+    ]);
+    site.good(&["edit", "set", HOME, "#welcome", "color", "teal", "--here"]);
+    let copied = site.good(&["extract", "changes", "--viewport", "480x800"]);
+    for part in [
+        ".today {\n  color: navy;\n}\n",
+        ".own {\n  top: 0;\n  left: 1px;\n}\n",
+        "#welcome {\n  color: teal;\n}\n",
+    ] {
+        assert!(copied.contains(part), "{part} in {copied}");
+    }
+    assert!(!copied.contains("Boats"), "{copied}");
+}
+
+#[test]
+fn commas_and_semicolons_inside_of_values_and_selectors_end_nothing() {
+    let site = Site::new();
+    let rule = "background-image: url(\"a;b:c.svg\"); top: 0";
+    let answer = site.good(&[
+        "edit",
+        "rule",
+        HOME,
+        "h2.today",
+        rule,
+        "--selector",
+        ":is(.today, .words)",
+    ]);
+    assert!(
+        answer.contains("url(\"") && answer.contains("top of h2.panel-title.today is now 0px"),
+        "{answer}"
+    );
+    assert!(!answer.contains("Note:"), "{answer}");
+    let css = site.good(&["draft"]);
+    assert!(css.contains(":is(.today, .words) {"), "{css}");
+    let place = "css/skerry.css:259";
+    let more = site.good(&["edit", "selector", HOME, place, "--add", ".map"]);
+    assert!(
+        more.contains(
+            "The rule reaches 3 elements of this page; before, 2 elements, 2 of them the same."
+        ),
+        "{more}"
+    );
+    let less = site.good(&["edit", "selector", HOME, place, "--remove", ".map"]);
+    assert!(
+        less.contains(
+            "The rule reaches 2 elements of this page; before, 3 elements, 2 of them the same."
+        ),
+        "{less}"
+    );
+}
+
+/// Whoever asks while a save is at work gets an answer, from before it or from after.
+#[test]
+fn asking_during_a_save_is_answered() {
+    let site = Site::new();
+    let why = ["why", "pages/home.html", "h2.today", "color"];
+    let set = [
+        "edit",
+        "set",
+        "pages/home.html",
+        "h2.today",
+        "color",
+        "navy",
+    ];
+    let done = std::sync::atomic::AtomicBool::new(false);
+    std::thread::scope(|scope| {
+        let readers: Vec<_> = (0..3)
+            .map(|_| {
+                scope.spawn(|| {
+                    let mut asked = 0;
+                    while !done.load(std::sync::atomic::Ordering::SeqCst) {
+                        let (status, answer, errors) = site.run(&why);
+                        assert_eq!((status, &*errors), (0, ""), "{answer}");
+                        let known = ["rgb(138, 90, 0)", "rgb(0, 0, 128)"];
+                        assert!(known.iter().any(|color| answer.contains(color)), "{answer}");
+                        asked += 1;
+                    }
+                    asked
+                })
+            })
+            .collect();
+        // The readers stop also where a save fails.
+        let saved = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
+            for _ in 0..15 {
+                site.good(&set);
+                site.good(&["save"]);
+                site.good(&["unsave"]);
+            }
+        }));
+        done.store(true, std::sync::atomic::Ordering::SeqCst);
+        saved.unwrap();
+        let asked: usize = readers
+            .into_iter()
+            .map(|reader| reader.join().unwrap())
+            .sum();
+        assert!(asked > 10, "{asked}");
+    });
+}
+
+/// When the answer can't be written, the command says so, and that its work is done.
+#[cfg(unix)]
+#[test]
+fn an_answer_that_can_not_be_written_is_said() {
+    let site = Site::new();
+    site.good(&[
+        "edit",
+        "set",
+        "pages/home.html",
+        "h2.today",
+        "color",
+        "navy",
+    ]);
+    let full = fs::File::options().write(true).open("/dev/full").unwrap();
+    let output = std::process::Command::new(assert_cmd::cargo::cargo_bin("fingerpost"))
+        .arg("save")
+        .current_dir(site.path(""))
+        .stdout(full)
+        .output()
+        .unwrap();
+    let errors = String::from_utf8(output.stderr).unwrap();
+    assert_eq!(output.status.code(), Some(2), "{errors}");
+    assert!(
+        errors.contains("the command did what it was asked to"),
+        "{errors}"
+    );
+    assert!(site.read("css/skerry.css").contains("color: navy;"));
+}
+
+/// What killed commands leave in the folder goes with the next one; what others put there stays.
+#[test]
+fn what_killed_commands_left_is_removed() {
+    let site = Site::new();
+    site.good(&[
+        "edit",
+        "set",
+        "pages/home.html",
+        "h2.today",
+        "color",
+        "navy",
+    ]);
+    fs::write(site.path(".fingerpost/.new-abc123"), "half").unwrap();
+    fs::write(site.path(".fingerpost/bases/.new-abc124"), "half").unwrap();
+    fs::write(site.path(".fingerpost/notes.txt"), "mine").unwrap();
+    fs::write(site.path(".fingerpost/bases/notes.txt"), "mine").unwrap();
+    site.good(&["draft", "undo"]);
+    site.good(&["draft", "redo"]);
+    site.good(&["save"]);
+    assert!(!site.path(".fingerpost/.new-abc123").exists());
+    assert!(!site.path(".fingerpost/bases/.new-abc124").exists());
+    assert_eq!(site.read(".fingerpost/notes.txt"), "mine");
+    assert_eq!(site.read(".fingerpost/bases/notes.txt"), "mine");
+}
+
+/// A file with other names keeps none of them through a save, and that is said.
+#[cfg(unix)]
+#[test]
+fn hard_links_are_said() {
+    let site = Site::new();
+    fs::hard_link(site.path("css/skerry.css"), site.path("css/copy.css")).unwrap();
+    let before = site.read("css/copy.css");
+    site.good(&[
+        "edit",
+        "set",
+        "pages/home.html",
+        "h2.today",
+        "color",
+        "navy",
+    ]);
+    let saved = site.good(&["save"]);
+    assert!(
+        saved.contains(
+            "css/skerry.css had 1 other name (hard links), under which the old text stays"
+        ),
+        "{saved}"
+    );
+    assert_eq!(site.read("css/copy.css"), before);
+}
+
+/// Bytes that don't decode are in no patch, and come back all the same.
+#[test]
+fn a_save_of_bytes_that_do_not_decode_is_taken_back() {
+    let site = Site::new();
+    let old = b"<!doctype html>\n<meta charset=utf-8>\n<p class=a>caf\xE9</p>\n<p>\xE9 two</p>\n";
+    fs::write(site.path("pages/old.html"), old).unwrap();
+    site.good(&["edit", "text", "pages/old.html", ".a", "new"]);
+    site.good(&[
+        "edit",
+        "attribute",
+        "pages/old.html",
+        "p:last-child",
+        "title",
+        "x",
+    ]);
+    site.good(&["save"]);
+    let saved = fs::read(site.path("pages/old.html")).unwrap();
+    let expected =
+        b"<!doctype html>\n<meta charset=utf-8>\n<p class=a>new</p>\n<p title=\"x\">\xE9 two</p>\n";
+    assert_eq!(
+        String::from_utf8_lossy(&saved),
+        String::from_utf8_lossy(expected)
+    );
+    assert_eq!(saved, expected);
+    site.good(&["unsave"]);
+    assert_eq!(fs::read(site.path("pages/old.html")).unwrap(), old);
+}

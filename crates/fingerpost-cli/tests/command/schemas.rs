@@ -1,0 +1,148 @@
+//! With `--json` every command answers in one envelope, errors too, and as its schema says.
+
+use std::collections::BTreeSet;
+
+use crate::site::Site;
+use jsonschema::Validator;
+use serde_json::Value;
+
+const HOME: &str = "pages/home.html";
+
+/// The schema of an answer, as the command prints it.
+fn schema(site: &Site, name: &str) -> Validator {
+    let schema: Value = serde_json::from_str(&site.good(&["schema", name])).unwrap();
+    jsonschema::validator_for(&schema).unwrap()
+}
+
+#[test]
+fn every_answer_is_as_its_schema_says() {
+    let site = Site::new();
+    let script = r#"{"fingerpost": 3, "edits": [{"page": "pages/home.html", "element": ".note", "change": {"set": {"property": "color", "value": "navy"}}}]}"#;
+    std::fs::write(site.path("script.json"), script).unwrap();
+    std::fs::write(site.path("bad.html"), "<p>").unwrap();
+    // In the order of a session: the draft grows, is saved, and comes back.
+    let asked: Vec<(&str, Vec<&str>)> = vec![
+        ("find", vec!["find", HOME, "h2"]),
+        ("find", vec!["find", HOME, "h6"]),
+        ("tree", vec!["tree", HOME]),
+        ("trace", vec!["trace", HOME, "h2.today"]),
+        ("trace", vec!["trace", HOME, ".note"]),
+        (
+            "trace",
+            vec![
+                "trace",
+                "pages/timetable.html",
+                "caption",
+                "--media",
+                "print",
+            ],
+        ),
+        ("why", vec!["why", HOME, "h2.today", "color"]),
+        ("why", vec!["why", HOME, ".hero", "background"]),
+        ("why", vec!["why", HOME, ".hero", "--sound"]),
+        (
+            "whynot",
+            vec![
+                "whynot",
+                "pages/fares.html",
+                ".fare-best .fare-price",
+                "css/custom.css:8",
+            ],
+        ),
+        (
+            "whynot",
+            vec![
+                "whynot",
+                "pages/notices.html",
+                "#gale",
+                ".notice-lits .notice",
+            ],
+        ),
+        ("values", vec!["values", HOME, ".note"]),
+        ("values", vec!["values", HOME, ".note", "color"]),
+        ("values", vec!["values", HOME, ".note", "--initial"]),
+        ("sheets", vec!["sheets", "pages/timetable.html"]),
+        ("describe", vec!["describe", "gap"]),
+        ("suggest class", vec!["suggest", "class", HOME, "but"]),
+        ("suggest property", vec!["suggest", "property", "text-dec"]),
+        (
+            "suggest selector",
+            vec!["suggest", "selector", HOME, "h2.today"],
+        ),
+        (
+            "suggest value",
+            vec!["suggest", "value", "border", "1px so"],
+        ),
+        ("extract", vec!["extract", "element", HOME, ".hero"]),
+        (
+            "edit",
+            vec!["edit", "set", HOME, ".sailings", "padding", "9px"],
+        ),
+        ("edit", vec!["edit", "class", HOME, ".note", "+wide"]),
+        ("edit --script", vec!["edit", "--script", "script.json"]),
+        ("draft", vec!["draft"]),
+        ("draft", vec!["draft", "off", "1"]),
+        ("save", vec!["save"]),
+        ("unsave", vec!["unsave"]),
+        ("draft discard", vec!["draft", "discard", "--all"]),
+        ("mend", vec!["mend"]),
+        ("init", vec!["init", "pages"]),
+        ("completions", vec!["completions", "bash"]),
+        ("man", vec!["man"]),
+        ("overview", vec!["--help"]),
+        ("demo", vec!["demo"]),
+        ("error", vec!["why", HOME, "h2.today", "colour"]),
+        ("error", vec!["why", "gone.html", "h2", "color"]),
+        ("error", vec!["set", HOME]),
+        ("error", vec!["find", HOME, "a["]),
+    ];
+    let mut seen = BTreeSet::new();
+    for (name, words) in &asked {
+        let words = [&words[..], &["--json"]].concat();
+        let (status, text, errors) = site.run(&words);
+        let answer: Value = serde_json::from_str(&text)
+            .unwrap_or_else(|error| panic!("{words:?}: {error}\n{text}\n{errors}"));
+        assert_eq!(answer["fingerpost"], 1, "{words:?}");
+        assert_eq!(answer["command"], *name, "{words:?}\n{text}");
+        if *name == "error" {
+            assert_eq!(answer["error"]["status"], status, "{words:?}");
+        } else {
+            assert!(status < 2, "{words:?}: {errors}");
+        }
+        let faults: Vec<String> = schema(&site, name)
+            .iter_errors(&answer)
+            .map(|fault| format!("{} at {}", fault, fault.instance_path))
+            .collect();
+        assert!(faults.is_empty(), "{words:?}: {faults:#?}");
+        seen.insert((*name).to_owned());
+    }
+    // And all of them were asked for.
+    let names = site.good(&["schema"]);
+    let mut names: BTreeSet<String> = names.lines().map(str::to_owned).collect();
+    // The desk answers and goes on: `--test desk` holds it against its schema.
+    assert!(names.remove("desk"));
+    assert_eq!(names, seen);
+}
+
+#[test]
+fn a_schema_refuses_what_is_not_the_answer() {
+    let site = Site::new();
+    let why = ["why", HOME, "h2.today", "color", "--json"];
+    let answer: Value = serde_json::from_str(&site.good(&why)).unwrap();
+    let schema = schema(&site, "why");
+    assert!(schema.is_valid(&answer));
+    let mut wrong = answer.clone();
+    wrong["contests"][0]["contenders"][0]["standing"] = "won".into();
+    assert!(!schema.is_valid(&wrong));
+    let mut wrong = answer;
+    wrong["fingerpost"] = 2.into();
+    assert!(!schema.is_valid(&wrong));
+}
+
+#[test]
+fn a_name_that_no_answer_has_is_refused() {
+    let site = Site::new();
+    let (status, _, errors) = site.run(&["schema", "whence"]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("no answer is called 'whence'"), "{errors}");
+}

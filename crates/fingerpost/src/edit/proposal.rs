@@ -1,0 +1,65 @@
+//! What a kind of edit is given, and what it gives back: a change of the texts, not yet checked.
+
+use crate::edit::expected::Meant;
+use crate::edit::file_change::FileChange;
+use crate::edit::intent::Intent;
+use crate::edit::site_context::SiteContext;
+use crate::page::{Page, Styles};
+use crate::question::find::ElementQuery;
+use crate::text::Patch;
+
+/// What an edit is made from: the page, what was asked for, and what the site knows besides.
+pub(super) struct At<'a, 'p> {
+    pub styles: &'a Styles<'p>,
+    pub intent: &'a Intent,
+    pub around: &'a SiteContext,
+}
+
+impl<'p> At<'_, 'p> {
+    pub fn page(&self) -> &'p Page {
+        self.styles.page()
+    }
+
+    /// The selector that names all the elements, where they were asked for by one.
+    pub fn selector_asked_for(&self) -> Option<&str> {
+        match &self.intent.element {
+            Some(ElementQuery::Selector(selector)) if self.intent.each => Some(selector),
+            _ => None,
+        }
+    }
+}
+
+/// What one kind of edit comes to for one element.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Proposal {
+    pub changes: Vec<FileChange>,
+    /// What the change means, for the last look at it.
+    pub meant: Meant,
+    /// What stood there before, for the summary.
+    pub was: Option<String>,
+    pub warnings: Vec<String>,
+    /// Whether the sources of served sheets are among the changes already.
+    pub followed: bool,
+    /// Whether each file was looked at already.
+    pub checked: bool,
+    /// A summary where the kind's own would not be true.
+    pub summary: Option<String>,
+}
+
+impl Proposal {
+    pub fn of(file: &str, patch: Patch) -> Proposal {
+        Proposal {
+            changes: vec![FileChange::new(file, patch)],
+            ..Proposal::default()
+        }
+    }
+
+    /// Says that what is put in was worked out from what it takes the place of.
+    pub fn derived(mut self) -> Proposal {
+        for change in &mut self.changes {
+            let all = change.patch.replacements().iter();
+            change.copies = all.map(|r| r.range).filter(|r| !r.is_empty()).collect();
+        }
+        self
+    }
+}

@@ -1,0 +1,6 @@
+//! Writing in the file's own habits: declarations, rules and elements as their neighbors are written.
+
+pub(in crate::edit) mod formatting;
+pub(in crate::edit) mod shorthand;
+pub(in crate::edit) mod source_layout;
+pub(in crate::edit) mod write;

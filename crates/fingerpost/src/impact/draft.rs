@@ -1,0 +1,282 @@
+//! `draft`: what is tried and not yet saved, what it comes to, and what a save would write.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! use fingerpost::impact::draft::draft;
+//!
+//! let folder = tempfile::tempdir()?;
+//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
+//! let mut site = Site::of_folder(folder.path())?;
+//! let page = site.page("a.html", Environment::default())?;
+//! let edit = site.make(&page, &Intent::new("a.html", "p", Change::set("color", "navy")))?;
+//! site.try_edit(edit)?;
+//! let answer = draft(&site)?;
+//! assert_eq!(answer.edits[0].state.as_str(), "on");
+//! assert_eq!(answer.files.len(), 1);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+use std::collections::BTreeSet;
+use std::io::ErrorKind;
+use std::sync::Arc;
+
+use serde::Serialize;
+
+use crate::draft::{EditState, NotApplied, numbered};
+use crate::edit::{Edit, Intent};
+use crate::environment::Environment;
+use crate::impact::site::{Effect, ImpactOptions, effect};
+use crate::page::Page;
+use crate::question::codes::codes;
+use crate::question::element_states::ElementStates;
+use crate::question::find::elements;
+use crate::site::{ChangedFile, Selection, Site, SiteError};
+use crate::text::{DecodeHint, Text, is_url};
+
+/// A file and what is changed in it.
+#[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct FileAnswer {
+    /// The file.
+    pub file: String,
+    /// The change as a unified diff.
+    pub diff: String,
+}
+
+impl From<&ChangedFile> for FileAnswer {
+    fn from(change: &ChangedFile) -> FileAnswer {
+        FileAnswer {
+            file: change.before.name().to_owned(),
+            diff: change.diff(),
+        }
+    }
+}
+
+/// What the draft holds, and what it comes to.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct DraftAnswer {
+    /// Its edits, in order.
+    pub edits: Vec<TriedAnswer>,
+    /// The files that it changes.
+    pub files: Vec<FileAnswer>,
+    /// What it changes, over the site, in usual surroundings.
+    pub effect: Effect,
+}
+
+codes! {
+    /// Whether an edit of the draft counts.
+    TriedState {
+        /// It does.
+        On = "on",
+        /// It is switched off.
+        Off = "off",
+        /// It is on, but what it changes is not there.
+        NotApplied = "adrift",
+    }
+}
+
+/// An edit of the draft.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct TriedAnswer {
+    /// Its number.
+    pub id: u32,
+    /// Whether it counts.
+    pub state: TriedState,
+    /// What was asked for.
+    pub intent: Intent,
+    /// What was done, in a sentence.
+    pub summary: String,
+    /// The files that it changes.
+    pub files: Vec<String>,
+    /// What its author should know about it.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub warnings: Vec<String>,
+    /// Why it does not count, where it is adrift.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub why: Option<String>,
+    /// What it changed where something else was changed on disk.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub draft_side: Option<String>,
+    /// What was changed there on disk.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub disk_side: Option<String>,
+}
+
+/// What is tried and not yet saved.
+///
+/// # Errors
+/// Where a file can't be read, or is not what the draft was based on.
+pub fn draft(site: &Site) -> Result<DraftAnswer, SiteError> {
+    let sources = site.with_only(|_| false);
+    Ok(DraftAnswer {
+        edits: tried(site),
+        files: site.changes()?.iter().map(FileAnswer::from).collect(),
+        effect: unasked(&sources, site)?,
+    })
+}
+
+/// The edits of a draft and the files that they change, without what they come to: that takes much longer.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct DraftList {
+    /// Its edits, in order.
+    pub edits: Vec<TriedAnswer>,
+    /// The files that it changes.
+    pub files: Vec<FileAnswer>,
+}
+
+/// What is tried and not yet saved, as a list.
+///
+/// # Errors
+/// Where a file can't be read, or is not what the draft was based on.
+pub fn listed(site: &Site) -> Result<DraftList, SiteError> {
+    Ok(DraftList {
+        edits: tried(site),
+        files: site.changes()?.iter().map(FileAnswer::from).collect(),
+    })
+}
+
+/// What one edit of the draft changes over what the others leave, as seen from a page, in the surroundings
+/// that the edit was made in. The elements that it was asked for count as what it is aimed at. None where
+/// the draft has no such edit.
+///
+/// # Errors
+/// Where a file can't be read, or is not what the draft was based on.
+pub fn effect_of_edit(
+    site: &Site,
+    id: u32,
+    page: &str,
+    environment: &Environment,
+) -> Result<Option<Effect>, SiteError> {
+    let Some(tried) = site.draft().edit(id) else {
+        return Ok(None);
+    };
+    let intent = &tried.intent;
+    let before = site.with_only(|other| other.id != id);
+    let aimed = |other: &Page| {
+        let what = match &intent.element {
+            Some(element) if other.document().text().name() == intent.page => element,
+            _ => return Vec::new(),
+        };
+        elements(other, &what.clone().on(other)).unwrap_or_default()
+    };
+    let options = ImpactOptions {
+        page: Some(page),
+        environment,
+        element_states: &ElementStates::default(),
+        only_here: false,
+        aimed: &aimed,
+    };
+    effect(&before, site, &options).map(Some)
+}
+
+/// What a save of some edits changes, over the site, in usual surroundings.
+///
+/// # Errors
+/// As [`Site::changes_of`].
+pub fn effect_of(site: &Site, which: &Selection) -> Result<Effect, SiteError> {
+    let chosen = site.chosen(which)?;
+    let sources = site.with_only(|_| false);
+    let saved = site.with_only(|tried| chosen.contains(&tried.id));
+    unasked(&sources, &saved)
+}
+
+/// What some edits of the draft change, over what the others leave, over the site, in usual surroundings.
+///
+/// # Errors
+/// Where a file can't be read, or is not what the draft was based on.
+pub fn effect_over_others(site: &Site, edits: &BTreeSet<u32>) -> Result<Effect, SiteError> {
+    let others = site.with_only(|tried| !edits.contains(&tried.id));
+    unasked(&others, site)
+}
+
+/// The effect of a change that no page was asked about for.
+fn unasked(before: &Site, after: &Site) -> Result<Effect, SiteError> {
+    let environment = Environment::default();
+    let element_states = ElementStates::default();
+    let nobody = |_: &Page| Vec::new();
+    let options = ImpactOptions {
+        page: None,
+        environment: &environment,
+        element_states: &element_states,
+        only_here: false,
+        aimed: &nobody,
+    };
+    effect(before, after, &options)
+}
+
+fn tried(site: &Site) -> Vec<TriedAnswer> {
+    let draft = site.draft();
+    let answers = draft.edits().map(|tried| {
+        let not_applied = draft.not_applied(tried.id);
+        let mut answer = TriedAnswer {
+            id: tried.id,
+            state: match (&not_applied, tried.state) {
+                (Some(_), _) => TriedState::NotApplied,
+                (None, EditState::On) => TriedState::On,
+                _ => TriedState::Off,
+            },
+            intent: tried.intent.clone(),
+            summary: tried.summary.clone(),
+            files: tried.files.clone(),
+            warnings: tried.warnings.clone(),
+            why: None,
+            draft_side: None,
+            disk_side: None,
+        };
+        match not_applied {
+            Some(NotApplied::Needs(ids)) => {
+                answer.why = Some(format!(
+                    "it was made over {}, which does not count now",
+                    numbered(&ids)
+                ));
+            }
+            Some(NotApplied::Clashes(ids)) => {
+                answer.why = Some(format!("it changes the same text as {}", numbered(&ids)));
+            }
+            Some(NotApplied::Conflict(aside)) => {
+                answer.why = Some(aside.why);
+                answer.draft_side = Some(aside.draft).filter(|d| !d.is_empty());
+                answer.disk_side = Some(aside.disk).filter(|d| !d.is_empty());
+            }
+            None => {}
+        }
+        answer
+    });
+    answers.collect()
+}
+
+/// The texts of the files that an edit changes, as the draft leaves them now.
+pub(super) fn texts_of(site: &Site, edit: &Edit) -> Result<Vec<Arc<Text>>, SiteError> {
+    let texts = edit.files().map(|file| {
+        // Whatever it is, it is read as it was when the page was.
+        let hint = match file.rsplit('.').next() {
+            Some("css" | "scss" | "less" | "map") => DecodeHint::utf8_sheet(),
+            _ => DecodeHint::Html,
+        };
+        match site.text(file, hint) {
+            // A file that the edit makes is empty so far.
+            Err(SiteError::Unreadable { source, .. }) if source.kind() == ErrorKind::NotFound => {
+                Ok(Text::new(file, ""))
+            }
+            text => text,
+        }
+    });
+    texts.collect()
+}
+
+/// What one edit changed of its files.
+pub(super) fn differences(before: Vec<Arc<Text>>, after: Vec<Arc<Text>>) -> Vec<FileAnswer> {
+    let pairs = before.into_iter().zip(after);
+    let own = pairs.filter(|(before, _)| !is_url(before.name()));
+    own.map(|(before, after)| FileAnswer::from(&ChangedFile { before, after }))
+        .collect()
+}

@@ -1,0 +1,30 @@
+//! What a change changes: two states of a page or of a site are compared, in every environment and state that the theme
+//! speaks of.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::question::element_states::ElementStates;
+//! use fingerpost::impact::change::{Scope, attempt};
+//!
+//! let folder = tempfile::tempdir()?;
+//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! std::fs::write(folder.path().join("a.css"), "p { color: teal }")?;
+//! for page in ["a.html", "b.html"] {
+//!     let html = "<link rel=stylesheet href=a.css><p>Boats<p>Fares";
+//!     std::fs::write(folder.path().join(page), html)?;
+//! }
+//! let mut site = Site::of_folder(folder.path())?;
+//! let mut page = site.page("a.html", Environment::default())?;
+//! let change = Change::set("color", "navy");
+//! let intent = Intent::new("a.html", "p:first-of-type", change);
+//! let answer = attempt(&mut site, &mut page, &intent, &ElementStates::default(), Scope::Site)?;
+//! // One was meant; another here and two on the other page follow the same rule.
+//! assert_eq!(answer.effect.others().count(), 3);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+pub mod change;
+pub mod draft;
+pub(crate) mod page;
+pub mod remedies;
+pub mod site;

@@ -1,0 +1,480 @@
+//! `effect`: what a change moves, over the whole site, in the surroundings that were asked for and in
+//! those that the theme itself speaks of.
+//!
+//! Two states of a site, its draft with and without a change, are compared page by page. What an edit was
+//! aimed at stands apart from the rest, and elements that changed alike are one group.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//! use fingerpost::question::element_states::ElementStates;
+//! use fingerpost::impact::site::{ImpactOptions, effect};
+//!
+//! # let folder = tempfile::tempdir()?;
+//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! # std::fs::write(folder.path().join("a.css"), "p { color: teal } .today p { color: navy }")?;
+//! # for page in ["a.html", "b.html"] {
+//! #     let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
+//! #     std::fs::write(folder.path().join(page), html)?;
+//! # }
+//! // `a.css` has `p { color: teal }`; both `a.html` and `b.html` link it.
+//! let before = Site::of_folder(folder.path())?;
+//! let page = before.page("a.html", Environment::default())?;
+//! let intent = Intent::new("a.html", "body > p", Change::set("color", "maroon"));
+//! let after = before.imagined(before.make(&page, &intent)?)?;
+//! let options = ImpactOptions {
+//!     page: Some("a.html"),
+//!     environment: &Environment::default(),
+//!     element_states: &ElementStates::default(),
+//!     only_here: false,
+//!     aimed: &|_| Vec::new(),
+//! };
+//! let moved = effect(&before, &after, &options)?;
+//! let words = moved.side_effects_in_words();
+//! assert_eq!(words.as_deref(), Some("1 element here and 1 on 1 other page"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod group;
+mod situations;
+
+use std::collections::HashSet;
+
+use serde::Serialize;
+
+use crate::environment::{Asked, Environment};
+use crate::impact::page::{Affected, ChangedRules, Pairs, States, Touched, actions, pairs};
+use crate::markup::ElementId;
+use crate::page::Page;
+use crate::parallel;
+use crate::question::ElementSummary;
+use crate::question::element_states::ElementStates;
+pub use situations::{theme_variants, unasked};
+
+pub use crate::impact::page::{RuleEffect, ValueChange};
+use crate::selector::State;
+use crate::site::{Site, SiteError};
+use group::grouped;
+use situations::{Situation, asks_of, situations};
+
+/// How a change is looked at.
+pub struct ImpactOptions<'a> {
+    /// The page that was asked about: it is looked at first, and what is on it is "here".
+    pub page: Option<&'a str>,
+    /// The surroundings that were asked for.
+    pub environment: &'a Environment,
+    /// The states that elements of that page are pretended to be in.
+    pub element_states: &'a ElementStates,
+    /// Whether only that page is looked at, in the surroundings asked for only.
+    pub only_here: bool,
+    /// The elements of a page, as it was before, that the change is aimed at.
+    pub aimed: &'a (dyn Fn(&Page) -> Vec<ElementId> + Sync),
+}
+
+impl std::fmt::Debug for ImpactOptions<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Look")
+            .field("page", &self.page)
+            .finish_non_exhaustive()
+    }
+}
+
+/// What a change moves.
+#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct Effect {
+    /// The page that was asked about.
+    pub page: Option<String>,
+    /// Whether the surroundings asked for are the usual ones: a wide screen.
+    pub usual: bool,
+    /// How many pages were looked at.
+    pub pages: usize,
+    /// The pages that could not be read, each with why.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub unread: Vec<String>,
+    /// The surroundings of the theme's own that were looked at besides those asked for, in words.
+    pub situations: Vec<String>,
+    /// Those of them in which what the change was aimed at stays as it is.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub untouched: Vec<String>,
+    /// The elements whose own values changed, those that changed alike together; what the change was
+    /// aimed at first.
+    pub groups: Vec<Group>,
+    /// The rules that apply to elements of the asked page anew or no longer, in the surroundings asked for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub rules: Vec<RuleEffect>,
+    /// What changed rules hold now that should be known, in sentences.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub notes: Vec<String>,
+    /// How many elements a changed rule finds for whom only layout knows whether it applies.
+    #[serde(skip_serializing_if = "is_zero")]
+    pub undecided: usize,
+}
+
+fn is_zero(count: &usize) -> bool {
+    *count == 0
+}
+
+/// Elements that changed alike.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct Group {
+    /// Whether the change was aimed at them.
+    pub aimed: bool,
+    /// Whether they change so in all surroundings that were looked at.
+    pub always: bool,
+    /// Whether they change so in the surroundings asked for.
+    pub now: bool,
+    /// The theme's other surroundings in which they change so, in words: `at 480px`, `in print`.
+    pub also: Vec<String>,
+    /// What changed of each of them.
+    pub changes: Vec<ValueChange>,
+    /// The elements, with their pages.
+    pub elements: Vec<ElementSummary>,
+    /// How many elements inside them inherit it.
+    pub inside: usize,
+}
+
+impl Group {
+    /// Whether nothing but custom properties changed.
+    pub fn is_custom(&self) -> bool {
+        self.changes.iter().all(|c| c.property.starts_with("--"))
+    }
+}
+
+/// How many elements a change moves that it was not aimed at.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct SideEffects {
+    /// On the page that was asked about.
+    pub here: usize,
+    /// On other pages.
+    pub elsewhere: usize,
+    /// On how many other pages.
+    pub pages: usize,
+}
+
+impl SideEffects {
+    /// How many there are in all.
+    pub fn count(self) -> usize {
+        self.here + self.elsewhere
+    }
+}
+
+impl Effect {
+    /// Whether no value of any element changed.
+    pub fn is_nothing(&self) -> bool {
+        self.groups.is_empty()
+    }
+
+    /// The elements that changed and were not aimed at, each counted once. Those of which only custom
+    /// properties changed, which nothing makes use of, don't count.
+    pub fn side_effects(&self) -> SideEffects {
+        let mut seen = HashSet::new();
+        let mut pages = HashSet::new();
+        let mut others = SideEffects::default();
+        let all = self.groups.iter().filter(|g| !g.aimed && !g.is_custom());
+        for element in all.flat_map(|g| &g.elements) {
+            let page = element.place.file.as_str();
+            if !seen.insert((page, element.index)) {
+                continue;
+            }
+            if self.page.as_deref() == Some(page) {
+                others.here += 1;
+            } else {
+                others.elsewhere += 1;
+                pages.insert(page);
+            }
+        }
+        others.pages = pages.len();
+        others
+    }
+
+    /// What else changes, in half a sentence: `2 other elements here and 5 on 3 pages`; none where
+    /// nothing does.
+    pub fn side_effects_in_words(&self) -> Option<String> {
+        let others = self.side_effects();
+        let aimed = self.groups.iter().any(|g| g.aimed);
+        let counted = |count: usize, other: &str| match count {
+            1 => format!("1 {other}element"),
+            many => format!("{many} {other}elements"),
+        };
+        let pages = |count: usize| match count {
+            1 => "1 other page".to_owned(),
+            many => format!("{many} other pages"),
+        };
+        if self.page.is_none() && others.elsewhere > 0 {
+            let pages = match others.pages {
+                1 => "1 page".to_owned(),
+                many => format!("{many} pages"),
+            };
+            return Some(format!("{} on {pages}", counted(others.elsewhere, "")));
+        }
+        let other = if aimed { "other " } else { "" };
+        match (others.here, others.elsewhere) {
+            (0, 0) => None,
+            (here, 0) => Some(format!("{} here", counted(here, other))),
+            (0, elsewhere) => Some(format!(
+                "{} on {}",
+                counted(elsewhere, ""),
+                pages(others.pages)
+            )),
+            (here, elsewhere) => Some(format!(
+                "{} here and {elsewhere} on {}",
+                counted(here, other),
+                pages(others.pages)
+            )),
+        }
+    }
+}
+
+/// An element that changed in one of the surroundings looked at.
+struct Seen {
+    /// The surroundings, in words; none for those asked for.
+    at: Option<String>,
+    aimed: bool,
+    affected: Affected,
+}
+
+/// What a change did to one page.
+#[derive(Default)]
+struct OfPage {
+    seen: Vec<Seen>,
+    rules: Vec<RuleEffect>,
+    notes: Vec<String>,
+    undecided: usize,
+    /// What its sheets ask of the surroundings, and what users do; none where nothing on it can change.
+    asks: Option<(Vec<Asked>, Vec<State>)>,
+}
+
+/// Compares two states of a site: every page of it that has anything of what changed. Both are states of
+/// one site's draft (see [`Site::imagined`]); what files on disk say is the same in both.
+///
+/// # Errors
+/// Where the draft of either does not fit its files. Pages that can't be read are named in the answer.
+pub fn effect(
+    before: &Site,
+    after: &Site,
+    options: &ImpactOptions<'_>,
+) -> Result<Effect, SiteError> {
+    let mut names: Vec<String> = options.page.map(str::to_owned).into_iter().collect();
+    if !options.only_here {
+        let others = after.pages().into_iter();
+        names.extend(others.filter(|name| Some(name.as_str()) != options.page));
+    }
+    let mut answer = Effect {
+        page: options.page.map(str::to_owned),
+        usual: *options.environment == Environment::default(),
+        ..Effect::default()
+    };
+    if !differ(before, after)? {
+        answer.pages = names.len();
+        return Ok(answer);
+    }
+    // The first page's sheets are read once for all.
+    let first = names.first().and_then(|name| {
+        let both = |site: &Site| site.page(name, options.environment.clone()).ok();
+        Some((both(before)?, both(after)?))
+    });
+    let known = first.as_ref().map(|(before, after)| (before, after));
+    let found: Vec<(String, Result<OfPage, SiteError>)> = parallel::map(names, |name| {
+        let done = of_page(before, after, &name, known, options);
+        (name, done)
+    });
+    // All pages are looked at in the same surroundings.
+    let mut asked: Vec<Asked> = Vec::new();
+    let mut actions: Vec<State> = Vec::new();
+    let mut touched: Vec<String> = Vec::new();
+    let mut seen: Vec<Seen> = Vec::new();
+    for (name, of_page) in found {
+        match of_page {
+            Ok(of_page) => {
+                answer.pages += 1;
+                seen.extend(of_page.seen);
+                answer.rules.extend(of_page.rules);
+                for note in of_page.notes {
+                    if !answer.notes.contains(&note) {
+                        answer.notes.push(note);
+                    }
+                }
+                answer.undecided += of_page.undecided;
+                if let Some((asks, done)) = of_page.asks {
+                    asked.extend(asks);
+                    actions.extend(done);
+                    touched.push(name);
+                }
+            }
+            Err(error) => answer.unread.push(format!("{name}: {error}")),
+        }
+    }
+    if !options.only_here {
+        let other = situations(&asked, &actions, options.environment);
+        let found: Vec<(String, Result<Vec<Seen>, SiteError>)> = parallel::map(touched, |name| {
+            let seen = elsewhere(before, after, &name, known, options, &other);
+            (name, seen)
+        });
+        for (name, found) in found {
+            match found {
+                Ok(found) => seen.extend(found),
+                Err(error) => answer.unread.push(format!("{name}: {error}")),
+            }
+        }
+        answer.situations = other.into_iter().map(|s| s.words).collect();
+    }
+    let reached: HashSet<&str> = seen
+        .iter()
+        .filter(|one| one.aimed)
+        .filter_map(|one| one.at.as_deref())
+        .collect();
+    if seen.iter().any(|one| one.aimed) {
+        let all = answer.situations.iter();
+        answer.untouched = all
+            .filter(|words| !reached.contains(words.as_str()))
+            .cloned()
+            .collect();
+    }
+    answer.groups = grouped(seen, answer.situations.len() + 1);
+    Ok(answer)
+}
+
+/// Whether any file is another one.
+fn differ(before: &Site, after: &Site) -> Result<bool, SiteError> {
+    let (was, is) = (before.drafted()?, after.drafted()?);
+    let names: HashSet<&String> = was.texts.keys().chain(is.texts.keys()).collect();
+    let source = |texts: &crate::draft::Bases, name: &str| {
+        texts.get(name).map(|text| text.source().to_owned())
+    };
+    Ok(names
+        .into_iter()
+        .any(|name| source(&was.texts, name) != source(&is.texts, name)))
+}
+
+fn of_page(
+    before: &Site,
+    after: &Site,
+    name: &str,
+    known: Option<(&Page, &Page)>,
+    options: &ImpactOptions<'_>,
+) -> Result<OfPage, SiteError> {
+    let (known_before, known_after) = known.unzip();
+    let own = options.page == Some(name);
+    let patch = after.patch_from(before, name);
+    let mut of_page = OfPage::default();
+    let mut was = before.page_after(known_before, name, options.environment.clone())?;
+    let mut is = after.page_after(known_after, name, options.environment.clone())?;
+    let (pairs, same_markup) = pairs(&was, &is, patch.as_ref());
+    let rules = ChangedRules::new(&was, &is);
+    if same_markup && rules.is_empty() {
+        return Ok(of_page);
+    }
+    let aimed = (options.aimed)(&was);
+    if own {
+        pretend(options, &mut was, &mut is, &aimed, &pairs);
+    }
+    let states = States {
+        before: &was,
+        after: &is,
+        pairs: &pairs,
+        rules: &rules,
+        same_markup,
+        touched: &Touched::default(),
+    };
+    of_page.notes = states.notes();
+    if !states.touch_anything() {
+        return Ok(of_page);
+    }
+    let mut add = |at: Option<String>, affected: Vec<Affected>| {
+        of_page
+            .seen
+            .extend(affected.into_iter().map(|affected| Seen {
+                at: at.clone(),
+                aimed: aimed.contains(&affected.before),
+                affected,
+            }));
+    };
+    let asked = states.effect(own);
+    add(None, asked.affected);
+    of_page.rules = asked.rules;
+    of_page.undecided = asked.undecided;
+
+    let mut done = actions(&was, &rules.before);
+    done.extend(actions(&is, &rules.after));
+    of_page.asks = Some((
+        asks_of(&was).into_iter().chain(asks_of(&is)).collect(),
+        done,
+    ));
+    Ok(of_page)
+}
+
+/// What changed of a page in other surroundings.
+fn elsewhere(
+    before: &Site,
+    after: &Site,
+    name: &str,
+    known: Option<(&Page, &Page)>,
+    options: &ImpactOptions<'_>,
+    situations: &[Situation],
+) -> Result<Vec<Seen>, SiteError> {
+    let (known_before, known_after) = known.unzip();
+    let patch = after.patch_from(before, name);
+    let asked_before = before.page_after(known_before, name, options.environment.clone())?;
+    let asked_after = after.page_after(known_after, name, options.environment.clone())?;
+    let (pairs, same_markup) = pairs(&asked_before, &asked_after, patch.as_ref());
+    let aimed = (options.aimed)(&asked_before);
+    let touched = Touched::default();
+    let mut seen = Vec::new();
+    for Situation {
+        words,
+        environment,
+        state,
+    } in situations
+    {
+        let mut was = before.page_after(Some(&asked_before), name, environment.clone())?;
+        let mut is = after.page_after(Some(&asked_after), name, environment.clone())?;
+        if options.page == Some(name) {
+            pretend(options, &mut was, &mut is, &aimed, &pairs);
+        }
+        if let Some(state) = state {
+            was.pretend_everywhere(*state);
+            is.pretend_everywhere(*state);
+        }
+        let rules = ChangedRules::new(&was, &is);
+        let pretending = Touched::default();
+        let states = States {
+            before: &was,
+            after: &is,
+            pairs: &pairs,
+            rules: &rules,
+            same_markup,
+            // What is pretended of all elements makes other selectors match.
+            touched: if state.is_some() {
+                &pretending
+            } else {
+                &touched
+            },
+        };
+        let found = states.effect(false).affected.into_iter();
+        seen.extend(found.map(|affected| Seen {
+            at: Some(words.clone()),
+            aimed: aimed.contains(&affected.before),
+            affected,
+        }));
+    }
+    Ok(seen)
+}
+
+/// Puts the elements of the asked page into the states that they are pretended to be in.
+fn pretend(
+    options: &ImpactOptions<'_>,
+    was: &mut Page,
+    is: &mut Page,
+    aimed: &[ElementId],
+    pairs: &Pairs,
+) {
+    // What an edit took away can't be pretended to be in a state any more.
+    let _ = options.element_states.of_others(was);
+    let _ = options.element_states.of_others(is);
+    options.element_states.of_asked(was, aimed);
+    let now: Vec<ElementId> = aimed.iter().filter_map(|id| pairs.after(*id)).collect();
+    options.element_states.of_asked(is, &now);
+}

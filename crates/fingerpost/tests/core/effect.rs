@@ -1,0 +1,261 @@
+//! What an edit moves besides what it is aimed at: small sites on disk, the answer in a few lines.
+
+use std::fs;
+
+use fingerpost::edit::{Change, Destination, Intent, Side, kinds};
+use fingerpost::environment::Environment;
+use fingerpost::impact::change::{EditAnswer, Scope, attempt};
+use fingerpost::question::element_states::ElementStates;
+use fingerpost::site::Site;
+
+/// Tries a change on a site of some files, and shows what else it moves.
+fn tried(files: &[(&str, &str)], intent: &Intent) -> EditAnswer {
+    let folder = tempfile::tempdir().unwrap();
+    fs::write(folder.path().join(SITE), "").unwrap();
+    for (name, text) in files {
+        fs::write(folder.path().join(name), text).unwrap();
+    }
+    let mut site = Site::of_folder(folder.path()).unwrap();
+    let mut page = site.page(&intent.page, Environment::default()).unwrap();
+    attempt(
+        &mut site,
+        &mut page,
+        intent,
+        &ElementStates::default(),
+        Scope::Site,
+    )
+    .unwrap()
+}
+
+/// The groups of an answer: `aimed b 1 always: color teal → navy`.
+fn lines(answer: &EditAnswer) -> Vec<String> {
+    let groups = answer.effect.groups.iter();
+    groups
+        .map(|group| {
+            let elements: Vec<String> = group
+                .elements
+                .iter()
+                .map(|e| format!("{}:{}", e.place.file, e.label()))
+                .collect();
+            let changes: Vec<String> = group
+                .changes
+                .iter()
+                .map(|c| format!("{} {} → {}", c.property, c.before, c.after))
+                .collect();
+            let when = match (group.always, group.now) {
+                (true, _) => String::new(),
+                (false, true) => format!(" now {}", group.also.join(", ")),
+                (false, false) => format!(" {}", group.also.join(", ")),
+            };
+            let inside = match group.inside {
+                0 => String::new(),
+                inside => format!(" +{inside}"),
+            };
+            let aimed = if group.aimed { "aimed " } else { "" };
+            format!(
+                "{aimed}{}{inside}{when}: {}",
+                elements.join(" "),
+                changes.join(", ")
+            )
+        })
+        .collect()
+}
+
+const SITE: &str = "fingerpost.toml";
+const CONFIG: &str = "fingerpost = 1\ncustom = \"own.css\"\n";
+
+#[test]
+fn a_shared_rule_moves_other_elements_here_and_on_other_pages() {
+    let page = "<!doctype html><link rel=stylesheet href=a.css><link rel=stylesheet href=own.css>\
+                <p class=panel id=one><b>x</b></p><p class=panel><b>y</b><i>z</i></p>";
+    let files = [
+        (SITE, CONFIG),
+        ("a.css", ".panel { color: teal; padding: 1px }"),
+        ("own.css", ""),
+        ("a.html", page),
+        ("b.html", page),
+    ];
+    let answer = tried(
+        &files,
+        &Intent::new("a.html", "#one", Change::set("color", "navy")),
+    );
+    let change = "color rgb(0, 128, 128) → rgb(0, 0, 128)";
+    assert_eq!(
+        lines(&answer),
+        [
+            format!("aimed a.html:p#one.panel +1: {change}"),
+            format!("a.html:p.panel b.html:p#one.panel b.html:p.panel +5: {change}"),
+        ]
+    );
+    assert_eq!(
+        answer.effect.side_effects_in_words().unwrap(),
+        "1 other element here and 2 on 1 other page"
+    );
+    // In the override sheet it gets a selector of its own, which finds the same id on the other page.
+    let narrower = answer.narrower.unwrap();
+    assert_eq!((narrower.into.as_str(), narrower.others), ("here", None));
+}
+
+#[test]
+fn rules_and_values_of_a_neighbour_follow_markup() {
+    let files = [(
+        "a.html",
+        "<!doctype html><style>li:last-child { color: red } .row > * { top: 1px }</style>\
+         <ul><li>1</li><li>2</li></ul><div class=row></div><p>x</p>",
+    )];
+    let insert = kinds::Insert {
+        source: "<li>3</li>".to_owned(),
+        side: Side::Last,
+    };
+    let answer = tried(&files, &Intent::new("a.html", "ul", insert));
+    assert_eq!(
+        lines(&answer),
+        ["a.html:li: color rgb(255, 0, 0) → rgb(0, 0, 0)"]
+    );
+    let lost: Vec<(&str, usize)> = answer
+        .effect
+        .rules
+        .iter()
+        .map(|r| (r.rule.selector.as_str(), r.lost.len()))
+        .collect();
+    assert_eq!(lost, [("li:last-child", 1)]);
+
+    let moved = kinds::MoveElement {
+        to: ".row".to_owned(),
+        side: Side::Last,
+    };
+    let answer = tried(&files, &Intent::new("a.html", "p", moved));
+    assert_eq!(lines(&answer), ["aimed a.html:p: top auto → 1px"]);
+    let gained: Vec<&str> = answer.gained.iter().map(|r| r.selector.as_str()).collect();
+    assert_eq!(gained, [".row > *"]);
+}
+
+#[test]
+fn other_widths_media_and_states_are_looked_at() {
+    let files = [(
+        "a.html",
+        "<!doctype html><style>p { color: red }\
+         @media (max-width: 500px) { p { color: blue } }\
+         @media print { p { color: black } }\
+         a:hover { color: lime }</style><p>x</p><a href=x>y</a>",
+    )];
+    let answer = tried(
+        &files,
+        &Intent::new("a.html", "p", Change::set("color", "teal")),
+    );
+    assert_eq!(answer.effect.situations, ["at 360px", "in print"]);
+    assert_eq!(
+        lines(&answer),
+        ["aimed a.html:p now : color rgb(255, 0, 0) → rgb(0, 128, 128)"]
+    );
+    let intent = Intent {
+        element: None,
+        into: Destination::Rule("a.html:1".parse().unwrap()),
+        ..Intent::new("a.html", "a", Change::set("color", "teal"))
+    };
+    // A rule that waits for a hand: its elements change on :hover.
+    let rule = kinds::RemoveRule {
+        rule: "a.html:1:139".parse().unwrap(),
+    };
+    let answer = tried(
+        &files,
+        &Intent {
+            change: rule.into(),
+            into: Destination::Sources,
+            ..intent
+        },
+    );
+    assert_eq!(
+        lines(&answer),
+        ["a.html:a on :hover: color rgb(0, 255, 0) → rgb(0, 0, 238)"]
+    );
+}
+
+#[test]
+fn an_emptied_rule_still_matches() {
+    let files = [(
+        "a.html",
+        "<!doctype html><style>p { top: 1px }</style><p>x</p>",
+    )];
+    let off = kinds::Disable {
+        property: "top".to_owned(),
+    };
+    let answer = tried(&files, &Intent::new("a.html", "p", off));
+    assert!(answer.lost.is_empty(), "{:?}", answer.lost);
+    assert_eq!(
+        answer.effect.notes,
+        ["the rule p at a.html:1 is empty now; it still matches"]
+    );
+}
+
+#[test]
+fn another_selector_says_how_many_elements_are_the_same() {
+    let files = [(
+        "a.html",
+        "<!doctype html><style>.a { top: 1px; & b { left: 2px } }</style>\
+         <p class=a><b>x</b></p><p class='a c'>y</p>",
+    )];
+    let to = |place: &str, to: &str| -> EditAnswer {
+        let change = kinds::Selector {
+            rule: place.parse().unwrap(),
+            how: kinds::SelectorChange::To(to.to_owned()),
+        };
+        let intent = Intent {
+            element: None,
+            ..Intent::new("a.html", "p", change)
+        };
+        tried(&files, &intent)
+    };
+    let reach = to("a.html:1:23", ".c").reach.unwrap();
+    assert_eq!((reach.before, reach.after, reach.same), (2, 1, 1));
+    let reach = to("a.html:1:38", "& i").reach.unwrap();
+    assert_eq!((reach.before, reach.after, reach.same), (1, 0, 0));
+}
+
+#[test]
+fn a_tree_that_is_not_the_one_asked_for_is_said() {
+    let page = "<!doctype html><table><tbody><tr><td>1</td><td>2</td></tr></tbody></table><h2>Old</h2><p>x</p>";
+    let files = [("a.html", page)];
+    let notes = |element: &str, change: Change| -> String {
+        tried(&files, &Intent::new("a.html", element, change))
+            .edit
+            .warnings
+            .join("\n")
+    };
+    let wrap = |tag: &str| {
+        kinds::Wrap {
+            tag: tag.to_owned(),
+        }
+        .into()
+    };
+    let markup = kinds::Markup {
+        source: "<h2>New <em>text</h2>".to_owned(),
+        inner: false,
+    };
+    for (element, change, note) in [
+        ("h2", markup.into(), "the <em> at a.html:1 is not closed"),
+        (
+            "tr",
+            wrap("<tbody>"),
+            "the <tbody> at a.html:1 stands in the <tbody>",
+        ),
+        (
+            "td",
+            wrap("<div>"),
+            "the <td> at a.html:1 stands in the <div>",
+        ),
+        (
+            "tr",
+            kinds::Unwrap {}.into(),
+            "browsers put a <tr> of their own around the <td>",
+        ),
+    ] {
+        let element = if element == "td" {
+            "td:first-child"
+        } else {
+            element
+        };
+        let notes = notes(element, change);
+        assert!(notes.contains(note), "{element}: {notes}");
+    }
+}

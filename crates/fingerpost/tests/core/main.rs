@@ -1,0 +1,31 @@
+//! The core by its public interface, one file for each thing that it does.
+
+mod authored;
+mod cascade;
+mod contrast;
+mod destinations;
+mod draft;
+mod edit;
+mod edits;
+mod effect;
+mod elements;
+mod encodings;
+mod everywhere;
+mod examples;
+mod grammars;
+mod markup;
+mod names;
+mod properties;
+mod questions;
+mod rules;
+mod scopes;
+mod selecting;
+mod selectors;
+mod serialised;
+mod sheets;
+mod site;
+mod support;
+mod values;
+mod whole_page;
+mod whynot;
+mod words;
