@@ -276,7 +276,7 @@ pub enum Command {
 
     /// Write a rule, the changed declarations, or an element's source to standard output
     #[command(
-        after_help = "Examples:\n  fingerpost extract rule pages/home.html css/skerry.css:255\n  fingerpost extract changes >> css/custom.css\n  fingerpost extract element pages/home.html .hero"
+        after_help = "Examples:\n  fingerpost extract rule pages/home.html css/skerry.css:255\n  fingerpost extract changes >> css/overrides.css\n  fingerpost extract element pages/home.html .hero"
     )]
     Extract {
         #[command(subcommand)]
@@ -464,14 +464,18 @@ pub enum DraftCommand {
     Retarget {
         /// The change's number
         number: u32,
-        /// The element, or the place of the rule; the same as before without it
-        what: Option<String>,
+        /// The element, or the place of the rule
+        to: String,
         #[command(flatten)]
         environment: EnvironmentOptions,
     },
 
-    /// Carry the draft over to files that changed on disk
-    Reapply,
+    /// Make a conflicting change again on the file as it is now; without a number, carry the whole draft over
+    #[command(after_help = "Examples:\n  fingerpost draft reapply\n  fingerpost draft reapply 2")]
+    Reapply {
+        /// The change's number
+        number: Option<u32>,
+    },
 
     /// Undo the last change of the draft
     Undo,

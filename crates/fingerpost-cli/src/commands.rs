@@ -1,184 +1,25 @@
 //! Each command: open the site, ask the core, render the answer.
 
-use std::cell::RefCell;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
-use fingerpost::draft::{DraftError, EditState};
-use fingerpost::edit::EditError;
 use fingerpost::edit::extract;
-use fingerpost::environment::{Environment, Viewport};
-use fingerpost::impact::change::TryError;
 use fingerpost::impact::remedies::tried;
-use fingerpost::impact::site::unasked;
-use fingerpost::markup::ElementId;
-use fingerpost::page::{Arrival, Page, PropertyName, Target, UnknownProperty};
-use fingerpost::question::Answer;
+use fingerpost::page::{PropertyName, Target, UnknownProperty};
 use fingerpost::question::complete::{property_names, values_of};
-use fingerpost::question::element_states::{ElementStates, InState};
 use fingerpost::question::facts::facts;
-use fingerpost::question::find::{ElementQuery, FindError};
+use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
-use fingerpost::site::{AskedBefore, Selection, Site, SiteError, is_url};
+use fingerpost::site::Selection;
 use fingerpost::value::PropertyId;
-use schemars::JsonSchema;
-use serde::Serialize;
 
-use crate::arguments::{
-    Arguments, Command, DraftCommand, EnvironmentOptions, ExtractCommand, Subject, SuggestCommand,
-};
-use crate::render::painted;
-use crate::{demo, drafts, edits, fetch, help, init, pager, render, schemas};
+use crate::advised::Advised;
+use crate::arguments::{Arguments, Command, DraftCommand, ExtractCommand, Subject, SuggestCommand};
+use crate::opened::{Asking, Opened, environment_of, opened_site};
+use crate::problem::{Problem, Result};
+use crate::reply::Reply;
+use crate::{demo, drafts, edits, help, init, pager, render, schemas};
 
-/// How many slips the name of a file may have to be taken for another.
-const FARTHEST_NAME: usize = 3;
-
-/// Set to `no`, the environment's variable of this name keeps questions from being remembered for `@`.
-const REMEMBER: &str = "FINGERPOST_REMEMBER";
-
-/// What a command has to say, and whether it found what it was asked for.
-pub struct Outcome {
-    pub text: String,
-    pub found: bool,
-    /// Whether the text is a source, a program or data: no line of it is broken.
-    pub verbatim: bool,
-}
-
-impl Outcome {
-    /// A text that answers.
-    pub fn of(text: String) -> Outcome {
-        Outcome {
-            text,
-            found: true,
-            verbatim: false,
-        }
-    }
-
-    pub fn verbatim(self) -> Outcome {
-        Outcome {
-            verbatim: true,
-            ..self
-        }
-    }
-}
-
-/// Why a command could not answer.
-pub struct Problem {
-    pub message: String,
-    pub status: u8,
-}
-
-impl Problem {
-    pub fn bad_use(message: impl Into<String>) -> Problem {
-        Problem {
-            message: message.into(),
-            status: 2,
-        }
-    }
-}
-
-impl From<SiteError> for Problem {
-    fn from(error: SiteError) -> Problem {
-        let message = match &error {
-            SiteError::Draft {
-                source: DraftError::Changed { .. },
-                ..
-            } => format!(
-                "{error}\nTo carry the draft over: fingerpost draft reapply\nTo throw it away: \
-                 fingerpost draft discard --all"
-            ),
-            SiteError::Draft {
-                source: DraftError::Apart { .. },
-                ..
-            } => error.to_string(),
-            SiteError::Draft { .. } => {
-                format!("{error}\nTo throw it away: fingerpost draft discard --all")
-            }
-            _ => error.to_string(),
-        };
-        let status = match &error {
-            SiteError::NothingSaved => 1,
-            _ => 2,
-        };
-        Problem { message, status }
-    }
-}
-
-impl From<TryError> for Problem {
-    fn from(error: TryError) -> Problem {
-        match error {
-            TryError::Edit(error) => error.into(),
-            TryError::Site(error) => error.into(),
-        }
-    }
-}
-
-impl From<FindError> for Problem {
-    fn from(error: FindError) -> Problem {
-        let status = match error {
-            FindError::NotFound { .. } => 1,
-            _ => 2,
-        };
-        Problem {
-            message: error.to_string(),
-            status,
-        }
-    }
-}
-
-impl From<EditError> for Problem {
-    fn from(error: EditError) -> Problem {
-        let status = if error.is_an_answer() { 1 } else { 2 };
-        let message = error.to_string();
-        Problem { message, status }
-    }
-}
-
-pub type Result<T> = std::result::Result<T, Problem>;
-
-/// What a command is asked with, besides its own words.
-pub struct Asking<'a> {
-    pub json: bool,
-    /// A folder of the site.
-    pub folder: PathBuf,
-    pub environment: EnvironmentOptions,
-    /// What was filled in, in sentences; they come before the answer.
-    pub notes: &'a [String],
-    /// Whether notes are left out.
-    pub quiet: bool,
-    /// Whether to say what the answer is made from.
-    pub verbose: bool,
-}
-
-impl Asking<'_> {
-    /// An answer, as JSON or laid out for people.
-    pub fn reply<T: Serialize>(
-        &self,
-        command: &str,
-        found: bool,
-        answer: &T,
-        render: impl FnOnce(&T) -> String,
-    ) -> Outcome {
-        let text = match self.json {
-            true => to_json(command, answer),
-            false => render(answer),
-        };
-        Outcome {
-            text,
-            found,
-            verbatim: self.json,
-        }
-    }
-}
-
-impl Asking<'_> {
-    /// An answer that is a text.
-    fn reply_text(&self, command: &str, text: String) -> Outcome {
-        let answer = TextAnswer { text };
-        self.reply(command, true, &answer, |answer| answer.text.clone())
-    }
-}
-
-pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
+pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Reply> {
     let asking = Asking {
         json: arguments.json,
         folder: arguments.site.clone().unwrap_or_else(|| PathBuf::from(".")),
@@ -239,11 +80,14 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
                 element_states,
                 ..
             } = &opened;
-            let answer = tried(site, page, &target, &asked, what, element_states)
+            let report = tried(site, page, &target, &asked, what, element_states)
                 .map_err(|error| Problem::bad_use(error.to_string()))?;
-            let render = |answer: &_| opened.noting_all(render::whynot::whynot(answer));
             // Nothing is in the way: the answer to the question is no.
-            let found = !answer.holds;
+            let found = !report.answer.holds;
+            let answer = Advised::of(report.answer, &report.advice);
+            let render = |answer: &Advised<_>| {
+                opened.noting_all(render::whynot::whynot(&answer.body, &report.advice))
+            };
             Ok(asking.reply("whynot", found, &answer, render))
         }
         Command::Sheets { on } => {
@@ -296,11 +140,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
         Command::Extract { extract } => extracted(extract, asking),
         Command::Draft { draft } => match draft {
             None => drafts::show(asking),
-            Some(DraftCommand::Discard { all: true, .. }) => drafts::discard(asking),
-            Some(DraftCommand::Reapply) => drafts::reapply(asking),
-            Some(DraftCommand::Retarget { number, what, .. }) => {
-                edits::retarget(*number, what.as_deref(), asking)
-            }
+            Some(DraftCommand::Discard { all: true, .. }) => drafts::discard_all(asking),
             Some(change) => drafts::change(change, asking),
         },
         Command::Save {
@@ -319,7 +159,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
             }
         }
         Command::Unsave => drafts::unsave(asking),
-        Command::Recover { leave } => drafts::mend(*leave, asking),
+        Command::Recover { leave } => drafts::recover(*leave, asking),
         Command::Desk(desk) => crate::desk::desk(desk, &arguments.site, arguments.json),
         Command::Demo { folder } => {
             let outcome = demo::demo(folder.as_deref())?;
@@ -335,7 +175,7 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Outcome> {
     }
 }
 
-fn suggestions(suggest: &SuggestCommand, asking: &Asking<'_>) -> Result<Outcome> {
+fn suggestions(suggest: &SuggestCommand, asking: &Asking<'_>) -> Result<Reply> {
     match suggest {
         SuggestCommand::Property { beginning } => {
             let answer = property_names(beginning);
@@ -381,12 +221,12 @@ fn values_of_each(
     filter: Option<&str>,
     initial: bool,
     asking: &Asking<'_>,
-) -> Result<Outcome> {
+) -> Result<Reply> {
     let mut opened = Opened::new(&subject.on.page, asking)?;
     let what = opened.meant(&subject.element, subject.as_text);
     opened.remember(None);
     let elements = opened.page.ask().elements(&what)?;
-    opened.pretend(&elements);
+    opened.put_in_states(&elements)?;
     let ask = opened.page.ask();
     let mut text = String::new();
     if asking.json {
@@ -402,15 +242,15 @@ fn values_of_each(
         }
         text = opened.noting_all(text);
     }
-    Ok(Outcome {
+    Ok(Reply {
         text,
         found: !elements.is_empty(),
         verbatim: asking.json,
     })
 }
 
-fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Outcome> {
-    let copied = match what {
+fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Reply> {
+    let source = match what {
         ExtractCommand::Rule { on, what } => {
             let mut opened = Opened::new(&on.page, asking)?;
             match what.parse() {
@@ -438,285 +278,16 @@ fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Outcome> {
     for note in asking.notes {
         pager::note(note);
     }
-    let found = !copied.is_empty();
+    let found = !source.is_empty();
     if !found && !asking.json {
         pager::note("There is nothing to extract.");
     }
-    let answer = extract::CopyAnswer { copied };
-    let render = |answer: &extract::CopyAnswer| match found {
-        true => format!("{}\n", answer.copied),
+    let answer = extract::ExtractAnswer { source };
+    let render = |answer: &extract::ExtractAnswer| match found {
+        true => format!("{}\n", answer.source),
         false => String::new(),
     };
     Ok(asking.reply("extract", found, &answer, render).verbatim())
-}
-
-/// The site of a folder, able to fetch pages.
-pub fn opened_site(folder: &Path) -> Result<Site> {
-    let mut site = Site::of_folder(folder)?;
-    site.set_fetch(fetch::fetch());
-    Ok(noted(site))
-}
-
-/// Says what people should know of the site before an answer.
-fn noted(site: Site) -> Site {
-    if site.is_guessed() {
-        let root = site.root().display();
-        let head = painted(render::BAD, "Note:");
-        pager::note(&format!(
-            "{head} found no fingerpost.toml; using {root} as the site's root"
-        ));
-    }
-    if let Some(error) = site.interrupted() {
-        let head = painted(render::BAD, "Note:");
-        pager::note(&format!("{head} {error}"));
-    }
-    site
-}
-
-/// The site of a page that is a file or a URL, and the page's name in it.
-pub fn site_of(page: &Path, folder: &Path) -> Result<(Site, String)> {
-    match page.to_str().filter(|name| is_url(name)) {
-        Some(url) => {
-            let site = Site::of_url(folder, fetch::fetch())?;
-            Ok((noted(site), url.to_owned()))
-        }
-        None => {
-            let (site, name) = Site::of_page(page).map_err(|error| match &error {
-                SiteError::NoSuchPage { path } => no_such_page(path, error.to_string(), folder),
-                _ => error.into(),
-            })?;
-            Ok((noted(site), name))
-        }
-    }
-}
-
-/// A page that is not there, with the page of the site that has nearly that name.
-fn no_such_page(path: &Path, message: String, folder: &Path) -> Problem {
-    let pages = Site::of_folder(folder).map(|site| site.pages());
-    let pages = pages.unwrap_or_default();
-    let name = path.to_string_lossy();
-    let near = pages
-        .iter()
-        .map(|page| (strsim::damerau_levenshtein(page, &name), page))
-        .filter(|(distance, _)| *distance <= FARTHEST_NAME)
-        .min();
-    Problem::bad_use(match near {
-        Some((_, page)) => format!("{name}: there is no such file; do you mean {page}?"),
-        None => message,
-    })
-}
-
-/// A page of a site, in its surroundings.
-pub struct Opened {
-    pub site: Site,
-    pub name: String,
-    pub page: Page,
-    /// What the asked elements and others are pretended to be in.
-    pub element_states: ElementStates,
-    /// What was filled in or read in another way.
-    notes: RefCell<Vec<String>>,
-}
-
-/// What an answer is made from, a line each.
-fn made_from(site: &Site, page: &Page) -> Vec<String> {
-    let sheets = page.sheets().iter();
-    let own = sheets.filter(|sheet| sheet.arrival != Arrival::UserAgent);
-    let names: Vec<&str> = own.map(|s| s.styles.sheet().text().name()).collect();
-    vec![
-        format!("Site: {}", site.root().display()),
-        format!(
-            "Page: {}, {} elements, {} style rules",
-            page.document().text().name(),
-            page.document().elements().len(),
-            page.rules().len()
-        ),
-        format!("Sheets: {}", names.join(", ")),
-        format!("Draft: {} changes", site.draft().edits().count()),
-    ]
-}
-
-/// The states of `--as` and `--at`.
-fn element_states(environment: &EnvironmentOptions) -> ElementStates {
-    let others = environment.state_of.iter();
-    let others = others.map(|(selector, state)| InState {
-        elements: ElementQuery::parse(selector),
-        state: *state,
-    });
-    ElementStates {
-        asked: environment.states.clone(),
-        others: others.collect(),
-    }
-}
-
-/// What differs from the default environment, in a sentence; none where nothing does.
-fn differing_environment(
-    options: &EnvironmentOptions,
-    environment: &Environment,
-) -> Option<String> {
-    let mut parts = environment.differences();
-    if let [_, ..] = &options.states[..] {
-        let states: Vec<String> = options.states.iter().map(ToString::to_string).collect();
-        parts.push(format!("with the element in {}", states.join(" and ")));
-    }
-    for (selector, state) in &options.state_of {
-        parts.push(format!("with {selector} in {state}"));
-    }
-    if let Some(sheet) = &options.user_sheet {
-        parts.push(format!("with the user style sheet {}", sheet.display()));
-    }
-    (!parts.is_empty()).then(|| format!("Environment: {}.", parts.join(", ")))
-}
-
-impl Opened {
-    pub fn new(path: &Path, asking: &Asking<'_>) -> Result<Opened> {
-        let (site, name) = site_of(path, &asking.folder)?;
-        Opened::of_site(site, name, asking)
-    }
-
-    /// The same, with the draft for ourselves: for what changes it.
-    pub fn to_edit(path: &Path, asking: &Asking<'_>) -> Result<Opened> {
-        let (mut site, name) = site_of(path, &asking.folder)?;
-        site.lock_draft()?;
-        Opened::of_site(site, name, asking)
-    }
-
-    pub fn of_site(mut site: Site, name: String, asking: &Asking<'_>) -> Result<Opened> {
-        let options = &asking.environment;
-        if let Some(sheet) = &options.user_sheet {
-            match sheet.to_str() {
-                Some("-") => {
-                    site.set_user_sheet_bytes(sheet, edits::standard_input()?.into_bytes())?;
-                }
-                _ => site.set_user_sheet(sheet)?,
-            }
-        }
-        let mut page = site.page(&name, environment_of(options))?;
-        let element_states = element_states(options);
-        element_states.of_others(&mut page)?;
-        let mut notes = asking.notes.to_vec();
-        if asking.verbose {
-            notes.extend(made_from(&site, &page));
-        }
-        notes.extend(differing_environment(options, page.environment()));
-        notes.extend(
-            unasked(&page)
-                .iter()
-                .map(|feature| format!("No media query of this page's sheets asks for {feature}.")),
-        );
-        if asking.quiet {
-            notes.clear();
-        }
-        Ok(Opened {
-            site,
-            name,
-            page,
-            element_states,
-            notes: RefCell::new(notes),
-        })
-    }
-
-    /// A page with the element that a question is about.
-    fn with_element(subject: &Subject, asking: &Asking<'_>) -> Result<(Opened, Target)> {
-        let mut opened = Opened::new(&subject.on.page, asking)?;
-        let target = opened.element(&subject.element, subject.as_text)?;
-        Ok((opened, target))
-    }
-
-    /// Puts elements into the states that the asked ones are pretended to be in.
-    pub fn pretend(&mut self, elements: &[ElementId]) {
-        self.element_states.of_asked(&mut self.page, elements);
-    }
-
-    /// What a word for an element means on this page; says so where it is read as a text.
-    pub fn meant(&self, word: &str, text: bool) -> ElementQuery {
-        if text {
-            return ElementQuery::Text(word.to_owned());
-        }
-        let written = ElementQuery::parse(word);
-        let meant = written.clone().on(&self.page);
-        if meant != written {
-            let note =
-                format!("No element matches {word} as a selector; looked for the text {meant}.");
-            self.notes.borrow_mut().push(note);
-        }
-        meant
-    }
-
-    /// The asked element, in the states it is pretended to be in.
-    pub fn element(&mut self, word: &str, text: bool) -> Result<Target> {
-        let what = self.meant(word, text);
-        let target = self.page.ask().find_one(&what)?;
-        self.remember(Some(what.to_string()));
-        self.pretend(&[target.element]);
-        Ok(target)
-    }
-
-    /// Remembers what was asked about, where the folder is known to be a site. No answer depends on it.
-    pub fn remember(&self, element: Option<String>) {
-        let wanted = std::env::var(REMEMBER).map_or(true, |word| word != "no");
-        if wanted && !self.site.is_guessed() {
-            let page = self.name.clone();
-            let _ = self.site.remember(AskedBefore { page, element });
-        }
-    }
-
-    /// The files that the draft changes.
-    fn unsaved(&self) -> Result<Vec<String>> {
-        let changes = self.site.changes()?;
-        Ok(changes.iter().map(|c| c.before.name().to_owned()).collect())
-    }
-
-    /// An answer that hangs on the sheets: what did not load comes first.
-    fn noting_all(&self, text: String) -> String {
-        let failures = render::not_loaded(self.page.failures());
-        self.noting_draft(format!("{failures}{text}"))
-    }
-
-    /// The answer, behind what was filled in, with a line that says so when it counts unsaved changes.
-    fn noting_draft(&self, answer: String) -> String {
-        let mut text = self.notes();
-        let changes = self.site.changes().unwrap_or_default();
-        text.push_str(&render::places::with_draft(&answer, &changes));
-        let count = self
-            .site
-            .draft()
-            .edits()
-            .filter(|t| t.state == EditState::On)
-            .count();
-        if count > 0 {
-            text.push_str(&render::unsaved(count));
-        }
-        text
-    }
-}
-
-impl Opened {
-    /// What was filled in or read in another way, a line each.
-    pub fn notes(&self) -> String {
-        let notes = self.notes.borrow();
-        let lines = notes
-            .iter()
-            .map(|note| format!("{}\n", painted(render::FAINT, note)));
-        lines.collect()
-    }
-}
-
-fn environment_of(environment: &EnvironmentOptions) -> Environment {
-    let (width, height) = environment.viewport;
-    Environment {
-        viewport: Viewport { width, height },
-        media: environment.media.clone(),
-        resolution: environment.resolution,
-        features: environment.prefers.iter().cloned().collect(),
-        container_sizes: environment
-            .container_size
-            .iter()
-            .map(|(selector, (width, height))| {
-                let (width, height) = (*width, *height);
-                (selector.clone(), Viewport { width, height })
-            })
-            .collect(),
-    }
 }
 
 pub fn property_named(name: &str) -> Result<PropertyName> {
@@ -731,41 +302,4 @@ fn known_property(name: &str) -> Result<PropertyId> {
             "{name} is a custom property: no standard says what it takes"
         ))),
     }
-}
-
-/// A problem as an answer.
-#[derive(JsonSchema, Serialize)]
-pub struct Body {
-    error: ErrorBody,
-}
-
-#[derive(JsonSchema, Serialize)]
-struct ErrorBody {
-    /// What is wrong, as it stands on standard error too.
-    message: String,
-    /// The exit status.
-    status: u8,
-}
-
-/// A problem as JSON.
-pub fn problem_json(problem: &Problem) -> String {
-    let error = ErrorBody {
-        message: problem.message.clone(),
-        status: problem.status,
-    };
-    to_json("error", Body { error })
-}
-
-/// An answer that is a text: a help, a manual page.
-#[derive(JsonSchema, Serialize)]
-pub struct TextAnswer {
-    /// The text.
-    pub text: String,
-}
-
-pub fn to_json(command: &str, body: impl Serialize) -> String {
-    let answer = Answer::new(command, body);
-    let mut text = serde_json::to_string_pretty(&answer).expect("answers are plain data");
-    text.push('\n');
-    text
 }

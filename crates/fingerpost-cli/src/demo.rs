@@ -6,8 +6,9 @@ use std::path::{Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
 
-use crate::commands::{Outcome, Problem};
+use crate::problem::Problem;
 use crate::render::{FAINT, HEAD, painted};
+use crate::reply::Reply;
 
 static THEME: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo/skerry-line");
 
@@ -86,7 +87,7 @@ pub fn copy(into: Option<&Path>) -> Result<PathBuf, Problem> {
     Ok(folder)
 }
 
-pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
+pub fn demo(into: Option<&Path>) -> Result<Reply, Problem> {
     let folder = copy(into)?;
     let failed = |e: std::io::Error| Problem::bad_use(format!("{}: {e}", folder.display()));
     std::env::set_current_dir(&folder).map_err(failed)?;
@@ -113,7 +114,7 @@ pub fn demo(into: Option<&Path>) -> Result<Outcome, Problem> {
         saved_lines().map_err(failed)?,
         folder.display()
     ));
-    Ok(Outcome::of(text))
+    Ok(Reply::of(text))
 }
 
 /// The words of a command as one would type them.

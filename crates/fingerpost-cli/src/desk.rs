@@ -10,8 +10,10 @@ use schemars::JsonSchema;
 use serde::Serialize;
 
 use crate::arguments::DeskArguments;
-use crate::commands::{Outcome, Problem, Result, site_of, to_json};
 use crate::demo;
+use crate::opened::site_of;
+use crate::problem::{Problem, Result};
+use crate::reply::{Reply, to_json};
 
 /// Where a desk is.
 #[derive(JsonSchema, Serialize)]
@@ -25,7 +27,7 @@ pub struct DeskAnswer {
 }
 
 /// Opens a desk, and serves it until the process is stopped.
-pub fn desk(asked: &DeskArguments, folder: &Option<PathBuf>, json: bool) -> Result<Outcome> {
+pub fn desk(asked: &DeskArguments, folder: &Option<PathBuf>, json: bool) -> Result<Reply> {
     let (site, page, server) = opened(asked, folder.as_deref())?;
     let root = site.root().to_owned();
     let settings = Settings {
@@ -58,7 +60,7 @@ pub fn desk(asked: &DeskArguments, folder: &Option<PathBuf>, json: bool) -> Resu
         crate::pager::note("no browser can be opened from here; open the address in one");
     }
     desk.wait();
-    Ok(Outcome::of(String::new()))
+    Ok(Reply::of(String::new()))
 }
 
 type Opened = (Site, Option<String>, Option<url::Url>);

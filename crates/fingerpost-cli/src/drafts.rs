@@ -1,176 +1,76 @@
-//! The draft: shown, changed, thrown away, saved.
+//! The draft: shown, changed, discarded, saved. Each change is a step of the site's session.
 
 use std::io::{ErrorKind, Write};
 use std::path::Path;
 
-use fingerpost::impact::draft::{FileAnswer, draft, effect_of};
+use fingerpost::impact::draft::{DraftAnswer, draft, effect_of};
 use fingerpost::impact::site::Effect;
-use fingerpost::site::{ChangedFile, Selection, Site, SiteError, Unsaved};
+use fingerpost::session::{Outcome, Scope, Session};
+use fingerpost::site::{ChangedFile, Selection, Site, SiteError};
 use schemars::JsonSchema;
 use serde::Serialize;
 
+use crate::advised::Advised;
 use crate::arguments::DraftCommand;
-use crate::commands::{Asking, Outcome, Problem, Result, opened_site};
+use crate::opened::{Asking, environment_of, opened_site};
+use crate::problem::{Problem, Result};
 use crate::render;
+use crate::reply::Reply;
 
-/// What to add to a command so that it finds the site from the present folder.
-pub fn site_hint(root: &Path) -> String {
-    let here = std::env::current_dir().and_then(|d| d.canonicalize());
-    match here {
-        Ok(here) if here.starts_with(root) => String::new(),
-        Ok(here) => match root.strip_prefix(&here) {
-            Ok(below) => format!(" --site {}", below.display()),
-            Err(_) => format!(" --site {}", root.display()),
-        },
-        Err(_) => format!(" --site {}", root.display()),
-    }
+/// A step of the draft, and the draft after it.
+#[derive(JsonSchema, Serialize)]
+pub struct StepAnswer {
+    #[serde(flatten)]
+    outcome: Outcome,
+    /// The draft as it is now.
+    draft: DraftAnswer,
 }
 
-/// Switches a change, throws one away, or takes the last step back.
-pub fn change(command: &DraftCommand, asking: &Asking<'_>) -> Result<Outcome> {
+/// Changes the draft by something that is not an edit.
+pub fn change(command: &DraftCommand, asking: &Asking<'_>) -> Result<Reply> {
     let mut site = opened_site(&asking.folder)?;
-    let missing = |number: u32| Problem {
-        message: format!("the draft has no change {number}; `fingerpost draft` lists them"),
-        status: 1,
-    };
-    let summary = match command {
-        DraftCommand::Off { number } | DraftCommand::On { number } => {
-            let on = matches!(command, DraftCommand::On { .. });
-            let changed = site.change_draft(|draft| draft.switch(*number, on))?;
-            let word = if on { "on" } else { "off" };
-            match changed.ok_or_else(|| missing(*number))? {
-                true => format!("Change {number} is {word}."),
-                false => format!("Change {number} was {word} already."),
-            }
-        }
-        DraftCommand::Discard {
+    let mut session = site.session()?.with_effects(Scope::Nothing);
+    let outcome = match command {
+        DraftCommand::Off { number } => session.switch(*number, false)?,
+        DraftCommand::On { number } => session.switch(*number, true)?,
+        DraftCommand::Discard { number, .. } => session.discard(*number)?,
+        DraftCommand::Undo => session.undo()?,
+        DraftCommand::Redo => session.redo()?,
+        DraftCommand::Reapply { number: None } => session.carry_over()?,
+        DraftCommand::Reapply {
             number: Some(number),
-            ..
+        } => session.reapply(*number)?,
+        DraftCommand::Retarget {
+            number,
+            to,
+            environment,
         } => {
-            let number = *number;
-            let done = site.change_draft(|draft| draft.discard(number))?;
-            done.ok_or_else(|| missing(number))?;
-            format!("Discarded change {number}.")
-        }
-        // The others are no steps of the draft.
-        _ => {
-            let undo = matches!(command, DraftCommand::Undo);
-            let step = site.change_draft(|draft| if undo { draft.undo() } else { draft.redo() })?;
-            let word = if undo { "undo" } else { "redo" };
-            let step = step.ok_or_else(|| Problem {
-                message: format!("there is nothing to {word}"),
-                status: 1,
-            })?;
-            let draft = site.draft();
-            render::draft::stepped(&step, undo, &|id| draft.summary_of(id))
+            session = session.in_environment(environment_of(environment));
+            session.retarget(*number, to)?
         }
     };
-    listed(&site, &summary, asking)
+    drop(session);
+    stepped(&site, outcome, asking)
 }
 
-/// A sentence, and the draft as it is now.
-pub fn listed(site: &Site, summary: &str, asking: &Asking<'_>) -> Result<Outcome> {
-    let render = |answer: &_| format!("{summary}\n\n{}", render::draft::draft(answer));
-    Ok(asking.reply("draft", true, &draft(site)?, render))
-}
-
-/// Carries the draft over to files that changed on disk.
-pub fn reapply(asking: &Asking<'_>) -> Result<Outcome> {
-    let mut site = opened_site(&asking.folder)?;
-    let files = site.merge()?;
-    let summary = match &files[..] {
-        [] => "No file of the draft has changed on disk.".to_owned(),
-        files => format!(
-            "Carried the draft over to what changed in {}.",
-            files.join(" and ")
-        ),
+/// What a step did, and the draft as it is now.
+fn stepped(site: &Site, mut outcome: Outcome, asking: &Asking<'_>) -> Result<Reply> {
+    let advice = std::mem::take(&mut outcome.advice);
+    let step = StepAnswer {
+        outcome,
+        draft: draft(site)?,
     };
-    listed(&site, &summary, asking)
-}
-
-/// Takes the last save back.
-pub fn unsave(asking: &Asking<'_>) -> Result<Outcome> {
-    let mut site = opened_site(&asking.folder)?;
-    let Unsaved { changes, summaries } = site.unsave()?;
-    let answer = UnsaveAnswer {
-        summaries,
-        files: file_answers(&changes),
+    let answer = Advised::of(step, &advice);
+    let render = |answer: &Advised<StepAnswer>| {
+        let StepAnswer { outcome, draft } = &answer.body;
+        let summary = render::sentence(&outcome.summary);
+        format!("{summary}\n\n{}", render::draft::draft(draft))
     };
-    let render = |answer: &UnsaveAnswer| render::draft::unsaved(&changes, &answer.summaries);
-    Ok(asking.reply("unsave", true, &answer, render))
+    Ok(asking.reply("draft", true, &answer, render))
 }
 
-#[derive(JsonSchema, Serialize)]
-pub struct UnsaveAnswer {
-    /// What had been saved.
-    summaries: Vec<String>,
-    files: Vec<FileAnswer>,
-}
-
-/// Writes what would be saved as a patch.
-pub fn patch(which: &Selection, path: &Path, asking: &Asking<'_>) -> Result<Outcome> {
-    let site = opened_site(&asking.folder)?;
-    let changes = site.changes_of(which)?;
-    let effect = effect_of(&site, which)?;
-    let patch: String = changes.iter().map(ChangedFile::patch).collect();
-    if path == Path::new("-") {
-        // The patch itself goes where answers go.
-        return Ok(Outcome {
-            found: !patch.is_empty(),
-            text: patch,
-            verbatim: true,
-        });
-    }
-    write_new(path, &patch)?;
-    let answer = SaveAnswer {
-        files: file_answers(&changes),
-        conflicts: Vec::new(),
-        notes: Vec::new(),
-        effect,
-    };
-    let count = changes.len();
-    let render = |answer: &SaveAnswer| render::draft::patched(count, path, &answer.effect);
-    Ok(asking.reply("save", count > 0, &answer, render))
-}
-
-/// Writes a new file; one that is there may be a source.
-fn write_new(path: &Path, text: &str) -> Result<()> {
-    let file = std::fs::OpenOptions::new()
-        .write(true)
-        .create_new(true)
-        .open(path);
-    let written = file.and_then(|mut file| file.write_all(text.as_bytes()));
-    written.map_err(|error| {
-        let shown = path.display();
-        Problem::bad_use(match error.kind() {
-            ErrorKind::AlreadyExists => format!(
-                "{shown}: there is something under this name already, and it was left as it is; name \
-                 another file"
-            ),
-            _ => format!("{shown}: can't be written: {error}"),
-        })
-    })
-}
-
-#[derive(JsonSchema, Serialize)]
-pub struct MendAnswer {
-    /// Whether there was a save that had been cut off.
-    found: bool,
-}
-
-/// Finishes a save that was cut off, or gives it up.
-pub fn mend(leave: bool, asking: &Asking<'_>) -> Result<Outcome> {
-    let found = Site::mend(&asking.folder, leave)?;
-    let render = |answer: &MendAnswer| render::draft::mended(answer.found, leave);
-    Ok(asking.reply("mend", found, &MendAnswer { found }, render))
-}
-
-fn file_answers(changes: &[ChangedFile]) -> Vec<FileAnswer> {
-    changes.iter().map(FileAnswer::from).collect()
-}
-
-/// What is tried, and its diff.
-pub fn show(asking: &Asking<'_>) -> Result<Outcome> {
+/// Shows the draft and its diff.
+pub fn show(asking: &Asking<'_>) -> Result<Reply> {
     let site = opened_site(&asking.folder)?;
     let answer = draft(&site)?;
     let found = !answer.edits.is_empty();
@@ -183,17 +83,21 @@ pub fn show(asking: &Asking<'_>) -> Result<Outcome> {
 
 #[derive(JsonSchema, Serialize)]
 pub struct DiscardAnswer {
-    /// How many edits were thrown away; none where the draft could not be read.
+    /// How many changes were discarded; none where the draft could not be read.
     discarded: Option<usize>,
 }
 
-/// Throws the whole draft away.
-pub fn discard(asking: &Asking<'_>) -> Result<Outcome> {
+/// Discards the whole draft, whether or not it can be read.
+pub fn discard_all(asking: &Asking<'_>) -> Result<Reply> {
     let folder = &asking.folder;
     let discarded = match Site::of_folder(folder) {
-        Ok(mut site) => Some(site.drop_draft()?),
+        Ok(mut site) => {
+            let count = site.draft().edits().count();
+            site.session()?.with_effects(Scope::Nothing).discard(None)?;
+            Some(count)
+        }
         Err(SiteError::Draft { .. }) => {
-            Site::drop_draft_of(folder)?;
+            Session::discard_unread(folder)?;
             None
         }
         Err(error) => return Err(error.into()),
@@ -203,48 +107,82 @@ pub fn discard(asking: &Asking<'_>) -> Result<Outcome> {
     Ok(asking.reply("draft discard", discarded != Some(0), &answer, render))
 }
 
-#[derive(JsonSchema, Serialize)]
-pub struct SaveAnswer {
-    files: Vec<FileAnswer>,
-    /// The changes that stay in the draft, for they no longer fit.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    conflicts: Vec<AsideAnswer>,
-    /// What of the files could not be kept, in sentences.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    notes: Vec<String>,
-    /// What was saved changes, over the site, in usual surroundings.
-    effect: Effect,
-}
-
-#[derive(JsonSchema, Serialize)]
-pub struct AsideAnswer {
-    id: u32,
-    why: String,
-    draft_side: String,
-    disk_side: String,
+/// Undoes the last save.
+pub fn unsave(asking: &Asking<'_>) -> Result<Reply> {
+    let mut site = opened_site(&asking.folder)?;
+    let outcome = site.session()?.unsave()?;
+    Ok(asking.reply("unsave", true, &outcome, render::draft::unsaved))
 }
 
 /// Writes the draft, or some of it, into the sources.
-pub fn save(which: &Selection, asking: &Asking<'_>) -> Result<Outcome> {
+pub fn save(selection: &Selection, asking: &Asking<'_>) -> Result<Reply> {
     let mut site = opened_site(&asking.folder)?;
-    let effect = effect_of(&site, which)?;
-    let outcome = site.save(which)?;
-    let found = !outcome.changes.is_empty() && outcome.conflicts.is_empty();
-    let conflicts = outcome
-        .conflicts
-        .iter()
-        .map(|(tried, conflicts)| AsideAnswer {
-            id: tried.id,
-            why: conflicts.why.clone(),
-            draft_side: conflicts.draft.clone(),
-            disk_side: conflicts.disk.clone(),
+    let mut outcome = site.session()?.save(selection)?;
+    let found = !outcome.files.is_empty();
+    let advice = std::mem::take(&mut outcome.advice);
+    let answer = Advised::of(outcome, &advice);
+    let render = |answer: &Advised<_>| render::draft::saved(&answer.body, &advice);
+    Ok(asking.reply("save", found, &answer, render))
+}
+
+#[derive(JsonSchema, Serialize)]
+pub struct PatchAnswer {
+    files: Vec<ChangedFile>,
+    /// What the changes change, over the site, in the default environment.
+    effect: Effect,
+}
+
+/// Writes what would be saved as a patch.
+pub fn patch(selection: &Selection, path: &Path, asking: &Asking<'_>) -> Result<Reply> {
+    let site = opened_site(&asking.folder)?;
+    let changes = site.changes_of(selection)?;
+    let effect = effect_of(&site, selection)?;
+    let patch: String = changes.iter().map(ChangedFile::patch).collect();
+    if path == Path::new("-") {
+        // The patch itself goes where answers go.
+        return Ok(Reply {
+            found: !patch.is_empty(),
+            text: patch,
+            verbatim: true,
         });
-    let answer = SaveAnswer {
-        files: file_answers(&outcome.changes),
-        conflicts: conflicts.collect(),
-        notes: outcome.notes.clone(),
+    }
+    write_new(path, &patch)?;
+    let count = changes.len();
+    let answer = PatchAnswer {
+        files: changes,
         effect,
     };
-    let render = |answer: &SaveAnswer| render::draft::saved(&outcome, &answer.effect);
-    Ok(asking.reply("save", found, &answer, render))
+    let render = |answer: &PatchAnswer| render::draft::patched(count, path, &answer.effect);
+    Ok(asking.reply("save --patch", count > 0, &answer, render))
+}
+
+/// Writes a new file; one that is there may be a source.
+fn write_new(path: &Path, text: &str) -> Result<()> {
+    let file = std::fs::OpenOptions::new()
+        .write(true)
+        .create_new(true)
+        .open(path);
+    let written = file.and_then(|mut file| file.write_all(text.as_bytes()));
+    written.map_err(|error| {
+        let shown = path.display();
+        Problem::bad_use(match error.kind() {
+            ErrorKind::AlreadyExists => {
+                format!("{shown}: there is a file of this name already; name another one")
+            }
+            _ => format!("{shown}: can't be written: {error}"),
+        })
+    })
+}
+
+#[derive(JsonSchema, Serialize)]
+pub struct RecoverAnswer {
+    /// Whether a save had been interrupted.
+    found: bool,
+}
+
+/// Finishes an interrupted save, or gives it up.
+pub fn recover(leave: bool, asking: &Asking<'_>) -> Result<Reply> {
+    let found = Session::recover(&asking.folder, leave)?;
+    let render = |answer: &RecoverAnswer| render::draft::recovered(answer.found, leave);
+    Ok(asking.reply("recover", found, &RecoverAnswer { found }, render))
 }

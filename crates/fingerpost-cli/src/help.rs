@@ -5,8 +5,8 @@ use clap_complete::Shell;
 use clap_complete::env::Shells;
 
 use crate::arguments::{Arguments, usage};
-use crate::commands::Problem;
 use crate::completing::with_offers;
+use crate::problem::Problem;
 use crate::render::{FAINT, HEAD, painted};
 
 /// The commands by the four steps of the work, each with a line that works on the demo theme.

@@ -8,7 +8,9 @@ use fingerpost::survey::guess::{Guess, guess};
 use schemars::JsonSchema;
 use serde::Serialize;
 
-use crate::commands::{Asking, Outcome, Problem, Result};
+use crate::opened::Asking;
+use crate::problem::{Problem, Result};
+use crate::reply::Reply;
 
 #[derive(JsonSchema, Serialize)]
 pub struct InitAnswer {
@@ -19,7 +21,7 @@ pub struct InitAnswer {
 }
 
 /// Writes the file, and says what was guessed. What is there is never overwritten.
-pub fn init(folder: &Path, asking: &Asking<'_>) -> Result<Outcome> {
+pub fn init(folder: &Path, asking: &Asking<'_>) -> Result<Reply> {
     let path = folder.join(CONFIG_FILE);
     let shown = path.display().to_string();
     if path.symlink_metadata().is_ok() {
@@ -57,17 +59,17 @@ fn written(guess: &Guess) -> String {
         "# What fingerpost should know of this theme. docs/config.md says what can stand here.\nfingerpost = \
          {CONFIG_VERSION}\n\n"
     );
-    match &guess.custom {
-        Some(custom) => text.push_str(&format!(
+    match &guess.overrides {
+        Some(overrides) => text.push_str(&format!(
             "# The override sheet, where `--into custom` writes. Guessed: of {} pages, {} link it as their last sheet.\n\
              custom = {}\n",
             guess.pages,
-            custom.pages,
-            quoted(&custom.file)
+            overrides.pages,
+            quoted(&overrides.file)
         )),
         None => text.push_str(
             "# The override sheet, where `--into custom` writes. No sheet is the last of most pages.\n# custom = \
-             \"css/custom.css\"\n",
+             \"css/overrides.css\"\n",
         ),
     }
     text.push('\n');

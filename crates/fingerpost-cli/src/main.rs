@@ -2,6 +2,7 @@
 //!
 //! Exit status 0: answered. 1: answered, and the answer is "no". 2: bad use or unreadable input.
 
+mod advised;
 mod arguments;
 mod colors;
 mod commands;
@@ -13,8 +14,12 @@ mod edits;
 mod fetch;
 mod help;
 mod init;
+mod input;
+mod opened;
 mod pager;
+mod problem;
 mod render;
+mod reply;
 mod schemas;
 mod wrong;
 
@@ -27,7 +32,8 @@ use std::process::ExitCode;
 use clap::FromArgMatches;
 
 use arguments::{Arguments, understood};
-use commands::{Outcome, Problem, TextAnswer};
+use problem::Problem;
+use reply::{Reply, TextAnswer};
 
 /// What is said when the program itself is wrong: which command, and where to tell.
 const DEFECT: &str = "this is a defect in fingerpost, not in your site. Please report it with the command \
@@ -41,6 +47,8 @@ fn main() -> ExitCode {
         .var(help::COMPLETE)
         .complete();
     let words: Vec<OsString> = std::env::args_os().collect();
+    let shown = words.iter().map(|word| word.to_string_lossy().into_owned());
+    advised::remember_words(&shown.collect::<Vec<_>>());
     let has = |option: &str| words.iter().any(|word| word == option);
     let json = has("--json");
     let paged = !json && !has("--no-pager");
@@ -57,10 +65,11 @@ fn main() -> ExitCode {
         Ok(Err(found)) => {
             if json {
                 // Whoever reads answers as JSON reads errors so too.
-                let answer = Outcome::of(commands::problem_json(&found)).verbatim();
+                let answer = Reply::of(problem::problem_json(&found)).verbatim();
                 let _ = pager::write(&answer, false);
             }
-            problem(&found.message);
+            let advice = advised::listed(&found.advice);
+            problem(format!("{}\n{advice}", found.message).trim_end());
             ExitCode::from(found.status)
         }
         // The hook has said so.
@@ -69,7 +78,7 @@ fn main() -> ExitCode {
 }
 
 /// Reads the command line, and answers it.
-fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
+fn answer(words: Vec<OsString>) -> problem::Result<Reply> {
     let root = help::command();
     // The name of a file may be anything; what is not UTF-8 is put back once the order is known.
     let shown = |word: &OsString| word.to_string_lossy().into_owned();
@@ -80,8 +89,8 @@ fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
     let is = |long: &str, short: &str| given.iter().any(|word| word == long || word == short);
     if given.iter().all(|word| word.starts_with('-')) && !is("--version", "-V") {
         let text = help::overview(&root, is("--help", "--help"));
-        return Ok(Outcome::of(match is("--json", "--json") {
-            true => commands::to_json("overview", TextAnswer { text }),
+        return Ok(Reply::of(match is("--json", "--json") {
+            true => reply::to_json("overview", TextAnswer { text }),
             false => text,
         }));
     }
@@ -95,7 +104,7 @@ fn answer(words: Vec<OsString>) -> commands::Result<Outcome> {
             let sentence = wrong::sentence(&error, &asked.words, &root);
             return Err(Problem::bad_use(sentence));
         }
-        Err(shown) => return Ok(Outcome::of(shown.render().ansi().to_string())),
+        Err(shown) => return Ok(Reply::of(shown.render().ansi().to_string())),
     };
     let arguments = Arguments::from_arg_matches(&matches)
         .map_err(|error| Problem::bad_use(error.to_string()))?;

@@ -3,10 +3,10 @@
 use std::io::{self, ErrorKind, IsTerminal, Write};
 use std::process::{Command, Stdio};
 
-use crate::commands::Outcome;
+use crate::reply::Reply;
 
 /// Writes an answer. A reader that stops early is not an error.
-pub fn write(outcome: &Outcome, paged: bool) -> io::Result<()> {
+pub fn write(outcome: &Reply, paged: bool) -> io::Result<()> {
     let text = &match outcome.verbatim {
         true => outcome.text.clone(),
         false => fitted(&outcome.text, &io::stdout()),

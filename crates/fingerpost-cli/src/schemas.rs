@@ -1,7 +1,6 @@
 //! `schema`: the shape of each answer's JSON, as a JSON Schema (2020-12) made from the types of the answers.
 
-use fingerpost::edit::extract::CopyAnswer;
-use fingerpost::impact::change::EditAnswer;
+use fingerpost::edit::extract::ExtractAnswer;
 use fingerpost::impact::draft::DraftAnswer;
 use fingerpost::question::classes::ClassesAnswer;
 use fingerpost::question::complete::CompleteAnswer;
@@ -15,15 +14,18 @@ use fingerpost::question::values::{OpenedAnswer, ValuesAnswer};
 use fingerpost::question::why::WhyAnswer;
 use fingerpost::question::whynot::WhyNotAnswer;
 use fingerpost::question::{ANSWER_VERSION, Answer};
+use fingerpost::session::Outcome;
 use schemars::generate::SchemaSettings;
 use schemars::{JsonSchema, Schema};
 use serde::Serialize;
 
-use crate::commands::{Asking, Body, Outcome, Problem, Result, TextAnswer};
+use crate::advised::Advised;
 use crate::desk::DeskAnswer;
-use crate::drafts::{DiscardAnswer, MendAnswer, SaveAnswer, UnsaveAnswer};
-use crate::edits::Scripted;
+use crate::drafts::{DiscardAnswer, PatchAnswer, RecoverAnswer, StepAnswer};
 use crate::init::InitAnswer;
+use crate::opened::Asking;
+use crate::problem::{Body, Problem, Result};
+use crate::reply::{Reply, TextAnswer};
 
 /// `values` says what all properties come to, or how one does.
 #[derive(Serialize, JsonSchema)]
@@ -34,26 +36,36 @@ enum AnyValues {
     One(OpenedAnswer),
 }
 
+/// `draft` shows the draft, or says what a step did and shows it then.
+#[derive(Serialize, JsonSchema)]
+#[serde(untagged)]
+#[expect(dead_code, reason = "only its schema is asked for")]
+enum AnyDraft {
+    Shown(DraftAnswer),
+    Stepped(Advised<StepAnswer>),
+}
+
 /// What an answer calls its command, and the schema of the answer.
 type Named = (&'static str, fn() -> Schema);
 
-const ANSWERS: [Named; 27] = [
+const ANSWERS: [Named; 28] = [
     ("completions", of::<TextAnswer>),
     ("demo", of::<TextAnswer>),
     ("describe", of::<FactsAnswer>),
     ("desk", of::<DeskAnswer>),
-    ("draft", of::<DraftAnswer>),
+    ("draft", of::<AnyDraft>),
     ("draft discard", of::<DiscardAnswer>),
-    ("edit", of::<EditAnswer>),
-    ("edit --script", of::<Scripted>),
+    ("edit", of::<Advised<Outcome>>),
+    ("edit --script", of::<Outcome>),
     ("error", of::<Body>),
-    ("extract", of::<CopyAnswer>),
+    ("extract", of::<ExtractAnswer>),
     ("find", of::<FindAnswer>),
     ("init", of::<InitAnswer>),
     ("man", of::<TextAnswer>),
-    ("mend", of::<MendAnswer>),
+    ("recover", of::<RecoverAnswer>),
     ("overview", of::<TextAnswer>),
-    ("save", of::<SaveAnswer>),
+    ("save", of::<Advised<Outcome>>),
+    ("save --patch", of::<PatchAnswer>),
     ("sheets", of::<SheetsAnswer>),
     ("suggest class", of::<ClassesAnswer>),
     ("suggest property", of::<CompleteAnswer>),
@@ -61,10 +73,10 @@ const ANSWERS: [Named; 27] = [
     ("suggest value", of::<CompleteAnswer>),
     ("trace", of::<TraceAnswer>),
     ("tree", of::<TreeAnswer>),
-    ("unsave", of::<UnsaveAnswer>),
+    ("unsave", of::<Outcome>),
     ("values", of::<AnyValues>),
     ("why", of::<WhyAnswer>),
-    ("whynot", of::<WhyNotAnswer>),
+    ("whynot", of::<Advised<WhyNotAnswer>>),
 ];
 
 /// The schema of an answer: the envelope, and the answer's own fields.
@@ -76,7 +88,7 @@ fn of<T: JsonSchema>() -> Schema {
 }
 
 /// The schema of one command's answers; without a command the names that there are.
-pub fn schema(command: &[String], asking: &Asking<'_>) -> Result<Outcome> {
+pub fn schema(command: &[String], asking: &Asking<'_>) -> Result<Reply> {
     let name = command.join(" ");
     if name.is_empty() {
         let names: Vec<&str> = ANSWERS.iter().map(|(name, _)| *name).collect();
@@ -102,5 +114,5 @@ pub fn schema(command: &[String], asking: &Asking<'_>) -> Result<Outcome> {
         properties["command"] = serde_json::json!({ "const": name });
     }
     let text = serde_json::to_string_pretty(&schema).expect("a schema is plain data");
-    Ok(Outcome::of(format!("{text}\n")).verbatim())
+    Ok(Reply::of(format!("{text}\n")).verbatim())
 }

@@ -197,7 +197,7 @@ async fn widths(
     Query(subject): Query<Subject>,
 ) -> Result<Response, Refusal> {
     apart(move || {
-        let mut workspace = shared.workspace();
+        let workspace = shared.workspace();
         let (page, _) = workspace.asked(
             &Subject {
                 page: subject.page,

@@ -110,7 +110,7 @@ fn of_file(shared: &Shared, file: &SitePath, pretence: &Pretence) -> Answer {
 }
 
 fn page(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
-    let mut workspace = shared.workspace();
+    let workspace = shared.workspace();
     if pretence.fingerpost_before.is_some() {
         let saved = workspace.site.with_only(|_| false);
         let version = workspace.version();
@@ -208,7 +208,7 @@ async fn embedded(State(shared): State<Arc<Shared>>, Query(asked): Query<Embedde
         if is_url(&asked.page) && shared.settings.server.is_none() {
             return Err(missing("that page is not one of the site"));
         }
-        let mut workspace = shared.workspace();
+        let workspace = shared.workspace();
         let page = workspace
             .page(&asked.page, &Environment::default())
             .map_err(missing)?;

@@ -217,7 +217,7 @@ async fn contrast(State(shared): State<Arc<Shared>>, Query(asked): Query<Seen>) 
 
 async fn why_not(State(shared): State<Arc<Shared>>, Query(asked): Query<Search>) -> Part {
     part(move || {
-        let mut workspace = shared.workspace();
+        let workspace = shared.workspace();
         let (page, target) = workspace.asked(&asked.subject, &shared.first)?;
         let site = workspace.site.with_only(|_| true);
         drop(workspace);
@@ -257,7 +257,7 @@ async fn space(State(shared): State<Arc<Shared>>, Query(asked): Query<Space>) ->
 
 async fn sheets(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
-        let mut workspace = shared.workspace();
+        let workspace = shared.workspace();
         let (page, _) = workspace.asked(&subject, &shared.first)?;
         let site = workspace.site.with_only(|_| true);
         drop(workspace);
@@ -271,12 +271,12 @@ async fn sheets(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject
 
 async fn trying(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>) -> Part {
     part(move || {
-        let mut workspace = shared.workspace();
+        let workspace = shared.workspace();
         let (page, target) = workspace.asked(&subject, &shared.first)?;
-        let custom = workspace.site.config().custom.clone();
+        let overrides = workspace.site.config().overrides.clone();
         drop(workspace);
-        let custom = custom.as_ref().map(SitePath::as_str);
-        Ok(view::trying::trying(&page, target.element, custom))
+        let overrides = overrides.as_ref().map(SitePath::as_str);
+        Ok(view::trying::trying(&page, target.element, overrides))
     })
     .await
 }

@@ -3,7 +3,11 @@
 use axum::Json;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
+use fingerpost::advice::Advice;
 use fingerpost::question::Answer;
+use fingerpost::question::find::FindError;
+use fingerpost::session::ChangeError;
+use fingerpost::site::SiteError;
 use serde::Serialize;
 
 /// Why a request is not answered.
@@ -11,6 +15,9 @@ use serde::Serialize;
 pub(crate) struct Refusal {
     pub status: StatusCode,
     pub message: String,
+    /// What kind of refusal, in a word that stays the same.
+    pub code: &'static str,
+    pub advice: Vec<Advice>,
 }
 
 impl Refusal {
@@ -18,6 +25,8 @@ impl Refusal {
         Refusal {
             status: StatusCode::BAD_REQUEST,
             message: why.to_string(),
+            code: "bad-request",
+            advice: Vec::new(),
         }
     }
 
@@ -25,6 +34,8 @@ impl Refusal {
         Refusal {
             status: StatusCode::NOT_FOUND,
             message: why.to_string(),
+            code: "not-found",
+            advice: Vec::new(),
         }
     }
 
@@ -33,6 +44,40 @@ impl Refusal {
             status: StatusCode::FORBIDDEN,
             message: "this desk only reads; start it without --read-only to change something"
                 .to_owned(),
+            code: "read-only",
+            advice: Vec::new(),
+        }
+    }
+}
+
+impl From<ChangeError> for Refusal {
+    fn from(error: ChangeError) -> Refusal {
+        let status = match error {
+            ChangeError::NoSuchChange { .. } => StatusCode::NOT_FOUND,
+            _ => StatusCode::BAD_REQUEST,
+        };
+        Refusal {
+            status,
+            message: error.to_string(),
+            code: error.code(),
+            advice: error.advice(),
+        }
+    }
+}
+
+impl From<SiteError> for Refusal {
+    fn from(error: SiteError) -> Refusal {
+        ChangeError::from(error).into()
+    }
+}
+
+impl From<FindError> for Refusal {
+    fn from(error: FindError) -> Refusal {
+        Refusal {
+            status: StatusCode::NOT_FOUND,
+            message: error.to_string(),
+            code: error.code(),
+            advice: error.advice(),
         }
     }
 }
@@ -44,6 +89,9 @@ struct Problem {
 
 #[derive(Serialize)]
 struct ProblemBody {
+    code: &'static str,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    advice: Vec<Advice>,
     message: String,
     status: u16,
 }
@@ -51,6 +99,8 @@ struct ProblemBody {
 impl IntoResponse for Refusal {
     fn into_response(self) -> Response {
         let error = ProblemBody {
+            code: self.code,
+            advice: self.advice,
             message: self.message,
             status: self.status.as_u16(),
         };
@@ -67,6 +117,8 @@ pub(crate) async fn apart<T: Send + 'static>(
             status: StatusCode::INTERNAL_SERVER_ERROR,
             message: "this is a defect in fingerpost, not in your site; its log says more"
                 .to_owned(),
+            code: "defect",
+            advice: Vec::new(),
         })
     })
 }

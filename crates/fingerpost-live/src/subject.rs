@@ -15,24 +15,24 @@ pub(crate) struct Subject {
     pub page: Option<String>,
     /// The element, as the command names one: `@12`, a selector, a text in quotation marks.
     pub element: Option<String>,
-    /// The surroundings, as the command prints them: `480x800; print; prefers-color-scheme=dark`.
-    pub at: Option<String>,
-    /// The states that the element is held in, such as `hover focus`.
+    /// The environment, as the command prints it: `480x800; print; prefers-color-scheme=dark`.
+    pub environment: Option<String>,
+    /// The states of the element, such as `hover focus`.
     pub states: Option<String>,
 }
 
 impl Subject {
-    /// The surroundings.
+    /// The environment.
     pub fn environment(&self) -> Result<Environment, Refusal> {
-        let at = self.at.as_deref().unwrap_or_default().trim();
-        if at.is_empty() {
+        let given = self.environment.as_deref().unwrap_or_default().trim();
+        if given.is_empty() {
             return Ok(Environment::default());
         }
-        at.parse().map_err(Refusal::bad)
+        given.parse().map_err(Refusal::bad)
     }
 
     /// The states.
-    pub fn states(&self) -> Result<Vec<State>, Refusal> {
+    fn asked_states(&self) -> Result<Vec<State>, Refusal> {
         let words = self
             .states
             .as_deref()
@@ -42,7 +42,7 @@ impl Subject {
             .map(|word| {
                 State::named(word).ok_or_else(|| {
                     Refusal::bad(format!(
-                        "'{word}' is not a state that can be held; expected one such as hover, focus or checked"
+                        "'{word}' is not a state; expected one such as hover, focus or checked"
                     ))
                 })
             })
@@ -51,7 +51,7 @@ impl Subject {
 
     pub fn element_states(&self) -> Result<ElementStates, Refusal> {
         Ok(ElementStates {
-            asked: self.states()?,
+            asked: self.asked_states()?,
             others: Vec::new(),
         })
     }

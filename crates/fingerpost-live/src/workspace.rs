@@ -1,70 +1,30 @@
-//! The site and the pages that are being worked on.
+//! The site that is being worked on, and how far it has changed.
 
-use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use fingerpost::draft::Draft;
-use fingerpost::edit::{EditError, Intent};
+use fingerpost::edit::Intent;
 use fingerpost::environment::Environment;
-use fingerpost::impact::change::TryError;
 use fingerpost::page::{Page, Target};
 use fingerpost::question::find::ElementQuery;
+use fingerpost::session::{ChangeError, Outcome, Scope, Session};
 use fingerpost::site::{Site, SiteError};
-use fingerpost::text::Text;
 
 use crate::events::{ChangedFile, FileKind};
 use crate::quick;
 use crate::refusal::Refusal;
 use crate::subject::Subject;
 
-/// How many pages are kept as they were read last: one for each page and surroundings in use.
-const MOST_PAGES: usize = 12;
-
-/// The site, and its pages as they were read last.
+/// The site, and the number of its present state.
 #[derive(Debug)]
 pub(crate) struct Workspace {
     pub site: Site,
-    pages: Vec<Kept>,
     /// Rises with every change.
     version: u64,
-    /// The last edit, while nothing else has happened to the draft.
-    last: Option<Last>,
-}
-
-/// An edit that the next one may replace.
-#[derive(Debug)]
-struct Last {
-    id: u32,
-    before: Draft,
-    after: Draft,
-    /// The page that it was made on.
-    page: Arc<Page>,
-}
-
-#[derive(Debug)]
-struct Kept {
-    page: Arc<Page>,
-    version: u64,
-}
-
-/// An edit that was made.
-#[derive(Debug)]
-pub(crate) struct Made {
-    /// Its number; none where it only took back the one that it replaces.
-    pub id: Option<u32>,
-    pub summary: String,
-    pub warnings: Vec<String>,
-    pub files: Vec<ChangedFile>,
 }
 
 impl Workspace {
     pub fn new(site: Site) -> Workspace {
-        Workspace {
-            site,
-            pages: Vec::new(),
-            version: 1,
-            last: None,
-        }
+        Workspace { site, version: 1 }
     }
 
     pub fn version(&self) -> u64 {
@@ -72,243 +32,92 @@ impl Workspace {
     }
 
     /// A page as the draft leaves it. What has not changed since it was read last is taken from there.
-    pub fn page(&mut self, name: &str, environment: &Environment) -> Result<Arc<Page>, SiteError> {
-        let is = |kept: &Kept| kept.page.document().text().name() == name;
-        let same = |kept: &Kept| is(kept) && kept.page.environment() == environment;
-        if let Some(at) = self.pages.iter().position(same) {
-            let kept = self.pages.remove(at);
-            let page = match kept.version == self.version {
-                true => kept.page,
-                false => Arc::new(self.site.reparse_page(&kept.page)?),
-            };
-            self.keep(page.clone());
-            return Ok(page);
-        }
-        let page = match self.pages.iter().rev().find(|kept| is(kept)) {
-            Some(other) => self.site.page_under(&other.page, environment.clone())?,
-            None => self.site.page(name, environment.clone())?,
-        };
-        let page = Arc::new(page);
-        self.keep(page.clone());
-        Ok(page)
+    pub fn page(&self, name: &str, environment: &Environment) -> Result<Arc<Page>, SiteError> {
+        self.site.shared_page(name, environment)
     }
 
-    fn keep(&mut self, page: Arc<Page>) {
-        self.pages.push(Kept {
-            page,
-            version: self.version,
-        });
-        if self.pages.len() > MOST_PAGES {
-            self.pages.remove(0);
-        }
-    }
-
-    /// The page that a request is about, with the asked element in the states that it is held in.
-    pub fn asked(
-        &mut self,
-        subject: &Subject,
-        first: &str,
-    ) -> Result<(Arc<Page>, Target), Refusal> {
+    /// The page that a request is about, with the asked element in its assumed states.
+    pub fn asked(&self, subject: &Subject, first: &str) -> Result<(Arc<Page>, Target), Refusal> {
         let name = subject.page.as_deref().unwrap_or(first);
         let page = self.page(name, &subject.environment()?)?;
         let what = ElementQuery::parse(subject.element.as_deref().unwrap_or("html")).on(&page);
-        let target = page.ask().find_one(&what).map_err(Refusal::not_found)?;
-        let states = subject.states()?;
-        if states.is_empty() {
-            return Ok((page, target));
-        }
-        let mut held = self.site.reparse_page(&page)?;
-        for state in states {
-            held.pretend(target.element, state);
-        }
-        Ok((Arc::new(held), target))
+        let target = page.ask().find_one(&what)?;
+        let held = subject.element_states()?.on(&page, &[target.element])?;
+        Ok((held.map_or(page, Arc::new), target))
     }
 
-    /// Makes an edit. Where the draft's last change is the edit `replaced`, it takes that one's place, so that
-    /// many steps of one value are one edit.
+    /// Makes an edit; in the place of the change `replaces` where one is named.
     pub fn edit(
         &mut self,
         intent: &Intent,
         subject: &Subject,
-        replaced: Option<u32>,
-    ) -> Result<Made, Refusal> {
-        let element_states = subject.element_states()?;
+        replaces: Option<u32>,
+    ) -> Result<(Outcome, Vec<ChangedFile>), Refusal> {
         let environment = subject.environment()?;
-        let before = self.texts();
-        let made = self.locked(|workspace| {
-            let last = workspace
-                .last
-                .take()
-                .filter(|last| Some(last.id) == replaced && last.after == *workspace.site.draft());
-            let replacing = last.is_some();
-            let (draft, known) = match last {
-                Some(last) => (last.before, Some(last.page)),
-                None => (workspace.site.draft().clone(), None),
-            };
-            // What is shown without the edit that is replaced is known where it was made just now.
-            let is_it = |page: &Arc<Page>| {
-                page.document().text().name() == intent.page && *page.environment() == environment
-            };
-            let page = match known.filter(is_it) {
-                Some(page) => {
-                    workspace.site.pretend_draft(draft.clone());
-                    page
+        let states = subject.element_states()?;
+        let (outcome, mut files) = self.change(|session| {
+            let mut session = session
+                .in_environment(environment.clone())
+                .in_states(states);
+            match replaces {
+                // The desk asks for the replacement of a change that may be gone by now.
+                Some(id) if session.site().draft().edit(id).is_some() => {
+                    session.replace(id, intent)
                 }
-                None => {
-                    let kept = workspace.page(&intent.page, &environment)?;
-                    workspace.site.pretend_draft(draft.clone());
-                    match replacing {
-                        true => Arc::new(workspace.site.reparse_page(&kept)?),
-                        false => kept,
-                    }
-                }
-            };
-            let edit = match element_states.asked.is_empty() {
-                true => workspace.site.make(&page, intent),
-                false => {
-                    let mut held = workspace.site.reparse_page(&page)?;
-                    if let Some(element) = &intent.element {
-                        let what = element.clone().on(&held);
-                        let asked = held.ask().elements(&what).map_err(Refusal::not_found)?;
-                        element_states.of_asked(&mut held, &asked);
-                    }
-                    workspace.site.make(&held, intent)
-                }
-            };
-            let edit = match edit {
-                // Back to what it was before the edit that this one replaces.
-                Err(error) if replacing && error.is_an_answer() => {
-                    workspace.site.restore_draft(draft)?;
-                    return Ok((None, error.to_string(), Vec::new()));
-                }
-                edit => edit?,
-            };
-            let (summary, warnings) = (edit.summary.clone(), edit.warnings.clone());
-            let id = workspace.site.try_edit(edit)?;
-            workspace.last = Some(Last {
-                id,
-                before: draft,
-                after: workspace.site.draft().clone(),
-                page,
-            });
-            Ok((Some(id), summary, warnings))
-        });
-        let mut files = self.changed_since(&before);
-        let (id, summary, warnings) = made?;
+                _ => session.try_edit(intent),
+            }
+        })?;
         if let Ok(page) = self.page(&intent.page, &environment) {
             for file in files.iter_mut().filter(|file| file.kind == FileKind::Sheet) {
-                let was = match before.get(&file.file) {
-                    Some(text) => text.clone(),
-                    None => self.site.base(&file.file).ok(),
-                };
-                file.quick = was.and_then(|was| quick::way(&page, &file.file, was.source()));
+                let was = outcome.files.iter().find(|c| c.before.name() == file.file);
+                file.quick = was.and_then(|was| quick::way(&page, &file.file, was.before.source()));
             }
         }
-        Ok(Made {
-            id,
-            summary,
-            warnings,
-            files,
-        })
+        Ok((outcome, files))
     }
 
-    /// Makes an edit of the draft again over the files as they are now, for something else where that is named; gives
-    /// its new number.
-    pub fn retarget(
+    /// Does something in a session, whose effect is asked for later; gives what it did and the files that are served
+    /// otherwise now.
+    pub fn change(
         &mut self,
-        id: u32,
-        what: Option<&str>,
-    ) -> Result<(u32, Vec<ChangedFile>), Refusal> {
-        let before = self.texts();
-        let done = self.locked(|workspace| {
-            let tried = workspace.site.draft().edit(id);
-            let tried =
-                tried.ok_or_else(|| Refusal::not_found(format!("the draft has no change {id}")))?;
-            let mut intent = tried.intent.clone();
-            if let Some(what) = what {
-                intent.retarget(what).map_err(Refusal::bad)?;
-            }
-            let bare = workspace.site.with_only(|tried| tried.id != id);
-            let page = bare.page(&intent.page, Environment::default())?;
-            let edit = bare.make(&page, &intent)?;
-            Ok(workspace.site.aim(id, edit)?.unwrap_or(id))
-        });
-        let files = self.changed_since(&before);
-        self.last = None;
-        Ok((done?, files))
-    }
-
-    /// Does something to the draft under its lock; gives what it changed.
-    pub fn change<T>(
-        &mut self,
-        work: impl FnOnce(&mut Site) -> Result<T, SiteError>,
-    ) -> Result<(T, Vec<ChangedFile>), Refusal> {
-        let before = self.texts();
-        let done = self.locked(|workspace| Ok(work(&mut workspace.site)?));
-        let files = self.changed_since(&before);
-        Ok((done?, files))
-    }
-
-    /// Reads up what other programs changed; `named` are the files that did.
-    pub fn refresh(&mut self, named: &[String]) -> Result<Vec<ChangedFile>, SiteError> {
-        let before = self.texts();
-        self.site.refresh()?;
-        let mut files = self.changed_since(&before);
-        for name in named {
-            if !files.iter().any(|file| file.file == *name) {
-                files.push(self.described(name));
-            }
-        }
-        if !named.is_empty() {
-            self.version += 1;
-            self.last = None;
-        }
-        Ok(files)
-    }
-
-    fn locked<T>(
-        &mut self,
-        work: impl FnOnce(&mut Workspace) -> Result<T, Refusal>,
-    ) -> Result<T, Refusal> {
-        self.site.take_draft()?;
-        let done = work(self);
-        self.site.release_draft();
-        if done.is_err() {
-            // What was left out for a moment comes back.
-            self.site.refresh()?;
-        }
-        done
-    }
-
-    /// The files of the draft as it leaves them.
-    fn texts(&self) -> BTreeMap<String, Option<Arc<Text>>> {
-        let files: Vec<String> = self.site.draft().files().map(str::to_owned).collect();
-        let read = |file: &String| self.site.file_text(file).ok();
-        files
-            .into_iter()
-            .map(|file| (file.clone(), read(&file)))
-            .collect()
-    }
-
-    /// The files that differ from what they were.
-    fn changed_since(&mut self, before: &BTreeMap<String, Option<Arc<Text>>>) -> Vec<ChangedFile> {
-        let now = self.texts();
-        let mut names: Vec<&String> = before.keys().chain(now.keys()).collect();
-        names.sort();
-        names.dedup();
-        let changed = names.into_iter().filter(|name| {
-            let is = |texts: &BTreeMap<String, Option<Arc<Text>>>| match texts.get(*name) {
-                Some(text) => text.clone(),
-                None => self.site.file_text(name).ok(),
-            };
-            let source = |text: Option<Arc<Text>>| text.map(|text| text.source().to_owned());
-            source(is(before)) != source(is(&now)) || !before.contains_key(*name)
-        });
-        let files: Vec<ChangedFile> = changed.map(|name| self.described(name)).collect();
+        work: impl FnOnce(Session<'_>) -> Result<Outcome, ChangeError>,
+    ) -> Result<(Outcome, Vec<ChangedFile>), Refusal> {
+        let session = self.site.session()?.with_effects(Scope::Nothing);
+        let outcome = work(session)?;
+        let files = outcome.files.iter().map(|file| file.before.name());
+        let files: Vec<ChangedFile> = files.map(|name| self.described(name)).collect();
         if !files.is_empty() {
             self.version += 1;
         }
-        files
+        Ok((outcome, files))
+    }
+
+    /// Reads what other programs changed; `named` are the files that did.
+    pub fn refresh(&mut self, named: &[String]) -> Result<Vec<ChangedFile>, SiteError> {
+        let before = self.site.with_only(|_| true);
+        self.site.refresh()?;
+        let files: Vec<&str> = before
+            .draft()
+            .files()
+            .chain(self.site.draft().files())
+            .collect();
+        let text = |site: &Site, name: &str| site.file_text(name).ok();
+        let differs = |name: &&str| {
+            let source = |site| text(site, name).map(|text| text.source().to_owned());
+            source(&before) != source(&self.site)
+        };
+        let mut changed: Vec<String> = files
+            .into_iter()
+            .filter(differs)
+            .map(str::to_owned)
+            .collect();
+        changed.extend(named.iter().cloned());
+        changed.sort_unstable();
+        changed.dedup();
+        if !changed.is_empty() {
+            self.version += 1;
+        }
+        Ok(changed.iter().map(|name| self.described(name)).collect())
     }
 
     fn described(&self, name: &str) -> ChangedFile {
@@ -318,23 +127,5 @@ impl Workspace {
             kind: FileKind::of(name),
             quick: None,
         }
-    }
-}
-
-impl From<EditError> for Refusal {
-    fn from(error: EditError) -> Refusal {
-        Refusal::bad(error)
-    }
-}
-
-impl From<SiteError> for Refusal {
-    fn from(error: SiteError) -> Refusal {
-        Refusal::bad(error)
-    }
-}
-
-impl From<TryError> for Refusal {
-    fn from(error: TryError) -> Refusal {
-        Refusal::bad(error)
     }
 }

@@ -7,19 +7,22 @@ use axum::extract::State;
 use axum::response::Response;
 use axum::routing::post;
 use axum::{Json, Router};
-use fingerpost::draft::{Draft, Step};
+use fingerpost::advice::Advice;
 use fingerpost::edit::Intent;
-use fingerpost::site::{SaveOutcome, Selection, Site};
+use fingerpost::session::{ConflictAnswer, Outcome};
+use fingerpost::site::Selection;
 use serde::{Deserialize, Serialize};
 
 use crate::desk::Shared;
 use crate::events::{ChangedFile, Event};
 use crate::refusal::{Refusal, apart, json};
 use crate::subject::Subject;
+use crate::workspace::Workspace;
 
 pub(crate) fn routes() -> Router<Arc<Shared>> {
     Router::new()
         .route("/api/edit", post(edit))
+        .route("/api/script", post(script))
         .route("/api/draft", post(change_draft))
         .route("/api/save", post(save))
         .route("/api/unsave", post(unsave))
@@ -35,245 +38,200 @@ struct EditRequest {
     /// after the other are one edit.
     #[serde(default)]
     replaces: Option<u32>,
-    /// The surroundings and states it is asked in.
+    /// The environment and states it is made in.
     #[serde(default)]
-    at: Option<String>,
+    environment: Option<String>,
     #[serde(default)]
     states: Option<String>,
 }
 
+/// What a write did, and the state of the site after it.
 #[derive(Serialize)]
-struct EditReply {
-    /// None where the edit only took back the one that it replaces.
-    id: Option<u32>,
+struct WriteReply {
     version: u64,
-    summary: String,
-    warnings: Vec<String>,
+    /// The files that are served otherwise now.
     files: Vec<ChangedFile>,
+    #[serde(flatten)]
+    outcome: Told,
+}
+
+/// What of an outcome a reply has.
+#[derive(Serialize)]
+struct Told {
+    summary: String,
+    /// None where an edit only took back the one that it replaces.
+    change: Option<u32>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    changes: Vec<u32>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    warnings: Vec<String>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    notes: Vec<String>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    conflicts: Vec<ConflictAnswer>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    advice: Vec<Advice>,
+}
+
+impl From<Outcome> for Told {
+    fn from(outcome: Outcome) -> Told {
+        Told {
+            summary: outcome.summary,
+            change: outcome.change,
+            changes: outcome.edits.iter().map(|added| added.change).collect(),
+            warnings: outcome.warnings,
+            notes: outcome.notes,
+            conflicts: outcome.conflicts,
+            advice: outcome.advice,
+        }
+    }
+}
+
+/// A step of the site's session: refused on a desk that only reads, told to all who listen.
+async fn write(
+    shared: Arc<Shared>,
+    command: &'static str,
+    work: impl FnOnce(&mut Workspace) -> Result<(Outcome, Vec<ChangedFile>), Refusal> + Send + 'static,
+) -> Result<Response, Refusal> {
+    apart(move || {
+        if shared.settings.read_only {
+            return Err(Refusal::read_only());
+        }
+        let mut workspace = shared.workspace();
+        let (outcome, files) = work(&mut workspace)?;
+        let version = workspace.version();
+        drop(workspace);
+        shared.events.send(Event::Changed {
+            version,
+            files: files.clone(),
+            from_disk: false,
+        });
+        Ok(json(
+            command,
+            WriteReply {
+                version,
+                files,
+                outcome: outcome.into(),
+            },
+        ))
+    })
+    .await
 }
 
 async fn edit(
     State(shared): State<Arc<Shared>>,
     Json(asked): Json<EditRequest>,
 ) -> Result<Response, Refusal> {
-    apart(move || {
-        if shared.settings.read_only {
-            return Err(Refusal::read_only());
-        }
+    write(shared, "edit", move |workspace| {
         let subject = Subject {
             page: Some(asked.intent.page.clone()),
             element: asked.intent.element.as_ref().map(ToString::to_string),
-            at: asked.at,
+            environment: asked.environment,
             states: asked.states,
         };
-        let mut workspace = shared.workspace();
-        let made = workspace.edit(&asked.intent, &subject, asked.replaces)?;
-        let version = workspace.version();
-        drop(workspace);
-        changed(&shared, version, made.files.clone());
-        Ok(json(
-            "edit",
-            EditReply {
-                id: made.id,
-                version,
-                summary: made.summary,
-                warnings: made.warnings,
-                files: made.files,
-            },
-        ))
+        workspace.edit(&asked.intent, &subject, asked.replaces)
     })
     .await
 }
 
-fn changed(shared: &Shared, version: u64, files: Vec<ChangedFile>) {
-    shared.events.send(Event::Changed {
-        version,
-        files,
-        from_disk: false,
-    });
+/// Edits that are made together, or none of them.
+#[derive(Deserialize)]
+#[serde(rename_all = "camelCase")]
+struct ScriptRequest {
+    edits: Vec<Intent>,
+    #[serde(default)]
+    environment: Option<String>,
 }
 
-/// A change of the draft that is not an edit.
+async fn script(
+    State(shared): State<Arc<Shared>>,
+    Json(asked): Json<ScriptRequest>,
+) -> Result<Response, Refusal> {
+    write(shared, "script", move |workspace| {
+        let subject = Subject {
+            environment: asked.environment,
+            ..Subject::default()
+        };
+        let environment = subject.environment()?;
+        workspace.change(|session| session.in_environment(environment).script(&asked.edits))
+    })
+    .await
+}
+
+/// A step of the draft that is not an edit.
 #[derive(Deserialize)]
 #[serde(rename_all = "kebab-case", tag = "do")]
 enum DraftRequest {
-    /// Takes the last change back.
+    /// Undoes the last step.
     Undo,
-    /// Makes the last change that was taken back again.
+    /// Does the last step again that was undone.
     Redo,
-    /// Switches an edit on or off.
-    Switch { id: u32, on: bool },
-    /// Throws an edit away; the whole draft without a number.
+    /// Switches a change on or off.
+    Switch { change: u32, on: bool },
+    /// Discards a change; the whole draft where none is named.
     Discard {
         #[serde(default)]
-        id: Option<u32>,
+        change: Option<u32>,
     },
-    /// Makes an edit again over the files as they are now, for another element or rule where one is named.
-    Retarget {
-        id: u32,
+    /// Makes a change again over the files as they are now; carries the whole draft over where none is named.
+    Reapply {
         #[serde(default)]
-        to: Option<String>,
+        change: Option<u32>,
     },
-}
-
-impl DraftRequest {
-    /// The edit that it is about.
-    fn id(&self) -> Option<u32> {
-        match self {
-            DraftRequest::Undo | DraftRequest::Redo => None,
-            DraftRequest::Switch { id, .. } | DraftRequest::Retarget { id, .. } => Some(*id),
-            DraftRequest::Discard { id } => *id,
-        }
-    }
-}
-
-#[derive(Serialize)]
-struct DraftReply {
-    version: u64,
-    summary: String,
-    files: Vec<ChangedFile>,
+    /// Makes a change again for another element or rule.
+    Retarget { change: u32, to: String },
 }
 
 async fn change_draft(
     State(shared): State<Arc<Shared>>,
     Json(asked): Json<DraftRequest>,
 ) -> Result<Response, Refusal> {
-    apart(move || {
-        if shared.settings.read_only {
-            return Err(Refusal::read_only());
-        }
-        let mut workspace = shared.workspace();
-        if let Some(id) = asked.id()
-            && workspace.site.draft().edit(id).is_none()
-        {
-            return Err(Refusal::not_found(format!("the draft has no change {id}")));
-        }
-        let (summary, files) = match asked {
-            DraftRequest::Undo => workspace.change(|site| {
-                let done = site.change_draft(Draft::undo)?;
-                Ok(stepped(site, done, "nothing to undo", "undone"))
-            })?,
-            DraftRequest::Redo => workspace.change(|site| {
-                let done = site.change_draft(Draft::redo)?;
-                Ok(stepped(site, done, "nothing to redo", "made again"))
-            })?,
-            DraftRequest::Switch { id, on } => workspace.change(|site| {
-                site.change_draft(|draft| draft.switch(id, on))?;
-                let word = if on { "on" } else { "off" };
-                Ok(format!("change {id} is {word}"))
-            })?,
-            DraftRequest::Discard { id: Some(id) } => workspace.change(|site| {
-                site.change_draft(|draft| draft.discard(id))?;
-                Ok(format!("change {id} discarded"))
-            })?,
-            DraftRequest::Discard { id: None } => workspace.change(|site| {
-                let count = site.drop_draft()?;
-                Ok(format!("{count} changes discarded"))
-            })?,
-            DraftRequest::Retarget { id, to } => {
-                let (new, files) = workspace.retarget(id, to.as_deref())?;
-                let summary = workspace.site.draft().summary_of(new).unwrap_or_default();
-                (format!("change {id} is now change {new}: {summary}"), files)
-            }
-        };
-        let version = workspace.version();
-        drop(workspace);
-        changed(&shared, version, files.clone());
-        Ok(json(
-            "draft",
-            DraftReply {
-                version,
-                summary,
-                files,
-            },
-        ))
+    write(shared, "draft", move |workspace| {
+        workspace.change(|mut session| match asked {
+            DraftRequest::Undo => session.undo(),
+            DraftRequest::Redo => session.redo(),
+            DraftRequest::Switch { change, on } => session.switch(change, on),
+            DraftRequest::Discard { change } => session.discard(change),
+            DraftRequest::Reapply { change: None } => session.carry_over(),
+            DraftRequest::Reapply {
+                change: Some(change),
+            } => session.reapply(change),
+            DraftRequest::Retarget { change, to } => session.retarget(change, &to),
+        })
     })
     .await
-}
-
-/// What an undo or a redo did, in a sentence.
-fn stepped(site: &Site, step: Option<Step>, nothing: &str, done: &str) -> String {
-    match step {
-        None => nothing.to_owned(),
-        Some(Step::Added { id }) => {
-            let summary = site.draft().summary_of(id);
-            format!(
-                "{done}: {}",
-                summary.map_or(format!("change {id}"), str::to_owned)
-            )
-        }
-        Some(_) => done.to_owned(),
-    }
 }
 
 /// What is saved.
 #[derive(Deserialize)]
 #[serde(rename_all = "kebab-case")]
 enum SaveRequest {
-    /// All that is on.
+    /// Every change that is on.
     All,
-    /// These edits.
-    Edits(BTreeSet<u32>),
-    /// The edits of these files.
+    /// These changes.
+    Changes(BTreeSet<u32>),
+    /// The changes of these files.
     Files(BTreeSet<String>),
-}
-
-#[derive(Serialize)]
-struct SaveReply {
-    version: u64,
-    files: Vec<String>,
 }
 
 async fn save(
     State(shared): State<Arc<Shared>>,
     Json(asked): Json<SaveRequest>,
 ) -> Result<Response, Refusal> {
-    apart(move || {
-        if shared.settings.read_only {
-            return Err(Refusal::read_only());
-        }
-        let which = match asked {
-            SaveRequest::All => Selection::All,
-            SaveRequest::Edits(numbers) => Selection::Edits(numbers),
-            SaveRequest::Files(files) => Selection::Files(files),
-        };
-        let mut workspace = shared.workspace();
-        let (saved, files) = workspace.change(|site| site.save(&which))?;
-        let version = workspace.version();
-        drop(workspace);
-        let SaveOutcome { changes, .. } = saved;
-        changed(&shared, version, files);
-        let files = changes
-            .iter()
-            .map(|file| file.before.name().to_owned())
-            .collect();
-        Ok(json("save", SaveReply { version, files }))
+    let selection = match asked {
+        SaveRequest::All => Selection::All,
+        SaveRequest::Changes(numbers) => Selection::Edits(numbers),
+        SaveRequest::Files(files) => Selection::Files(files),
+    };
+    write(shared, "save", move |workspace| {
+        workspace.change(|mut session| session.save(&selection))
     })
     .await
 }
 
 async fn unsave(State(shared): State<Arc<Shared>>) -> Result<Response, Refusal> {
-    apart(move || {
-        if shared.settings.read_only {
-            return Err(Refusal::read_only());
-        }
-        let mut workspace = shared.workspace();
-        let (back, files) = workspace.change(Site::unsave)?;
-        let version = workspace.version();
-        drop(workspace);
-        let names = back
-            .changes
-            .iter()
-            .map(|file| file.before.name().to_owned())
-            .collect();
-        changed(&shared, version, files);
-        Ok(json(
-            "unsave",
-            SaveReply {
-                version,
-                files: names,
-            },
-        ))
+    write(shared, "unsave", |workspace| {
+        workspace.change(|mut session| session.unsave())
     })
     .await
 }

@@ -90,7 +90,7 @@ fn demo_home() -> Sources {
         "css/parts/panel.css",
         "css/parts/tags.css",
         "css/parts/print.css",
-        "css/custom.css",
+        "css/overrides.css",
     ];
     Sources {
         html: read("pages/home.html"),

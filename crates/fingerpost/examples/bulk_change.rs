@@ -19,7 +19,6 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     }
 
     let mut site = Site::of_folder(copy.path())?;
-    site.lock_draft()?;
     let mut script = Vec::new();
     for name in site.pages() {
         let page = site.page(&name, Environment::default())?;
@@ -51,31 +50,26 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
                     }),
                 ),
             ];
-            for intent in changes {
-                let page = site.page(&name, Environment::default())?;
-                let edit = site.make(&page, &intent)?;
-                println!("{}", edit.summary);
-                for warning in &edit.warnings {
-                    println!("  mind: {warning}");
-                }
-                site.try_edit(edit)?;
-                script.push(intent);
-            }
+            script.extend(changes);
         }
     }
     // A line above each list of notices says so.
-    let page = site.page("pages/notices.html", Environment::default())?;
     let note = Change::Insert(kinds::Insert {
         source: "<p class=\"note\">Newest first.</p>".to_owned(),
         side: Side::Before,
     });
-    let intent = Intent::new("pages/notices.html", ".notice-list", note);
-    let edit = site.make(&page, &intent)?;
-    site.try_edit(edit)?;
-    script.push(intent);
+    script.push(Intent::new("pages/notices.html", ".notice-list", note));
 
-    for change in site.changes()? {
-        print!("{}", change.diff());
+    // All of them, or none.
+    let outcome = site.session()?.script(&script)?;
+    for added in &outcome.edits {
+        println!("{}", added.summary);
+        for warning in &added.warnings {
+            println!("  note: {warning}");
+        }
+    }
+    for file in &outcome.files {
+        print!("{}", file.diff());
     }
     print!("{}", Script::new(script).to_json());
     Ok(())

@@ -5,7 +5,6 @@
 use std::path::Path;
 
 use fingerpost::prelude::*;
-use fingerpost::site::Selection;
 
 pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
@@ -17,13 +16,10 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     }
 
     let (mut site, name) = Site::of_page(&copy.path().join("pages/notices.html"))?;
-    let page = site.page(&name, Environment::default())?;
-    let intent = Intent::new(&name, "#gale", Change::set("border-color", "var(--late)"));
-    let edit = site.make(&page, &intent)?;
-
-    site.try_edit(edit)?;
-    for change in site.save(&Selection::All)?.changes {
-        print!("{}", change.diff());
+    let mut session = site.session()?;
+    session.edit(&name, "#gale", Change::set("border-color", "var(--late)"))?;
+    for file in session.save_all()?.files {
+        print!("{}", file.diff());
     }
     Ok(())
 }

@@ -61,6 +61,8 @@
 // Without `site` and `survey` some of what stands below them has no user inside of the crate.
 #![cfg_attr(not(feature = "files"), allow(dead_code, unused_imports))]
 
+#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
+pub mod advice;
 pub mod cascade;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod draft;
@@ -78,6 +80,8 @@ mod parallel;
 pub mod question;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod selector;
+#[cfg(feature = "files")]
+pub mod session;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod sheet;
 #[cfg(feature = "files")]
@@ -89,15 +93,18 @@ pub mod text;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod value;
 
-/// What a program that asks questions needs.
+/// What a program that asks and changes needs.
 pub mod prelude {
     pub use crate::draft::Draft;
     pub use crate::edit::{Change, Destination, Intent, make};
     pub use crate::environment::Environment;
     pub use crate::page::{LoadError, Loader, Page, PropertyName, Request, Target};
     pub use crate::question::Questions;
+    pub use crate::question::element_states::ElementStates;
     pub use crate::question::find::ElementQuery;
     #[cfg(feature = "files")]
+    pub use crate::session::{Outcome, Scope, Session};
+    #[cfg(feature = "files")]
     pub use crate::site::Site;
-    pub use crate::text::Text;
+    pub use crate::text::{PlaceQuery, Text};
 }

@@ -16,7 +16,7 @@ use fingerpost::value::PropertyId;
 
 use super::lead::{Lead, lead};
 use super::line::quoted;
-use crate::commands::Problem;
+use crate::problem::Problem;
 
 /// Words that may be any text, the name of a page among them.
 const TEXTS: [&str; 5] = ["name", "text", "source", "file", "from"];

@@ -2,40 +2,16 @@
 
 use std::path::Path;
 
-use fingerpost::draft::Step;
+use fingerpost::advice::{Advice, of_conflict};
 use fingerpost::impact::draft::DraftAnswer;
 use fingerpost::impact::draft::TriedState;
 use fingerpost::impact::site::Effect;
-use fingerpost::site::{ChangedFile, SaveOutcome, ways_out};
+use fingerpost::session::{ConflictAnswer, Outcome};
 use fingerpost::text::brief_diff;
 
-use super::{BAD, FAINT, HEAD, effect, painted};
+use crate::advised;
 
-/// What was undone, or redone.
-pub fn stepped<'a>(step: &Step, undo: bool, summary: &dyn Fn(u32) -> Option<&'a str>) -> String {
-    let head = if undo { "Undone" } else { "Redone" };
-    if let Step::Emptied { was } = step {
-        let state = if undo {
-            "back in the draft"
-        } else {
-            "discarded again"
-        };
-        return format!("{head}: all {} changes are {state}", was.len());
-    }
-    let id = step.ids()[0];
-    let state = match (step, undo) {
-        (Step::Added { .. }, true) => "is out of the draft",
-        (Step::Added { .. }, false) => "is in the draft again",
-        (Step::Switched { .. }, true) => "is as it was before the switch",
-        (Step::Switched { .. }, false) => "is switched again",
-        (Step::Discarded { .. } | Step::Emptied { .. }, true) => "is back in the draft",
-        (Step::Discarded { .. } | Step::Emptied { .. }, false) => "is discarded again",
-        (Step::Retargeted { .. }, true) => "has its old target again",
-        (Step::Retargeted { .. }, false) => "has its new target again",
-    };
-    let what = summary(id).map_or_else(String::new, |summary| format!(": {summary}"));
-    format!("{head}: change {id} {state}{what}")
-}
+use super::{BAD, FAINT, HEAD, effect, painted};
 
 /// The files that changed on disk since the draft was made.
 pub fn carried(files: &[String]) -> String {
@@ -57,7 +33,7 @@ pub fn draft(answer: &DraftAnswer) -> String {
     for tried in &answer.edits {
         let state = match tried.state {
             TriedState::Off => painted(FAINT, "  off"),
-            TriedState::NotApplied => painted(BAD, "  adrift: it does not count"),
+            TriedState::NotApplied => painted(BAD, "  does not apply"),
             _ => String::new(),
         };
         text.push_str(&format!(
@@ -70,7 +46,7 @@ pub fn draft(answer: &DraftAnswer) -> String {
             text.push_str(&format!("     {} {warning}\n", painted(BAD, "note:")));
         }
         if let Some(why) = &tried.why {
-            text.push_str(&format!("     {} {why}\n", painted(BAD, "adrift:")));
+            text.push_str(&format!("     {} {why}\n", painted(BAD, "why:")));
         }
         let sides = [
             ("it changes", &tried.draft_side),
@@ -85,14 +61,17 @@ pub fn draft(answer: &DraftAnswer) -> String {
             }
         }
         if tried.draft_side.is_some() || tried.disk_side.is_some() {
-            text.push_str(&format!("     {}\n", ways_out(tried.id)));
+            let ways = advised::listed(&of_conflict(tried.id));
+            for line in ways.lines() {
+                text.push_str(&format!("     {line}\n"));
+            }
         }
     }
     for file in &answer.files {
         text.push_str(&format!("\n{}", diff(&file.diff)));
     }
     match answer.files.is_empty() {
-        true => text.push_str("\nTogether they change nothing.\n"),
+        true => text.push_str("\nTogether the changes change nothing.\n"),
         false => text.push_str(&format!("\n{}", effect::effect(&answer.effect))),
     }
     text
@@ -116,9 +95,9 @@ pub fn discarded(count: Option<usize>) -> String {
     }
 }
 
-pub fn saved(outcome: &SaveOutcome, moved: &Effect) -> String {
+pub fn saved(outcome: &Outcome, advice: &[Advice]) -> String {
     let mut text = String::new();
-    for change in &outcome.changes {
+    for change in &outcome.files {
         let gap = if text.is_empty() { "" } else { "\n" };
         text.push_str(&format!(
             "{gap}Saved {}\n\n{}",
@@ -126,56 +105,52 @@ pub fn saved(outcome: &SaveOutcome, moved: &Effect) -> String {
             diff(&change.diff())
         ));
     }
-    match outcome.changes.is_empty() {
-        true => text.push_str("There was nothing to save.\n"),
-        false => text.push_str(&format!("\n{}", effect::effect(moved))),
+    match &outcome.effect {
+        _ if outcome.files.is_empty() => text.push_str("There is nothing to save.\n"),
+        Some(effect) => text.push_str(&format!("\n{}", effect::effect(effect))),
+        None => {}
     }
-    for (tried, conflicts) in &outcome.conflicts {
+    for ConflictAnswer {
+        change, conflict, ..
+    } in &outcome.conflicts
+    {
         text.push_str(&format!(
-            "\n{} change {} stays in the draft: {}. {}\n",
+            "\n{} change {change} stays in the draft: {}\n",
             painted(BAD, "Not saved:"),
-            tried.id,
-            conflicts.why,
-            tried.summary
+            conflict.why,
         ));
-        for (head, side) in [
-            ("It changes", &conflicts.draft),
-            ("On disk", &conflicts.disk),
-        ] {
+        for (head, side) in [("It changes", &conflict.draft), ("On disk", &conflict.disk)] {
             if !side.is_empty() {
                 text.push_str(&format!("{head}:\n{}", diff(side)));
             }
         }
-        text.push_str(&format!("{}\n", ways_out(tried.id)));
     }
+    text.push_str(&advised::listed(advice));
     for note in &outcome.notes {
         text.push_str(&format!("\n{} {note}\n", painted(BAD, "Note:")));
     }
-    if !outcome.changes.is_empty() {
-        text.push_str("\nTo take it back: fingerpost unsave\n");
+    if !outcome.files.is_empty() {
+        text.push_str("\nTo undo the save: fingerpost unsave\n");
     }
     text
 }
 
-/// What was done about a save that had been cut off.
-pub fn mended(found: bool, leave: bool) -> String {
+/// What was done about an interrupted save.
+pub fn recovered(found: bool, leave: bool) -> String {
     match (found, leave) {
-        (false, _) => "No save was cut off; there is nothing to mend.\n".to_owned(),
-        (true, false) => "The save that was cut off is finished.\n".to_owned(),
-        (true, true) => {
-            "Every source is as it was on disk; the save that was cut off is forgotten.\n"
-                .to_owned()
-        }
+        (false, _) => "No save was interrupted.\n".to_owned(),
+        (true, false) => "Finished the interrupted save.\n".to_owned(),
+        (true, true) => "Left every file as it is, and forgot the interrupted save.\n".to_owned(),
     }
 }
 
-/// A save that was taken back.
-pub fn unsaved(changes: &[ChangedFile], said: &[String]) -> String {
-    let mut text = "Took the last save back:\n".to_owned();
-    for sentence in said {
+/// A save that was undone.
+pub fn unsaved(outcome: &Outcome) -> String {
+    let mut text = "Undid the last save:\n".to_owned();
+    for sentence in &outcome.notes {
         text.push_str(&format!("  {sentence}\n"));
     }
-    for change in changes {
+    for change in &outcome.files {
         text.push_str(&format!("\n{}", diff(&change.diff())));
     }
     text
@@ -184,7 +159,7 @@ pub fn unsaved(changes: &[ChangedFile], said: &[String]) -> String {
 /// A patch that was written.
 pub fn patched(files: usize, path: &Path, moved: &Effect) -> String {
     let files = match files {
-        0 => return format!("There was nothing to save; {} is empty.\n", path.display()),
+        0 => return format!("There is nothing to save; {} is empty.\n", path.display()),
         1 => "1 file".to_owned(),
         many => format!("{many} files"),
     };

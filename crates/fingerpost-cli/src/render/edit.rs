@@ -2,35 +2,40 @@
 
 use std::path::Path;
 
-use fingerpost::impact::change::EditAnswer;
-use fingerpost::impact::change::NarrowerPlace;
-use fingerpost::impact::draft::FileAnswer;
+use fingerpost::advice::Advice;
+use fingerpost::impact::change::EditDetails;
 use fingerpost::impact::site::Effect;
 use fingerpost::question::RuleSummary;
 use fingerpost::question::codes::ContenderStanding;
 use fingerpost::question::why::ContestAnswer;
+use fingerpost::session::Outcome;
+use fingerpost::site::ChangedFile;
 use fingerpost::text::is_url;
 
 use super::draft::diff;
 use super::effect::counted;
 use super::{BAD, GOOD, HEAD, effect, painted, place, selector};
+use crate::advised;
 
 /// How many properties of an answer are shown one by one.
 const MOST_PROPERTIES: usize = 6;
 
 /// One edit.
-pub fn tried(answer: &EditAnswer, site: &str) -> String {
+pub fn tried(outcome: &Outcome, advice: &[Advice], page: &str, site: &str) -> String {
     let mut text = String::new();
-    if answer.elements.len() > 1 {
-        text.push_str(&format!("{} elements:\n", answer.elements.len()));
-        for element in answer.elements.iter().take(MOST_PROPERTIES) {
+    let added = outcome.edits.first();
+    let details = added.and_then(|added| added.details.as_ref());
+    let elements = details.map_or(&[][..], |details| &details.elements);
+    if elements.len() > 1 {
+        text.push_str(&format!("{} elements:\n", elements.len()));
+        for element in elements.iter().take(MOST_PROPERTIES) {
             text.push_str(&format!(
                 "  {}  {}\n",
                 painted(HEAD, element.label()),
                 place(&element.place)
             ));
         }
-        if let Some(more) = answer.elements.len().checked_sub(MOST_PROPERTIES)
+        if let Some(more) = elements.len().checked_sub(MOST_PROPERTIES)
             && more > 0
         {
             text.push_str(&format!("  and {more} more\n"));
@@ -38,23 +43,24 @@ pub fn tried(answer: &EditAnswer, site: &str) -> String {
         text.push('\n');
     }
     text.push_str(&format!(
-        "Tried as change {}, not saved: {}\n\n",
-        answer.id, answer.edit.summary
+        "Change {} in the draft (not saved): {}\n\n",
+        outcome.change.unwrap_or_default(),
+        outcome.summary
     ));
-    text.push_str(&diffs(&answer.files));
-    for warning in &answer.edit.warnings {
+    text.push_str(&diffs(&outcome.files));
+    for warning in &outcome.warnings {
         text.push_str(&format!("{} {warning}\n", painted(BAD, "Note:")));
     }
-    for sentence in &answer.beaten {
-        text.push_str(&format!("{} {sentence}\n", painted(BAD, "Note:")));
+    if let (Some(details), Some(moved)) = (details, &outcome.effect) {
+        text.push_str(&told(details, moved));
     }
-    text.push_str(&outcome(answer));
+    text.push_str(&advised::listed(advice));
     if !text.ends_with("\n\n") {
         text.push('\n');
     }
-    let live = live(&answer.edit.intent.page, site);
+    let live = live(page, site);
     text.push_str(&format!(
-        "To see it live: {live}\nTo keep it: fingerpost save{site}\nTo take it back: fingerpost draft undo{site}\n"
+        "To see it live: {live}\nTo save it: fingerpost save{site}\nTo undo it: fingerpost draft undo{site}\n"
     ));
     text
 }
@@ -68,15 +74,16 @@ fn live(page: &str, site: &str) -> String {
     }
 }
 
-fn diffs(files: &[FileAnswer]) -> String {
+fn diffs(files: &[ChangedFile]) -> String {
     let mut text = String::new();
     for file in files {
         // A source map is no reading matter.
-        if file.file.ends_with(".map") {
-            text.push_str(&format!("{} is kept true to them.\n\n", file.file));
+        let name = file.before.name();
+        if name.ends_with(".map") {
+            text.push_str(&format!("{name} is updated to match.\n\n"));
             continue;
         }
-        text.push_str(&diff(&file.diff));
+        text.push_str(&diff(&file.diff()));
         text.push('\n');
     }
     text
@@ -94,13 +101,13 @@ fn value_and_place(contest: &ContestAnswer) -> String {
     )
 }
 
-fn outcome(answer: &EditAnswer) -> String {
+fn told(answer: &EditDetails, moved: &Effect) -> String {
     let mut text = String::new();
-    let mut told: Vec<&str> = Vec::new();
+    let mut said: Vec<&str> = Vec::new();
     if answer.elements.len() < 2 {
         for why in &answer.why {
             let shown = &why.contests[..why.contests.len().min(MOST_PROPERTIES)];
-            told.extend(shown.iter().map(|contest| &*contest.property));
+            said.extend(shown.iter().map(|contest| &*contest.property));
             let values: Vec<String> = shown.iter().map(value_and_place).collect();
             let label = why.element.label();
             // Where all sides of a shorthand come to the same, it says so for all.
@@ -115,7 +122,7 @@ fn outcome(answer: &EditAnswer) -> String {
             }
         }
     }
-    text.push_str(&effect::aimed(&answer.effect, &told));
+    text.push_str(&effect::aimed(moved, &said));
     if let Some(reach) = &answer.reach {
         let same = match reach.same {
             0 if reach.before + reach.after == 0 => String::new(),
@@ -132,18 +139,7 @@ fn outcome(answer: &EditAnswer) -> String {
         text.push_str(&list("Rules that apply now:", &answer.gained));
         text.push_str(&list("Rules that no longer apply:", &answer.lost));
     }
-    text.push_str(&effect::effect(&answer.effect));
-    if let Some(narrower) = &answer.narrower {
-        let into = match narrower.into {
-            NarrowerPlace::Here => "--here".to_owned(),
-            into => format!("--into {into}"),
-        };
-        let only = match &narrower.others {
-            None => "changes only what was asked for".to_owned(),
-            Some(others) => format!("changes only {others} besides"),
-        };
-        text.push_str(&format!("The same with {} {only}.\n", painted(HEAD, into)));
-    }
+    text.push_str(&effect::effect(moved));
     text
 }
 
@@ -159,29 +155,34 @@ fn list(head: &str, rules: &[RuleSummary]) -> String {
 }
 
 /// A script of edits.
-pub fn scripted(
-    answers: &[EditAnswer],
-    files: &[FileAnswer],
-    moved: &Effect,
-    site: &str,
-) -> String {
-    let mut text = format!("Tried, not saved: {} changes\n\n", answers.len());
-    for answer in answers {
-        text.push_str(&format!("{:>3}  {}\n", answer.id, answer.edit.summary));
-        for warning in &answer.edit.warnings {
+pub fn scripted(outcome: &Outcome, page: &str, site: &str) -> String {
+    let mut text = format!(
+        "{} in the draft (not saved)\n\n",
+        counted_changes(outcome.edits.len())
+    );
+    for added in &outcome.edits {
+        text.push_str(&format!("{:>3}  {}\n", added.change, added.summary));
+        for warning in &added.warnings {
             text.push_str(&format!("     {} {warning}\n", painted(BAD, "note:")));
         }
     }
     text.push('\n');
-    text.push_str(&diffs(files));
-    text.push_str(&effect::effect(moved));
+    text.push_str(&diffs(&outcome.files));
+    if let Some(moved) = &outcome.effect {
+        text.push_str(&effect::effect(moved));
+    }
     text.push('\n');
-    let page = answers
-        .first()
-        .map_or("", |answer| &answer.edit.intent.page);
     let live = live(page, site);
     text.push_str(&format!(
-        "To see them live: {live}\nTo keep them: fingerpost save{site}\nTo take the last one back: fingerpost draft undo{site}\n"
+        "To see them live: {live}\nTo save them: fingerpost save{site}\nTo undo the last one: fingerpost draft undo{site}\n"
     ));
     text
+}
+
+/// `1 change`, `3 changes`.
+fn counted_changes(count: usize) -> String {
+    match count {
+        1 => "1 change".to_owned(),
+        count => format!("{count} changes"),
+    }
 }

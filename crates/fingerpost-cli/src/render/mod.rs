@@ -141,6 +141,13 @@ pub fn not_loaded(failures: &[Failure]) -> String {
     text
 }
 
+/// A summary as a sentence: with a capital letter and a full stop.
+pub fn sentence(summary: &str) -> String {
+    let mut characters = summary.chars();
+    let first = characters.next().map(|c| c.to_uppercase().to_string());
+    format!("{}{}.", first.unwrap_or_default(), characters.as_str())
+}
+
 /// The line that says an answer counts unsaved changes.
 pub fn unsaved(count: usize) -> String {
     let changes = if count == 1 { "change" } else { "changes" };

@@ -1,10 +1,13 @@
 //! Why something does nothing.
 
+use fingerpost::advice::Advice;
 use fingerpost::question::whynot::{Finding, Obstacle, Trial, WhyNotAnswer};
+
+use crate::advised;
 
 use super::{BAD, FAINT, GOOD, HEAD, LOST, painted, place};
 
-pub fn whynot(answer: &WhyNotAnswer) -> String {
+pub fn whynot(answer: &WhyNotAnswer, advice: &[Advice]) -> String {
     let mut text = format!(
         "{} for {}  {}\n",
         painted(HEAD, &answer.asked),
@@ -14,7 +17,11 @@ pub fn whynot(answer: &WhyNotAnswer) -> String {
     let style = if answer.holds { GOOD } else { BAD };
     text.push_str(&format!("\n{}\n", painted(style, &answer.verdict)));
     for (at, finding) in answer.findings.iter().enumerate() {
-        self::finding(finding, answer, at == 0, &mut text);
+        self::finding(finding, answer, at == 0, advice, &mut text);
+    }
+    let states = advice.iter().filter(|one| one.code == "in-state");
+    for (advice, line) in states.filter_map(|one| Some((one, advised::line(one)?))) {
+        text.push_str(&format!("\n  To {}\n    {line}\n", advice.label));
     }
     if !answer.others.is_empty() {
         text.push_str("\n  Also\n");
@@ -28,7 +35,13 @@ pub fn whynot(answer: &WhyNotAnswer) -> String {
     text
 }
 
-fn finding(finding: &Finding, answer: &WhyNotAnswer, first: bool, text: &mut String) {
+fn finding(
+    finding: &Finding,
+    answer: &WhyNotAnswer,
+    first: bool,
+    advice: &[Advice],
+    text: &mut String,
+) {
     if let Some(rule) = &finding.rule {
         text.push_str(&format!("\n  {}", painted(HEAD, rule)));
         if let Some(at) = &finding.place {
@@ -61,6 +74,10 @@ fn finding(finding: &Finding, answer: &WhyNotAnswer, first: bool, text: &mut Str
         ));
         if let Some(trial) = &remedy.trial {
             text.push_str(&format!("      {}\n", painted(FAINT, self::trial(trial))));
+        }
+        let own = advice.iter().find(|one| one.label == remedy.sentence);
+        if let Some(line) = own.and_then(advised::line) {
+            text.push_str(&format!("      {line}\n"));
         }
     }
 }

@@ -50,7 +50,7 @@ fn a_save_that_is_cut_off_leaves_all_files_on_one_side() {
     let folder = TempDir::new().unwrap();
     let root = folder.path();
     let filler = "/* so that the file takes a while to write */\n".repeat(100);
-    fs::write(root.join("fingerpost.toml"), "fingerpost = 1\n").unwrap();
+    fs::write(root.join("fingerpost.toml"), "fingerpost = 2\n").unwrap();
     fs::write(root.join("a.css"), format!("h1 {{ color: red }}\n{filler}")).unwrap();
     fs::write(root.join("b.css"), format!("p {{ top: 0 }}\n{filler}")).unwrap();
     let links = "<link rel=stylesheet href=a.css><link rel=stylesheet href=b.css>";
@@ -74,7 +74,7 @@ fn a_save_that_is_cut_off_leaves_all_files_on_one_side() {
             let edit = site
                 .make(&page, &Intent::new("page.html", element, change))
                 .unwrap();
-            site.try_edit(edit).unwrap();
+            site.session().unwrap().add(edit).unwrap();
         }
     };
 
@@ -141,7 +141,7 @@ fn a_save_that_is_cut_off_leaves_all_files_on_one_side() {
         new_side += u32::from(saved);
         old_side += u32::from(!saved);
         if !saved {
-            site.save(&Selection::All).unwrap();
+            site.session().unwrap().save_all().unwrap();
         }
     }
     println!(

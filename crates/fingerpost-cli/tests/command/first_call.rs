@@ -169,7 +169,7 @@ fn a_configuration_may_be_empty_or_partial() {
         "",
         "# nothing\n",
         "name = \"x\"\n",
-        "custom = \"css/x.css\"\n",
+        "override-sheet = \"css/x.css\"\n",
     ] {
         let folder = Folder::new(&[("pages/a.html", "/css/x.css")], &["css/x.css"]);
         folder.write("fingerpost.toml", configuration);

@@ -185,7 +185,10 @@ fn links_in_the_state_folder_are_not_followed() {
 #[test]
 fn files_beside_a_sheet_are_left_alone() {
     let trap = Trap::new();
-    for name in ["css/.skerry.css.fingerpost", "css/.custom.css.fingerpost"] {
+    for name in [
+        "css/.skerry.css.fingerpost",
+        "css/.overrides.css.fingerpost",
+    ] {
         trap.link(name, &trap.outside("secret.css"));
     }
     fs::write(trap.site("css/.base.css.fingerpost"), "mine").unwrap();
@@ -205,7 +208,7 @@ fn honest_state() -> (String, String) {
     let draft = fs::read_to_string(trap.site(".fingerpost/draft.json")).unwrap();
     trap.run(&["save"]);
     let saves = fs::read_to_string(trap.site(".fingerpost/saves.json")).unwrap();
-    assert!(draft.contains("\"css/custom.css\"") && saves.contains("\"css/custom.css\""));
+    assert!(draft.contains("\"css/overrides.css\"") && saves.contains("\"css/overrides.css\""));
     (draft, saves)
 }
 
@@ -226,7 +229,7 @@ fn state_files_that_name_the_outside_are_refused() {
         let trap = Trap::new();
         trap.link("css/linked.css", &trap.outside("secret.css"));
         trap.link("linked", &trap.outside(""));
-        let named = |json: &str| json.replace("\"css/custom.css\"", &format!("\"{name}\""));
+        let named = |json: &str| json.replace("\"css/overrides.css\"", &format!("\"{name}\""));
         trap.state("draft.json", &named(&draft));
         trap.spring();
         trap.state("saves.json", &named(&saves));
@@ -319,12 +322,12 @@ fn a_list_of_saves_that_can_not_be_read_has_a_way_out() {
 #[test]
 fn the_configuration_names_nothing_outside() {
     let configurations = [
-        "fingerpost = 1\ncustom = \"../outside/secret.css\"\n",
-        "fingerpost = 1\ncustom = \"/etc/hosts\"\n",
-        "fingerpost = 1\ncustom = \"css/linked.css\"\n",
-        "fingerpost = 1\ncustom = \"css/custom.css\"\n[[mount]]\nurl = \"/css\"\ndir = \"../outside\"\n",
-        "fingerpost = 1\ncustom = \"css/custom.css\"\n[[mount]]\nurl = \"/css\"\ndir = \"linked\"\n",
-        "fingerpost = 1\ntemplates = [\"../outside/**\"]\n",
+        "fingerpost = 2\noverride-sheet = \"../outside/secret.css\"\n",
+        "fingerpost = 2\noverride-sheet = \"/etc/hosts\"\n",
+        "fingerpost = 2\noverride-sheet = \"css/linked.css\"\n",
+        "fingerpost = 2\noverride-sheet = \"css/overrides.css\"\n[[mount]]\nurl = \"/css\"\ndir = \"../outside\"\n",
+        "fingerpost = 2\noverride-sheet = \"css/overrides.css\"\n[[mount]]\nurl = \"/css\"\ndir = \"linked\"\n",
+        "fingerpost = 2\ntemplates = [\"../outside/**\"]\n",
     ];
     for configuration in configurations {
         let trap = Trap::new();
@@ -466,7 +469,7 @@ fn a_draft_does_not_reach_the_network() {
     let trap = Trap::new();
     trap.state(
         "draft.json",
-        &draft.replace("\"css/custom.css\"", &format!("\"{url}\"")),
+        &draft.replace("\"css/overrides.css\"", &format!("\"{url}\"")),
     );
     trap.spring();
     assert_eq!(asked.load(Ordering::SeqCst), 0);
@@ -635,7 +638,7 @@ fn one_file_under_two_names_is_changed_under_one() {
     symlink("skerry.css", trap.site("css/same.css")).unwrap();
     let page = fs::read_to_string(trap.site(HOME)).unwrap();
     let linked = "<link rel=\"stylesheet\" href=\"/css/same.css\">\n\
-                  <link rel=\"stylesheet\" href=\"/css//custom.css\">\n</head>";
+                  <link rel=\"stylesheet\" href=\"/css//overrides.css\">\n</head>";
     fs::write(trap.site(HOME), page.replace("</head>", linked)).unwrap();
     let set = |value| ["edit", "set", HOME, "h2.today", "color", value];
     let (status, said) = trap.run(&set("navy"));
@@ -656,7 +659,7 @@ fn one_file_under_two_names_is_changed_under_one() {
     assert!(said.contains("are the same file"), "{said}");
     // Doubled slashes are one.
     let (_, said) = trap.run(&["edit", "set", HOME, ".site-footer", "margin-top", "1rem"]);
-    assert!(said.contains("css/custom.css:25\n"), "{said}");
+    assert!(said.contains("css/overrides.css:25\n"), "{said}");
     assert_eq!(trap.run(&["save"]).0, 0);
     assert!(trap.site("css/same.css").is_symlink());
     assert!(

@@ -19,7 +19,7 @@ impl Site {
     fn new(body: &str, css: &str) -> Site {
         let folder = TempDir::new().unwrap();
         let write = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
-        write("fingerpost.toml", "fingerpost = 1\n");
+        write("fingerpost.toml", "fingerpost = 2\n");
         write("p.html", &format!("{HEAD}{body}"));
         write("a.css", css);
         Site(folder)

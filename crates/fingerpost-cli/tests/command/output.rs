@@ -36,7 +36,7 @@ fn quiet_leaves_out_notes_and_verbose_says_more() {
             "{answer}"
         );
         assert!(
-            answer.contains("css/custom.css, pages/home.html\n"),
+            answer.contains("css/overrides.css, pages/home.html\n"),
             "{answer}"
         );
     }
@@ -181,7 +181,7 @@ fn answers_and_problems_fit_the_terminal() {
     let lines = [
         "--no-pager edit set pages/home.html .sailings padding COLUMNSpx",
         "--no-pager draft",
-        "--no-pager whynot pages/fares.html '.fare-best .fare-price' css/custom.css:8",
+        "--no-pager whynot pages/fares.html '.fare-best .fare-price' css/overrides.css:8",
         "--no-pager why pages/home.html h2.today color",
         "--no-pager trace pages/home.html .note",
         "--no-pager sheets pages/fares.html",

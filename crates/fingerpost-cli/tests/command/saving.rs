@@ -47,7 +47,7 @@ fn only_some_changes_are_saved_and_the_others_stay() {
     site.good(&[
         "save",
         "--file",
-        "css/custom.css",
+        "css/overrides.css",
         "--file",
         "css/skerry.css",
     ]);
@@ -84,8 +84,8 @@ fn a_change_that_stands_in_another_is_not_saved_without_it() {
 fn a_patch_is_one_that_git_takes() {
     let site = tried();
     // A file without an end of line, and one with CRLF.
-    let custom = site.read("css/custom.css").replace('\n', "\r\n");
-    fs::write(site.path("css/custom.css"), custom.trim_end()).unwrap();
+    let custom = site.read("css/overrides.css").replace('\n', "\r\n");
+    fs::write(site.path("css/overrides.css"), custom.trim_end()).unwrap();
     site.good(&["edit", "set", HOME, ".site-footer", "margin-top", "1rem"]);
     let root = site.path("");
     let git = |words: &[&str]| {
@@ -112,12 +112,12 @@ fn a_patch_is_one_that_git_takes() {
     );
     git(&["apply", "--check", "change.patch"]);
     git(&["apply", "change.patch"]);
-    let by_git: Vec<String> = ["css/custom.css", "css/skerry.css", HOME]
+    let by_git: Vec<String> = ["css/overrides.css", "css/skerry.css", HOME]
         .map(|f| site.read(f))
         .into();
     git(&["checkout", "-q", "--", "."]);
     site.good(&["save"]);
-    let by_us: Vec<String> = ["css/custom.css", "css/skerry.css", HOME]
+    let by_us: Vec<String> = ["css/overrides.css", "css/skerry.css", HOME]
         .map(|f| site.read(f))
         .into();
     assert_eq!(by_us, by_git);
@@ -347,7 +347,7 @@ impl InBackground for Process {
 fn a_script_is_tried_whole_or_not_at_all() {
     let site = Site::new();
     let script = |edits: &str| {
-        let text = format!("{{\"fingerpost\": 3, \"edits\": [{edits}]}}");
+        let text = format!("{{\"fingerpost\": 4, \"edits\": [{edits}]}}");
         fs::write(site.path("change.json"), text).unwrap();
     };
     let good = "{\"page\": \"pages/home.html\", \"element\": \".sailing\", \"each\": true, \

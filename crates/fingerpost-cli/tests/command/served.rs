@@ -107,7 +107,7 @@ fn the_override_sheet_takes_changes_of_served_pages() {
     );
     site.good(&["save"]);
     assert!(
-        site.read("theme/assets/css/custom.css")
+        site.read("theme/assets/css/overrides.css")
             .contains(".page-title {\n  color: teal;\n}")
     );
     // By its file name alone, too.
@@ -119,7 +119,7 @@ fn the_override_sheet_takes_changes_of_served_pages() {
         "top",
         "0",
         "--into",
-        "custom.css",
+        "overrides.css",
     ]);
     assert!(
         again.contains(".page-title { top: 0 } in the override sheet"),

@@ -118,7 +118,7 @@ fn edits_of_one_file_build_on_each_other() {
     ]);
     site.good(&["save"]);
     assert!(
-        site.read("css/custom.css")
+        site.read("css/overrides.css")
             .contains(".panel { padding: 1em 24px 24px 4rem; }")
     );
 }
@@ -156,7 +156,7 @@ fn a_draft_that_is_none_is_refused_and_can_be_dropped() {
 fn line_endings_marks_and_encodings_are_kept() {
     let site = Site::new();
     let css: &[u8] = b"\xEF\xBB\xBF.today{color:red}\r\n/* caf\xC3\xA9 */\r\n";
-    fs::write(site.path("css/custom.css"), css).unwrap();
+    fs::write(site.path("css/overrides.css"), css).unwrap();
     site.good(&[
         "edit",
         "set",
@@ -167,11 +167,11 @@ fn line_endings_marks_and_encodings_are_kept() {
     ]);
     site.good(&["save"]);
     assert_eq!(
-        fs::read(site.path("css/custom.css")).unwrap(),
+        fs::read(site.path("css/overrides.css")).unwrap(),
         b"\xEF\xBB\xBF.today{color:navy}\r\n/* caf\xC3\xA9 */\r\n"
     );
     let latin: &[u8] = b"@charset \"iso-8859-1\";\n/* \xE9 */ .today{color:red}\n";
-    fs::write(site.path("css/custom.css"), latin).unwrap();
+    fs::write(site.path("css/overrides.css"), latin).unwrap();
     site.good(&[
         "edit",
         "set",
@@ -182,7 +182,7 @@ fn line_endings_marks_and_encodings_are_kept() {
     ]);
     site.good(&["save"]);
     assert_eq!(
-        fs::read(site.path("css/custom.css")).unwrap(),
+        fs::read(site.path("css/overrides.css")).unwrap(),
         b"@charset \"iso-8859-1\";\n/* \xE9 */ .today{color:navy}\n"
     );
 }
@@ -250,7 +250,7 @@ fn a_configuration_of_another_make_is_refused() {
     for (config, wanted) in [
         ("fingerpost = 2\n", "it is of version 2"),
         (
-            "fingerpost = 1\n\nsheets = []\n",
+            "fingerpost = 2\n\nsheets = []\n",
             "fingerpost.toml:3: unknown field `sheets`",
         ),
         (
@@ -357,7 +357,7 @@ fn the_answers_as_json_have_the_version_and_the_command() {
     ] {
         let words: Vec<&str> = words.into_iter().chain(["--json"]).collect();
         let answer: serde_json::Value = serde_json::from_str(&site.good(&words)).unwrap();
-        assert_eq!(answer["fingerpost"], 1, "{words:?}");
+        assert_eq!(answer["fingerpost"], 2, "{words:?}");
         assert_eq!(answer["command"], command);
     }
     let found: serde_json::Value =

@@ -357,7 +357,7 @@ fn errors_are_json_where_answers_are() {
     ] {
         let (status, answer, _) = site.run(words);
         let error: serde_json::Value = serde_json::from_str(&answer).expect(&answer);
-        assert_eq!(error["fingerpost"], 1, "{words:?}");
+        assert_eq!(error["fingerpost"], 2, "{words:?}");
         assert_eq!(error["command"], "error", "{words:?}");
         assert_eq!(error["error"]["status"], status, "{words:?}");
         assert!(error["error"]["message"].is_string(), "{words:?}");
@@ -440,10 +440,10 @@ fn init_writes_what_it_finds_and_overwrites_nothing() {
     let written = site.read("fingerpost.toml");
     assert!(answer.ends_with(&written), "{answer}");
     assert!(
-        written.contains("\ncustom = \"css/custom.css\"\n"),
+        written.contains("\noverride-sheet = \"css/overrides.css\"\n"),
         "{written}"
     );
-    assert!(before.contains("custom = \"css/custom.css\""));
+    assert!(before.contains("override-sheet = \"css/overrides.css\""));
     // The file is one that is read without complaint.
     site.good(&[
         "edit", "set", HOME, "h2.today", "color", "navy", "--into", "custom",

@@ -202,7 +202,7 @@ fn value_control(controls: &Controls<'_>, property: &str, value: &str, place: &P
 
 /// One more declaration for this element: where it goes is chosen beside it.
 fn new_declaration(contest: &ContestAnswer, controls: &Controls<'_>, has_winner: bool) -> Markup {
-    let custom = controls.site.config().custom.as_ref();
+    let overrides = controls.site.config().overrides.as_ref();
     let value = &contest.value.computed;
     html! {
         form.adds data-property=(contest.property) {
@@ -211,7 +211,7 @@ fn new_declaration(contest: &ContestAnswer, controls: &Controls<'_>, has_winner:
             }
             label { "goes"
                 select name="into" {
-                    @if let Some(custom) = custom { option value="custom" { "into " (custom.as_str()) } }
+                    @if let Some(overrides) = overrides { option value="custom" { "into " (overrides.as_str()) } }
                     option value="embedded" { "into the page's own sheet" }
                     option value="here" { "on the element itself" }
                     @if has_winner { option value="place" { "where it is set now" } }

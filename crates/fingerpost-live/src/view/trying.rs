@@ -7,7 +7,7 @@ use maud::{Markup, html};
 use super::problem;
 
 /// What the fields for one element hold.
-pub(crate) fn trying(page: &Page, id: ElementId, custom: Option<&str>) -> Markup {
+pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Markup {
     let document = page.document();
     let element = document.element(id);
     let is_written = element.written == Written::Tag;
@@ -17,7 +17,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, custom: Option<&str>) -> Markup
     let span = document.element_span(id);
     let markup = source.get(std::ops::Range::from(span)).unwrap_or_default();
     html! {
-        (destination(page, custom))
+        (destination(page, overrides))
         label.destination { "Changes are for"
             input #each autocomplete="off" spellcheck="false" placeholder="this element; or a selector, for each that it finds";
         }
@@ -106,7 +106,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, custom: Option<&str>) -> Markup
 }
 
 /// Where a change of a style goes.
-fn destination(page: &Page, custom: Option<&str>) -> Markup {
+fn destination(page: &Page, overrides: Option<&str>) -> Markup {
     let mut sheets = page.sheets().iter();
     let has_sources = sheets.any(|sheet| sheet.styles.sheet().text().authored().is_some());
     html! {
@@ -116,7 +116,7 @@ fn destination(page: &Page, custom: Option<&str>) -> Markup {
                     "where it is set now" @if has_sources { ", in the source that it was built from" }
                 }
                 @if has_sources { option value="served" { "where it is set now, in the built sheet" } }
-                @if let Some(custom) = custom { option value="custom" { "into the override sheet, " (custom) } }
+                @if let Some(overrides) = overrides { option value="custom" { "into the override sheet, " (overrides) } }
                 option value="embedded" { "into the page's own sheet" }
                 option value="here" { "on the element itself" }
             }

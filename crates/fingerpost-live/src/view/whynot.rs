@@ -1,6 +1,7 @@
 //! Why not: what is in the way, and what would help.
 
-use fingerpost::question::whynot::WhyNotAnswer;
+use fingerpost::advice::Action;
+use fingerpost::impact::remedies::WhyNotReport;
 use maud::{Markup, html};
 
 use super::place;
@@ -8,7 +9,8 @@ use super::place;
 /// How many rules are shown in full.
 const MOST_FINDINGS: usize = 5;
 
-pub(crate) fn answer(answer: &WhyNotAnswer) -> Markup {
+pub(crate) fn answer(report: &WhyNotReport) -> Markup {
+    let WhyNotReport { answer, advice, .. } = report;
     html! {
         p.verdict { (answer.verdict) }
         @for finding in answer.findings.iter().take(MOST_FINDINGS) {
@@ -34,7 +36,10 @@ pub(crate) fn answer(answer: &WhyNotAnswer) -> Markup {
                                     Some(others) => p.quiet { "also changes " (others) },
                                     None => p.quiet { "changes nothing else" },
                                 }
-                                @let edits = serde_json::to_string(&trial.edits).unwrap_or_default();
+                            }
+                            @let own = advice.iter().find(|one| one.label == remedy.sentence);
+                            @if let Some(Action::Edit { edits }) = own.map(|own| &own.action) {
+                                @let edits = serde_json::to_string(edits).unwrap_or_default();
                                 button type="button" data-do="script" data-edits=(edits) { "Try it" }
                             }
                         }

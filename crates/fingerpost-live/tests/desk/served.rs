@@ -55,7 +55,7 @@ async fn a_running_site_is_shown_and_its_sheets_are_edited_in_their_files() {
     seat.click("#step-save").await;
     seat.click("#save-all").await;
     seat.count_unsaved(0).await;
-    let changed = ["harbour.css", "custom.css", "parts/list.css"]
+    let changed = ["harbour.css", "overrides.css", "parts/list.css"]
         .iter()
         .any(|name| {
             theme

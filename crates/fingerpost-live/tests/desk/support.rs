@@ -55,7 +55,7 @@ impl Theme {
     /// A site of these files.
     pub fn of(files: &[(&str, &str)]) -> Theme {
         let folder = tempfile::tempdir().unwrap();
-        std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n").unwrap();
+        std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n").unwrap();
         for (name, text) in files {
             let path = folder.path().join(name);
             std::fs::create_dir_all(path.parent().unwrap()).unwrap();

@@ -18,7 +18,7 @@ async fn a_rule_goes_where_it_is_wanted_and_leaves_again() {
         return;
     }
     let theme = Theme::copy();
-    let before = theme.read("css/custom.css");
+    let before = theme.read("css/overrides.css");
     let desk = theme.desk();
     let seat = Seat::at(&desk.address()).await;
     seat.find("h2.today").await;
@@ -38,11 +38,11 @@ async fn a_rule_goes_where_it_is_wanted_and_leaves_again() {
     seat.click("#step-save").await;
     seat.until("document.querySelector('.diff').innerText.includes('.panel .today {')")
         .await;
-    seat.until("document.querySelector('.changes').innerText.includes('css/custom.css')")
+    seat.until("document.querySelector('.changes').innerText.includes('css/overrides.css')")
         .await;
     seat.click("#save-all").await;
     seat.count_unsaved(0).await;
-    let after = theme.read("css/custom.css");
+    let after = theme.read("css/overrides.css");
     assert!(after.starts_with(&before), "what was there stays");
     let words: Vec<&str> = after[before.len()..].split_whitespace().collect();
     assert_eq!(
@@ -55,7 +55,7 @@ async fn a_rule_goes_where_it_is_wanted_and_leaves_again() {
         style_is("h2.today", "letterSpacing", "5px")
     ))
     .await;
-    assert_eq!(theme.read("css/custom.css"), before);
+    assert_eq!(theme.read("css/overrides.css"), before);
     seat.close().await;
 }
 

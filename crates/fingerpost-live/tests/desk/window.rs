@@ -465,7 +465,7 @@ async fn whynot_is_answered_and_its_remedy_is_tried() {
     seat.find(".fare-best .fare-price").await;
     seat.click("#step-why").await;
     seat.click("[data-look=whynot]").await;
-    seat.type_into("#whynot-form input", "css/custom.css:8\u{e007}")
+    seat.type_into("#whynot-form input", "css/overrides.css:8\u{e007}")
         .await;
     seat.until(
         "document.querySelector('#whynot-answer').innerText.includes('loses on specificity')",

@@ -10,7 +10,6 @@ use std::path::Path;
 
 use fingerpost::edit::{Change, Destination, EditError, Intent, Side, kinds};
 use fingerpost::prelude::*;
-use fingerpost::site::Selection;
 
 use crate::browser::Browser;
 use crate::compare::Outcome;
@@ -126,7 +125,7 @@ fn attempt(site: &mut Site, page: &str, intent: &Intent, tally: &mut Tally) -> b
     };
     match made {
         Ok(edit) => {
-            site.try_edit(edit).unwrap();
+            site.session().unwrap().add(edit).unwrap();
             tally.edits += 1;
             true
         }
@@ -176,7 +175,7 @@ async fn edited(root: &Path, pages: &[&str], count: usize, seed: u64) -> Outcome
                 wanted = Some((index, property, shown));
             }
         }
-        site.save(&Selection::All).unwrap();
+        site.session().unwrap().save_all().unwrap();
         let (index, property, shown) = wanted.expect("the loop ends with one");
         let files = Files::of(root);
         let browser = Browser::start(WIDE).await;
@@ -249,7 +248,7 @@ async fn edited_beside(package: &str, sheet: &str, seed: u64) -> Outcome {
     let work = tempfile::tempdir().unwrap();
     let root = work.path().canonicalize().unwrap();
     copy(&folder, &root);
-    std::fs::write(root.join("fingerpost.toml"), "fingerpost = 1\n").unwrap();
+    std::fs::write(root.join("fingerpost.toml"), "fingerpost = 2\n").unwrap();
     let css = std::fs::read_to_string(root.join(sheet)).unwrap();
     std::fs::write(root.join("made.html"), page_for(sheet, &css)).unwrap();
     println!("{package}:");
@@ -282,7 +281,7 @@ async fn whole_themes_after_edits() {
         let work = tempfile::tempdir().unwrap();
         let root = work.path().canonicalize().unwrap();
         copy(&package.join(folder), &root);
-        std::fs::write(root.join("fingerpost.toml"), "fingerpost = 1\n").unwrap();
+        std::fs::write(root.join("fingerpost.toml"), "fingerpost = 2\n").unwrap();
         total.add(edited(&root, &[page], 1, 0xabad_cafe + at as u64).await);
     }
     judge(&total);

@@ -319,10 +319,10 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
                 };
                 let mut was = site.page(&name, environment.clone()).unwrap();
                 let mut is = after.page(&name, environment).unwrap();
-                for page in [&mut was, &mut is] {
-                    let all = page.document().elements().to_vec();
-                    for (id, state) in all.into_iter().zip(momentary.into_iter().cycle()) {
-                        page.pretend(id, state);
+                if let Some(state) = momentary {
+                    for page in [&mut was, &mut is] {
+                        let all = page.document().elements().to_vec();
+                        *page = page.with_states(all.into_iter().map(|id| (id, state)));
                     }
                 }
                 tally.pages += 1;

@@ -359,7 +359,7 @@ fn sequences_over_the_demo() {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
     let sheets = [
         "css/base.css",
-        "css/custom.css",
+        "css/overrides.css",
         "css/skerry.css",
         "css/parts/panel.css",
         "css/parts/tags.css",

@@ -4,13 +4,14 @@
 use std::path::Path;
 
 use crate::folders::copy_folder;
-use fingerpost::edit::{Intent, Script};
+use fingerpost::advice::Action;
 use fingerpost::environment::Environment;
 use fingerpost::impact::remedies::tried;
 use fingerpost::markup::Written;
 use fingerpost::page::PropertyName;
 use fingerpost::question::element_states::ElementStates;
 use fingerpost::question::whynot::Asked;
+use fingerpost::session::Scope;
 use fingerpost::site::Site;
 
 struct Cause {
@@ -230,7 +231,7 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
                 "{page} <{}>: {} asked {}",
                 element.name, cause.css, cause.asked
             );
-            let finding = &answer.findings[0];
+            let finding = &answer.answer.findings[0];
             let first = finding
                 .obstacles
                 .first()
@@ -239,9 +240,9 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
                 first.kind.as_str(),
                 cause.kind,
                 "{about}\n{}",
-                answer.verdict
+                answer.answer.verdict
             );
-            assert!(!answer.holds, "{about}");
+            assert!(!answer.answer.holds, "{about}");
             if !cause.helped {
                 continue;
             }
@@ -250,18 +251,17 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
                 .first()
                 .unwrap_or_else(|| panic!("{about}: no remedy"));
             assert!(!best.test_only, "{about}: only a test is offered");
-            let trial = best
-                .trial
-                .as_ref()
-                .unwrap_or_else(|| panic!("{about}: {} was not tried", best.sentence));
-            let script = serde_json::json!({ "fingerpost": 3, "edits": trial.edits });
-            let edits: Vec<Intent> = Script::from_json(&script.to_string()).unwrap().edits;
-            for intent in edits {
-                let page = site.page(page, Environment::default()).unwrap();
-                let edit = site.make(&page, &intent).unwrap();
-                site.try_edit(edit).unwrap();
-            }
-            site.save(&fingerpost::site::Selection::All).unwrap();
+            let advice = answer.advice.iter().find(|one| one.tried);
+            let advice =
+                advice.unwrap_or_else(|| panic!("{about}: {} was not tried", best.sentence));
+            assert_eq!(advice.label, best.sentence, "{about}");
+            let Action::Edit { edits } = &advice.action else {
+                panic!("{about}: {advice:?}");
+            };
+            let mut session = site.session().unwrap().with_effects(Scope::Nothing);
+            session.script(edits).unwrap();
+            session.save_all().unwrap();
+            drop(session);
             // The theme as it is on disk now, read from scratch.
             let saved = Site::of_folder(folder.path()).unwrap();
             let after = saved.page(page, Environment::default()).unwrap();

@@ -23,7 +23,7 @@ use crate::edit::{Edit, FileChange};
 use crate::text::{EncodingError, Patch, SitePath, Text, TextSize, is_url};
 
 /// The version of the draft file.
-pub const DRAFT_VERSION: u32 = 5;
+pub const DRAFT_VERSION: u32 = 6;
 
 /// The highest number that an edit gets: sets of edits have a bit for each.
 const MOST_EDITS: u32 = 1_000_000;
@@ -74,8 +74,7 @@ pub enum DraftError {
     },
     /// The draft file is of another version.
     #[error(
-        "it has version {found}, and this program reads version {DRAFT_VERSION}; save with the \
-         program that wrote it, or throw it away with `fingerpost draft discard --all`"
+        "it has version {found}, and this program reads version {DRAFT_VERSION}; save with the program that wrote it, or discard it"
     )]
     Version {
         /// The version it says.
@@ -150,6 +149,7 @@ pub enum EditState {
 /// An edit that no longer fits: what it changes was changed by another hand, or is gone. It
 /// stays in the draft, counts for nothing, and can be made again from its intent.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Conflict {
     /// The file that it does not fit.
@@ -503,27 +503,41 @@ impl Draft {
         ))
     }
 
-    /// Adds an edit, made over what the draft shows now; `bases` are the files of the draft and of
-    /// the edit as they are on disk. Gives the edit's number.
+    /// The draft with one more edit, made over what the draft shows now, and the edit's number; `bases` are the files
+    /// of the draft and of the edit as they are on disk.
     ///
     /// # Errors
-    /// Where a file is not what the draft was based on, the edit does not fit, or its text can't be
-    /// written in the file's encoding; the draft is then as it was.
-    pub fn push(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {
+    /// Where a file is not what the draft was based on, the edit does not fit, or its text can't be written in the
+    /// file's encoding.
+    pub fn with(&self, edit: Edit, bases: &Bases) -> Result<(Draft, u32), DraftError> {
         let mut next = self.clone();
         let id = next.insert(edit, bases)?;
         next.did(Step::Added { id });
+        Ok((next, id))
+    }
+
+    /// Adds an edit; gives its number. The draft stays as it was where that fails.
+    ///
+    /// # Errors
+    /// As [`Draft::with`].
+    pub fn push(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {
+        let (next, id) = self.with(edit, bases)?;
         *self = next;
         Ok(id)
     }
 
-    /// Puts an edit, made over what the draft shows without `old`, in its place. Gives its
-    /// number; `None` where there is none of the old number.
+    /// The draft with an edit, made over what the draft shows without `old`, in the place of that one, and the new
+    /// edit's number; none where the draft has no `old`.
     ///
     /// # Errors
-    /// As [`Draft::push`].
-    pub fn aim(&mut self, old: u32, edit: Edit, bases: &Bases) -> Result<Option<u32>, DraftError> {
-        let Some(was) = self.edit(old).map(|t| t.state) else {
+    /// As [`Draft::with`].
+    pub fn with_in_place_of(
+        &self,
+        old: u32,
+        edit: Edit,
+        bases: &Bases,
+    ) -> Result<Option<(Draft, u32)>, DraftError> {
+        let Some(was) = self.edit(old).map(|entry| entry.state) else {
             return Ok(None);
         };
         let mut next = self.clone();
@@ -536,8 +550,7 @@ impl Draft {
             instead_of: old,
             was,
         });
-        *self = next;
-        Ok(Some(id))
+        Ok(Some((next, id)))
     }
 
     fn insert(&mut self, edit: Edit, bases: &Bases) -> Result<u32, DraftError> {

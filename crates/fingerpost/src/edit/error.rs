@@ -4,7 +4,7 @@ use thiserror::Error;
 
 use super::destination::{Destination, DestinationKind};
 use crate::question::find::FindError;
-use crate::text::{EncodingError, Place};
+use crate::text::{EncodingError, Place, SitePath};
 
 /// Why an edit can't be made.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
@@ -101,11 +101,43 @@ pub enum EditError {
         /// The place asked for, or the element that none matches.
         place: String,
     },
-    /// What was given is not a place of a rule.
-    #[error("'{given}' is not the place of a rule; expected one such as css/custom.css:4")]
-    InvalidPlace {
-        /// As given.
-        given: String,
+    /// Several rules that match have such a declaration.
+    #[error("{property} of {element} stands in several rules that match; name one of them:{}", listed_places(.heads))]
+    SeveralRules {
+        /// The property.
+        property: String,
+        /// The element.
+        element: String,
+        /// The declarations' places.
+        places: Vec<Place>,
+        /// Each place with its rule's selectors.
+        heads: Vec<String>,
+    },
+    /// The site has no such sheet.
+    #[error("{file}: the site has no such sheet")]
+    NoSuchSheet {
+        /// The file.
+        file: SitePath,
+    },
+    /// The configuration names no override sheet.
+    #[error(
+        "{config} names no override sheet; expected a line such as override-sheet = \"css/overrides.css\""
+    )]
+    NoOverrideSheet {
+        /// The configuration's file.
+        config: String,
+    },
+    /// The source that a sheet was built from can't be changed along.
+    #[error("{place}: {file} is built from other files, and {why}")]
+    NotFollowed {
+        /// The built sheet's place.
+        place: String,
+        /// The built sheet.
+        file: String,
+        /// Why not.
+        why: String,
+        /// The variable of the source that gives the value, where one does.
+        variable: Option<String>,
     },
     /// No declaration of the site sets the property on the element.
     #[error("nothing sets {property} on {element}: {whence}. There is no declaration to change")]
@@ -215,6 +247,11 @@ fn can_go(takes: &[DestinationKind]) -> String {
     }
 }
 
+fn listed_places(heads: &[String]) -> String {
+    let lines = heads.iter().map(|head| format!("\n  {head}"));
+    lines.collect()
+}
+
 fn meant(nearest: Option<&str>) -> String {
     match nearest {
         Some(near) => format!(". Do you mean '{near}'?"),
@@ -240,6 +277,40 @@ fn instead(part: Option<&str>) -> String {
 }
 
 impl EditError {
+    /// The kind of error, in a word that stays the same.
+    pub fn code(&self) -> &'static str {
+        match self {
+            EditError::Find(error) => error.code(),
+            EditError::NoElement => "no-element",
+            EditError::DestinationNotTaken { .. } => "destination-not-taken",
+            EditError::Unintended { .. } => "unintended",
+            EditError::Encoding(..) => "encoding",
+            EditError::InvalidMarkup { .. } => "invalid-markup",
+            EditError::InvalidRule { .. } => "invalid-rule",
+            EditError::UnknownProperty { .. } => "unknown-property",
+            EditError::Invalid { .. } => "invalid",
+            EditError::NotAValue { .. } => "not-a-value",
+            EditError::NotANumber { .. } => "not-a-number",
+            EditError::InvalidStep { .. } => "invalid-step",
+            EditError::NoRule { .. } => "no-rule",
+            EditError::SeveralRules { .. } => "several-rules",
+            EditError::NoSuchSheet { .. } => "no-such-sheet",
+            EditError::NoOverrideSheet { .. } => "no-override-sheet",
+            EditError::NotFollowed { .. } => "not-followed",
+            EditError::NothingToChange { .. } => "nothing-to-change",
+            EditError::Several { .. } => "several",
+            EditError::Same { .. } => "same",
+            EditError::Nothing { .. } => "nothing",
+            EditError::NoTag { .. } => "no-tag",
+            EditError::InvalidName { .. } => "invalid-name",
+            EditError::InvalidClass { .. } => "invalid-class",
+            EditError::InvalidSelector { .. } => "invalid-selector",
+            EditError::InvalidDeclarations { .. } => "invalid-declarations",
+            EditError::NotThere { .. } => "not-there",
+            EditError::Overlap { .. } => "overlap",
+        }
+    }
+
     /// Whether the question was answered, and the answer is that there is nothing to do.
     pub fn is_an_answer(&self) -> bool {
         matches!(

@@ -32,12 +32,12 @@ use crate::question::find::{ElementQuery, elements};
 use crate::sheet::Sheet;
 use crate::text::{Cut, PlaceQuery, Text, TextRange};
 
-/// What was copied.
+/// What was extracted.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
-pub struct CopyAnswer {
-    /// The text; empty where there is nothing to copy.
-    pub copied: String,
+pub struct ExtractAnswer {
+    /// The text; empty where there is nothing to extract.
+    pub source: String,
 }
 
 /// A rule of the page by its place, `FILE:LINE`, with its first line not indented.

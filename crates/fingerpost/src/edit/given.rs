@@ -126,9 +126,7 @@ pub(super) fn declarations(given: &str) -> Result<Vec<Declared>, EditError> {
     for item in sheet.items(sheet.rule(RuleId(0))) {
         let Item::Declaration(id) = item else {
             return Err(bad(
-                "only declarations can stand here, such as color: navy; a selector is given with \
-                 --selector"
-                    .to_owned(),
+                "only declarations can stand here, such as color: navy".to_owned()
             ));
         };
         let declaration = sheet.declaration(*id);

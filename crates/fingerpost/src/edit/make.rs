@@ -33,6 +33,20 @@ pub fn make(page: &Page, intent: &Intent) -> Result<Edit, EditError> {
 /// # Errors
 /// As [`make`].
 pub fn make_in(page: &Page, intent: &Intent, around: &SiteContext) -> Result<Edit, EditError> {
+    let targets = subjects(page, intent)?;
+    make_of(page, intent, around, &targets)
+}
+
+/// The same, for elements that were looked up already: those of [`subjects`].
+///
+/// # Errors
+/// As [`make`].
+pub(crate) fn make_of(
+    page: &Page,
+    intent: &Intent,
+    around: &SiteContext,
+    targets: &[Target],
+) -> Result<Edit, EditError> {
     let styles = page.styles();
     let at = At {
         styles: &styles,
@@ -43,8 +57,7 @@ pub fn make_in(page: &Page, intent: &Intent, around: &SiteContext) -> Result<Edi
     if !kind.info().takes(&intent.into) {
         return Err(kind.info().refuses(&intent.into));
     }
-    let targets = targets(page, intent, kind)?;
-    let mut whole = made(&at, kind, &targets)?;
+    let mut whole = made(&at, kind, targets)?;
     if !whole.followed && intent.into != Destination::Winning {
         sources::follow(page, &mut whole)?;
     }
@@ -65,7 +78,7 @@ pub fn make_in(page: &Page, intent: &Intent, around: &SiteContext) -> Result<Edi
     }
     Ok(Edit {
         intent: intent.clone(),
-        summary: summary(page, intent, kind, &targets, &whole),
+        summary: summary(page, intent, kind, targets, &whole),
         changes: whole.changes,
         warnings: whole.warnings,
     })

@@ -8,7 +8,7 @@ use thiserror::Error;
 use crate::edit::intent::Intent;
 
 /// The version of the script format.
-pub const SCRIPT_VERSION: u32 = 3;
+pub const SCRIPT_VERSION: u32 = 4;
 
 /// Why a script can't be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]

@@ -9,7 +9,7 @@ use crate::text::Text;
 #[derive(Debug, Default)]
 pub struct SiteContext {
     /// The site's override sheet, by name.
-    pub custom: Option<String>,
+    pub overrides: Option<String>,
     /// Sheets of the site that the page may not have.
     pub sheets: Vec<Arc<Text>>,
     /// The site's pages, to say what a rule reaches on others.

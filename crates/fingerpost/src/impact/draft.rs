@@ -6,7 +6,7 @@
 //! use fingerpost::impact::draft::draft;
 //!
 //! let folder = tempfile::tempdir()?;
-//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
 //! std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
 //! let mut site = Site::of_folder(folder.path())?;
 //! let page = site.page("a.html", Environment::default())?;
@@ -19,13 +19,11 @@
 //! ```
 
 use std::collections::BTreeSet;
-use std::io::ErrorKind;
-use std::sync::Arc;
 
 use serde::Serialize;
 
 use crate::draft::{EditState, NotApplied, numbered};
-use crate::edit::{Edit, Intent};
+use crate::edit::Intent;
 use crate::environment::Environment;
 use crate::impact::site::{Effect, ImpactOptions, effect};
 use crate::page::Page;
@@ -33,7 +31,6 @@ use crate::question::codes::codes;
 use crate::question::element_states::ElementStates;
 use crate::question::find::elements;
 use crate::site::{ChangedFile, Selection, Site, SiteError};
-use crate::text::{DecodeHint, Text, is_url};
 
 /// A file and what is changed in it.
 #[derive(Clone, Debug, Serialize)]
@@ -199,7 +196,7 @@ pub fn effect_over_others(site: &Site, edits: &BTreeSet<u32>) -> Result<Effect, 
 }
 
 /// The effect of a change that no page was asked about for.
-fn unasked(before: &Site, after: &Site) -> Result<Effect, SiteError> {
+pub(crate) fn unasked(before: &Site, after: &Site) -> Result<Effect, SiteError> {
     let environment = Environment::default();
     let element_states = ElementStates::default();
     let nobody = |_: &Page| Vec::new();
@@ -252,31 +249,4 @@ fn tried(site: &Site) -> Vec<TriedAnswer> {
         answer
     });
     answers.collect()
-}
-
-/// The texts of the files that an edit changes, as the draft leaves them now.
-pub(super) fn texts_of(site: &Site, edit: &Edit) -> Result<Vec<Arc<Text>>, SiteError> {
-    let texts = edit.files().map(|file| {
-        // Whatever it is, it is read as it was when the page was.
-        let hint = match file.rsplit('.').next() {
-            Some("css" | "scss" | "less" | "map") => DecodeHint::utf8_sheet(),
-            _ => DecodeHint::Html,
-        };
-        match site.text(file, hint) {
-            // A file that the edit makes is empty so far.
-            Err(SiteError::Unreadable { source, .. }) if source.kind() == ErrorKind::NotFound => {
-                Ok(Text::new(file, ""))
-            }
-            text => text,
-        }
-    });
-    texts.collect()
-}
-
-/// What one edit changed of its files.
-pub(super) fn differences(before: Vec<Arc<Text>>, after: Vec<Arc<Text>>) -> Vec<FileAnswer> {
-    let pairs = before.into_iter().zip(after);
-    let own = pairs.filter(|(before, _)| !is_url(before.name()));
-    own.map(|(before, after)| FileAnswer::from(&ChangedFile { before, after }))
-        .collect()
 }

@@ -7,7 +7,7 @@
 //! use fingerpost::impact::change::{Scope, attempt};
 //!
 //! let folder = tempfile::tempdir()?;
-//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
 //! std::fs::write(folder.path().join("a.css"), "p { color: teal }")?;
 //! for page in ["a.html", "b.html"] {
 //!     let html = "<link rel=stylesheet href=a.css><p>Boats<p>Fares";

@@ -8,7 +8,7 @@
 //! use fingerpost::impact::remedies::tried;
 //!
 //! # let folder = tempfile::tempdir()?;
-//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
 //! # std::fs::write(folder.path().join("a.css"), "p { color: teal } .today p { color: navy }")?;
 //! # for page in ["a.html", "b.html"] {
 //! #     let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
@@ -21,19 +21,23 @@
 //! let text = "p";
 //! let answer = tried(&site, &page, &target, &Asked::parse(text), text, &ElementStates::default())?;
 //!
-//! let finding = &answer.findings[0];
+//! let finding = &answer.answer.findings[0];
 //! assert_eq!(finding.obstacles[0].kind.as_str(), "beaten");
 //! // Each remedy was applied to the site, and won there.
-//! assert!(finding.remedies.iter().all(|remedy| remedy.trial.is_some()));
+//! assert!(answer.advice.iter().all(|advice| advice.tried));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use serde::Serialize;
+
+use crate::advice::{Action, Advice};
 use crate::edit::{Change, Destination, Intent, kinds, selectors_at};
 use crate::impact::site::{ImpactOptions, effect};
 use crate::markup::ElementId;
 use crate::page::{Page, PropertyName, Target};
 use crate::question::codes::ContenderStanding;
 use crate::question::element_states::ElementStates;
+use crate::question::find::ElementQuery;
 use crate::question::why::why;
 use crate::question::whynot::{self, Asked, Remedy, Step, Trial, WhyNotAnswer, WhyNotError};
 use crate::selector::SelectorList;
@@ -58,7 +62,7 @@ pub fn tried(
     asked: &Asked,
     text: &str,
     element_states: &ElementStates,
-) -> Result<WhyNotAnswer, WhyNotError> {
+) -> Result<WhyNotReport, WhyNotError> {
     let elsewhere = site.inventory();
     let mut answer = whynot::whynot(&page.styles(), target, asked, text, &elsewhere)?;
     let trials = Trials {
@@ -68,6 +72,7 @@ pub fn tried(
         element_states,
     };
     let mut helped = 0;
+    let mut advice = in_states(&answer, page, target);
     for finding in &mut answer.findings {
         let mut remedies = std::mem::take(&mut finding.remedies);
         helped += usize::from(!remedies.is_empty());
@@ -78,14 +83,72 @@ pub fn tried(
         let kept = remedies
             .into_iter()
             .filter_map(|remedy| trials.tried(remedy));
-        let mut kept: Vec<(usize, Remedy)> = kept.collect();
-        kept.sort_by_key(|(others, remedy)| {
+        let mut kept: Vec<Trialed> = kept.collect();
+        kept.sort_by_key(|(others, remedy, _)| {
             let untouched = remedy.trial.as_ref().map_or(0, |t| t.untouched.len());
             (remedy.test_only, remedy.trial.is_none(), *others, untouched)
         });
-        finding.remedies = kept.into_iter().map(|(_, remedy)| remedy).collect();
+        let helps = kept.iter().filter(|(.., edits)| !edits.is_empty());
+        advice.extend(helps.map(|(_, remedy, edits)| advice_of(remedy, edits)));
+        finding.remedies = kept.into_iter().map(|(_, remedy, _)| remedy).collect();
     }
-    Ok(answer)
+    Ok(WhyNotReport { answer, advice })
+}
+
+/// An answer with what to do about it.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct WhyNotReport {
+    /// The answer.
+    #[serde(flatten)]
+    pub answer: WhyNotAnswer,
+    /// What to do, the best first: each was tried.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub advice: Vec<Advice>,
+}
+
+/// A remedy that was tried: how many other elements it changes, and the edits that it is made of.
+type Trialed = (usize, Remedy, Vec<Intent>);
+
+fn advice_of(remedy: &Remedy, edits: &[Intent]) -> Advice {
+    let action = Action::Edit {
+        edits: edits.to_vec(),
+    };
+    let mut advice = Advice::new(remedy.kind.as_str(), &remedy.sentence, action);
+    advice.test_only = remedy.test_only;
+    if let Some(trial) = &remedy.trial {
+        advice.tried = true;
+        advice.side_effects.clone_from(&trial.others);
+        advice.unchanged.clone_from(&trial.untouched);
+    }
+    advice
+}
+
+/// To ask again in the states that selectors need.
+fn in_states(answer: &WhyNotAnswer, page: &Page, target: &Target) -> Vec<Advice> {
+    let obstacles = answer
+        .findings
+        .iter()
+        .flat_map(|finding| &finding.obstacles);
+    let asked = ElementQuery::naming(page.document(), target).to_string();
+    let mut advice: Vec<Advice> = Vec::new();
+    for obstacle in obstacles.filter(|obstacle| !obstacle.states.is_empty()) {
+        let states: Vec<&str> = obstacle.states.iter().map(|s| &*s.state).collect();
+        let known = Advice::new(
+            "in-state",
+            format!("ask again in the state {}", states.join(" ")),
+            Action::AskInState {
+                asked: asked.clone(),
+                element: asked.clone(),
+                states: obstacle.states.clone(),
+            },
+        );
+        if !advice.contains(&known) {
+            advice.push(known);
+        }
+    }
+    advice
 }
 
 struct Trials<'a> {
@@ -98,25 +161,25 @@ struct Trials<'a> {
 impl Trials<'_> {
     /// The remedy with what trying it showed, and how many other elements it changes; none where it does not
     /// help. One that no edit does stays as it is.
-    fn tried(&self, remedy: Remedy) -> Option<(usize, Remedy)> {
+    fn tried(&self, remedy: Remedy) -> Option<Trialed> {
         if remedy.steps.is_empty() {
-            return Some((0, remedy));
+            return Some((0, remedy, Vec::new()));
         }
         let more = one_selector_more(&remedy);
         let changed = self.trial(remedy);
         // A selector that takes the place of another one leaves what only that one found.
         match (changed, more) {
-            (Some((0, changed)), _) => Some((0, changed)),
+            (Some(changed @ (0, ..)), _) => Some(changed),
             (changed, Some(more)) => {
                 let added = self.trial(more);
                 let both = [changed, added].into_iter().flatten();
-                both.min_by_key(|(others, _)| *others)
+                both.min_by_key(|(others, ..)| *others)
             }
             (changed, None) => changed,
         }
     }
 
-    fn trial(&self, mut remedy: Remedy) -> Option<(usize, Remedy)> {
+    fn trial(&self, mut remedy: Remedy) -> Option<Trialed> {
         let (view, page, edits) = self.after(&remedy)?;
         if !self.wins(&page, &remedy.wants) {
             return None;
@@ -134,13 +197,11 @@ impl Trials<'_> {
             aimed: &aimed,
         };
         let effect = effect(self.site, &view, &options).ok()?;
-        let edits = edits.iter().map(serde_json::to_value);
         remedy.trial = Some(Trial {
             others: effect.side_effects_in_words(),
             untouched: effect.untouched.clone(),
-            edits: edits.collect::<Result<_, _>>().ok()?,
         });
-        Some((effect.side_effects().count(), remedy))
+        Some((effect.side_effects().count(), remedy, edits))
     }
 
     /// The site and the page after all steps of a remedy.
@@ -155,10 +216,10 @@ impl Trials<'_> {
             let intent = self.intent(page, step, remedy)?;
             let edit = site.make(page, &intent).ok()?;
             let view = site.imagined(edit).ok()?;
-            let mut after = view.reparse_page(page).ok()?;
-            let _ = self.element_states.of_others(&mut after);
-            let element = self.element_on(&after)?;
-            self.element_states.of_asked(&mut after, &[element]);
+            let plain = view.reparse_page(page).ok()?;
+            let element = self.element_on(&plain)?;
+            let states = self.element_states;
+            let after = states.on_what_is_left(&plain, &[element]).unwrap_or(plain);
             now = Some((view, after));
             intents.push(intent);
         }

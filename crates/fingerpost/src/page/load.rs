@@ -126,7 +126,7 @@ pub struct Gate {
 }
 
 /// A sheet of a page.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct PageSheet {
     /// The sheet.
     pub styles: Arc<StyleSheet>,

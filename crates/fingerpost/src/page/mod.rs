@@ -73,14 +73,16 @@ use crate::text::Text;
 use declarations::Declarations;
 use registrations::Registrations;
 
+/// What each request for a sheet came to, by the file that asks and the URL.
+type Loads = HashMap<(String, String), Result<Arc<Text>, LoadError>>;
+
 /// A page with its sheets.
 #[derive(Debug)]
 pub struct Page {
     document: Arc<Document>,
     sheets: Vec<PageSheet>,
     failures: Vec<Failure>,
-    /// What each request for a sheet came to, by the file that asks and the URL.
-    loads: HashMap<(String, String), Result<Arc<Text>, LoadError>>,
+    loads: Arc<Loads>,
     rules: Arc<Vec<StyleRule>>,
     index: Arc<OnceLock<index::RuleIndex>>,
     environment: Environment,
@@ -189,7 +191,7 @@ impl Page {
             (Arc::new(rules), registrations)
         });
         let mut page = Page {
-            loads,
+            loads: Arc::new(loads),
             container_sizes: containers::given_sizes(&environment.container_sizes),
             document,
             sheets,
@@ -287,16 +289,44 @@ impl Page {
         &self.environment
     }
 
-    /// The states that elements are pretended to be in.
+    /// The states that elements are in.
     pub fn states(&self) -> &States {
         &self.states
     }
 
-    /// Pretends that an element is in a state, and whatever that implies of the elements around it:
-    /// who hovers an element hovers those around it, and a focus is within them.
-    pub fn pretend(&mut self, element: ElementId, state: State) {
-        self.forget_matches();
-        self.states.pretend(element, state);
+    /// The same page with elements in states, besides those that they are in already. A state implies others: a
+    /// hovered element's ancestors are hovered, and a focused one's ancestors have `:focus-within`.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let html = "<style>a:hover { color: navy }</style><a href=/>Boats</a>";
+    /// let page = Page::new(Text::new("a.html", html));
+    /// let link = page.ask().find_one(&"a".into())?;
+    /// let hovered = page.with_states([(link.element, ":hover".parse()?)]);
+    /// let why = hovered.ask().why(&link, &"color".parse()?);
+    /// assert_eq!(why.contests[0].value.computed, "rgb(0, 0, 128)");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn with_states(&self, states: impl IntoIterator<Item = (ElementId, State)>) -> Page {
+        let mut all = self.states.clone();
+        for (element, state) in states {
+            self.add_state(&mut all, element, state);
+        }
+        self.in_states(all)
+    }
+
+    /// The same page with every element in a state.
+    #[must_use]
+    pub(crate) fn with_state_everywhere(&self, state: State) -> Page {
+        let mut all = self.states.clone();
+        all.everywhere(state);
+        self.in_states(all)
+    }
+
+    fn add_state(&self, all: &mut States, element: ElementId, state: State) {
+        all.add(element, state);
         let State::Action(action) = state else { return };
         let implied: &[Action] = match action {
             Action::Hover | Action::Active | Action::FocusWithin | Action::TargetWithin => {
@@ -307,29 +337,37 @@ impl Page {
             _ => &[],
         };
         if action == Action::FocusVisible {
-            self.states.pretend(element, State::Action(Action::Focus));
+            all.add(element, State::Action(Action::Focus));
         }
-        let above: Vec<ElementId> = self.document.ancestors_and_self(element).collect();
-        for (at, action) in above
-            .iter()
-            .flat_map(|at| implied.iter().map(move |a| (at, a)))
-        {
-            self.states.pretend(*at, State::Action(*action));
+        for above in self.document.ancestors_and_self(element) {
+            for action in implied {
+                all.add(above, State::Action(*action));
+            }
         }
     }
 
-    /// Pretends that every element is in a state.
-    pub(crate) fn pretend_everywhere(&mut self, state: State) {
-        self.forget_matches();
-        self.states.pretend_everywhere(state);
-    }
-
-    fn forget_matches(&mut self) {
-        self.matches = Arc::default();
-        self.groups = Arc::default();
-        self.styles = Arc::default();
-        self.declarations = Arc::default();
-        self.before = None;
+    /// The page in other states: which rules match is worked out anew.
+    fn in_states(&self, states: States) -> Page {
+        Page {
+            document: self.document.clone(),
+            sheets: self.sheets.clone(),
+            failures: self.failures.clone(),
+            loads: self.loads.clone(),
+            rules: self.rules.clone(),
+            index: self.index.clone(),
+            environment: self.environment.clone(),
+            states,
+            registrations: self.registrations.clone(),
+            container_sizes: self.container_sizes.clone(),
+            readings: self.readings.clone(),
+            names: self.names.clone(),
+            bearings: self.bearings.clone(),
+            matches: Arc::default(),
+            groups: Arc::default(),
+            styles: Arc::default(),
+            declarations: Arc::default(),
+            before: None,
+        }
     }
 
     /// Matches every rule against every element at once, in parallel. Whoever asks about most elements of a page

@@ -1,17 +1,30 @@
 //! The states that elements are assumed to be in for a question: `:hover`, `:focus`, `:open` and their like.
 
+use serde::{Deserialize, Serialize};
+
 use super::find::{ElementQuery, FindError, elements};
 use crate::markup::ElementId;
 use crate::page::Page;
 use crate::selector::State;
 
-/// The states that elements of the asked page are pretended to be in.
+/// The states that elements of the asked page are assumed to be in.
 #[derive(Clone, Debug, Default)]
 pub struct ElementStates {
     /// Those of the elements that are asked about.
     pub asked: Vec<State>,
     /// Those of other elements.
     pub others: Vec<InState>,
+}
+
+/// A state that a selector asks for, and that the page is not in.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+pub struct StateNeeded {
+    /// The elements that need it, as a selector; none for the element that is asked about.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub of: Option<String>,
+    /// The state, with its colon: `:hover`.
+    pub state: String,
 }
 
 /// Elements in a state.
@@ -24,26 +37,35 @@ pub struct InState {
 }
 
 impl ElementStates {
-    /// Puts the other elements of a page into their states.
-    ///
-    /// # Errors
-    /// Where what names them can't be read.
-    pub fn of_others(&self, page: &mut Page) -> Result<(), FindError> {
-        for other in &self.others {
-            for element in elements(page, &other.elements)? {
-                page.pretend(element, other.state);
-            }
-        }
-        Ok(())
+    /// Whether no state is assumed.
+    pub fn is_empty(&self) -> bool {
+        self.asked.is_empty() && self.others.is_empty()
     }
 
-    /// Puts the asked elements of a page into their states.
-    pub fn of_asked(&self, page: &mut Page, asked: &[ElementId]) {
-        for (element, state) in asked
-            .iter()
-            .flat_map(|id| self.asked.iter().map(move |s| (id, s)))
-        {
-            page.pretend(*element, *state);
+    /// The page with the asked elements and the others in their states; none where no state is assumed.
+    ///
+    /// # Errors
+    /// Where what names the others can't be read.
+    pub fn on(&self, page: &Page, asked: &[ElementId]) -> Result<Option<Page>, FindError> {
+        let mut all = Vec::new();
+        for other in &self.others {
+            let found = elements(page, &other.elements)?;
+            all.extend(found.into_iter().map(|element| (element, other.state)));
         }
+        for state in &self.asked {
+            all.extend(asked.iter().map(|element| (*element, *state)));
+        }
+        Ok((!all.is_empty()).then(|| page.with_states(all)))
+    }
+
+    /// The same, where what can't be named any more is left out: an edit may have removed it.
+    pub fn on_what_is_left(&self, page: &Page, asked: &[ElementId]) -> Option<Page> {
+        self.on(page, asked).unwrap_or_else(|_| {
+            let own = ElementStates {
+                asked: self.asked.clone(),
+                others: Vec::new(),
+            };
+            own.on(page, asked).ok().flatten()
+        })
     }
 }

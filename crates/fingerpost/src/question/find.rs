@@ -20,6 +20,7 @@ use serde::Serialize;
 use thiserror::Error;
 
 use super::ElementSummary;
+use super::element_states::StateNeeded;
 use crate::markup::{Document, ElementId};
 use crate::page::{Page, Target};
 use crate::selector::{
@@ -232,7 +233,7 @@ pub enum FindError {
     },
     /// The place is in another file than the page.
     #[error(
-        "{file} is not the page that was asked about, {page}. Expected an element of that page; an edit names a rule with `--in`, and takes - for the element then"
+        "{file} is not the page that was asked about, {page}; expected an element of that page"
     )]
     OtherFile {
         /// The file given.
@@ -259,6 +260,8 @@ pub enum FindError {
         page: String,
         /// What nearly matches.
         nearest: Option<String>,
+        /// What it is without the state that it is not in, and that state.
+        state: Option<(String, StateNeeded)>,
     },
     /// Several elements match where one is needed.
     #[error("{}", several(.what, .page, .elements, *.more))]
@@ -272,6 +275,19 @@ pub enum FindError {
         /// How many there are besides.
         more: usize,
     },
+}
+
+impl FindError {
+    /// The kind of error, in a word that stays the same.
+    pub fn code(&self) -> &'static str {
+        match self {
+            FindError::Selector { .. } => "invalid-selector",
+            FindError::OtherFile { .. } => "other-file",
+            FindError::NoSuchLine { .. } => "no-such-line",
+            FindError::NotFound { .. } => "not-found",
+            FindError::Several { .. } => "several-elements",
+        }
+    }
 }
 
 fn several(what: &str, page: &str, elements: &[ElementSummary], more: usize) -> String {
@@ -323,7 +339,7 @@ pub(crate) fn find(page: &Page, what: &ElementQuery) -> Result<FindAnswer, FindE
     Ok(FindAnswer {
         page: document.text().name().to_owned(),
         elements,
-        nearest,
+        nearest: nearest.map(|near| near.sentence),
     })
 }
 
@@ -391,14 +407,15 @@ fn distinct(targets: Vec<Target>) -> Vec<ElementId> {
 /// # Errors
 /// Where it names none (with the nearest that it nearly names) or several (with their places).
 pub(crate) fn find_one(page: &Page, what: &ElementQuery) -> Result<Target, FindError> {
-    let (mut found, nearest) = targets(page, what)?;
+    let (mut found, near) = targets(page, what)?;
     let shown = what.in_words();
     let name = page.document().text().name().to_owned();
     match found.len() {
         0 => Err(FindError::NotFound {
             what: shown,
             page: name,
-            nearest,
+            nearest: near.as_ref().map(|near| near.sentence.clone()),
+            state: near.and_then(|near| near.state),
         }),
         1 => Ok(found.remove(0)),
         count => Err(FindError::Several {
@@ -414,14 +431,16 @@ pub(crate) fn find_one(page: &Page, what: &ElementQuery) -> Result<Target, FindE
     }
 }
 
-fn targets(page: &Page, what: &ElementQuery) -> Result<(Vec<Target>, Option<String>), FindError> {
+fn targets(page: &Page, what: &ElementQuery) -> Result<(Vec<Target>, Option<Near>), FindError> {
     let document = page.document();
     Ok(match what {
         ElementQuery::Selector(text) => {
             let list = SelectorList::parse(text).map_err(|e| selector_error(text, &e))?;
             let found = by_selector(page, &list);
             let nearest = if found.is_empty() {
-                not_yet(&list).or_else(|| nearest_selector(page, text, &list))
+                not_yet(&list)
+                    .map(Near::saying)
+                    .or_else(|| nearest_selector(page, text, &list))
             } else {
                 None
             };
@@ -430,7 +449,7 @@ fn targets(page: &Page, what: &ElementQuery) -> Result<(Vec<Target>, Option<Stri
         ElementQuery::Text(wanted) => {
             let found = by_text(page, wanted);
             let nearest = if found.is_empty() {
-                nearest_text(page, wanted)
+                nearest_text(page, wanted).map(Near::saying)
             } else {
                 None
             };
@@ -457,7 +476,10 @@ fn targets(page: &Page, what: &ElementQuery) -> Result<(Vec<Target>, Option<Stri
             let count = document.elements().len();
             (
                 found.map(|id| Target::from(*id)).into_iter().collect(),
-                Some(format!("The page has elements 0 to {}.", count - 1)),
+                Some(Near::saying(format!(
+                    "The page has elements 0 to {}.",
+                    count - 1
+                ))),
             )
         }
     })
@@ -685,10 +707,27 @@ fn by_place(page: &Page, place: &PlaceQuery) -> Result<Vec<Target>, FindError> {
         .collect())
 }
 
+/// What nearly matches.
+#[derive(Default)]
+struct Near {
+    sentence: String,
+    /// The selector without the state that its element is not in, and that state.
+    state: Option<(String, StateNeeded)>,
+}
+
+impl Near {
+    fn saying(sentence: String) -> Near {
+        Near {
+            sentence,
+            state: None,
+        }
+    }
+}
+
 /// What nearly matches: the selector with one part left out, and the name that part may mean.
-fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<String> {
+fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<Near> {
     let matcher = Matcher::new(page.document(), page.states());
-    let mut best: Option<(usize, String)> = None;
+    let mut best: Option<(usize, Near)> = None;
     for selector in &list.selectors {
         for (at, (_, compound)) in selector.compounds.iter().enumerate() {
             for (part, (simple, span)) in compound.simples.iter().enumerate() {
@@ -702,12 +741,18 @@ fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<Stri
                 }
                 let written = &text[*span];
                 let subject = at + 1 == selector.compounds.len();
+                let mut state = None;
                 let meant = match meant(page, simple) {
                     Some(name) => format!(" Do you mean '{name}'?"),
                     None if subject && State::named(written).is_some() => {
                         let (start, end) = (span.start().into(), span.end().into());
                         let bare = format!("{}{}", &text[..start], &text[end..]);
-                        format!(" To ask about it in that state: '{bare}' --as {written}")
+                        let needed = StateNeeded {
+                            of: None,
+                            state: written.to_owned(),
+                        };
+                        state = Some((bare, needed));
+                        String::new()
                     }
                     None => String::new(),
                 };
@@ -718,12 +763,12 @@ fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<Stri
                 );
                 let better = best.as_ref().is_none_or(|(c, _)| count < *c);
                 if better {
-                    best = Some((count, sentence));
+                    best = Some((count, Near { sentence, state }));
                 }
             }
         }
     }
-    best.map(|(_, sentence)| sentence)
+    best.map(|(_, near)| near)
 }
 
 fn count(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> usize {

@@ -5,7 +5,7 @@
 //! use fingerpost::question::whynot::Asked;
 //!
 //! # let folder = tempfile::tempdir()?;
-//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
 //! # std::fs::write(folder.path().join("a.css"), "p { color: teal } .today p { color: navy }")?;
 //! # for page in ["a.html", "b.html"] {
 //! #     let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";

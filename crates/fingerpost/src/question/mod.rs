@@ -50,7 +50,7 @@ pub(crate) use meaning::{Meaning, Utilities};
 use serde::Serialize;
 
 /// The version of the JSON answers. It rises when a field changes its meaning or goes away.
-pub const ANSWER_VERSION: u32 = 1;
+pub const ANSWER_VERSION: u32 = 2;
 
 /// An answer as JSON: the format's version, the command's name, and the answer's own fields.
 #[derive(Debug, Serialize)]

@@ -13,35 +13,35 @@ use super::{
 };
 use crate::markup::{Document, Element, ElementId, Namespace, NodeId, NodeKind};
 
-/// The states that elements are pretended to be in, such as hovered.
+/// The states that elements are assumed to be in, such as hovered.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct States {
     element_states: Vec<(ElementId, State)>,
-    /// What every element is pretended to be in.
+    /// What every element is assumed to be in.
     everywhere: Vec<State>,
 }
 
 impl States {
-    /// Pretends that an element is in a state.
-    pub fn pretend(&mut self, element: ElementId, state: State) {
+    /// Puts an element into a state.
+    pub fn add(&mut self, element: ElementId, state: State) {
         if !self.has(element, state) {
             self.element_states.push((element, state));
         }
     }
 
-    /// Pretends that every element is in a state.
-    pub fn pretend_everywhere(&mut self, state: State) {
+    /// Puts every element into a state.
+    pub fn everywhere(&mut self, state: State) {
         if !self.everywhere.contains(&state) {
             self.everywhere.push(state);
         }
     }
 
-    /// Whether nothing is pretended.
+    /// Whether no state is assumed.
     pub fn is_empty(&self) -> bool {
         self.element_states.is_empty() && self.everywhere.is_empty()
     }
 
-    /// Whether it is pretended to be.
+    /// Whether it is assumed to be.
     pub fn has(&self, element: ElementId, state: State) -> bool {
         self.everywhere.contains(&state) || self.element_states.contains(&(element, state))
     }
@@ -50,7 +50,7 @@ impl States {
         self.has(element, State::Action(action))
     }
 
-    /// Whether something is pretended that rules a state of the markup out.
+    /// Whether a state is assumed that rules a state of the markup out.
     fn contradicts(&self, element: ElementId, state: FormState) -> bool {
         use FormState::{
             Disabled, Enabled, InRange, Invalid, Optional, OutOfRange, ReadOnly, ReadWrite,

@@ -10,19 +10,20 @@ use crate::text::{SitePath, SitePathError};
 pub const CONFIG_FILE: &str = "fingerpost.toml";
 
 /// The version of the configuration file.
-pub const CONFIG_VERSION: u32 = 1;
+pub const CONFIG_VERSION: u32 = 2;
 
 /// What `fingerpost.toml` says.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Config {
-    /// The version of the file's format: 1, which it also is where the file does not say.
+    /// The version of the file's format: 2, which it also is where the file does not say.
     #[serde(default = "this_version")]
     pub fingerpost: u32,
     /// What the site is called, for headings.
     pub name: Option<String>,
     /// The override sheet: the one that is loaded last and keeps one's own changes together.
-    pub custom: Option<SitePath>,
+    #[serde(rename = "override-sheet")]
+    pub overrides: Option<SitePath>,
     /// Which folder serves which path.
     #[serde(default)]
     pub mount: Vec<Mount>,

@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use thiserror::Error;
 
 use super::StoreError;
+use crate::advice::{Action, Advice, of_conflict};
 use crate::draft::{Conflict, DraftError, numbered};
 use crate::text::{EncodingError, SitePathError, brief_diff};
 
@@ -72,7 +73,7 @@ pub enum SiteError {
         bytes: u64,
     },
     /// There is no site.
-    #[error("{}: there is no site here: no fingerpost.toml in this folder or above, and nothing was tried here. {}", .folder.display(), sites_below(.below))]
+    #[error("{}: no site here: this folder and those above have no fingerpost.toml, and no draft{}", .folder.display(), sites_below(.below))]
     NoSite {
         /// The folder.
         folder: PathBuf,
@@ -124,31 +125,31 @@ pub enum SiteError {
         source: DraftError,
     },
     /// Edits of the draft have lost their place.
-    #[error("nothing was saved: {} of the draft has no place now, for what it changes is not there; `fingerpost draft` says why. Drop it, aim it elsewhere, or switch on what it was made over", numbered(.ids))]
+    #[error("nothing was saved: {} of the draft does not apply: what it changes is not there. Discard it, retarget it, or switch on the change that it was made over", numbered(.ids))]
     NotApplied {
         /// Their numbers.
         ids: Vec<u32>,
     },
     /// The draft has no edit of that number that is on.
-    #[error("the draft has no change {id} that is on; `fingerpost draft` lists them")]
+    #[error("the draft has no change {id} that is on")]
     NoSuchEdit {
         /// The number given.
         id: u32,
     },
     /// Another program is at work on the draft.
-    #[error("{}: another program is changing this site's draft; try again when it is done", .path.display())]
+    #[error("{}: another program is changing this site's draft; try again in a moment", .path.display())]
     Locked {
         /// The lock's file.
         path: PathBuf,
     },
     /// The draft is not what was read.
-    #[error("{}: another program changed the draft meanwhile; nothing was done. Ask again", .path.display())]
+    #[error("{}: another program changed the draft meanwhile; nothing was done. Try again", .path.display())]
     Overtaken {
         /// The draft file.
         path: PathBuf,
     },
     /// A save was cut off, and can't be finished.
-    #[error("a save was cut off and can't be finished: {}: {why}. To leave every file as it is now and forget that save: fingerpost mend --leave", .path.display())]
+    #[error("a save was interrupted and can't be finished: {}: {why}", .path.display())]
     Interrupted {
         /// The file.
         path: PathBuf,
@@ -156,7 +157,7 @@ pub enum SiteError {
         why: &'static str,
     },
     /// A save failed when some files were written, and they could not be put back.
-    #[error("{first} But {} was written already, and can't be put back: {second}. The next command tries again; to leave every file as it is now: fingerpost mend --leave", .written.join(" and "))]
+    #[error("{first} But {} was written already and can't be restored: {second}. The next command tries again", .written.join(" and "))]
     HalfSaved {
         /// The files that were written.
         written: Vec<String>,
@@ -167,17 +168,17 @@ pub enum SiteError {
     },
     /// The sources were written, but not what is kept about them.
     #[error(
-        "the sources were written, but not that they are saved: {source}. The next command finishes that"
+        "the sources were written, but recording the save failed: {source}. The next command finishes it"
     )]
     Unlisted {
         /// What stopped it.
         source: Box<SiteError>,
     },
     /// There is no save to take back.
-    #[error("there is no save to take back")]
+    #[error("there is no save to undo")]
     NothingSaved,
     /// An edit can't be saved, for the same text was changed on disk.
-    #[error("nothing was saved: change {id} has no place: {}. {}\n{}", .conflict.why, ways_out(*.id), both_sides(&.conflict.draft, &.conflict.disk))]
+    #[error("nothing was saved: change {id} conflicts: {}\n{}", .conflict.why, both_sides(&.conflict.draft, &.conflict.disk))]
     Conflict {
         /// Its number.
         id: u32,
@@ -185,7 +186,7 @@ pub enum SiteError {
         conflict: Box<Conflict>,
     },
     /// A file has changed since it was saved, in the same text.
-    #[error("nothing was written: {file} has changed since it was saved, in the same text. Change it by hand, or put the saved text back and try again\n{}", both_sides(.save, .since))]
+    #[error("nothing was written: {file} was changed since it was saved, in the same text. Change it by hand, or restore the saved text and try again\n{}", both_sides(.save, .since))]
     ChangedSince {
         /// The file.
         file: String,
@@ -207,14 +208,6 @@ pub enum SiteError {
     Store(#[from] StoreError),
 }
 
-/// What can be done with an edit that is set aside.
-pub fn ways_out(id: u32) -> String {
-    format!(
-        "To make it again on what is there now: fingerpost draft retarget {id}. To throw it away: \
-         fingerpost draft discard {id}"
-    )
-}
-
 fn such_as(page: Option<&Path>) -> String {
     match page {
         Some(page) => format!(" in it, such as {}", page.display()),
@@ -222,15 +215,12 @@ fn such_as(page: Option<&Path>) -> String {
     }
 }
 
-/// Where a site could be meant that is not here.
+/// The sites that could be meant.
 fn sites_below(below: &[String]) -> String {
     match below {
-        [] => "Go to the folder of a site, or name it with --site".to_owned(),
-        [one] => format!("There is one in {one}: go there, or add --site {one}"),
-        several => format!(
-            "There are sites in {}: go to one, or name it with --site",
-            several.join(", ")
-        ),
+        [] => String::new(),
+        [one] => format!(". There is a site in {one}"),
+        several => format!(". There are sites in {}", several.join(", ")),
     }
 }
 
@@ -241,4 +231,91 @@ fn both_sides(one: &str, other: &str) -> String {
         diff => format!("{head}:\n{}", brief_diff(diff)),
     };
     format!("{}{}", part("It changes", one), part("On disk", other))
+}
+
+impl SiteError {
+    /// The kind of error, in a word that stays the same.
+    pub fn code(&self) -> &'static str {
+        match self {
+            SiteError::NoSuchPage { .. } => "no-such-page",
+            SiteError::Folder { .. } => "folder",
+            SiteError::NotAPage { .. } => "not-a-page",
+            SiteError::Unreadable { .. } => "unreadable",
+            SiteError::BadName(..) => "bad-name",
+            SiteError::Outside { .. } => "outside",
+            SiteError::NotAFile { .. } => "not-a-file",
+            SiteError::TooLarge { .. } => "too-large",
+            SiteError::NoSite { .. } => "no-site",
+            SiteError::SameFile { .. } => "same-file",
+            SiteError::Unfetchable { .. } => "unfetchable",
+            SiteError::NotText { .. } => "not-text",
+            SiteError::Config { .. } => "config",
+            SiteError::Draft { .. } => "draft",
+            SiteError::NotApplied { .. } => "not-applied",
+            SiteError::NoSuchEdit { .. } => "no-such-edit",
+            SiteError::Locked { .. } => "locked",
+            SiteError::Overtaken { .. } => "overtaken",
+            SiteError::Interrupted { .. } => "interrupted",
+            SiteError::HalfSaved { .. } => "half-saved",
+            SiteError::Unlisted { .. } => "unlisted",
+            SiteError::NothingSaved => "nothing-saved",
+            SiteError::Conflict { .. } => "conflict",
+            SiteError::ChangedSince { .. } => "changed-since",
+            SiteError::State { .. } => "state",
+            SiteError::Store(..) => "store",
+        }
+    }
+
+    /// What a person could do.
+    pub fn advice(&self) -> Vec<Advice> {
+        let leave = || {
+            Advice::new(
+                "leave",
+                "leave every file as it is now and forget that save",
+                Action::Recover { leave: true },
+            )
+        };
+        match self {
+            SiteError::Draft { source, .. } => source.advice(),
+            SiteError::Conflict { id, .. } => of_conflict(*id),
+            SiteError::NotApplied { ids } => {
+                let each = ids.iter().map(|id| {
+                    Advice::new(
+                        "discard",
+                        format!("discard change {id}"),
+                        Action::Discard { change: Some(*id) },
+                    )
+                });
+                each.collect()
+            }
+            SiteError::NoSuchEdit { .. } => vec![Advice::new(
+                "show-draft",
+                "list the changes of the draft",
+                Action::ShowDraft,
+            )],
+            SiteError::Interrupted { .. }
+            | SiteError::HalfSaved { .. }
+            | SiteError::State { .. } => {
+                vec![leave()]
+            }
+            SiteError::NoSite { below, .. } => {
+                let each = below.iter().map(|folder| {
+                    Advice::new(
+                        "use-site",
+                        format!("work in {folder}"),
+                        Action::UseSite {
+                            folder: folder.clone(),
+                        },
+                    )
+                });
+                let configure =
+                    Advice::new("configure", "write a configuration here", Action::Configure);
+                match below.is_empty() {
+                    true => vec![configure],
+                    false => each.collect(),
+                }
+            }
+            _ => Vec::new(),
+        }
+    }
 }

@@ -11,8 +11,9 @@ use std::sync::{Arc, Mutex};
 use tempfile::TempDir;
 
 use super::{Selection, Site, SiteError};
-use crate::edit::{Change, Intent};
+use crate::edit::Change;
 use crate::environment::Environment;
+use crate::session::{ChangeError, Scope, Session};
 use crate::text::Patch;
 
 thread_local! {
@@ -70,7 +71,7 @@ const PAGE: &str = "<!doctype html>\n<link rel=stylesheet href=a.css>\n\
 /// A site of a page and two sheets.
 fn site() -> TempDir {
     let folder = TempDir::new().unwrap();
-    fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n").unwrap();
+    fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n").unwrap();
     fs::write(folder.path().join("p.html"), PAGE).unwrap();
     fs::write(folder.path().join("a.css"), ".x { color: red; }\n").unwrap();
     fs::write(folder.path().join("b.css"), ".x { top: 0; }\n").unwrap();
@@ -89,12 +90,18 @@ fn sources(root: &Path) -> BTreeMap<String, String> {
         .collect()
 }
 
-fn try_one(site: &mut Site, element: &str, change: Change) -> Result<u32, SiteError> {
-    let page = site.page("p.html", Environment::default())?;
-    let edit = site
-        .make(&page, &Intent::new("p.html", element, change))
-        .unwrap();
-    site.try_edit(edit)
+/// What a disk that fails stops: an error of the site.
+fn of_site<T>(done: Result<T, ChangeError>) -> Result<(), SiteError> {
+    match done {
+        Ok(_) => Ok(()),
+        Err(ChangeError::Site(error)) => Err(error),
+        Err(other) => panic!("{other}"),
+    }
+}
+
+fn try_one(site: &mut Site, element: &str, change: Change) -> Result<(), SiteError> {
+    let mut session = site.session()?.with_effects(Scope::Nothing);
+    of_site(session.edit("p.html", element, change))
 }
 
 /// Tries changes of three files.
@@ -112,16 +119,16 @@ fn try_three(root: &Path) -> Result<(), SiteError> {
 }
 
 fn save(root: &Path) -> Result<(), SiteError> {
-    Site::of_folder(root)?.save(&Selection::All).map(drop)
+    of_site(Site::of_folder(root)?.session()?.save_all())
 }
 
 fn save_one(root: &Path) -> Result<(), SiteError> {
     let which = Selection::Edits([2].into());
-    Site::of_folder(root)?.save(&which).map(drop)
+    of_site(Site::of_folder(root)?.session()?.save(&which))
 }
 
 fn unsave(root: &Path) -> Result<(), SiteError> {
-    Site::of_folder(root)?.unsave().map(drop)
+    of_site(Site::of_folder(root)?.session()?.unsave())
 }
 
 /// A command, and what leads to the site that it is run in.
@@ -163,7 +170,7 @@ const CASES: &[Case] = &[
     Case {
         name: "drop",
         before: &[try_three],
-        run: |root| Site::of_folder(root)?.drop_draft().map(drop),
+        run: |root| of_site(Site::of_folder(root)?.session()?.discard(None)),
     },
     Case {
         name: "merge",
@@ -174,7 +181,7 @@ const CASES: &[Case] = &[
             if !text.contains("more") {
                 fs::write(sheet, format!("{text}.more {{ top: 0 }}\n")).unwrap();
             }
-            Site::of_folder(root)?.merge().map(drop)
+            of_site(Site::of_folder(root)?.session()?.carry_over())
         },
     },
     Case {
@@ -340,8 +347,8 @@ fn what_was_prepared_is_compared_before_it_takes_a_place() {
             assert!(!now[name].is_empty(), "{first}: {name} was {}", old[name]);
         }
         if let Some(error) = site.interrupted() {
-            assert!(error.to_string().contains("mend --leave"), "{error}");
-            Site::mend(folder.path(), true).unwrap();
+            assert!(!error.advice().is_empty(), "{error}");
+            Session::recover(folder.path(), true).unwrap();
             let mended = Site::of_folder(folder.path()).unwrap();
             assert!(mended.interrupted().is_none());
             let left = sources(folder.path());

@@ -180,10 +180,7 @@ impl Journal {
         };
         let bad = |message: String| SiteError::State {
             path: keep::shown(root, JOURNAL_FILE),
-            message: format!(
-                "{message}. The file says how to finish a save that was cut off; to remove it and leave \
-                 every source as it is: fingerpost mend --leave"
-            ),
+            message: format!("{message}. The file says how to finish an interrupted save"),
         };
         keep::check_version(&json, JOURNAL_VERSION).map_err(bad)?;
         let journal: Journal =

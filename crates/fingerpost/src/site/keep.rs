@@ -187,10 +187,7 @@ impl Saves {
         };
         let bad = |message: String| SiteError::State {
             path: shown(root, SAVES_FILE),
-            message: format!(
-                "{message}. To remove it, after which the saves so far can't be taken back: fingerpost \
-                 mend --leave"
-            ),
+            message: format!("{message}. Without it, the saves so far can't be undone"),
         };
         check_version(&json, SAVES_VERSION).map_err(bad)?;
         serde_json::from_str(&json).map_err(|error| bad(error.to_string()))
@@ -213,7 +210,7 @@ impl Site {
     ///
     /// # Errors
     /// Where the draft file can't be removed.
-    pub fn drop_draft_of(folder: &Path) -> Result<(), SiteError> {
+    pub(crate) fn discard_unread_draft(folder: &Path) -> Result<(), SiteError> {
         let root = super::place::of_folder(folder)?;
         let _lock = super::Lock::take(&root)?;
         remove_draft(&root)
@@ -225,7 +222,7 @@ impl Site {
     ///
     /// # Errors
     /// Where the save can't be finished, or a file of the program's own can't be removed.
-    pub fn mend(folder: &Path, leave: bool) -> Result<bool, SiteError> {
+    pub(crate) fn recover(folder: &Path, leave: bool) -> Result<bool, SiteError> {
         let root = super::place::of_folder(folder)?;
         let mut found = state::has(&root, JOURNAL_FILE)?;
         match leave {

@@ -7,18 +7,16 @@
 //!
 //! ```
 //! use fingerpost::prelude::*;
-//! use fingerpost::site::Selection;
 //!
 //! let folder = tempfile::tempdir()?;
-//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
 //! std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
 //! let mut site = Site::of_folder(folder.path())?;
-//! let page = site.page("a.html", Environment::default())?;
 //!
-//! let edit = site.make(&page, &Intent::new("a.html", "p", Change::set("color", "navy")))?;
-//! site.try_edit(edit)?;
-//! assert_eq!(site.changes()?.len(), 1);
-//! site.save(&Selection::All)?;
+//! let mut session = site.session()?;
+//! session.edit("a.html", "p", Change::set("color", "navy"))?;
+//! assert_eq!(session.site().changes()?.len(), 1);
+//! session.save_all()?;
 //! let saved = std::fs::read_to_string(folder.path().join("a.html"))?;
 //! assert_eq!(saved, "<style>p { color: navy }</style><p>Boats");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -28,6 +26,7 @@
 #![cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 
 mod asked;
+mod changing;
 mod config;
 mod error;
 #[cfg(test)]
@@ -35,15 +34,16 @@ mod faults;
 mod journal;
 mod keep;
 mod lock;
+mod making;
 mod maps;
 mod open;
 mod place;
+mod recent;
 mod root;
 mod saving;
 mod served;
 mod state;
 mod store;
-mod trying;
 mod view;
 
 use std::collections::HashMap;
@@ -60,14 +60,16 @@ use crate::sheet::Sheet;
 use crate::text::{DecodeHint, SitePath, Text};
 use config::read_config;
 use lock::Lock;
+pub(crate) use recent::LastChange;
+use recent::RecentPages;
 use root::Root;
 
 pub use crate::text::is_url;
 pub use asked::AskedBefore;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
-pub use error::{SiteError, ways_out};
+pub use error::SiteError;
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
-pub use saving::{ChangedFile, SaveOutcome, Selection, Unsaved};
+pub use saving::{ChangedFile, Selection};
 pub use served::{Fetch, FetchFunction, Fetched};
 pub use store::StoreError;
 pub use view::View;
@@ -115,9 +117,9 @@ pub struct Site {
     /// Why a save that was cut off can't be finished. Questions are answered all the same.
     interrupted: Option<SiteError>,
     /// The draft over the files as they are on disk now.
-    draft: Draft,
+    draft: Arc<Draft>,
     /// The draft as its file has it.
-    kept: Draft,
+    kept: Arc<Draft>,
     /// The files that changed on disk since the draft was made.
     carried: Vec<String>,
     user_sheet: Option<Arc<Text>>,
@@ -129,6 +131,10 @@ pub struct Site {
     texts: Mutex<HashMap<String, Arc<Text>>>,
     /// The files of the draft as it leaves them.
     drafted: Mutex<Option<Arc<Drafted>>>,
+    /// The pages that were read last.
+    pages: RecentPages,
+    /// The last change, while nothing else has happened to the draft.
+    pub(crate) last: Option<LastChange>,
 }
 
 impl Site {
@@ -185,14 +191,16 @@ impl Site {
             root,
             guessed: false,
             interrupted: None,
-            draft: Draft::default(),
-            kept: Draft::default(),
+            draft: Arc::default(),
+            kept: Arc::default(),
             carried: Vec::new(),
             user_sheet: None,
             fetch: None,
             lock: None,
             texts: Mutex::default(),
             drafted: Mutex::default(),
+            pages: RecentPages::default(),
+            last: None,
         };
         site.reload()?;
         Ok(site)
@@ -205,12 +213,12 @@ impl Site {
             self.interrupted = journal::finish(&self.root).err();
             self.forget();
             let json = keep::draft_json(&self.root);
-            let read = keep::read_draft(&self.root).and_then(|draft| self.rebase(draft));
+            let read = keep::read_draft(&self.root).and_then(|draft| self.rebase(Arc::new(draft)));
             let read = match read {
                 // The folder is not the program's own: asking goes on without it.
                 Err(error @ SiteError::State { .. }) => {
                     self.interrupted.get_or_insert(error);
-                    self.rebase(Draft::default())
+                    self.rebase(Arc::default())
                 }
                 read => read,
             };
@@ -255,7 +263,12 @@ impl Site {
         &self.draft
     }
 
-    /// Adds a reader's own sheet, of the user origin, to every page. It may lie anywhere.
+    /// The draft, to be kept or changed apart.
+    pub(crate) fn shared_draft(&self) -> Arc<Draft> {
+        self.draft.clone()
+    }
+
+    /// Adds a user style sheet, of the user origin, to every page. It may lie anywhere.
     ///
     /// # Errors
     /// Where it can't be read.
@@ -381,7 +394,7 @@ impl Site {
     }
 
     /// The files of the draft as they are on disk.
-    fn bases(&self) -> Result<Bases, SiteError> {
+    pub(crate) fn bases(&self) -> Result<Bases, SiteError> {
         let files = self.draft.files();
         let texts = files.map(|file| Ok((file.to_owned(), self.base_text(file, self.hint(file))?)));
         texts.collect()
@@ -406,10 +419,11 @@ impl Site {
     }
 
     fn forget_drafted(&self) {
+        self.pages.outdate();
         *self.drafted.lock().unwrap_or_else(PoisonError::into_inner) = None;
     }
 
-    fn draft_error(&self, source: DraftError) -> SiteError {
+    pub(crate) fn draft_error(&self, source: DraftError) -> SiteError {
         SiteError::Draft {
             path: self.root.path().join(DRAFT_FILE),
             source,

@@ -1,60 +1,20 @@
 //! A site that stays open while other programs work on it: for servers, which answer many questions and
 //! make an edit now and then.
 //!
-//! The command opens a site for each question. A server keeps one: it holds the lock on the draft only
-//! while it edits ([`Site::lock_draft`], [`Site::release_draft`]), and reads up what others changed
-//! ([`Site::refresh`]).
+//! The command opens a site for each question. A server keeps one, opens a session for each change, and reads what
+//! others changed with [`Site::refresh`].
 
 use std::sync::Arc;
 
 use url::Url;
 
-use super::keep;
-use super::lock::Lock;
 use super::served::{Fetched, NOWHERE};
 use super::{Site, SiteError};
-use crate::draft::Draft;
 use crate::environment::Environment;
 use crate::page::{Page, Request};
 use crate::text::{SitePath, Text, is_url};
 
 impl Site {
-    /// Takes the lock on the draft as [`Site::lock_draft`] does, but reads nothing again where the draft is
-    /// as it was read: whoever watches the files hears of their changes anyway, and a save looks at them.
-    ///
-    /// # Errors
-    /// As [`Site::lock_draft`].
-    pub fn take_draft(&mut self) -> Result<(), SiteError> {
-        if self.lock.is_none() && self.interrupted.is_none() {
-            let lock = Lock::take(&self.root)?;
-            if keep::read_draft(&self.root)? == self.kept {
-                self.lock = Some(lock);
-                return Ok(());
-            }
-        }
-        self.lock_draft()
-    }
-
-    /// Gives the lock on the draft back, so that other programs may change it.
-    pub fn release_draft(&mut self) {
-        self.lock = None;
-    }
-
-    /// Makes another state of the draft the one that counts, and writes it down.
-    ///
-    /// # Errors
-    /// Where the draft file can't be written; the draft is then as it was.
-    pub fn restore_draft(&mut self, draft: Draft) -> Result<(), SiteError> {
-        self.change_draft(|own| *own = draft)
-    }
-
-    /// Takes another state of the draft for what it is, without writing it down: until the next change of
-    /// the draft, or the next [`Site::refresh`].
-    pub fn pretend_draft(&mut self, draft: Draft) {
-        self.draft = draft;
-        self.forget_drafted();
-    }
-
     /// Reads the configuration, the draft and the files again. The draft is carried over to files that
     /// changed; what no longer fits is set aside, with its reason.
     ///

@@ -3,19 +3,50 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
+use serde::ser::{Serialize, SerializeStruct, Serializer};
+
 use super::journal::{self, Writing};
 use super::keep::{self, Saved, SavedFile, Saves};
 use super::{Site, SiteError, is_url};
-use crate::draft::{Base, Bases, Conflict, DraftEntry, EditState, NotApplied};
+use crate::draft::{Base, Bases, Draft, DraftEntry, EditState, NotApplied};
 use crate::text::{Patch, SitePath, Text, difference, lines_before, unified_diff};
 
-/// A file that a save changes: before and after.
-#[derive(Debug)]
+/// A file that changes: before and after.
+#[derive(Clone, Debug)]
 pub struct ChangedFile {
     /// As it is on disk.
     pub before: Arc<Text>,
     /// As it will be.
     pub after: Arc<Text>,
+}
+
+impl Serialize for ChangedFile {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut fields = serializer.serialize_struct("ChangedFile", 2)?;
+        fields.serialize_field("file", self.before.name())?;
+        fields.serialize_field("diff", &self.diff())?;
+        fields.end()
+    }
+}
+
+#[cfg(feature = "schemas")]
+impl schemars::JsonSchema for ChangedFile {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        "ChangedFile".into()
+    }
+
+    fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        schemars::json_schema!({
+            "type": "object",
+            "description": "A file and what is changed in it",
+            "properties": {
+                "file": { "type": "string" },
+                "diff": { "type": "string", "description": "The change as a unified diff" }
+            },
+            "required": ["file", "diff"],
+            "additionalProperties": false
+        })
+    }
 }
 
 impl ChangedFile {
@@ -56,19 +87,16 @@ pub enum Selection {
 
 /// What a save did.
 #[derive(Debug)]
-pub struct SaveOutcome {
+pub(crate) struct SaveOutcome {
     /// The files that were written.
     pub changes: Vec<ChangedFile>,
-    /// Edits that stay in the draft and have no place anymore: what they change was changed on disk
-    /// or is gone with what was saved. Each with why.
-    pub conflicts: Vec<(DraftEntry, Conflict)>,
     /// What of the files could not be kept, in sentences: their owner, other names of theirs.
     pub notes: Vec<String>,
 }
 
 /// What taking a save back did.
 #[derive(Debug)]
-pub struct Unsaved {
+pub(crate) struct Unsaved {
     /// The files that were written.
     pub changes: Vec<ChangedFile>,
     /// What the save had done that is taken back, each edit in a sentence.
@@ -133,13 +161,6 @@ impl Site {
         }
     }
 
-    /// The edits that are on and set conflicts.
-    fn conflicts(&self) -> Vec<(DraftEntry, Conflict)> {
-        let on = self.draft.edits().filter(|t| t.state == EditState::On);
-        on.filter_map(|t| Some((t.clone(), t.conflict.clone()?)))
-            .collect()
-    }
-
     fn after(&self, bases: &Bases, ids: &BTreeSet<u32>) -> Result<Bases, SiteError> {
         let after = self.draft.partly(bases, ids);
         after.map_err(|source| self.draft_error(source))
@@ -152,14 +173,15 @@ impl Site {
     /// # Errors
     /// Where a file has changed since it was read, an edit has lost its place, or a file can't be
     /// written. Nothing is changed then.
-    pub fn save(&mut self, which: &Selection) -> Result<SaveOutcome, SiteError> {
+    pub(crate) fn save(&mut self, which: &Selection) -> Result<SaveOutcome, SiteError> {
         self.forget();
-        self.locked(|site| {
+        let site = self;
+        {
             let ids = site.chosen(which)?;
             let bases = site.bases()?;
             let after = site.after(&bases, &ids)?;
             let changes = changed(&bases, &after);
-            let mut draft = site.draft.clone();
+            let mut draft = Draft::clone(&site.draft);
             let summaries: Vec<String> = draft
                 .edits()
                 .filter(|t| ids.contains(&t.id))
@@ -204,12 +226,8 @@ impl Site {
             let files = files.collect::<Result<Vec<Writing>, SiteError>>()?;
             let notes = journal::write(&site.root, &files, &draft, saves)?;
             site.now_kept(draft);
-            Ok(SaveOutcome {
-                changes,
-                conflicts: site.conflicts(),
-                notes,
-            })
-        })
+            Ok(SaveOutcome { changes, notes })
+        }
     }
 
     /// Takes the last save back: what it changed in the files becomes again what it was. What was
@@ -219,9 +237,10 @@ impl Site {
     /// # Errors
     /// [`SiteError::NothingSaved`]; [`SiteError::ChangedSince`] where the same text was changed since,
     /// with both changes; or where a file can't be written. Nothing is changed then.
-    pub fn unsave(&mut self) -> Result<Unsaved, SiteError> {
+    pub(crate) fn unsave(&mut self) -> Result<Unsaved, SiteError> {
         self.forget();
-        self.locked(|site| {
+        let site = self;
+        {
             let mut saves = Saves::read(&site.root)?;
             let last = saves.saves.pop().ok_or(SiteError::NothingSaved)?;
             let mut changes = Vec::new();
@@ -271,7 +290,7 @@ impl Site {
                 changes,
                 summaries: last.summaries,
             })
-        })
+        }
     }
 
     /// The list of saves does not lead back to what a file was.
@@ -303,29 +322,14 @@ impl Site {
         })
     }
 
-    /// Writes down that the draft is carried over to files that changed on disk since it was made.
-    /// Gives the files.
-    ///
-    /// # Errors
-    /// Where the draft file can't be written.
-    pub fn merge(&mut self) -> Result<Vec<String>, SiteError> {
+    /// The draft carried over to the files as they are on disk now, and the files that changed.
+    pub(crate) fn carry_over(&mut self) -> Result<Vec<String>, SiteError> {
         self.forget();
-        self.locked(|site| {
-            site.rebase(site.kept.clone())?;
-            let files = std::mem::take(&mut site.carried);
-            let draft = site.draft.clone();
-            keep::keep_bases(&site.root, &draft, &site.bases()?)?;
-            site.write_draft(draft)?;
-            Ok(files)
-        })
-    }
-
-    /// Throws all edits of the draft away, which `undo` takes back; says how many it held.
-    ///
-    /// # Errors
-    /// Where the draft file can't be written.
-    pub fn drop_draft(&mut self) -> Result<usize, SiteError> {
-        self.change_draft(crate::draft::Draft::empty)
+        self.rebase(self.kept.clone())?;
+        let files = std::mem::take(&mut self.carried);
+        let bases = self.bases()?;
+        self.write_draft(self.draft.clone(), &bases)?;
+        Ok(files)
     }
 }
 

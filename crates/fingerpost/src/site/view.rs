@@ -1,12 +1,13 @@
 //! A site as it would be: with only some edits of its draft, or with one more that is written nowhere.
 
 use std::ops::Deref;
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError};
 
-use super::{Site, SiteError};
-use crate::draft::DraftEntry;
+use super::recent::RecentPages;
+use super::{ChangedFile, Site, SiteError};
+use crate::draft::{Draft, DraftEntry};
 use crate::edit::Edit;
-use crate::text::Patch;
+use crate::text::{Patch, Text, is_url};
 
 /// A site that questions can be asked of and that nothing is written through.
 #[derive(Debug)]
@@ -20,15 +21,41 @@ impl Deref for View {
     }
 }
 
+impl View {
+    /// Goes on to another draft.
+    pub(crate) fn advance(&mut self, draft: Arc<Draft>) {
+        self.0.draft = draft;
+        self.0.forget_drafted();
+    }
+}
+
 impl Site {
+    /// The files in which another state of the draft differs from this one: as this one leaves them, and as the other.
+    pub(crate) fn differences(&self, after: &Site) -> Vec<ChangedFile> {
+        let mut names: Vec<&str> = self.draft.files().chain(after.draft.files()).collect();
+        names.sort_unstable();
+        names.dedup();
+        let pairs = names.into_iter().filter_map(|name| {
+            // A file that an edit makes is empty so far.
+            let empty = || Text::new(name, "");
+            Some(ChangedFile {
+                before: self.file_text(name).unwrap_or_else(|_| empty()),
+                after: after.file_text(name).ok()?,
+            })
+        });
+        let differs =
+            |c: &ChangedFile| c.before.source() != c.after.source() && !is_url(c.before.name());
+        pairs.filter(differs).collect()
+    }
+
     /// The site as it is with only those edits of its draft on that `counts` takes; what is off stays off.
     pub fn with_only(&self, counts: impl Fn(&DraftEntry) -> bool) -> View {
-        let mut draft = self.draft.clone();
+        let mut draft = Draft::clone(&self.draft);
         let off: Vec<u32> = draft.edits().filter(|t| !counts(t)).map(|t| t.id).collect();
         for id in off {
             draft.switch(id, false);
         }
-        self.view(draft)
+        self.view(Arc::new(draft))
     }
 
     /// The site as its draft and one more edit leave it.
@@ -37,13 +64,13 @@ impl Site {
     /// Where the edit does not fit the draft.
     pub fn imagined(&self, edit: Edit) -> Result<View, SiteError> {
         let bases = self.bases_with(&edit)?;
-        let mut draft = self.draft.clone();
-        let pushed = draft.push(edit, &bases);
-        pushed.map_err(|source| self.draft_error(source))?;
-        Ok(self.view(draft))
+        let with = self.draft.with(edit, &bases);
+        let (draft, _) = with.map_err(|source| self.draft_error(source))?;
+        Ok(self.view(Arc::new(draft)))
     }
 
-    fn view(&self, draft: crate::draft::Draft) -> View {
+    /// The site as another draft leaves it.
+    pub(crate) fn view(&self, draft: Arc<Draft>) -> View {
         let texts = self.texts.lock().unwrap_or_else(PoisonError::into_inner);
         View(Site {
             root: self.root.clone(),
@@ -58,6 +85,8 @@ impl Site {
             lock: None,
             texts: Mutex::new(texts.clone()),
             drafted: Mutex::default(),
+            pages: RecentPages::default(),
+            last: None,
         })
     }
 

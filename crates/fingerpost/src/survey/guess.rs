@@ -12,7 +12,7 @@
 //! let html = "<link rel=stylesheet href=base.css><link rel=stylesheet href=own.css>";
 //! std::fs::write(folder.path().join("a.html"), html)?;
 //! let guess = guess(folder.path())?;
-//! assert_eq!(guess.custom.unwrap().file, "own.css");
+//! assert_eq!(guess.overrides.unwrap().file, "own.css");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
@@ -47,7 +47,7 @@ pub struct Guess {
     /// How many pages were looked at.
     pub pages: usize,
     /// The override sheet; none where no sheet is the last of most pages.
-    pub custom: Option<LastSheet>,
+    pub overrides: Option<LastSheet>,
     /// Patterns of templates.
     pub templates: Vec<String>,
     /// Which folder serves which path.
@@ -105,15 +105,15 @@ pub fn guess(folder: &Path) -> Result<Guess, SiteError> {
     lost.sort_unstable();
     lost.dedup();
     let sheets = site.files(&["css"]);
-    let custom = last_sheets.into_iter().max_by_key(|(_, count)| *count);
-    let custom = custom.filter(|(_, count)| count * 2 > pages.len());
+    let overrides = last_sheets.into_iter().max_by_key(|(_, count)| *count);
+    let overrides = overrides.filter(|(_, count)| count * 2 > pages.len());
     let has_map = |name: &String| {
         let text = site.text(name, DecodeHint::utf8_sheet());
         text.is_ok_and(|text| text.source().contains("sourceMappingURL="))
     };
     Ok(Guess {
         pages: pages.len(),
-        custom: custom.map(|(file, pages)| LastSheet { file, pages }),
+        overrides: overrides.map(|(file, pages)| LastSheet { file, pages }),
         templates: templates(&site),
         mounts: mounts(&lost, &sheets),
         maps: sheets

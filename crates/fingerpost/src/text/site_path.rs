@@ -41,13 +41,13 @@ pub struct SitePath(String);
 #[non_exhaustive]
 pub enum SitePathError {
     /// It names nothing.
-    #[error("'{0}' names no file; expected one such as css/custom.css")]
+    #[error("'{0}' names no file; expected one such as css/overrides.css")]
     Empty(String),
     /// It does not begin at the site's root.
-    #[error("'{0}' is not relative to the site's root; expected a file such as css/custom.css")]
+    #[error("'{0}' is not relative to the site's root; expected a file such as css/overrides.css")]
     Absolute(String),
     /// It climbs out of the root, or could.
-    #[error("'{0}' leads upwards; expected a file inside of the site, such as css/custom.css")]
+    #[error("'{0}' leads upwards; expected a file inside of the site, such as css/overrides.css")]
     Climbs(String),
     /// It holds a zero byte, or a part that this system does not take for a name.
     #[error("'{0}' can't be the name of a file here")]

@@ -11,16 +11,16 @@ const THEME: &str = ".card .title { color: teal }\n.b { top: 0 !important }\n\
 
 fn around() -> SiteContext {
     SiteContext {
-        custom: Some("custom.css".to_owned()),
+        overrides: Some("overrides.css".to_owned()),
         ..SiteContext::default()
     }
 }
 
-fn fixture(custom: &str, width: f64) -> Fixture {
+fn fixture(overrides: &str, width: f64) -> Fixture {
     let page = format!(
-        "<link rel=stylesheet href=theme.css><link rel=stylesheet href=custom.css>\
+        "<link rel=stylesheet href=theme.css><link rel=stylesheet href=overrides.css>\
          <div class=card id=x><h2 class=title>One</h2><p class=b>Two</p></div>\
-         <p class=c style='left: 0'>Three</p>\n--- theme.css\n{THEME}--- custom.css\n{custom}"
+         <p class=c style='left: 0'>Three</p>\n--- theme.css\n{THEME}--- overrides.css\n{overrides}"
     );
     Fixture::under(&page, wide(width))
 }
@@ -33,12 +33,12 @@ fn intent(element: &str, change: Change) -> Intent {
 }
 
 fn put(
-    custom: &str,
+    overrides: &str,
     width: f64,
     element: &str,
     change: Change,
 ) -> Result<(String, Edit), EditError> {
-    let fixture = fixture(custom, width);
+    let fixture = fixture(overrides, width);
     let edit = make_in(&fixture.page, &intent(element, change), &around())?;
     Ok((fixture.after(&edit), edit))
 }
@@ -90,10 +90,10 @@ fn importance_is_only_for_what_has_it() {
 #[test]
 fn what_stands_in_a_layer_asks_for_no_strength() {
     let page = Fixture::new(
-        "<link rel=stylesheet href=theme.css><link rel=stylesheet href=custom.css><p class=a id=b>x
+        "<link rel=stylesheet href=theme.css><link rel=stylesheet href=overrides.css><p class=a id=b>x
 --- theme.css
 @layer base { #b.a { top: 1px; left: 1px !important } }
---- custom.css
+--- overrides.css
 ",
     );
     let put = |property: &str| {
@@ -113,10 +113,10 @@ fn what_stands_in_a_layer_asks_for_no_strength() {
 #[test]
 fn a_selector_is_raised_by_no_more_than_it_takes() {
     let page = Fixture::new(
-        "<link rel=stylesheet href=theme.css><link rel=stylesheet href=custom.css><p class=a>x
+        "<link rel=stylesheet href=theme.css><link rel=stylesheet href=overrides.css><p class=a>x
 --- theme.css
 .a.a.a { top: 1px }
---- custom.css
+--- overrides.css
 ",
     );
     let edit = make_in(
@@ -200,8 +200,8 @@ fn other_changes_go_there_too() {
 #[test]
 fn a_sheet_that_is_not_last_or_not_there_is_said() {
     let page = Fixture::new(
-        "<link rel=stylesheet href=custom.css><style>p { top: 0 }</style><p>x
---- custom.css
+        "<link rel=stylesheet href=overrides.css><style>p { top: 0 }</style><p>x
+--- overrides.css
 ",
     );
     let edit = make_in(
@@ -212,7 +212,7 @@ fn a_sheet_that_is_not_last_or_not_there_is_said() {
     .unwrap();
     assert_eq!(
         edit.warnings,
-        ["custom.css is not the last sheet: the embedded sheet of page.html comes after it"]
+        ["overrides.css is not the last sheet: the embedded sheet of page.html comes after it"]
     );
     let edit = make_in(
         &page.page,
@@ -232,10 +232,10 @@ fn a_sheet_that_is_not_last_or_not_there_is_said() {
     assert!(
         none.unwrap_err()
             .to_string()
-            .contains("it does not name an override sheet")
+            .contains("names no override sheet")
     );
     let unlinked = SiteContext {
-        custom: Some("other.css".to_owned()),
+        overrides: Some("other.css".to_owned()),
         sheets: vec![Text::new("other.css", ".y { top: 0 }\n")],
         ..SiteContext::default()
     };

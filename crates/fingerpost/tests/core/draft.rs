@@ -6,7 +6,6 @@ use std::sync::Arc;
 use fingerpost::draft::{Bases, Draft};
 use fingerpost::edit::{Destination, Edit, FileChange, Side, kinds};
 use fingerpost::prelude::*;
-use fingerpost::site::Selection;
 use fingerpost::text::{Patch, Replacement, TextRange};
 use proptest::prelude::*;
 
@@ -139,7 +138,7 @@ fn the_file_of_a_draft_keeps_everything() {
 fn a_save_keeps_what_is_off_and_refuses_what_is_adrift() {
     let folder = tempfile::tempdir().unwrap();
     let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
-    write("fingerpost.toml", "fingerpost = 1\n");
+    write("fingerpost.toml", "fingerpost = 2\n");
     write("a.css", CSS);
     write(
         "a.html",
@@ -149,17 +148,15 @@ fn a_save_keeps_what_is_off_and_refuses_what_is_adrift() {
         let page = site.page("a.html", Environment::default()).unwrap();
         let intent = Intent::new("a.html", element, Change::set(property, value));
         let edit = site.make(&page, &intent).unwrap();
-        site.try_edit(edit).unwrap();
+        site.session().unwrap().add(edit).unwrap();
     };
     let mut site = Site::of_folder(folder.path()).unwrap();
     try_set(&mut site, "h2", "color", "navy");
     try_set(&mut site, "h2", "margin", "0");
     try_set(&mut site, ".note", "color", "black");
-    assert_eq!(
-        site.change_draft(|d| d.switch(2, false)).unwrap(),
-        Some(true)
-    );
-    site.save(&Selection::All).unwrap();
+    let switched = site.session().unwrap().switch(2, false).unwrap();
+    assert_eq!(switched.summary, "change 2 is off");
+    site.session().unwrap().save_all().unwrap();
     let saved = std::fs::read_to_string(folder.path().join("a.css")).unwrap();
     assert_eq!(saved, CSS.replace("teal", "navy").replace("gray", "black"));
 
@@ -167,21 +164,24 @@ fn a_save_keeps_what_is_off_and_refuses_what_is_adrift() {
     let mut site = Site::of_folder(folder.path()).unwrap();
     let left: Vec<u32> = site.draft().edits().map(|t| t.id).collect();
     assert_eq!(left, [2]);
-    site.change_draft(|d| d.switch(2, true)).unwrap();
-    site.save(&Selection::All).unwrap();
+    site.session().unwrap().switch(2, true).unwrap();
+    site.session().unwrap().save_all().unwrap();
     let again = std::fs::read_to_string(folder.path().join("a.css")).unwrap();
     assert_eq!(again, saved.replace("0 1em", "0"));
 
     let mut site = Site::of_folder(folder.path()).unwrap();
     let base = Text::new("a.css", again.as_str());
-    site.try_edit(replace(base.source(), ".note", ".x { top: 0 }\n.note"))
-        .unwrap();
+    let edit = replace(base.source(), ".note", ".x { top: 0 }\n.note");
+    site.session().unwrap().add(edit).unwrap();
     let now = again.replace(".note", ".x { top: 0 }\n.note");
-    site.try_edit(replace(&now, "top: 0", "top: 9px")).unwrap();
+    site.session()
+        .unwrap()
+        .add(replace(&now, "top: 0", "top: 9px"))
+        .unwrap();
     let first = site.draft().edits().next().unwrap().id;
-    site.change_draft(|d| d.switch(first, false)).unwrap();
+    site.session().unwrap().switch(first, false).unwrap();
     assert_eq!(site.not_applied().unwrap(), [first + 1]);
-    let refused = site.save(&Selection::All).unwrap_err().to_string();
+    let refused = site.session().unwrap().save_all().unwrap_err().to_string();
     assert!(refused.contains("nothing was saved: change"), "{refused}");
     assert_eq!(
         std::fs::read_to_string(folder.path().join("a.css")).unwrap(),
@@ -484,7 +484,7 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
         let folder = tempfile::tempdir().unwrap();
         let write =
             |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
-        write("fingerpost.toml", "fingerpost = 1\n");
+        write("fingerpost.toml", "fingerpost = 2\n");
         let css = "h2 { color: gray; /* left: 0; */ }\n.today {\r\n  color: teal;\n  font-size: 20px;\n}\n:root { --x: 1px }\n/* the end */\n";
         let html = "<!doctype html>\n<link rel=stylesheet href=a.css>\n<h2 class='today'>x</h2>\n<p>y</p>\n";
         write("a.css", css);
@@ -510,10 +510,10 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
         };
         let edit = site.make(&page, &intent).unwrap();
         let file = edit.changes[0].file.clone();
-        site.try_edit(edit).unwrap();
+        site.session().unwrap().add(edit).unwrap();
         let tried = answer(&site);
         assert!(tried != untried, "{kind}");
-        let changes = site.save(&Selection::All).unwrap().changes;
+        let changes = site.session().unwrap().save_all().unwrap().files;
         assert_eq!(changes.len(), 1, "{kind}");
         drop(site);
         let saved = Site::of_folder(folder.path()).unwrap();
@@ -533,7 +533,7 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
         assert!(changed <= 1, "{kind}: {after}");
         // Taking the save back gives the old bytes.
         let mut saved = saved;
-        saved.unsave().unwrap();
+        saved.session().unwrap().unsave().unwrap();
         let back = std::fs::read_to_string(folder.path().join(&file)).unwrap();
         assert_eq!(back, before, "{kind}");
         assert!(

@@ -2,33 +2,37 @@
 
 use std::fs;
 
+use fingerpost::advice::Advice;
 use fingerpost::edit::{Change, Destination, Intent, Side, kinds};
-use fingerpost::environment::Environment;
-use fingerpost::impact::change::{EditAnswer, Scope, attempt};
-use fingerpost::question::element_states::ElementStates;
+use fingerpost::impact::change::EditDetails;
+use fingerpost::impact::site::Effect;
 use fingerpost::site::Site;
 
-/// Tries a change on a site of some files, and shows what else it moves.
-fn tried(files: &[(&str, &str)], intent: &Intent) -> EditAnswer {
+/// What a change did, and what else it changes.
+struct Answer {
+    effect: Effect,
+    advice: Vec<Advice>,
+    details: EditDetails,
+}
+
+/// Tries a change on a site of some files, and shows what else it changes.
+fn tried(files: &[(&str, &str)], intent: &Intent) -> Answer {
     let folder = tempfile::tempdir().unwrap();
     fs::write(folder.path().join(SITE), "").unwrap();
     for (name, text) in files {
         fs::write(folder.path().join(name), text).unwrap();
     }
     let mut site = Site::of_folder(folder.path()).unwrap();
-    let mut page = site.page(&intent.page, Environment::default()).unwrap();
-    attempt(
-        &mut site,
-        &mut page,
-        intent,
-        &ElementStates::default(),
-        Scope::Site,
-    )
-    .unwrap()
+    let mut outcome = site.session().unwrap().try_edit(intent).unwrap();
+    Answer {
+        effect: outcome.effect.unwrap(),
+        advice: outcome.advice,
+        details: outcome.edits.remove(0).details.unwrap(),
+    }
 }
 
 /// The groups of an answer: `aimed b 1 always: color teal → navy`.
-fn lines(answer: &EditAnswer) -> Vec<String> {
+fn lines(answer: &Answer) -> Vec<String> {
     let groups = answer.effect.groups.iter();
     groups
         .map(|group| {
@@ -62,7 +66,7 @@ fn lines(answer: &EditAnswer) -> Vec<String> {
 }
 
 const SITE: &str = "fingerpost.toml";
-const CONFIG: &str = "fingerpost = 1\ncustom = \"own.css\"\n";
+const CONFIG: &str = "fingerpost = 2\noverride-sheet = \"own.css\"\n";
 
 #[test]
 fn a_shared_rule_moves_other_elements_here_and_on_other_pages() {
@@ -92,8 +96,9 @@ fn a_shared_rule_moves_other_elements_here_and_on_other_pages() {
         "1 other element here and 2 on 1 other page"
     );
     // In the override sheet it gets a selector of its own, which finds the same id on the other page.
-    let narrower = answer.narrower.unwrap();
-    assert_eq!((narrower.into.as_str(), narrower.others), ("here", None));
+    let narrower = &answer.advice[0];
+    assert_eq!((&*narrower.code, &narrower.side_effects), ("inline", &None));
+    assert!(narrower.tried);
 }
 
 #[test]
@@ -126,7 +131,12 @@ fn rules_and_values_of_a_neighbour_follow_markup() {
     };
     let answer = tried(&files, &Intent::new("a.html", "p", moved));
     assert_eq!(lines(&answer), ["aimed a.html:p: top auto → 1px"]);
-    let gained: Vec<&str> = answer.gained.iter().map(|r| r.selector.as_str()).collect();
+    let gained: Vec<&str> = answer
+        .details
+        .gained
+        .iter()
+        .map(|r| r.selector.as_str())
+        .collect();
     assert_eq!(gained, [".row > *"]);
 }
 
@@ -181,7 +191,7 @@ fn an_emptied_rule_still_matches() {
         property: "top".to_owned(),
     };
     let answer = tried(&files, &Intent::new("a.html", "p", off));
-    assert!(answer.lost.is_empty(), "{:?}", answer.lost);
+    assert!(answer.details.lost.is_empty(), "{:?}", answer.details.lost);
     assert_eq!(
         answer.effect.notes,
         ["the rule p at a.html:1 is empty now; it still matches"]
@@ -195,7 +205,7 @@ fn another_selector_says_how_many_elements_are_the_same() {
         "<!doctype html><style>.a { top: 1px; & b { left: 2px } }</style>\
          <p class=a><b>x</b></p><p class='a c'>y</p>",
     )];
-    let to = |place: &str, to: &str| -> EditAnswer {
+    let to = |place: &str, to: &str| -> Answer {
         let change = kinds::Selector {
             rule: place.parse().unwrap(),
             how: kinds::SelectorChange::To(to.to_owned()),
@@ -206,9 +216,9 @@ fn another_selector_says_how_many_elements_are_the_same() {
         };
         tried(&files, &intent)
     };
-    let reach = to("a.html:1:23", ".c").reach.unwrap();
+    let reach = to("a.html:1:23", ".c").details.reach.unwrap();
     assert_eq!((reach.before, reach.after, reach.same), (2, 1, 1));
-    let reach = to("a.html:1:38", "& i").reach.unwrap();
+    let reach = to("a.html:1:38", "& i").details.reach.unwrap();
     assert_eq!((reach.before, reach.after, reach.same), (1, 0, 0));
 }
 
@@ -218,6 +228,7 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
     let files = [("a.html", page)];
     let notes = |element: &str, change: Change| -> String {
         tried(&files, &Intent::new("a.html", element, change))
+            .details
             .edit
             .warnings
             .join("\n")

@@ -5,7 +5,6 @@ use std::fs;
 
 use fingerpost::edit::{Intent, Pages, kinds};
 use fingerpost::prelude::*;
-use fingerpost::site::Selection;
 use tempfile::TempDir;
 
 struct Desk(TempDir);
@@ -18,7 +17,7 @@ impl Desk {
         let desk = Desk(TempDir::new().unwrap());
         desk.write(
             "fingerpost.toml",
-            "fingerpost = 1\ntemplates = [\"templates/*.html\"]\n",
+            "fingerpost = 2\ntemplates = [\"templates/*.html\"]\n",
         );
         desk.write(
             "css/a.css",
@@ -60,8 +59,8 @@ impl Desk {
         let page = site.page(&intent.page, Environment::default()).unwrap();
         let edit = site.make(&page, intent).unwrap();
         let summary = edit.summary.clone();
-        site.try_edit(edit).unwrap();
-        site.save(&Selection::All).unwrap();
+        site.session().unwrap().add(edit).unwrap();
+        site.session().unwrap().save_all().unwrap();
         summary
     }
 }
@@ -102,7 +101,7 @@ fn a_class_is_renamed_everywhere() {
     let page = desk.read("pages/two.html");
     assert!(page.contains("<p id=fare class=\"price big\">") && page.contains("\"side price\""));
     // And back, with what it was.
-    desk.site().unsave().unwrap();
+    desk.site().session().unwrap().unsave().unwrap();
     assert!(
         desk.read("css/a.css")
             .starts_with(".fare, p.fare:not(.x.fare)")
@@ -187,7 +186,7 @@ fn a_sheet_is_made_and_linked_and_gone_when_that_is_taken_back() {
     });
     assert_eq!(desk.read("pages/three.html"), format!("{HEAD}{link}"));
     for _ in 0..2 {
-        desk.site().unsave().unwrap();
+        desk.site().session().unwrap().unsave().unwrap();
     }
     assert_eq!(desk.read("pages/two.html"), before);
     assert!(!desk.0.path().join("css/new/winter.css").exists());
@@ -232,8 +231,8 @@ fn what_stands_in_a_template_or_without_scripts_is_found_and_edited() {
     let edit = site
         .make(&page, &Intent::new("pages/one.html", ".off", class))
         .unwrap();
-    site.try_edit(edit).unwrap();
-    site.save(&Selection::All).unwrap();
+    site.session().unwrap().add(edit).unwrap();
+    site.session().unwrap().save_all().unwrap();
     assert!(desk.read("pages/one.html").contains("class=\"off x\""));
 }
 
@@ -242,7 +241,7 @@ fn the_whole_server_can_be_mounted() {
     let desk = Desk::new();
     desk.write(
         "fingerpost.toml",
-        "fingerpost = 1\n[[mount]]\nurl = \"/\"\ndir = \"dist\"\n",
+        "fingerpost = 2\n[[mount]]\nurl = \"/\"\ndir = \"dist\"\n",
     );
     desk.write("dist/css/b.css", "p { color: teal }");
     desk.write("dist/x.html", "<link rel=stylesheet href=/css/b.css><p>x");

@@ -13,6 +13,7 @@ mod encodings;
 mod everywhere;
 mod examples;
 mod grammars;
+mod kinds;
 mod markup;
 mod names;
 mod properties;

@@ -12,7 +12,7 @@ use regex::Regex;
 /// what is compared.
 const ELSEWHERE: [(&str, &str); 5] = [
     ("selector/pseudo.rs", "names of pseudo-elements"),
-    ("condition/", "names of media and container features"),
+    ("environment/", "names of media and container features"),
     (
         "value/logical.rs",
         "builds the tables of logical properties from their names, once",

@@ -82,10 +82,11 @@ fn a_pretended_state_reaches_the_elements_around() {
         .document()
         .parent_element(fixture.target.element)
         .unwrap();
-    for state in [":hover", "focus-visible"] {
-        let state = State::named(state).unwrap();
-        fixture.page.pretend(fixture.target.element, state);
-    }
+    let states = [":hover", "focus-visible"].map(|state| State::named(state).unwrap());
+    let element = fixture.target.element;
+    fixture.page = fixture
+        .page
+        .with_states(states.map(|state| (element, state)));
     assert_eq!(fixture.computed("color"), "rgb(255, 0, 0)");
     let styles = fixture.page.styles();
     let of_nav = |name| styles.resolved(&Target::from(nav), &PropertyName::named(name).unwrap());

@@ -146,7 +146,7 @@ fn the_rest_of_a_site_is_found_with_the_pages_that_have_it() {
         std::fs::create_dir_all(path.parent().unwrap()).unwrap();
         std::fs::write(path, text).unwrap();
     };
-    write("fingerpost.toml", "fingerpost = 1\n");
+    write("fingerpost.toml", "fingerpost = 2\n");
     write("a.html", "<link rel=stylesheet href=css/a.css>");
     write(
         "sub/b.html",

@@ -4,7 +4,7 @@ use std::fs;
 use std::path::Path;
 
 use fingerpost::prelude::*;
-use fingerpost::site::{Selection, SiteError};
+use fingerpost::site::SiteError;
 use tempfile::TempDir;
 
 fn site(files: &[(&str, &str)]) -> TempDir {
@@ -41,7 +41,7 @@ fn urls_are_looked_up_as_a_browser_would() {
     ] {
         let page = format!("<link rel='stylesheet' href='{href}'><p>");
         let folder = site(&[
-            ("fingerpost.toml", "fingerpost = 1"),
+            ("fingerpost.toml", "fingerpost = 2"),
             ("pages/p.html", &page),
             (file, RED),
         ]);
@@ -57,7 +57,7 @@ fn urls_are_looked_up_as_a_browser_would() {
 fn a_base_element_moves_the_pages_urls() {
     let page = "<base href='/other/'><link rel=stylesheet href=a.css><p>";
     let folder = site(&[
-        ("fingerpost.toml", "fingerpost = 1"),
+        ("fingerpost.toml", "fingerpost = 2"),
         ("p.html", page),
         ("other/a.css", RED),
     ]);
@@ -82,8 +82,8 @@ fn links_that_are_no_sheets_or_are_off_do_not_style() {
 #[test]
 fn the_root_is_the_nearest_folder_with_a_configuration() {
     let folder = site(&[
-        ("fingerpost.toml", "fingerpost = 1"),
-        ("inner/fingerpost.toml", "fingerpost = 1\nname = 'Inner'"),
+        ("fingerpost.toml", "fingerpost = 2"),
+        ("inner/fingerpost.toml", "fingerpost = 2\nname = 'Inner'"),
         ("inner/pages/p.html", "<link rel=stylesheet href=/a.css><p>"),
         ("inner/a.css", RED),
     ]);
@@ -104,7 +104,7 @@ fn the_draft_outlives_the_program_and_a_save_empties_it() {
     let built = first.page(&name, Environment::default()).unwrap();
     let intent = Intent::new(&name, "p", Change::set("color", "navy"));
     let edit = first.make(&built, &intent).unwrap();
-    first.try_edit(edit).unwrap();
+    first.session().unwrap().add(edit).unwrap();
     drop(first);
 
     assert_eq!(color(folder.path(), "p.html"), "rgb(0, 0, 128)");
@@ -114,7 +114,7 @@ fn the_draft_outlives_the_program_and_a_save_empties_it() {
     );
     let mut again = Site::of_folder(folder.path()).unwrap();
     assert_eq!(again.draft().edits().count(), 1);
-    let changes = again.save(&Selection::All).unwrap().changes;
+    let changes = again.session().unwrap().save_all().unwrap().files;
     assert_eq!(changes.len(), 1);
     assert_eq!(
         fs::read_to_string(folder.path().join("a.css")).unwrap(),
@@ -139,10 +139,10 @@ fn nothing_is_written_when_one_of_two_files_changed() {
         let page = site.page(&name, Environment::default()).unwrap();
         let intent = Intent::new(&name, "p", Change::set(property, value));
         let edit = site.make(&page, &intent).unwrap();
-        site.try_edit(edit).unwrap();
+        site.session().unwrap().add(edit).unwrap();
     }
     fs::write(folder.path().join("b.css"), "p { top: 9px }").unwrap();
-    let error = site.save(&Selection::All).unwrap_err();
+    let error = site.session().unwrap().save_all().unwrap_err();
     assert!(
         error.to_string().contains("b.css has changed on disk"),
         "{error}"

@@ -55,12 +55,12 @@ fn a_value_is_set_in_the_override_sheet() {
     tried(
         &words,
         ".today { letter-spacing: 2px } in the override sheet",
-        &["css/custom.css", "+.today { letter-spacing: 2px; }"],
+        &["css/overrides.css", "+.today { letter-spacing: 2px; }"],
         &[
-            "Note: css/custom.css is not the last sheet: the embedded sheet of pages/home.html comes after it",
-            "letter-spacing of h2.panel-title.today is now 2px  css/custom.css:27",
+            "Note: css/overrides.css is not the last sheet: the embedded sheet of pages/home.html comes after it",
+            "letter-spacing of h2.panel-title.today is now 2px  css/overrides.css:27",
             "Rules that apply now:",
-            "  .today  (0,1,0)  css/custom.css:27",
+            "  .today  (0,1,0)  css/overrides.css:27",
             "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],
     );
@@ -79,12 +79,12 @@ fn a_side_of_a_shorthand_is_set_in_it() {
         &words,
         "set padding-left of section.panel.sailings on pages/home.html: 24px → 40px",
         &[
-            "css/custom.css",
+            "css/overrides.css",
             "-.panel { padding: 24px; }",
             "+.panel { padding: 24px 24px 24px 40px; }",
         ],
         &[
-            "padding-left of section.panel.sailings is now 40px  css/custom.css:4",
+            "padding-left of section.panel.sailings is now 40px  css/overrides.css:4",
             "Also changes 2 other elements here and 1 on 1 other page:",
             "  section.panel.words  pages/home.html:50 and 2 more, on 2 pages",
             "      padding-left: 24px → 40px",
@@ -100,12 +100,12 @@ fn a_side_of_a_shorthand_is_stepped_in_it() {
         &words,
         "step padding-left of section.panel.sailings on pages/home.html by +4, from 24px",
         &[
-            "css/custom.css",
+            "css/overrides.css",
             "-.panel { padding: 24px; }",
             "+.panel { padding: 24px 24px 24px 28px; }",
         ],
         &[
-            "padding-left of section.panel.sailings is now 28px  css/custom.css:4",
+            "padding-left of section.panel.sailings is now 28px  css/overrides.css:4",
             "Also changes 2 other elements here and 1 on 1 other page:",
             "  section.panel.words  pages/home.html:50 and 2 more, on 2 pages",
             "      padding-left: 24px → 28px",
@@ -146,13 +146,13 @@ fn a_misspelt_declaration_is_removed() {
         &words,
         "remove backgorund-color: #12324a of header.masthead on pages/home.html",
         &[
-            "css/custom.css",
+            "css/overrides.css",
             "-.masthead { backgorund-color: #12324a; }",
             "+.masthead { }",
         ],
         &[
             "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
-            "Note: the rule .masthead at css/custom.css:14 is empty now; it still matches",
+            "Note: the rule .masthead at css/overrides.css:14 is empty now; it still matches",
         ],
     );
 }
@@ -170,12 +170,12 @@ fn a_misspelt_declaration_is_renamed() {
         &words,
         "rename backgorund-color of header.masthead on pages/home.html to background-color",
         &[
-            "css/custom.css",
+            "css/overrides.css",
             "-.masthead { backgorund-color: #12324a; }",
             "+.masthead { background-color: #12324a; }",
         ],
         &[
-            "background-color of header.masthead is now rgb(18, 50, 74)  css/custom.css:14",
+            "background-color of header.masthead is now rgb(18, 50, 74)  css/overrides.css:14",
             "Also changes 2 elements on 2 other pages:",
             "  header.masthead  pages/fares.html:18 and 1 more, on 2 pages",
             "      background-color: rgb(11, 61, 92) → rgb(18, 50, 74)",
@@ -192,13 +192,13 @@ fn an_invalid_value_is_mended_by_its_place() {
         "color",
         "#123456",
         "--in",
-        "css/custom.css:17",
+        "css/overrides.css:17",
     ];
     tried(
         &words,
-        "set color on pages/timetable.html: #12345 → #123456, in the rule at css/custom.css:17",
+        "set color on pages/timetable.html: #12345 → #123456, in the rule at css/overrides.css:17",
         &[
-            "css/custom.css",
+            "css/overrides.css",
             "-.timetable thead th { color: #12345; }",
             "+.timetable thead th { color: #123456; }",
         ],
@@ -270,7 +270,7 @@ fn a_mark_is_taken_off() {
             "+.button { background-color: #0b3d5c; }",
         ],
         &[
-            "background-color of a.button.button-quiet is now rgb(200, 85, 61)  css/custom.css:11",
+            "background-color of a.button.button-quiet is now rgb(200, 85, 61)  css/overrides.css:11",
             "Also changes 1 other element here and 2 on 1 other page:",
             "  a.button  pages/home.html:32 and 2 more, on 2 pages",
             "      background-color: rgb(11, 61, 92) → rgb(200, 85, 61)",

@@ -135,9 +135,14 @@ fn elements_that_are_not_there_or_not_one() {
             "'img' matches 2 elements of pages/home.html; say which:",
         ),
         (
-            &["disable", "pages/home.html", "css/custom.css:14", "color"],
+            &[
+                "disable",
+                "pages/home.html",
+                "css/overrides.css:14",
+                "color",
+            ],
             2,
-            "css/custom.css is not the page that was asked about, pages/home.html. Expected an element of that page; an edit names a rule with `--in`, and takes - for the element then",
+            "css/overrides.css is not the page that was asked about, pages/home.html. Expected an element of that page; an edit names a rule with `--in`, and takes - for the element then",
         ),
         (
             &[
@@ -483,12 +488,12 @@ fn parts_of_a_shorthand_name_the_whole() {
         (
             &["disable", "pages/home.html", ".sailings", "padding-left"],
             2,
-            "css/custom.css:4: padding-left is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-left to another value",
+            "css/overrides.css:4: padding-left is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-left to another value",
         ),
         (
             &["important", "pages/home.html", ".sailings", "padding-top"],
             2,
-            "css/custom.css:4: padding-top is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-top to another value",
+            "css/overrides.css:4: padding-top is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-top to another value",
         ),
         (
             &[
@@ -580,7 +585,7 @@ fn options_that_contradict_each_other() {
                 "color",
                 "navy",
                 "--in",
-                "css/custom.css:4",
+                "css/overrides.css:4",
                 "--into",
                 "custom",
             ],
@@ -598,7 +603,7 @@ fn options_that_contradict_each_other() {
                 "elsewhere",
             ],
             2,
-            "--into 'elsewhere': expected place, served, embedded, custom, or a sheet such as css/custom.css",
+            "--into 'elsewhere': expected place, served, embedded, custom, or a sheet such as css/overrides.css",
         ),
         (
             &[

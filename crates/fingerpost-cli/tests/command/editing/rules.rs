@@ -184,14 +184,14 @@ fn a_rule_is_enclosed_in_a_layer() {
     let words = [
         "enclose",
         "pages/home.html",
-        "css/custom.css:25",
+        "css/overrides.css:25",
         "@layer late",
     ];
     tried(
         &words,
         "put the rule .site-footer into @layer late",
         &[
-            "css/custom.css",
+            "css/overrides.css",
             "-.site-footer { margin-top: 3rem; }",
             "+@layer late {",
             "+  .site-footer { margin-top: 3rem; }",
@@ -215,9 +215,12 @@ fn an_at_rule_is_added() {
     tried(
         &words,
         "a new @keyframes fade",
-        &["css/custom.css", "+@keyframes fade { to { opacity: 0 } }"],
         &[
-            "Note: css/custom.css is not the last sheet: the embedded sheet of pages/home.html comes after it",
+            "css/overrides.css",
+            "+@keyframes fade { to { opacity: 0 } }",
+        ],
+        &[
+            "Note: css/overrides.css is not the last sheet: the embedded sheet of pages/home.html comes after it",
             "No style of any element changes on the site's 5 pages.",
         ],
     );

@@ -40,7 +40,7 @@ pub(super) const INFO: KindInfo = KindInfo {
         before: "<style>h2 { color: teal }</style><h2>Boats</h2>",
         element: "",
         change: r#"{"source":"@keyframes fade { to { opacity: 0 } }"}"#,
-        after: "<style>h2 { color: teal } @keyframes fade { to { opacity: 0 } }</style><h2>Boats</h2>",
+        after: "<style>h2 { color: teal }\n\n@keyframes fade { to { opacity: 0 } }</style><h2>Boats</h2>",
     },
     demo: r#"{"page":"pages/home.html","into":"overrides","change":{"at-rule":{"source":"@keyframes fade { to { opacity: 0 } }"}}}"#,
 };

@@ -36,14 +36,10 @@ pub(super) const INFO: KindInfo = KindInfo {
         required("to", "The new prelude", Holds::Css),
     ],
     example: Example {
-        before: "<style>
-@media print { h2 { top: 0 } }
-</style><h2>Boats</h2>",
+        before: "<style>\n@media print { h2 { top: 0 } }\n</style><h2>Boats</h2>",
         element: "",
         change: r#"{"rule":"a.html:2:1","to":"(width < 40em)"}"#,
-        after: "<style>
-@media (width < 40em) { h2 { top: 0 } }
-</style><h2>Boats</h2>",
+        after: "<style>\n@media (width < 40em) { h2 { top: 0 } }\n</style><h2>Boats</h2>",
     },
     demo: r#"{"page":"pages/home.html","change":{"condition":{"rule":"css/skerry.css:533","to":"(max-width: 45rem)"}}}"#,
 };

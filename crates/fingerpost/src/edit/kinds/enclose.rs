@@ -42,16 +42,10 @@ pub(super) const INFO: KindInfo = KindInfo {
         ),
     ],
     example: Example {
-        before: "<style>
-h2 { color: teal }
-</style><h2>Boats</h2>",
+        before: "<style>\nh2 { color: teal }\n</style><h2>Boats</h2>",
         element: "",
         change: r#"{"rule":"a.html:2","within":"@media print"}"#,
-        after: "<style>
-@media print {
-  h2 { color: teal }
-}
-</style><h2>Boats</h2>",
+        after: "<style>\n@media print {\n  h2 { color: teal }\n}\n</style><h2>Boats</h2>",
     },
     demo: r#"{"page":"pages/home.html","change":{"enclose":{"rule":"css/skerry.css:255","within":"@media (width >= 40em)"}}}"#,
 };

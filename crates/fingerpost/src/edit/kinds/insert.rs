@@ -43,7 +43,7 @@ pub(super) const INFO: KindInfo = KindInfo {
         before: "<h2>Boats</h2>",
         element: "h2",
         change: r#"{"source":"<p>Three a day</p>","side":"after"}"#,
-        after: "<h2>Boats</h2><p>Three a day</p>",
+        after: "<h2>Boats</h2>\n<p>Three a day</p>",
     },
     demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"insert":{"source":"<p>Mind the swell.</p>","side":"after"}}}"#,
 };

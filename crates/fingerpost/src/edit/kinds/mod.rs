@@ -320,4 +320,19 @@ impl Change {
     pub fn is_markup(&self) -> bool {
         self.kind().is_markup()
     }
+
+    /// What a person gives for its kind.
+    pub fn info(&self) -> &'static KindInfo {
+        self.kind().info()
+    }
+
+    /// The value that it sets, where it sets one.
+    pub fn value(&self) -> Option<&str> {
+        match self {
+            Change::Set(Set { value, .. })
+            | Change::Add(Add { value, .. })
+            | Change::CustomProperty(CustomProperty { value, .. }) => Some(value),
+            _ => None,
+        }
+    }
 }

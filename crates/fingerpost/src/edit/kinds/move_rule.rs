@@ -66,16 +66,10 @@ pub(super) const INFO: KindInfo = KindInfo {
         one_of("after", "After this rule", Holds::Place),
     ],
     example: Example {
-        before: "<style>
-h2 { color: teal }
-h3 { top: 0 }
-</style><h2>Boats</h2>",
+        before: "<style>\nh2 { color: teal }\nh3 { top: 0 }\n</style><h2>Boats</h2>",
         element: "",
         change: r#"{"rule":"a.html:2","after":"a.html:3"}"#,
-        after: "<style>
-h3 { top: 0 }
-h2 { color: teal }
-</style><h2>Boats</h2>",
+        after: "<style>\nh3 { top: 0 }\nh2 { color: teal }\n</style><h2>Boats</h2>",
     },
     demo: r#"{"page":"pages/home.html","change":{"move-rule":{"rule":"css/skerry.css:255","after":"css/skerry.css:140"}}}"#,
 };

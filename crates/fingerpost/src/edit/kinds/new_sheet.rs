@@ -52,15 +52,10 @@ pub(super) const INFO: KindInfo = KindInfo {
         ),
     ],
     example: Example {
-        before: "<head>
-<title>Boats</title>
-</head>",
+        before: "<head>\n<title>Boats</title>\n</head>",
         element: "",
         change: r#"{"file":"b.css"}"#,
-        after: r#"<head>
-<title>Boats</title>
-<link rel="stylesheet" href="b.css">
-</head>"#,
+        after: "<head>\n<title>Boats</title>\n<link rel=\"stylesheet\" href=\"b.css\">\n</head>",
     },
     demo: r#"{"page":"pages/home.html","pages":"every","change":{"new-sheet":{"file":"css/winter.css"}}}"#,
 };

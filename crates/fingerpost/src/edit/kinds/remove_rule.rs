@@ -31,17 +31,12 @@ pub(super) const INFO: KindInfo = KindInfo {
     destinations: OWN_RULE,
     fields: &[RULE],
     example: Example {
-        before: "<style>
-h2 { color: teal }
-h3 { top: 0 }
-</style><h2>Boats</h2>",
+        before: "<style>\nh2 { color: teal }\nh3 { top: 0 }\n</style><h2>Boats</h2>",
         element: "",
         change: r#"{"rule":"a.html:3"}"#,
-        after: "<style>
-h2 { color: teal }
-</style><h2>Boats</h2>",
+        after: "<style>\nh2 { color: teal }\n</style><h2>Boats</h2>",
     },
-    demo: r#"{"page":"pages/home.html","change":{"remove-rule":{"rule":"css/custom.css:14"}}}"#,
+    demo: r#"{"page":"pages/home.html","change":{"remove-rule":{"rule":"css/overrides.css:14"}}}"#,
 };
 
 impl Kind for RemoveRule {

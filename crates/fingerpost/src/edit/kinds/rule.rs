@@ -45,10 +45,10 @@ pub(super) const INFO: KindInfo = KindInfo {
         ),
     ],
     example: Example {
-        before: "<style>h2 { color: teal }</style><h2 class=today>Boats</h2>",
+        before: "<style>\nh2 { color: teal }\n</style><h2 class=today>Boats</h2>",
         element: "h2",
         change: r#"{"declarations":"top: 0","selector":".today"}"#,
-        after: "<style>h2 { color: teal } .today { top: 0 }</style><h2 class=today>Boats</h2>",
+        after: "<style>\nh2 { color: teal }\n\n.today { top: 0 }\n</style><h2 class=today>Boats</h2>",
     },
     demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"rule":{"declarations":"color: navy; top: 0"}}}"#,
 };

@@ -42,15 +42,10 @@ pub(super) const INFO: KindInfo = KindInfo {
         ),
     ],
     example: Example {
-        before: "<style>
-h2, h3 { color: teal }
-</style><h2>Boats</h2>",
+        before: "<style>\nh2, h3 { color: teal }\n</style><h2>Boats</h2>",
         element: "",
         change: r#"{"rule":"a.html:2","selector":"h3"}"#,
-        after: "<style>
-h2 { color: teal }
-h3 { color: teal }
-</style><h2>Boats</h2>",
+        after: "<style>\nh2 { color: teal }\n\nh3 { color: teal }\n</style><h2>Boats</h2>",
     },
     demo: r#"{"page":"pages/timetable.html","change":{"split":{"rule":"css/skerry.css:351","selector":".timetable th"}}}"#,
 };

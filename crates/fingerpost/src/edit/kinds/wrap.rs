@@ -38,7 +38,7 @@ pub(super) const INFO: KindInfo = KindInfo {
         before: "<h2>Boats</h2>",
         element: "h2",
         change: r#"{"tag":"<div class=\"wide\">"}"#,
-        after: r#"<div class="wide"><h2>Boats</h2></div>"#,
+        after: "<div class=\"wide\">\n  <h2>Boats</h2>\n</div>",
     },
     demo: r#"{"page":"pages/home.html","element":"h2.today","change":{"wrap":{"tag":"<div class=\"wide\">"}}}"#,
 };

@@ -26,7 +26,7 @@ use crate::page::{
 use crate::question::ElementSummary;
 use crate::selector::{Matcher, SelectorList, Specificity, States};
 use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet};
-use crate::text::{Patch, Replacement};
+use crate::text::{Patch, Replacement, SitePath};
 
 /// The sheet that a change goes into.
 pub(in crate::edit) struct Goal {
@@ -79,13 +79,14 @@ pub(in crate::edit) fn sheet_for(
         why: why.to_owned(),
     };
     let name: &str = match into {
-        Destination::Overrides => around.custom.as_deref().ok_or_else(|| {
-            refused(
-                "fingerpost.toml",
-                "it does not name an override sheet; add one, such as custom = \"css/custom.css\", or \
-                 make one (fingerpost edit new-sheet)",
-            )
-        })?,
+        Destination::Overrides => {
+            around
+                .overrides
+                .as_deref()
+                .ok_or_else(|| EditError::NoOverrideSheet {
+                    config: "fingerpost.toml".to_owned(),
+                })?
+        }
         Destination::File(name) => name,
         _ => {
             let own = listed(page).rfind(|(_, s)| {
@@ -128,9 +129,10 @@ pub(in crate::edit) fn sheet_for(
     }
     let other = around.sheets.iter().find(|text| text.name() == name);
     let text = other.ok_or_else(|| {
-        refused(
-            name,
-            "there is no such sheet in the site; make it with `fingerpost edit new-sheet`",
+        let path = SitePath::new(name);
+        path.map_or_else(
+            |_| refused(name, "the site has no such sheet"),
+            |file| EditError::NoSuchSheet { file },
         )
     })?;
     Ok(Goal {

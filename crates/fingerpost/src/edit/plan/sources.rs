@@ -308,19 +308,20 @@ fn starts(text: &str) -> Vec<TextSize> {
 }
 
 fn refused(sheet: &Sheet, at: TextSize, why: &str) -> EditError {
-    let served = sheet.place(at);
-    let place = match &served.authored {
+    not_followed(sheet, at, why, None)
+}
+
+fn not_followed(sheet: &Sheet, at: TextSize, why: &str, variable: Option<&str>) -> EditError {
+    let built = sheet.place(at);
+    let place = match &built.authored {
         Some(authored) => authored.to_string(),
-        None => served.to_string(),
+        None => built.to_string(),
     };
-    EditError::NotThere {
+    EditError::NotFollowed {
         place,
-        why: format!(
-            "{} is made from other files, and {why}; change it there by hand, put the change into the \
-             override sheet (--into custom), or change the served sheet until the next build (--into \
-             served)",
-            served.file
-        ),
+        file: built.file,
+        why: why.to_owned(),
+        variable: variable.map(str::to_owned),
     }
 }
 
@@ -447,10 +448,12 @@ pub(in crate::edit) fn original(
                 .filter_map(|(_, text)| definition(text?, variable))
                 .next();
             match defined {
-                Some((place, was)) => format!(
-                    "the value there is {own}: {variable} is {was}, defined at {place} (to change it: \
-                     fingerpost edit variable PAGE '{variable}' VALUE)"
-                ),
+                Some((place, was)) => {
+                    let why = format!(
+                        "the value there is {own}: {variable} is {was}, defined at {place}"
+                    );
+                    return Err(not_followed(sheet, at, &why, Some(variable)));
+                }
                 None => format!("the value there is {own}, and nothing says what {variable} is"),
             }
         }

@@ -12,6 +12,7 @@ use crate::edit::proposal::At;
 use crate::page::{DeclarationRef, PropertyName, SheetRef, Styles, Target, ValueSource};
 use crate::question::ElementSummary;
 use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet};
+use crate::text::Place;
 
 /// A declaration that a change is about.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -108,25 +109,28 @@ fn in_place(styles: &Styles<'_>, target: &Target, name: &str) -> Result<Found, E
             reference,
             is_own: true,
         }),
-        _ => Err(EditError::NotThere {
-            place: label,
-            why: format!(
-                "{name} stands in several rules that match; say which one (--in FILE:LINE):{}",
-                places(styles, &all)
-            ),
+        _ => Err(EditError::SeveralRules {
+            property: name.to_owned(),
+            element: label,
+            places: all.iter().map(|one| place_of(styles, *one)).collect(),
+            heads: all.iter().map(|one| head_of(styles, *one)).collect(),
         }),
     }
 }
 
-fn places(styles: &Styles<'_>, all: &[DeclarationRef]) -> String {
-    let lines = all.iter().map(|reference| {
-        let sheet = styles.sheet(reference.sheet);
-        let sheet = sheet.sheet();
-        let declaration = sheet.declaration(reference.id);
-        let head = fold(sheet.prelude_source(sheet.rule(declaration.rule)));
-        format!("\n  {}  {head}", sheet.place(declaration.span.start()))
-    });
-    lines.collect()
+fn place_of(styles: &Styles<'_>, reference: DeclarationRef) -> Place {
+    let sheet = styles.sheet(reference.sheet);
+    let sheet = sheet.sheet();
+    sheet.place(sheet.declaration(reference.id).span.start())
+}
+
+/// A declaration's place with its rule's selectors.
+fn head_of(styles: &Styles<'_>, reference: DeclarationRef) -> String {
+    let sheet = styles.sheet(reference.sheet);
+    let sheet = sheet.sheet();
+    let rule = sheet.declaration(reference.id).rule;
+    let head = fold(sheet.prelude_source(sheet.rule(rule)));
+    format!("{}  {head}", place_of(styles, reference))
 }
 
 /// The declarations of a name in the site's rules that match a target, and in its style attribute.

@@ -10,7 +10,7 @@
 //! use fingerpost::impact::site::{ImpactOptions, effect};
 //!
 //! # let folder = tempfile::tempdir()?;
-//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 1\n")?;
+//! # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
 //! # std::fs::write(folder.path().join("a.css"), "p { color: teal } .today p { color: navy }")?;
 //! # for page in ["a.html", "b.html"] {
 //! #     let html = "<link rel=stylesheet href=a.css><p>Boats<div class=today><p>Fares</div>";
@@ -369,7 +369,7 @@ fn of_page(
     }
     let aimed = (options.aimed)(&was);
     if own {
-        pretend(options, &mut was, &mut is, &aimed, &pairs);
+        (was, is) = in_states(options, was, is, &aimed, &pairs);
     }
     let states = States {
         before: &was,
@@ -432,26 +432,22 @@ fn elsewhere(
         let mut was = before.page_after(Some(&asked_before), name, environment.clone())?;
         let mut is = after.page_after(Some(&asked_after), name, environment.clone())?;
         if options.page == Some(name) {
-            pretend(options, &mut was, &mut is, &aimed, &pairs);
+            (was, is) = in_states(options, was, is, &aimed, &pairs);
         }
         if let Some(state) = state {
-            was.pretend_everywhere(*state);
-            is.pretend_everywhere(*state);
+            was = was.with_state_everywhere(*state);
+            is = is.with_state_everywhere(*state);
         }
         let rules = ChangedRules::new(&was, &is);
-        let pretending = Touched::default();
+        let assuming = Touched::default();
         let states = States {
             before: &was,
             after: &is,
             pairs: &pairs,
             rules: &rules,
             same_markup,
-            // What is pretended of all elements makes other selectors match.
-            touched: if state.is_some() {
-                &pretending
-            } else {
-                &touched
-            },
+            // A state of all elements makes other selectors match.
+            touched: if state.is_some() { &assuming } else { &touched },
         };
         let found = states.effect(false).affected.into_iter();
         seen.extend(found.map(|affected| Seen {
@@ -463,18 +459,17 @@ fn elsewhere(
     Ok(seen)
 }
 
-/// Puts the elements of the asked page into the states that they are pretended to be in.
-fn pretend(
+/// Both pages with the elements of the asked page in their assumed states.
+fn in_states(
     options: &ImpactOptions<'_>,
-    was: &mut Page,
-    is: &mut Page,
+    was: Page,
+    is: Page,
     aimed: &[ElementId],
     pairs: &Pairs,
-) {
-    // What an edit took away can't be pretended to be in a state any more.
-    let _ = options.element_states.of_others(was);
-    let _ = options.element_states.of_others(is);
-    options.element_states.of_asked(was, aimed);
+) -> (Page, Page) {
+    let states = options.element_states;
     let now: Vec<ElementId> = aimed.iter().filter_map(|id| pairs.after(*id)).collect();
-    options.element_states.of_asked(is, &now);
+    let before = states.on_what_is_left(&was, aimed).unwrap_or(was);
+    let after = states.on_what_is_left(&is, &now).unwrap_or(is);
+    (before, after)
 }

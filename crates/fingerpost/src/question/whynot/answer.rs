@@ -7,6 +7,7 @@ use super::Remedy;
 use crate::page::PropertyName;
 use crate::question::ElementSummary;
 use crate::question::codes::ObstacleKind;
+use crate::question::element_states::StateNeeded;
 use crate::selector::SelectorList;
 use crate::text::Place;
 use crate::text::PlaceQuery;
@@ -216,6 +217,9 @@ pub struct Obstacle {
     pub place: Option<Place>,
     /// What helps against it, in short: the nearest selector that would match, what is allowed.
     pub hints: Vec<String>,
+    /// The states in which it would not be in the way.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub states: Vec<StateNeeded>,
 }
 
 impl Obstacle {
@@ -226,6 +230,7 @@ impl Obstacle {
             sentence: sentence.into(),
             place: None,
             hints: Vec::new(),
+            states: Vec::new(),
         }
     }
 

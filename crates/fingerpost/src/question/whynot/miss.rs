@@ -6,6 +6,7 @@ use crate::page::StyleRule;
 use crate::question::ElementSummary;
 use crate::question::codes::ObstacleKind;
 use crate::question::describe::fold;
+use crate::question::element_states::StateNeeded;
 use crate::selector::{Matcher, Miss, Relation, Selector, SelectorList, State};
 use crate::sheet::{RuleId, Sheet};
 use crate::text::TextRange;
@@ -88,9 +89,10 @@ impl Question<'_, '_> {
                         self.miss_sentence(selector, &miss, &text, &slice),
                     );
                     let states = miss.failing.iter().map(|span| slice(*span));
+                    let compound = slice(selector.compounds[miss.compound].1.span);
                     obstacle
-                        .hints
-                        .extend(states.filter_map(|state| pretend(&state, &miss)));
+                        .states
+                        .extend(states.filter_map(|state| state_needed(&state, &compound, &miss)));
                     let near = matcher.near(&text, element);
                     obstacle.hints.extend(
                         near.into_iter()
@@ -165,12 +167,17 @@ impl Question<'_, '_> {
     }
 }
 
-/// How to ask as if an element were in the state that a selector wants.
-fn pretend(state: &str, miss: &Miss) -> Option<String> {
-    let name = state.strip_prefix(':')?;
-    State::named(name)?;
-    Some(match miss.relation {
-        Relation::Subject => format!("it is a state: ask with --as :{name}"),
-        _ => format!("it is a state: ask with --at SELECTOR :{name}"),
+/// The state that a selector asks for and an element is not in.
+fn state_needed(state: &str, compound: &str, miss: &Miss) -> Option<StateNeeded> {
+    State::named(state.strip_prefix(':')?)?;
+    let bare = compound.replace(state, "");
+    let of = match miss.relation {
+        Relation::Subject => None,
+        _ if bare.is_empty() => Some("*".to_owned()),
+        _ => Some(bare),
+    };
+    Some(StateNeeded {
+        of,
+        state: state.to_owned(),
     })
 }

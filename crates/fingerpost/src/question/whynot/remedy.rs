@@ -53,8 +53,6 @@ pub struct Trial {
     pub others: Option<String>,
     /// The theme's other surroundings in which the element stays as it is, in words.
     pub untouched: Vec<String>,
-    /// The edits that it comes to, as a script of edits has them (`docs/edits.md`).
-    pub edits: Vec<serde_json::Value>,
 }
 
 /// One change that a remedy is made of.

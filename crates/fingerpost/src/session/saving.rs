@@ -1,0 +1,77 @@
+//! Saving, undoing a save, and finishing one that was interrupted.
+
+use std::path::Path;
+
+use super::steps::conflicts;
+use super::{ChangeError, Outcome, Scope, Session};
+use crate::advice::of_conflict;
+use crate::impact::draft::effect_of;
+use crate::site::{Selection, Site, SiteError};
+
+impl Session<'_> {
+    /// Writes every change of the draft that is on into the sources.
+    ///
+    /// # Errors
+    /// As [`Session::save`].
+    pub fn save_all(&mut self) -> Result<Outcome, ChangeError> {
+        self.save(&Selection::All)
+    }
+
+    /// Writes changes of the draft into the sources, and takes them out of the draft. All files are checked before the
+    /// first is written; they change together or not at all. The effect is worked out under the same lock.
+    ///
+    /// # Errors
+    /// Where a file has changed since it was read, a change does not apply, or a file can't be written.
+    pub fn save(&mut self, selection: &Selection) -> Result<Outcome, ChangeError> {
+        let effect = match self.scope {
+            Scope::Site => Some(effect_of(self.site, selection)?),
+            _ => None,
+        };
+        let saved = self.site.save(selection)?;
+        self.site.last = None;
+        let names: Vec<&str> = saved.changes.iter().map(|c| c.before.name()).collect();
+        let mut outcome = Outcome::saying(match &names[..] {
+            [] => "nothing to save".to_owned(),
+            names => format!("saved {}", names.join(" and ")),
+        });
+        outcome.files = saved.changes;
+        outcome.effect = effect;
+        outcome.notes = saved.notes;
+        outcome.conflicts = conflicts(self.site.draft());
+        let all = outcome.conflicts.iter();
+        outcome.advice = all
+            .flat_map(|conflict| of_conflict(conflict.change))
+            .collect();
+        Ok(outcome)
+    }
+
+    /// Undoes the last save: what it changed in the files becomes what it was. What was changed there since stays.
+    ///
+    /// # Errors
+    /// Where there is no save, the same text was changed since, or a file can't be written.
+    pub fn unsave(&mut self) -> Result<Outcome, ChangeError> {
+        let undone = self.site.unsave()?;
+        self.site.last = None;
+        let mut outcome = Outcome::saying("undid the last save");
+        outcome.files = undone.changes;
+        outcome.notes = undone.summaries;
+        Ok(outcome)
+    }
+
+    /// Finishes an interrupted save in the site of a folder; with `leave`, every source stays as it is on disk and what was
+    /// to be saved is forgotten. Says whether there was anything to do.
+    ///
+    /// # Errors
+    /// Where the save can't be finished, or a file of the program's own can't be removed.
+    pub fn recover(folder: &Path, leave: bool) -> Result<bool, SiteError> {
+        Site::recover(folder, leave)
+    }
+
+    /// Discards the draft of a folder's site without reading it: the way out where it can't be read.
+    ///
+    /// # Errors
+    /// Where the draft file can't be removed.
+    pub fn discard_unread(folder: &Path) -> Result<(), SiteError> {
+        Site::discard_unread_draft(folder)
+    }
+}

@@ -1,0 +1,209 @@
+//! From an intent to an edit of the site's files: what the site knows besides the page, other pages, templates.
+
+use crate::draft::Bases;
+use crate::edit::{
+    self, Destination, Edit, EditError, Intent, Pages, SiteContext, make_in, make_of,
+};
+use crate::markup::ElementId;
+use crate::page::{Page, Target};
+use crate::text::{DecodeHint, SitePath, Text};
+
+use super::{Site, SiteError, is_url};
+
+impl Site {
+    /// The files of the draft and of an edit as they are on disk.
+    pub(crate) fn bases_with(&self, edit: &Edit) -> Result<Bases, SiteError> {
+        let mut bases = self.bases()?;
+        for file in edit.files() {
+            if bases.contains_key(file) {
+                continue;
+            }
+            self.one_name(file, bases.keys())?;
+            let text = match self.base_text(file, self.hint(file)) {
+                // A file that the edit makes is empty so far.
+                Err(SiteError::Unreadable { source, .. })
+                    if source.kind() == std::io::ErrorKind::NotFound =>
+                {
+                    Text::new(file, "")
+                }
+                found => found?,
+            };
+            bases.insert(file.to_owned(), text);
+        }
+        Ok(bases)
+    }
+
+    /// A file that the draft changes already under another name, by a link, is not changed under this one
+    /// as well: the two would not know of each other.
+    fn one_name<'a>(
+        &self,
+        file: &str,
+        others: impl Iterator<Item = &'a String>,
+    ) -> Result<(), SiteError> {
+        if is_url(file) {
+            return Ok(());
+        }
+        let real = self.root.real(&SitePath::new(file)?)?;
+        for other in others.filter(|other| !is_url(other)) {
+            if self.root.real(&SitePath::new(other)?)? == real {
+                return Err(SiteError::SameFile {
+                    file: file.to_owned(),
+                    other: other.clone(),
+                });
+            }
+        }
+        Ok(())
+    }
+
+    /// The intent, with the override sheet where it is named by its file name alone.
+    fn with_file_name(&self, intent: &Intent) -> Intent {
+        let mut with_file_name = intent.clone();
+        if let (Destination::File(name), Some(overrides)) = (&intent.into, &self.config.overrides)
+            && overrides.as_str().rsplit('/').next() == Some(name.as_str())
+            && !self.root.has(name)
+        {
+            with_file_name.into = Destination::Overrides;
+        }
+        with_file_name
+    }
+
+    /// Turns an intent into an edit of the site's files, over a page as the draft leaves it.
+    ///
+    /// # Errors
+    /// Where the edit can't be made; see [`EditError`].
+    pub fn make(&self, page: &Page, intent: &Intent) -> Result<Edit, EditError> {
+        let targets = edit::subjects(page, intent)?;
+        self.make_of(page, intent, &targets)
+    }
+
+    /// The same for elements that were looked up already.
+    pub(crate) fn make_of(
+        &self,
+        page: &Page,
+        intent: &Intent,
+        targets: &[Target],
+    ) -> Result<Edit, EditError> {
+        let intent = &self.with_file_name(intent);
+        let around = self.around(intent);
+        let mut edit = make_of(page, intent, &around, targets)?;
+        if is_url(page.document().text().name()) {
+            let elements: Vec<ElementId> = targets.iter().map(|t| t.element).collect();
+            edit.changes = self.follow_templates(page, &elements, edit.changes)?;
+        }
+        self.on_other_pages(page, intent, &around, &mut edit)?;
+        Ok(edit)
+    }
+
+    /// What an edit may need to know besides its page.
+    fn around(&self, intent: &Intent) -> SiteContext {
+        let mut around = SiteContext {
+            overrides: self.config.overrides.as_ref().map(ToString::to_string),
+            ..SiteContext::default()
+        };
+        let everywhere = matches!(intent.change, edit::Change::Rename(_));
+        if matches!(
+            intent.into,
+            Destination::Page | Destination::Overrides | Destination::File(_)
+        ) || everywhere
+        {
+            around.documents = self.documents();
+        }
+        if matches!(intent.change, edit::Change::NewSheet(_)) {
+            around.files = self.files(&["css"]);
+        }
+        let css = DecodeHint::Css(encoding_rs::UTF_8);
+        if everywhere {
+            let names = self.files(&["css", "scss", "less"]);
+            let texts = names.iter().filter_map(|name| self.text(name, css).ok());
+            around.sheets = texts.collect();
+            around.templates = self.templates();
+            let pages: Vec<&str> = around.documents.iter().map(|d| d.text().name()).collect();
+            around.templates.retain(|t| !pages.contains(&t.name()));
+            return around;
+        }
+        let named = match &intent.into {
+            Destination::Overrides => self.config.overrides.as_ref().map(SitePath::as_str),
+            Destination::File(name) => Some(name.as_str()),
+            _ => None,
+        };
+        // One that can't be read is one that is not there.
+        around
+            .sheets
+            .extend(named.and_then(|name| self.text(name, css).ok()));
+        around
+    }
+
+    /// Makes the same change on other pages, where the intent asks for that, as a part of the edit.
+    fn on_other_pages(
+        &self,
+        page: &Page,
+        intent: &Intent,
+        around: &SiteContext,
+        edit: &mut Edit,
+    ) -> Result<(), EditError> {
+        let own = page.document().text().name();
+        let (names, must) = match &intent.pages {
+            Pages::This => return Ok(()),
+            Pages::Every => (self.pages(), false),
+            Pages::Also(names) => (names.clone(), true),
+        };
+        let mut count = 0;
+        for name in names.iter().filter(|name| *name != own) {
+            let other = match self.page(name, page.environment().clone()) {
+                Ok(other) => other,
+                Err(error) => {
+                    return Err(EditError::NotThere {
+                        place: name.clone(),
+                        why: error.to_string(),
+                    });
+                }
+            };
+            let there = Intent {
+                page: name.clone(),
+                ..intent.clone()
+            };
+            match make_in(&other, &there, around) {
+                Ok(made) => {
+                    count += 1;
+                    for change in made.changes {
+                        let known = edit.changes.iter().find(|c| c.file == change.file);
+                        match known {
+                            Some(known) if known.patch == change.patch => {}
+                            Some(_) => {
+                                return Err(EditError::NotThere {
+                                    place: name.clone(),
+                                    why: format!(
+                                        "{} would be changed once for each page; ask for that change \
+                                         by itself",
+                                        change.file
+                                    ),
+                                });
+                            }
+                            None => edit.changes.push(change),
+                        }
+                    }
+                    for warning in made.warnings {
+                        if !edit.warnings.contains(&warning) {
+                            edit.warnings.push(warning);
+                        }
+                    }
+                }
+                Err(error) if error.is_an_answer() && !must => {}
+                Err(EditError::NotThere { place, why }) if !must => {
+                    edit.warnings.push(format!("left alone: {place}: {why}"));
+                }
+                Err(error) => return Err(error),
+            }
+        }
+        match count {
+            0 => edit
+                .warnings
+                .push("no other page of the site has it".to_owned()),
+            1 => edit.summary.push_str(", and on 1 other page"),
+            count => edit
+                .summary
+                .push_str(&format!(", and on {count} other pages")),
+        }
+        Ok(())
+    }
+}
