@@ -42,7 +42,7 @@ picture whynot "fingerpost whynot pages/fares.html '.fare-best .fare-price' css/
 picture sheets "fingerpost sheets pages/fares.html"
 picture edit "fingerpost edit set pages/home.html .sailings padding 9px"
 (cd "$work/site" && fingerpost draft discard --all >/dev/null)
-picture custom "fingerpost edit set pages/fares.html .fare-best color teal --into custom"
+picture custom "fingerpost edit set pages/fares.html .fare-best color teal --into overrides"
 picture authored "fingerpost edit set pages/fares.html .booking max-width 30rem"
 (cd "$work/site" && fingerpost edit tag pages/home.html h2.today h4 >/dev/null)
 picture draft "fingerpost draft" 7.5

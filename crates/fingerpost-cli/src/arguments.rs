@@ -42,7 +42,7 @@ pub struct Arguments {
     )]
     pub color: ColorChoice,
 
-    /// Leave out what was filled in and other notes: print the answer alone
+    /// Print the answer alone, without notes
     #[arg(
         long,
         short,
@@ -52,24 +52,24 @@ pub struct Arguments {
     )]
     pub quiet: bool,
 
-    /// Say first which site, page and sheets the answer is made from
+    /// Say first which site, page and sheets the answer comes from
     #[arg(long, short, global = true, hide_short_help = true)]
     pub verbose: bool,
 
-    /// Print a long answer at once, not page by page
+    /// Print a long answer at once, without a pager
     #[arg(long, global = true, hide_short_help = true)]
     pub no_pager: bool,
 
-    /// A folder of the site, for commands without a page and for a page that is a URL; the current
-    /// folder without it
+    /// A folder of the site, for commands without a page and for pages given by URL; default: the
+    /// current folder
     #[arg(long, global = true, value_name = "FOLDER")]
     pub site: Option<PathBuf>,
 }
 
-/// Over the options of the surroundings.
+/// The heading over the options of the environment.
 const ENVIRONMENT: &str = "Environment";
 
-/// The surroundings that a page is looked at in.
+/// The environment that is assumed for a page.
 #[derive(Clone, Debug, Args)]
 pub struct EnvironmentOptions {
     /// The viewport's size in CSS px, such as 480x800
@@ -80,7 +80,7 @@ pub struct EnvironmentOptions {
     #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "MEDIUM", default_value = "screen", value_parser = ["screen", "print"])]
     pub media: String,
 
-    /// A preference of the reader, such as color-scheme=dark or reduced-motion=reduce
+    /// A user preference, such as color-scheme=dark or reduced-motion=reduce
     #[arg(long, global = true, hide_short_help = true, help_heading = ENVIRONMENT, value_name = "FEATURE=VALUE", value_parser = preference)]
     pub prefers: Vec<(String, String)>,
 
@@ -105,10 +105,10 @@ pub struct EnvironmentOptions {
     pub user_sheet: Option<PathBuf>,
 }
 
-/// A page, and the surroundings that it is looked at in.
+/// A page, and the environment that is assumed for it.
 #[derive(Clone, Debug, Args)]
 pub struct OnPage {
-    /// A page of the site: a file, or a URL; the one asked about last without it
+    /// A page of the site: a file, or a URL; default: the page you used last
     pub page: PathBuf,
     #[command(flatten)]
     pub environment: EnvironmentOptions,
@@ -119,10 +119,10 @@ pub struct OnPage {
 pub struct Subject {
     #[command(flatten)]
     pub on: OnPage,
-    /// One element: a selector, a text in quotation marks of its own ('"Sailings today"'), a place such
-    /// as pages/home.html:38 or 38, a number such as @12, or @ for the element asked about last
+    /// An element: a selector, a text in its own quotation marks ('"Sailings today"'), a place such as
+    /// pages/home.html:38 or 38, a number such as @12, or @ for the element you used last
     pub element: String,
-    /// Take the element's word for a text, whatever it looks like
+    /// Treat ELEMENT as text, not as a selector
     #[arg(long = "text")]
     pub as_text: bool,
 }
@@ -130,7 +130,7 @@ pub struct Subject {
 /// What the desk is opened with.
 #[derive(Clone, Debug, Args)]
 pub struct DeskArguments {
-    /// A site's folder, a page of it, or a page's URL on a running server; the current folder without it
+    /// A site's folder, one of its pages, or a page's URL on a running server; default: the current folder
     #[arg(value_name = "SITE|PAGE|URL")]
     pub place: Option<PathBuf>,
 
@@ -138,7 +138,7 @@ pub struct DeskArguments {
     #[arg(long, conflicts_with = "place")]
     pub demo: bool,
 
-    /// Print the address, and do not open a browser
+    /// Print the address without opening a browser
     #[arg(long)]
     pub no_open: bool,
 
@@ -146,7 +146,7 @@ pub struct DeskArguments {
     #[arg(long)]
     pub read_only: bool,
 
-    /// The port of the desk; the next one serves the page. Any free ones without it
+    /// The desk's port; the next port serves the page. Default: any free ports
     #[arg(long, value_name = "NUMBER")]
     pub port: Option<u16>,
 }
@@ -162,7 +162,7 @@ pub enum Command {
         on: OnPage,
         /// A selector, a text, a place (FILE:LINE, FILE:LINE:COLUMN or LINE), or a number such as @12
         what: String,
-        /// Take the words for a text, whatever they look like
+        /// Treat WHAT as text, not as a selector
         #[arg(long = "text")]
         as_text: bool,
     },
@@ -172,7 +172,7 @@ pub enum Command {
     Tree {
         #[command(flatten)]
         on: OnPage,
-        /// Where to begin; the root element without it
+        /// Where to start; default: the root element
         element: Option<String>,
         /// How many levels to show
         #[arg(long, value_name = "N")]
@@ -190,7 +190,7 @@ pub enum Command {
         property: String,
     },
 
-    /// Say why a rule or a declaration does nothing for an element, and what would win
+    /// Show why a rule or a declaration has no effect on an element, and what would win
     #[command(
         after_help = "Examples:\n  fingerpost whynot pages/home.html h2.today css/skerry.css:120\n  fingerpost whynot pages/home.html h2.today \".panel > .today\"\n  fingerpost whynot pages/home.html h2.today \"color: navy\""
     )]
@@ -201,35 +201,35 @@ pub enum Command {
         what: String,
     },
 
-    /// Show every rule that reaches an element, strongest first
+    /// Show every rule that matches an element, strongest first
     #[command(after_help = "Example:\n  fingerpost trace pages/home.html h2.today")]
     Trace {
         #[command(flatten)]
         subject: Subject,
     },
 
-    /// Show what the properties of an element come to, each with its place
+    /// Show an element's computed values, and where each is set
     #[command(
         after_help = "Examples:\n  fingerpost values pages/home.html h2.today --filter font\n  fingerpost values pages/home.html .sailings padding\n  fingerpost values pages/home.html \"li, a\" --each --initial --json"
     )]
     Values {
         #[command(flatten)]
         subject: Subject,
-        /// One property to open: the way it came by its value; a shorthand with all its longhands
+        /// One property: how it gets its value; a shorthand with all its longhands
         #[arg(conflicts_with_all = ["filter", "initial", "each"])]
         property: Option<String>,
-        /// Only those with this in their name or value
+        /// Only properties with this word in their name or value
         #[arg(long, value_name = "WORD")]
         filter: Option<String>,
-        /// Those with their initial value too
+        /// Include properties with their initial value
         #[arg(long)]
         initial: bool,
-        /// For each element that is found; with --json a line of JSON an element
+        /// For every element that matches; with --json, one line of JSON for each
         #[arg(long)]
         each: bool,
     },
 
-    /// List every sheet of a page in cascade order, how it came, and what failed
+    /// List every sheet of a page in cascade order, how each is loaded, and what failed to load
     #[command(after_help = "Example:\n  fingerpost sheets pages/home.html")]
     Sheets {
         #[command(flatten)]
@@ -243,7 +243,7 @@ pub enum Command {
         property: String,
     },
 
-    /// Try a change; it goes into the draft
+    /// Try a change: it is added to the draft, and no file is written
     #[command(
         after_help = "Example:\n  fingerpost edit set pages/home.html h2.today color \"var(--rust)\""
     )]
@@ -251,14 +251,14 @@ pub enum Command {
     Edit {
         #[command(subcommand)]
         edit: Option<EditCommand>,
-        /// Try every change of a script (docs/edits.md); - reads it from standard input
+        /// Try every edit of a script (docs/edits.md), all or none; - reads it from standard input
         #[arg(long, value_name = "FILE")]
         script: Option<PathBuf>,
         #[command(flatten)]
         environment: EnvironmentOptions,
     },
 
-    /// Suggest properties, values, classes or selectors that can be written
+    /// Suggest properties, values, classes or selectors
     #[command(
         after_help = "Examples:\n  fingerpost suggest value border \"1px so\"\n  fingerpost suggest selector pages/home.html h2.today"
     )]
@@ -267,7 +267,7 @@ pub enum Command {
         suggest: SuggestCommand,
     },
 
-    /// Show what is tried and not yet saved, or change it
+    /// Show the draft: the changes tried and not yet saved; or change it
     #[command(after_help = "Examples:\n  fingerpost draft\n  fingerpost draft off 2")]
     Draft {
         #[command(subcommand)]
@@ -288,44 +288,44 @@ pub enum Command {
         after_help = "Examples:\n  fingerpost save\n  fingerpost save 2 5\n  fingerpost save --file css/skerry.css\n  fingerpost save --patch change.patch"
     )]
     Save {
-        /// Only these changes, by their numbers
+        /// Save only these changes, by number
         numbers: Vec<u32>,
-        /// Only the changes of this file
+        /// Save only the changes of this file
         #[arg(long, value_name = "FILE", conflicts_with = "numbers")]
         file: Vec<String>,
-        /// Write a unified patch that `git apply` takes into a new file (- for standard output), and leave the sources as they are
+        /// Write a patch for `git apply` to a new file (- for standard output); the sources stay as they are
         #[arg(long, value_name = "FILE")]
         patch: Option<PathBuf>,
     },
 
-    /// Take the last save back
+    /// Undo the last save
     #[command(after_help = "Example:\n  fingerpost unsave")]
     Unsave,
 
-    /// Finish a save that was cut off, or give it up
+    /// Finish an interrupted save, or give it up
     #[command(after_help = "Examples:\n  fingerpost recover\n  fingerpost recover --leave")]
     Recover {
-        /// Leave every source as it is on disk now, and forget what was to be saved
+        /// Leave every file as it is on disk, and forget the interrupted save
         #[arg(long)]
         leave: bool,
     },
 
-    /// Open the desk: the live page in a browser, with find, why, try and save beside it
+    /// Open the desk: the live page in your browser, with find, why, try and save beside it
     #[command(after_help = "Example:\n  fingerpost desk pages/home.html")]
     Desk(DeskArguments),
 
-    /// Walk the whole story once on a copy of the demo theme
+    /// A guided tour on a copy of the demo theme
     #[command(after_help = "Example:\n  fingerpost demo --folder /tmp/skerry")]
     Demo {
-        /// An empty or new folder for the copy; a temporary one without it
+        /// An empty or new folder for the copy; default: a temporary one
         #[arg(long, value_name = "FOLDER")]
         folder: Option<PathBuf>,
     },
 
-    /// Write a fingerpost.toml from what a theme's folder holds
+    /// Write a fingerpost.toml from what a theme's folder contains
     #[command(after_help = "Example:\n  fingerpost init")]
     Init {
-        /// The theme's folder; the current one without it
+        /// The theme's folder; default: the current one
         folder: Option<PathBuf>,
     },
 
@@ -336,12 +336,12 @@ pub enum Command {
         shell: clap_complete::Shell,
     },
 
-    /// Print the shape of an answer's JSON as a JSON Schema
+    /// Print the JSON Schema of an answer
     #[command(
         after_help = "Examples:\n  fingerpost schema\n  fingerpost schema why\n  fingerpost schema suggest class"
     )]
     Schema {
-        /// What an answer calls its command; without it, the names of all answers
+        /// The answer's name; default: list all names
         answer: Vec<String>,
     },
 
@@ -352,36 +352,36 @@ pub enum Command {
 
 #[derive(Debug, Subcommand)]
 pub enum SuggestCommand {
-    /// Suggest names of properties, by their beginning
+    /// Complete the name of a property
     #[command(after_help = "Example:\n  fingerpost suggest property text-dec")]
     Property {
-        /// The beginning of a property's name
+        /// The start of a property's name
         beginning: String,
     },
 
-    /// Suggest what a value can go on with
+    /// Complete a value
     #[command(
         after_help = "Examples:\n  fingerpost suggest value border \"1px so\"\n  fingerpost suggest value overflow"
     )]
     Value {
         /// The property
         property: String,
-        /// The beginning of a value
+        /// The start of a value
         #[arg(default_value = "")]
         beginning: String,
     },
 
-    /// Suggest the classes that the theme has, by their beginning
+    /// Complete a class of the theme
     #[command(after_help = "Example:\n  fingerpost suggest class pages/home.html pan")]
     Class {
         #[command(flatten)]
         on: OnPage,
-        /// The beginning of a class; all without it
+        /// The start of a class; default: list all
         #[arg(default_value = "")]
         beginning: String,
     },
 
-    /// Suggest selectors for some elements, the best first, each with what it reaches
+    /// Suggest selectors for elements, the best first, each with its reach
     #[command(
         after_help = "Examples:\n  fingerpost suggest selector pages/home.html h2.today\n  fingerpost suggest selector pages/home.html \".sailing:first-child\" --like"
     )]
@@ -391,7 +391,7 @@ pub enum SuggestCommand {
         /// The elements: selectors, texts in quotation marks, places, or numbers such as @12
         #[arg(required = true, value_name = "ELEMENT")]
         elements: Vec<String>,
-        /// Widen to all elements that are alike: same tag and classes, same place in a list
+        /// Include all similar elements: same tag and classes, same position in a list
         #[arg(long)]
         like: bool,
     },
@@ -399,7 +399,7 @@ pub enum SuggestCommand {
 
 #[derive(Debug, Subcommand)]
 pub enum ExtractCommand {
-    /// A rule by its place, or all the site's rules that match an element
+    /// Print a rule by its place, or every rule of the site that matches an element
     Rule {
         #[command(flatten)]
         on: OnPage,
@@ -407,19 +407,19 @@ pub enum ExtractCommand {
         what: String,
     },
 
-    /// The declarations that the draft changes, each under its rule's selector
+    /// Print the declarations that the draft changes, each under its rule's selector
     Changes {
         #[command(flatten)]
         environment: EnvironmentOptions,
     },
 
-    /// An element's source, with its own tags
+    /// Print an element's source
     Element {
         #[command(flatten)]
         subject: Subject,
     },
 
-    /// The source of what an element holds
+    /// Print the source of an element's contents
     Contents {
         #[command(flatten)]
         subject: Subject,
@@ -428,7 +428,7 @@ pub enum ExtractCommand {
 
 #[derive(Debug, Subcommand)]
 pub enum DraftCommand {
-    /// Throw a change away, or the whole draft
+    /// Discard a change, or the whole draft
     #[command(
         after_help = "Examples:\n  fingerpost draft discard 2\n  fingerpost draft discard --all"
     )]
@@ -440,26 +440,26 @@ pub enum DraftCommand {
             conflicts_with = "all"
         )]
         number: Option<u32>,
-        /// All changes of the draft; `draft undo` brings them back
+        /// Discard all changes; `draft undo` restores them
         #[arg(long)]
         all: bool,
     },
 
-    /// Leave a change out, and keep it
+    /// Switch a change off: it stays in the draft and counts for nothing
     #[command(after_help = "Example:\n  fingerpost draft off 2")]
     Off {
         /// The change's number, as `draft` shows it
         number: u32,
     },
 
-    /// Let a change count again
+    /// Switch a change on
     #[command(after_help = "Example:\n  fingerpost draft on 2")]
     On {
         /// The change's number, as `draft` shows it
         number: u32,
     },
 
-    /// Make a change for another element or rule
+    /// Make a change again for another element or rule
     #[command(after_help = "Example:\n  fingerpost draft retarget 2 \".panel .today\"")]
     Retarget {
         /// The change's number
@@ -477,10 +477,10 @@ pub enum DraftCommand {
         number: Option<u32>,
     },
 
-    /// Undo the last change of the draft
+    /// Undo the last step of the draft
     Undo,
 
-    /// Redo what was undone last
+    /// Redo the last step that was undone
     Redo,
 }
 
@@ -534,7 +534,7 @@ fn container_size(text: &str) -> Result<(String, (f64, f64)), String> {
 
 fn state(text: &str) -> Result<State, String> {
     State::named(text).ok_or_else(|| {
-        format!("'{text}' is not a state that can be pretended; expected one such as :hover, :focus, :checked or :open")
+        format!("'{text}' is not a state; expected one such as :hover, :focus, :checked or :open")
     })
 }
 

@@ -55,7 +55,7 @@ const STEPS: [(&str, &[(&str, &str)]); 6] = [
         &[
             ("save", "fingerpost save"),
             ("unsave", "fingerpost unsave"),
-            ("mend", "fingerpost mend"),
+            ("recover", "fingerpost recover"),
         ],
     ),
     (

@@ -20,7 +20,7 @@ let pastAt = -1;
 export function subject(more = {}) {
   const page = frame.pageOf();
   const of = chosen?.handle !== undefined ? `@${chosen.handle}${chosen.pseudo ?? ""}` : undefined;
-  return { page, element: of, at: frame.surroundings(), hold: frame.holds(), ...more };
+  return { page, element: of, environment: frame.environment(), states: frame.states(), ...more };
 }
 
 /** Works on another element. `at` is what the page measured of it. */
@@ -277,8 +277,8 @@ async function showSpace(at) {
 async function showMade(own) {
   const answer = await frame.ask({ kind: "markup", of: chosen });
   if (!answer) return;
-  const { page, at, hold } = subject();
-  const html = await send("part/made", { page, at, hold, markup: answer.markup });
+  const { page, environment, states } = subject();
+  const html = await send("part/made", { page, environment, states, markup: answer.markup });
   if (own !== turn || html === null) return;
   element.innerHTML = "";
   goTo("why", false);
@@ -377,7 +377,7 @@ async function showSaveNow() {
 
 /** What another element of the page is: for hits that name a selector. */
 export async function chooseBy(query) {
-  const about = { page: frame.pageOf(), at: frame.surroundings() };
+  const about = { page: frame.pageOf(), environment: frame.environment() };
   const { elements } = await ask("ask", { question: "find", text: query, ...about });
   if (!elements?.length) return tell(`No element of this page matches ${query}.`);
   await choose({ handle: elements[0].index });

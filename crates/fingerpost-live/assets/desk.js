@@ -99,17 +99,19 @@ column_element.addEventListener("click", async (event) => {
 
 // An edit that the markup of a button or a form has, with `$name` where the value of that field goes.
 function change({ dataset }, fields) {
+  const valueOf = (text) => (text.startsWith("$") && fields.has(text.slice(1)) ? fields.get(text.slice(1)).trim() : text);
   const filled = JSON.parse(dataset.change, (_, value) => {
-    const isField = typeof value === "string" && value.startsWith("$") && fields.has(value.slice(1));
-    return isField ? fields.get(value.slice(1)).trim() : value;
+    if (typeof value === "string") return valueOf(value);
+    if (value === null || typeof value !== "object" || Array.isArray(value)) return value;
+    return Object.fromEntries(Object.entries(value).map(([name, part]) => [valueOf(name), part]));
   });
-  const into = dataset.goes === undefined ? JSON.parse(dataset.into ?? '"place"') : by("into").value;
+  const into = dataset.goes === undefined ? JSON.parse(dataset.into ?? '"sources"') : by("into").value;
   return trying.edit(filled, { into, alone: dataset.alone !== undefined });
 }
 
 const doing = {
-  disable: ({ property, at }) => trying.edit({ disable: { property } }, { into: { at } }),
-  remove: ({ property, at }) => trying.edit({ "remove-declaration": { property } }, { into: { at } }),
+  disable: ({ property, at }) => trying.edit({ disable: { property } }, { into: at }),
+  remove: ({ property, at }) => trying.edit({ "remove-declaration": { property } }, { into: at }),
   class: (data) => trying.edit({ class: { changes: [data.class] } }),
   duplicate: () => trying.edit({ duplicate: {} }),
   "remove-element": () => trying.edit({ "remove-element": {} }),
@@ -119,8 +121,8 @@ const doing = {
   unsave: () => trying.unsave(),
   discard: () => trying.draft({ do: "discard" }),
   "save-file": ({ file }) => trying.save({ files: [file] }),
-  retarget: ({ id }) => trying.draft({ do: "retarget", id: Number(id) }),
-  "discard-edit": ({ id }) => trying.draft({ do: "discard", id: Number(id) }),
+  retarget: ({ id }) => trying.draft({ do: "reapply", change: Number(id) }),
+  "discard-edit": ({ id }) => trying.draft({ do: "discard", change: Number(id) }),
   "save-edit": ({ id }) => trying.save({ edits: [Number(id)] }),
 };
 
@@ -140,7 +142,7 @@ function writeOnPage(button) {
 
 column_element.addEventListener("change", (event) => {
   const field = event.target;
-  if (field.dataset.do === "switch") trying.draft({ do: "switch", id: Number(field.dataset.id), on: field.checked });
+  if (field.dataset.do === "switch") trying.draft({ do: "switch", change: Number(field.dataset.id), on: field.checked });
 });
 
 // ---- values -------------------------------------------------------------------------------------
@@ -155,7 +157,7 @@ function setValue(field, value) {
   }
   const key = `${property} ${at}`;
   const name = property.startsWith("--") ? { variable: { name: property, value } } : { set: { property, value } };
-  return trying.edit(name, { into: { at }, key }).then((reply) => {
+  return trying.edit(name, { into: at, key }).then((reply) => {
     if (reply === null && way && field.dataset.shown) {
       const known = JSON.parse(way);
       frame.sendAll({ kind: "preview", path, way: { ...known, was: field.dataset.shown, value: known.was } });
@@ -260,15 +262,16 @@ const forms = {
     const rule = { declarations: data.get("declarations") };
     if (data.get("selector").trim()) rule.selector = data.get("selector").trim();
     // A rule has no place yet: it goes into a sheet, the override sheet where there is one.
-    const sheet = by("into").querySelector("[value=custom]") ? "custom" : "embedded";
-    const into = ["custom", "embedded"].includes(by("into").value) ? by("into").value : sheet;
+    const sheet = by("into").querySelector("[value=overrides]") ? "overrides" : "page";
+    const into = ["overrides", "page"].includes(by("into").value) ? by("into").value : sheet;
     return trying.edit({ rule }, { into });
   },
   "new-class": (data) => trying.edit({ class: { changes: [`+${data.get("class").replace(/^\./, "")}`] } }),
   "new-text": (data) => trying.edit({ text: { text: data.get("text") } }),
   "new-attribute": (data, submitter) => {
     const attribute = { name: data.get("name") };
-    if (submitter?.value !== "off") attribute.value = data.get("value");
+    if (submitter?.value === "off") attribute.remove = true;
+    else attribute.value = data.get("value");
     return trying.edit({ attribute });
   },
   wrap: (data) => trying.edit({ wrap: { tag: data.get("tag") } }),
@@ -297,18 +300,18 @@ function sent(form, data, submitter) {
   return Object.hasOwn(forms, form.id) && forms[form.id](data, submitter);
 }
 
-// ---- surroundings -------------------------------------------------------------------------------
+// ---- environment -------------------------------------------------------------------------------
 
 for (const id of ["medium", "scheme", "motion", "pixels", "text-size"]) {
   by(id).addEventListener("change", () => {
-    frame.pretend();
+    frame.assume();
     column.refresh();
   });
 }
-for (const box of document.querySelectorAll("input[name=hold]")) {
+for (const box of document.querySelectorAll("input[name=state]")) {
   box.addEventListener("change", () => {
-    const states = [...document.querySelectorAll("input[name=hold]:checked")].map((one) => one.value);
-    frame.hold(column.chosen, states);
+    const states = [...document.querySelectorAll("input[name=state]:checked")].map((one) => one.value);
+    frame.setStates(column.chosen, states);
     column.refresh();
   });
 }
@@ -318,7 +321,7 @@ frame.onResize(() => {
   settling = setTimeout(() => column.refresh(), 120);
 });
 document.addEventListener("shown", () => {
-  if (frame.holds()) frame.send({ kind: "hold", of: column.chosen, states: frame.holds().split(" ") });
+  if (frame.states()) frame.send({ kind: "states", of: column.chosen, states: frame.states().split(" ") });
 });
 
 async function widths() {

@@ -1,4 +1,4 @@
-// The live page in its frame: its size and surroundings, the marks over it, and the messages to its agent.
+// The live page in its frame: its size and environment, the marks over it, and the messages to its agent.
 
 import { told, tell } from "./link.js";
 
@@ -259,14 +259,14 @@ function fitStrip() {
   });
 }
 
-// ---- surroundings -------------------------------------------------------------------------------
+// ---- environment -------------------------------------------------------------------------------
 
 let held = [];
 
 const CHOICES = ["medium", "scheme", "motion", "pixels"];
 const USUAL = ["screen", "prefers-color-scheme=light", "prefers-reduced-motion=no-preference", "1x"];
 
-// The surroundings that the browser itself has: what is chosen begins there.
+// The environment that the browser itself has: what is chosen begins there.
 const is = (query) => matchMedia(query).matches;
 const REAL = [
   "screen",
@@ -279,38 +279,38 @@ CHOICES.forEach((id, at) => (field(id).value = REAL[at]));
 
 const chosenBut = (others) => CHOICES.map((id) => field(id).value).filter((value, at) => value && value !== others[at]);
 
-/** The surroundings as questions take them: those that are seen. */
-export function surroundings() {
+/** The environment as questions take it: the one that is seen. */
+export function environment() {
   const { width, height } = viewport();
   return [`${width}x${height}`, ...chosenBut(USUAL)].join("; ");
 }
 
-// What the served sheets have to pretend: all of it, as soon as one differs from what the browser has.
-const isPretending = () => chosenBut(REAL).length > 0 || held.length > 0;
-const pretended = () => CHOICES.map((id, at) => (field(id).value === REAL[at] ? EXACT[at] : field(id).value));
+// What the served sheets have to assume: all of it, as soon as one differs from what the browser has.
+const isAssuming = () => chosenBut(REAL).length > 0 || held.length > 0;
+const assumed = () => CHOICES.map((id, at) => (field(id).value === REAL[at] ? EXACT[at] : field(id).value));
 
-export const holds = () => held.join(" ");
+export const states = () => held.join(" ");
 
-export function pretend() {
+export function assume() {
   const others = chosenBut(REAL).filter((part) => !part.startsWith("prefers-color-scheme"));
   const more = others.length + (field("text-size").value ? 1 : 0);
   field("more-count").textContent = more ? ` ${more}` : "";
   layOut();
-  const at = isPretending() ? pretended().join("; ") : "";
-  sendAll({ kind: "pretend", at, held: held.length > 0, text: field("text-size").value });
+  const at = isAssuming() ? assumed().join("; ") : "";
+  sendAll({ kind: "assume", environment: at, held: held.length > 0, text: field("text-size").value });
 }
 
-/** Holds an element in states; without any, lets go. */
-export function hold(of, states) {
+/** Puts an element into states; without any, out of them. */
+export function setStates(of, wanted) {
   const had = held.length > 0;
-  held = states;
-  field("held-count").textContent = states.length ? ` ${states.length}` : "";
-  if (had !== states.length > 0) pretend();
-  send({ kind: "hold", of, states });
+  held = wanted;
+  field("held-count").textContent = wanted.length ? ` ${wanted.length}` : "";
+  if (had !== wanted.length > 0) assume();
+  send({ kind: "states", of, states: wanted });
 }
 
 on("here", (message, source, isMain) => {
-  if (isPretending() || field("text-size").value) pretend();
+  if (isAssuming() || field("text-size").value) assume();
   if (isMain) current = null;
   send({ kind: "point", on: isPointing }, source);
 });

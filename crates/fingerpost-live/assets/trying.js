@@ -12,7 +12,7 @@ let queue = Promise.resolve();
  * Makes an edit. `key` is the same for the steps of one value, which are one edit; one that stands `alone` is about no
  * element.
  */
-export function edit(change, { into = "place", element = undefined, key = null, alone = false } = {}) {
+export function edit(change, { into = "sources", element = undefined, key = null, alone = false } = {}) {
   if (key) newest.set(key, change);
   const makeIt = () => {
     // A later value of the same field is waiting already.
@@ -25,7 +25,7 @@ export function edit(change, { into = "place", element = undefined, key = null, 
 const newest = new Map();
 
 async function editNow(change, into, element, key) {
-  const { page, element: chosen, at, hold } = column.subject();
+  const { page, element: chosen, environment, states } = column.subject();
   const intent = { page, change };
   // Several elements at once, where the selector of Try names them.
   const isOpen = !document.querySelector("#try").hidden;
@@ -33,32 +33,31 @@ async function editNow(change, into, element, key) {
   const of = each || (element === undefined ? chosen : element);
   if (of) intent.element = of;
   if (each) intent.each = true;
-  if (into !== "place") intent.into = into;
-  const replaces = key && last?.key === key ? last.id : undefined;
-  const reply = await send("api/edit", { intent, replaces, at, hold });
+  if (into !== "sources") intent.into = into;
+  const replaces = key && last?.key === key ? last.change : undefined;
+  const reply = await send("api/edit", { intent, replaces, environment, states });
   if (!reply) {
     // What is shown is what the draft has.
     column.refresh();
     return null;
   }
-  last = reply.id === null ? null : { key, id: reply.id };
+  last = reply.change === null ? null : { key, change: reply.change };
   apply(reply);
-  for (const warning of reply.warnings) tell(warning, true);
-  if (reply.id === null) clearMoved();
-  else showMoved(reply.id);
+  for (const warning of reply.warnings ?? []) tell(warning, true);
+  if (reply.change === null) clearMoved();
+  else showMoved(reply.change);
   return reply;
 }
 
-/** Several edits, one after the other: what a remedy comes to. */
+/** Several edits, all or none: what a piece of advice is made of. */
 export async function script(edits) {
-  for (const intent of edits) {
-    const { at, hold } = column.subject();
-    const reply = await send("api/edit", { intent, at, hold });
-    if (!reply) return;
-    await apply(reply);
-    last = { key: null, id: reply.id };
-  }
-  if (last) showMoved(last.id);
+  const { environment } = column.subject();
+  const reply = await send("api/script", { edits, environment });
+  if (!reply) return;
+  last = null;
+  await apply(reply);
+  for (const warning of reply.warnings ?? []) tell(warning, true);
+  showMoved(reply.change);
 }
 
 async function apply({ version: now, files }) {
@@ -71,7 +70,7 @@ async function apply({ version: now, files }) {
 // The page is painted first; then the column follows.
 frame.on("painted", (message, source, isMain) => {
   if (!isMain || message.preview) return;
-  frame.hold(column.chosen, frame.holds().split(" ").filter(Boolean));
+  frame.setStates(column.chosen, frame.states().split(" ").filter(Boolean));
   column.refresh();
   column.showSave();
 });
@@ -99,7 +98,7 @@ function showMoved(id) {
   moved.dataset.waits = "";
   wait = setTimeout(async () => {
     asking = new AbortController();
-    const html = await part("effect", { edit: id, page: frame.pageOf(), at: frame.surroundings() }, asking.signal).catch(() => null);
+    const html = await part("effect", { edit: id, page: frame.pageOf(), environment: frame.environment() }, asking.signal).catch(() => null);
     if (html === null) return;
     delete moved.dataset.waits;
     moved.innerHTML = html;
@@ -115,11 +114,17 @@ function clearMoved() {
   frame.markOthers([]);
 }
 
+/** What a step did, with its notes, as a person reads it. */
+function sentence({ summary, notes = [] }) {
+  const first = summary.charAt(0).toUpperCase() + summary.slice(1);
+  return [first, ...notes].join(". ");
+}
+
 export async function draft(what) {
   last = null;
   const reply = await send("api/draft", what);
   if (!reply) return;
-  tell(reply.summary);
+  tell(sentence(reply));
   await apply(reply);
   column.showSave();
   clearMoved();
@@ -130,7 +135,7 @@ export async function save(what = "all") {
   last = null;
   const reply = await send("api/save", what);
   if (!reply) return;
-  tell(reply.files.length ? `Saved ${reply.files.join(", ")}` : "Nothing to save");
+  tell(sentence(reply));
   await apply(reply);
   column.showSave();
 }
@@ -139,7 +144,7 @@ export async function unsave() {
   last = null;
   const reply = await send("api/unsave");
   if (!reply) return;
-  tell(`Took the last save back: ${reply.files.join(", ")}`);
+  tell(sentence(reply));
   await apply(reply);
   column.showSave();
 }

@@ -32,7 +32,7 @@ mod guard;
 mod handles;
 mod pages;
 mod parts;
-mod pretend;
+mod assume;
 mod quick;
 mod refusal;
 mod subject;

@@ -15,7 +15,7 @@ use serde::Deserialize;
 
 use crate::desk::Shared;
 use crate::events::FileKind;
-use crate::{assets, handles, pretend};
+use crate::{assets, assume, handles};
 
 pub(crate) fn routes() -> Router<Arc<Shared>> {
     Router::new()
@@ -137,7 +137,7 @@ fn sheet(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
     drop(workspace);
     let text = text.map_err(missing)?;
     let source = match pretence.environment() {
-        Some(environment) => pretend::element_states(&text, &environment, pretence.is_held()),
+        Some(environment) => assume::as_assumed(&text, &environment, pretence.is_held()),
         None => text.source().to_owned(),
     };
     Ok(with_kind("text/css; charset=utf-8", source.into_bytes()))
@@ -224,11 +224,11 @@ async fn embedded(State(shared): State<Arc<Shared>>, Query(asked): Query<Embedde
             fingerpost_held: asked.held.clone(),
             fingerpost_before: None,
         };
-        let Some(surroundings) = environment.environment() else {
-            return Err(missing("those surroundings can't be read"));
+        let Some(assumed) = environment.environment() else {
+            return Err(missing("this environment can't be read"));
         };
         let text = fingerpost::text::Text::new("embedded.css", text);
-        let shown = pretend::element_states(&text, &surroundings, environment.is_held());
+        let shown = assume::as_assumed(&text, &assumed, environment.is_held());
         Ok(with_kind("text/css; charset=utf-8", shown.into_bytes()))
     })
     .await
@@ -249,9 +249,9 @@ async fn query(Query(asked): Query<MediaQuery>) -> Answer {
         fingerpost_before: None,
     };
     let Some(environment) = pretence.environment() else {
-        return Err(missing("those surroundings can't be read"));
+        return Err(missing("this environment can't be read"));
     };
-    let shown = pretend::pretended_query(&asked.query, &environment);
+    let shown = assume::assumed_query(&asked.query, &environment);
     Ok(with_kind("text/plain; charset=utf-8", shown.into_bytes()))
 }
 

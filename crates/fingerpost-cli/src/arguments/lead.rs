@@ -38,20 +38,20 @@ pub fn lead(word: &str, root: &Command) -> Option<Lead> {
         "redo" => Lead::To(vec!["draft", "redo"]),
         "diff" | "status" | "changes" | "pending" | "list" => Lead::To(vec!["draft"]),
         "discard" | "reset" | "revert" => Lead::Say(
-            "to throw a change of the draft away: fingerpost draft discard 2, or --all of them; to take the last save \
-             back: fingerpost unsave",
+            "to discard a change of the draft: fingerpost draft discard 2; to discard all: fingerpost draft discard \
+             --all; to undo the last save: fingerpost unsave",
         ),
         "delete" | "rm" | "remove" | "del" => Lead::Say(
-            "to take out a declaration: fingerpost edit remove-declaration ELEMENT PROPERTY; a rule: fingerpost edit \
+            "to remove a declaration: fingerpost edit remove-declaration ELEMENT PROPERTY; a rule: fingerpost edit \
              remove-rule FILE:LINE; an element: fingerpost edit remove-element ELEMENT; a change of the draft: \
              fingerpost draft discard NUMBER",
         ),
         "disable-rule" | "toggle" | "off" => Lead::Say(
-            "to make a declaration a comment: fingerpost edit disable ELEMENT PROPERTY; to leave a change of the draft \
-             out: fingerpost draft off NUMBER",
+            "to comment out a declaration: fingerpost edit disable ELEMENT PROPERTY; to switch a change of the draft \
+             off: fingerpost draft off NUMBER",
         ),
         "attr" => Lead::To(vec!["edit", "attribute"]),
-        "var" => Lead::To(vec!["edit", "variable"]),
+        "var" => Lead::To(vec!["edit", "custom-property"]),
         "move" => Lead::Say(
             "to move an element: fingerpost edit move-element ELEMENT OTHER --side after; a rule: fingerpost edit \
              move-rule FILE:LINE --after FILE:LINE",

@@ -104,6 +104,8 @@ impl Line {
             } else if open && self.words.is_empty() && command.get_name() == root.get_name() {
                 match lead(&word, root) {
                     Some(Lead::To(names)) => {
+                        let answers = names.join(" ");
+                        self.notes.push(format!("{word} runs fingerpost {answers}."));
                         for name in names.into_iter().rev() {
                             rest.push_front(name.to_owned());
                         }
@@ -217,7 +219,7 @@ impl Line {
         let line = usage(command);
         let Some(site) = site else {
             return Err(Problem::bad_use(format!(
-                "no page is named, and this folder belongs to no site that fingerpost knows. Name the page, as in: {line}"
+                "no page is named, and this folder is not part of a site. Name the page, as in: {line}"
             )));
         };
         let history = site.asked();
@@ -225,7 +227,7 @@ impl Line {
         // Where too little was asked before, that is said of the element, not of the page.
         let asked = history.get(back.unwrap_or(0)).or(history.first());
         let (page, why) = match asked {
-            Some(asked) => (asked.page.clone(), "the page asked about last"),
+            Some(asked) => (asked.page.clone(), "the page you used last"),
             None => match &site.pages()[..] {
                 [] => {
                     return Err(Problem::bad_use(format!(
@@ -253,12 +255,12 @@ impl Line {
                         _ => line.replace("[PAGE]", &page),
                     };
                     return Err(Problem::bad_use(format!(
-                        "no page is named, and none was asked about before. Name one, as in: {line}"
+                        "no page is named, and you have not used one before. Name one, as in: {line}"
                     )));
                 }
             },
         };
-        self.notes.push(format!("On {page}, {why}."));
+        self.notes.push(format!("Page: {page} ({why})."));
         let page = match is_url(&page) || page.starts_with('/') {
             true => page,
             false => site.root().join(&page).display().to_string(),

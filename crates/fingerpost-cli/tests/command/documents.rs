@@ -46,7 +46,7 @@ fn failure(line: &str, prepared: &Site) -> Option<String> {
     match output.status.code() {
         Some(0) => None,
         // Nothing was cut off that could be mended.
-        Some(1) if line.starts_with("fingerpost mend") => None,
+        Some(1) if line.starts_with("fingerpost recover") => None,
         // What it asks for is said just before in the text: something disabled, undone or asked about.
         Some(1)
             if line.starts_with("fingerpost edit enable") || line == "fingerpost draft redo" =>

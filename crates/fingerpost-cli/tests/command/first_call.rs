@@ -213,7 +213,7 @@ fn where_there_is_no_site_that_is_said() {
         &["draft"][..],
         &["save"],
         &["unsave"],
-        &["mend"],
+        &["recover"],
         &["extract", "changes"],
     ] {
         let (status, answer, errors) = folder.run("", words);

@@ -135,14 +135,14 @@ const COMMANDS: [&[&str]; 16] = [
     &["unsave"],
     &["edit", "set", HOME, "h2.today", "color", "navy"],
     &[
-        "edit", "set", HOME, "h2.today", "top", "0", "--into", "custom",
+        "edit", "set", HOME, "h2.today", "top", "0", "--into", "overrides",
     ],
     &["draft", "off", "1"],
     &["draft", "undo"],
     &["save"],
     &["unsave"],
     &["draft", "discard", "--all"],
-    &["mend", "--leave"],
+    &["recover", "--leave"],
 ];
 
 #[test]
@@ -293,11 +293,11 @@ fn a_journal_that_can_not_be_read_stops_no_question() {
         let (status, said) = trap.run(&["why", HOME, "h2.today", "color"]);
         assert_eq!(status, 0, "{said}");
         assert!(said.contains("rgb(138, 90, 0)"), "{said}");
-        assert!(said.contains("fingerpost mend --leave"), "{said}");
+        assert!(said.contains("fingerpost recover --leave"), "{said}");
         let edit = ["edit", "set", HOME, "h2.today", "color", "navy"];
         assert_eq!(trap.run(&edit).0, 2);
-        assert_eq!(trap.run(&["mend"]).0, 2);
-        assert_eq!(trap.run(&["mend", "--leave"]).0, 0);
+        assert_eq!(trap.run(&["recover"]).0, 2);
+        assert_eq!(trap.run(&["recover", "--leave"]).0, 0);
         assert_eq!(trap.run(&edit).0, 0);
         assert_eq!(trap.run(&["save"]).0, 0);
     }
@@ -312,9 +312,9 @@ fn a_list_of_saves_that_can_not_be_read_has_a_way_out() {
         let before = fs::read(trap.site("css/skerry.css")).unwrap();
         let (status, said) = trap.run(&["save"]);
         assert_eq!(status, 2, "{said}");
-        assert!(said.contains("fingerpost mend --leave"), "{said}");
+        assert!(said.contains("fingerpost recover --leave"), "{said}");
         assert_eq!(fs::read(trap.site("css/skerry.css")).unwrap(), before);
-        trap.run(&["mend", "--leave"]);
+        trap.run(&["recover", "--leave"]);
         assert_eq!(trap.run(&["save"]).0, 0);
     }
 }
@@ -651,7 +651,7 @@ fn one_file_under_two_names_is_changed_under_one() {
         "h2.today",
         "color",
         "red",
-        "--in",
+        "--rule",
         "css/skerry.css:255",
     ];
     let (status, said) = trap.run(&other);

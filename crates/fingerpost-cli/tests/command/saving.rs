@@ -141,7 +141,7 @@ fn a_save_is_taken_back() {
         ".words h2",
         "letter-spacing",
         "2px",
-        "--here",
+        "--inline",
     ]);
     let answer = site.good(&["unsave"]);
     assert!(
@@ -462,7 +462,7 @@ fn only_what_changed_is_copied_with_its_conditions() {
         "--selector",
         ".own",
     ]);
-    site.good(&["edit", "set", HOME, "#welcome", "color", "teal", "--here"]);
+    site.good(&["edit", "set", HOME, "#welcome", "color", "teal", "--inline"]);
     let copied = site.good(&["extract", "changes", "--viewport", "480x800"]);
     for part in [
         ".today {\n  color: navy;\n}\n",

@@ -85,7 +85,7 @@ fn every_answer_is_as_its_schema_says() {
         ("save", vec!["save"]),
         ("unsave", vec!["unsave"]),
         ("draft discard", vec!["draft", "discard", "--all"]),
-        ("mend", vec!["mend"]),
+        ("recover", vec!["recover"]),
         ("init", vec!["init", "pages"]),
         ("completions", vec!["completions", "bash"]),
         ("man", vec!["man"]),

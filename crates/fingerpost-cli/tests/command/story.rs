@@ -316,7 +316,7 @@ fn the_demo_tells_the_whole_story() {
     for part in [
         "$ fingerpost find pages/home.html '\"Sailings today\"'",
         "loses on order of appearance",
-        "Tried as change",
+        "Change",
         "now    color: var(--rust);",
         "Saved css/skerry.css",
         "  256    color: var(--rust);",
@@ -465,7 +465,7 @@ fn an_edit_of_a_pretended_state_is_asked_again_in_that_state() {
         "@16",
         "border-bottom-color",
         "teal",
-        "--as",
+        "--state",
         ":hover",
     ]);
     assert!(tried.contains("is now rgb(0, 128, 128)"), "{tried}");

@@ -207,7 +207,7 @@ fn a_declaration_in_one_word() {
         let answer = site.good(&["why", HOME, "html", name]);
         assert!(answer.starts_with(&format!("{name} of html")), "{answer}");
     }
-    site.good(&["edit", "variable", HOME, "--brass", "#c0902f"]);
+    site.good(&["edit", "custom-property", HOME, "--brass", "#c0902f"]);
     site.good(&["edit", "step", HOME, ".sailings", "padding", "-4"]);
     site.good(&[
         "edit", "class", HOME, "h2.today", "-today", "+wide", "--each",
@@ -415,7 +415,7 @@ fn the_overview_has_every_command_with_a_line_that_works() {
         // The file that `init` writes is there, and nothing is left to mend.
         let known = match words[0] {
             "init" => 2,
-            "mend" => 1,
+            "recover" => 1,
             _ => 0,
         };
         assert_eq!(status, known, "{line}: {errors}");
@@ -446,7 +446,7 @@ fn init_writes_what_it_finds_and_overwrites_nothing() {
     assert!(before.contains("override-sheet = \"css/overrides.css\""));
     // The file is one that is read without complaint.
     site.good(&[
-        "edit", "set", HOME, "h2.today", "color", "navy", "--into", "custom",
+        "edit", "set", HOME, "h2.today", "color", "navy", "--into", "overrides",
     ]);
 
     // A site whose links are those of a server.

@@ -86,7 +86,7 @@ async function patchNow() {
     if (shown) know(shown, handle);
   }
   sayRenumbered(before);
-  if (pretended.at !== null || pretended.held) {
+  if (assumed.at !== null || assumed.held) {
     await Promise.all([...document.querySelectorAll("style")].map(embedded));
   }
 }

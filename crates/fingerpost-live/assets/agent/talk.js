@@ -21,11 +21,11 @@ const answers = {
     if (element) say({ kind: "behind", ask, painted: await painted(element) });
   },
   show: ({ of }) => meant(of)?.scrollIntoView({ block: "center", inline: "nearest", behavior: "instant" }),
-  hold: ({ of, states }) => hold(meant(of), states),
+  states: ({ of, states }) => holdIn(meant(of), states),
   aside: ({ of, how }) => setAside(meant(of), how),
   write: ({ of, on }) => write(meant(of), on),
   markup: ({ of, ask }) => say({ kind: "markup", ask, markup: markupWith(meant(of)) }),
-  pretend: ({ at, held, text }) => pretend(at, held, text),
+  assume: ({ environment, held, text }) => assume(environment, held, text),
   before: ({ on }) => showBefore(on),
   change: ({ version, files }) => change(version, files),
   preview: ({ path, way }) => preview(path, way),

@@ -211,10 +211,10 @@ fn new_declaration(contest: &ContestAnswer, controls: &Controls<'_>, has_winner:
             }
             label { "goes"
                 select name="into" {
-                    @if let Some(overrides) = overrides { option value="custom" { "into " (overrides.as_str()) } }
-                    option value="embedded" { "into the page's own sheet" }
-                    option value="here" { "on the element itself" }
-                    @if has_winner { option value="place" { "where it is set now" } }
+                    @if let Some(overrides) = overrides { option value="overrides" { "into " (overrides.as_str()) } }
+                    option value="page" { "into the page's own sheet" }
+                    option value="inline" { "on the element itself" }
+                    @if has_winner { option value="sources" { "where it is set now" } }
                 }
             }
             button { "Add" }

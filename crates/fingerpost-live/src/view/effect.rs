@@ -33,7 +33,7 @@ pub(crate) fn effect(effect: &Effect, page: &str) -> Markup {
             }
             None => p.quiet { "Changes nothing else on " (count(effect.pages, "page")) "." }
         }
-        @for surroundings in &effect.untouched { p.quiet { "Changes nothing " (surroundings) "." } }
+        @for situation in &effect.untouched { p.quiet { "Unchanged " (situation) "." } }
         @for note in &effect.notes { p.note { (note) } }
         @for unread in &effect.unread { p.note { "Not looked at: " (unread) } }
     }

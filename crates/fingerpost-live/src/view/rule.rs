@@ -21,8 +21,8 @@ const NOTATIONS: &[&str] = &[
 
 pub(crate) fn more(page: &Page, declaration: &DeclarationAnswer) -> Markup {
     let property = &declaration.property;
-    let place = json!({ "at": at(&declaration.place) });
-    let mark = json!({ "important": { "property": property, "on": !declaration.important } });
+    let place = Value::from(at(&declaration.place));
+    let mark = json!({ "important": { "property": property, "remove": declaration.important } });
     let other = json!({ "change-property": { "property": property, "to": "$to" } });
     let notation = json!({ "convert-color": { "property": property, "to": "$to" } });
     html! {
@@ -57,8 +57,8 @@ fn of_rule(page: &Page, place: &Place) -> Markup {
     let selectors = json!({ "selector": { "rule": rule_at, "to": "$to" } });
     let enclosed = json!({ "enclose": { "rule": rule_at, "within": "$within" } });
     let removed = json!({ "remove-rule": { "rule": rule_at } });
-    let moved = json!({ "move-rule": { "rule": rule_at, "side": "$side", "other": "$other" } });
-    let anywhere = Value::from("place");
+    let moved = json!({ "move-rule": { "rule": rule_at, "$side": "$other" } });
+    let anywhere = Value::from("sources");
     html! {
         form.field data-change=(selectors) {
             label { "Selectors" input name="to" value=(prelude) autocomplete="off" spellcheck="false"; }
@@ -138,7 +138,7 @@ pub(crate) fn of_theme() -> Markup {
             }
             form.field.names data-change=(rename) data-alone {
                 label { "Rename" select name="what" {
-                    option value="class" { "class" } option value="id" { "id" } option value="property" { "variable" }
+                    option value="class" { "class" } option value="id" { "id" } option value="custom-property" { "custom property" }
                 } }
                 label { "from" input name="from" autocomplete="off" spellcheck="false" placeholder="today"; }
                 label { "to" input name="to" autocomplete="off" spellcheck="false" placeholder="now"; }

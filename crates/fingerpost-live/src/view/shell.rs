@@ -122,7 +122,7 @@ fn stage(shell: &Shell<'_>) -> Markup {
                 details #more.holds {
                     summary { "More" span #more-count {} }
                     fieldset.more {
-                        legend { "Surroundings that are pretended" }
+                        legend { "Environment" }
                         label { "Medium"
                             select #medium { option value="screen" { "screen" } option value="print" { "print" } }
                         }
@@ -150,7 +150,7 @@ fn stage(shell: &Shell<'_>) -> Markup {
                     fieldset {
                         legend { "States of the chosen element" }
                         @for state in STATES {
-                            label { input type="checkbox" name="hold" value=(state); " :" (state) }
+                            label { input type="checkbox" name="state" value=(state); " :" (state) }
                         }
                     }
                 }

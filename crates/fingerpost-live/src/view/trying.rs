@@ -112,13 +112,13 @@ fn destination(page: &Page, overrides: Option<&str>) -> Markup {
     html! {
         label.destination { "Changes of style go"
             select #into {
-                option value="place" {
+                option value="sources" {
                     "where it is set now" @if has_sources { ", in the source that it was built from" }
                 }
-                @if has_sources { option value="served" { "where it is set now, in the built sheet" } }
-                @if let Some(overrides) = overrides { option value="custom" { "into the override sheet, " (overrides) } }
-                option value="embedded" { "into the page's own sheet" }
-                option value="here" { "on the element itself" }
+                @if has_sources { option value="winning" { "where it is set now, in the built sheet" } }
+                @if let Some(overrides) = overrides { option value="overrides" { "into the override sheet, " (overrides) } }
+                option value="page" { "into the page's own sheet" }
+                option value="inline" { "on the element itself" }
             }
         }
     }

@@ -241,12 +241,12 @@ fn what_is_asked_wrongly_is_answered_with_what_was_expected() {
             "do you mean",
         ),
         (
-            "/api/ask?question=why&at=big&text=color",
+            "/api/ask?question=why&environment=big&text=color",
             400,
             "'big' is not one of the surroundings",
         ),
         (
-            "/api/ask?question=why&hold=sleepy&text=color",
+            "/api/ask?question=why&states=sleepy&text=color",
             400,
             "is not a state that can be held",
         ),

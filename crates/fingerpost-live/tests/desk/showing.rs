@@ -162,7 +162,7 @@ async fn dark_reaches_what_asks_for_the_color_scheme() {
         // Holding a state leaves the scheme as it is.
         seat.find("b").await;
         seat.click("#hold summary").await;
-        seat.click("input[name=hold][value=hover]").await;
+        seat.click("input[name=state][value=hover]").await;
         seat.until_in_page(&style_is("b", "left", "5px")).await;
         for (element, color) in [("p", own.0), ("b", own.1)] {
             seat.until_in_page(&style_is(element, "color", color)).await;
@@ -226,13 +226,13 @@ async fn the_page_in_a_tab_of_its_own() {
         .unwrap();
     let (_, asked) = (
         seat.js("performance.clearResourceTimings()").await,
-        "performance.getEntriesByType('resource').some((one) => one.name.includes('at='))",
+        "performance.getEntriesByType('resource').some((one) => one.name.includes('environment='))",
     );
     seat.js("document.activeElement.blur()").await;
     seat.press_key(Key::Left).await;
     seat.until(asked).await;
     seat.until(&format!(
-        "performance.getEntriesByType('resource').some((one) => one.name.includes('at={width}x'))"
+        "performance.getEntriesByType('resource').some((one) => one.name.includes('environment={width}x'))"
     ))
     .await;
     // Closed again, the page is back beside the column.

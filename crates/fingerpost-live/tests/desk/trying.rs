@@ -23,7 +23,7 @@ async fn a_rule_goes_where_it_is_wanted_and_leaves_again() {
     let seat = Seat::at(&desk.address()).await;
     seat.find("h2.today").await;
     seat.click("#step-try").await;
-    seat.click("#into option[value=custom]").await;
+    seat.click("#into option[value=overrides]").await;
     seat.type_into("#new-rule input[name=selector]", ".panel .today")
         .await;
     seat.type_into(
@@ -327,7 +327,7 @@ async fn a_value_is_tried_while_the_element_is_held_and_seen_at_every_width() {
     };
     seat.find("a").await;
     seat.click("#hold summary").await;
-    seat.click("input[name=hold][value=hover]").await;
+    seat.click("input[name=state][value=hover]").await;
     seat.until_in_page(&style_is("a", "left", "1px")).await;
     for property in ["left", "top"] {
         seat.open_line(property).await;
@@ -342,7 +342,7 @@ async fn a_value_is_tried_while_the_element_is_held_and_seen_at_every_width() {
         json!(false),
         "it is only held"
     );
-    seat.click("input[name=hold][value=hover]").await;
+    seat.click("input[name=state][value=hover]").await;
     seat.js("document.activeElement.blur()").await;
 
     // Side by side, every frame follows.

@@ -106,14 +106,14 @@ async fn states_widths_and_surroundings_are_made_real() {
 
     seat.find("a").await;
     seat.click("#hold summary").await;
-    seat.click("input[name=hold][value=hover]").await;
+    seat.click("input[name=state][value=hover]").await;
     seat.until_in_page(&is("a", "color", "rgb(2, 2, 2)")).await;
     // Its container is hovered, too.
     seat.until_in_page(&is("a", "top", "7px")).await;
     // The answer is about the state that is held.
     seat.open_line("color").await;
     seat.until("document.querySelector(\"details[data-property='color'] .rung[data-wins]\").innerText.includes('a:hover')").await;
-    seat.click("input[name=hold][value=hover]").await;
+    seat.click("input[name=state][value=hover]").await;
     seat.until_in_page(&is("a", "color", "rgb(1, 1, 1)")).await;
 
     seat.js(

@@ -50,7 +50,7 @@ fn a_value_is_set_in_the_override_sheet() {
         "letter-spacing",
         "2px",
         "--into",
-        "custom",
+        "overrides",
     ];
     tried(
         &words,
@@ -191,7 +191,7 @@ fn an_invalid_value_is_mended_by_its_place() {
         "-",
         "color",
         "#123456",
-        "--in",
+        "--rule",
         "css/overrides.css:17",
     ];
     tried(
@@ -258,7 +258,7 @@ fn a_mark_is_taken_off() {
         ".button-quiet",
         "background-color",
         "--remove",
-        "--in",
+        "--rule",
         "css/base.css:22",
     ];
     tried(

@@ -110,7 +110,7 @@ fn a_text_is_changed_on_other_pages_that_are_named() {
         "pages/home.html",
         ".site-footer p:first-child",
         "Until tomorrow.",
-        "--on",
+        "--also-on",
         "pages/fares.html",
     ];
     tried(

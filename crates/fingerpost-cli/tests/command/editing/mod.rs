@@ -42,7 +42,7 @@ struct Answer {
 impl Answer {
     fn of(answer: &str) -> Answer {
         let mut lines = answer.lines();
-        let summary = lines.find_map(|l| l.strip_prefix("Tried as change 1, not saved: "));
+        let summary = lines.find_map(|l| l.strip_prefix("Change 1 in the draft (not saved): "));
         let mut found = Answer {
             summary: summary
                 .expect("an edit begins with what was tried")

@@ -210,7 +210,7 @@ fn an_at_rule_is_added() {
         "pages/home.html",
         "@keyframes fade { to { opacity: 0 } }",
         "--into",
-        "custom",
+        "overrides",
     ];
     tried(
         &words,
@@ -348,7 +348,7 @@ fn a_custom_property_is_renamed_everywhere() {
     let words = [
         "rename",
         "pages/home.html",
-        "property",
+        "custom-property",
         "--",
         "--brass",
         "--gold",
@@ -372,7 +372,7 @@ fn a_custom_property_is_renamed_everywhere() {
 
 #[test]
 fn a_custom_property_is_changed_where_it_is_defined() {
-    let words = ["variable", "pages/home.html", "--brass", "#c0902f"];
+    let words = ["custom-property", "pages/home.html", "--brass", "#c0902f"];
     tried(
         &words,
         "set --brass of html on pages/home.html: #8a5a00 → #c0902f",
@@ -393,7 +393,7 @@ fn a_custom_property_is_changed_where_it_is_defined() {
 
 #[test]
 fn a_custom_property_is_defined_on_the_root() {
-    let words = ["variable", "pages/home.html", "--accent", "#c0902f"];
+    let words = ["custom-property", "pages/home.html", "--accent", "#c0902f"];
     tried(
         &words,
         "define --accent: #c0902f in :root",

@@ -48,7 +48,7 @@ const FALSE: &str = "(max-width:-1px)";
 const NO_MEDIUM: &str = "tty";
 
 /// A sheet's source, as a browser is shown it in these surroundings.
-pub(crate) fn element_states(text: &Arc<Text>, environment: &Environment, held: bool) -> String {
+pub(crate) fn as_assumed(text: &Arc<Text>, environment: &Environment, held: bool) -> String {
     let end = TextSize::of(text.source());
     let sheet = Sheet::parse(text.clone(), TextRange::up_to(end));
     let mut changes: Vec<(TextRange, String)> = Vec::new();
@@ -83,9 +83,9 @@ pub(crate) fn element_states(text: &Arc<Text>, environment: &Environment, held: 
 }
 
 /// A media query list by itself, such as that of `<link media>`.
-pub(crate) fn pretended_query(query: &str, environment: &Environment) -> String {
+pub(crate) fn assumed_query(query: &str, environment: &Environment) -> String {
     let rule = format!("@media {query}{{}}");
-    let shown = element_states(&Text::new("query.css", rule), environment, false);
+    let shown = as_assumed(&Text::new("query.css", rule), environment, false);
     shown
         .trim_start_matches("@media ")
         .trim_end_matches("{}")
@@ -225,7 +225,7 @@ mod tests {
             "" => Environment::default(),
             at => at.parse().unwrap(),
         };
-        element_states(&Text::new("a.css", css), &environment, held)
+        as_assumed(&Text::new("a.css", css), &environment, held)
     }
 
     #[test]
@@ -251,7 +251,7 @@ mod tests {
     }
 
     #[test]
-    fn a_pretended_feature_is_answered_and_the_rest_is_left_to_the_browser() {
+    fn an_assumed_feature_is_answered_and_the_rest_is_left_to_the_browser() {
         let css = "@media (prefers-color-scheme: dark) and (width > 600px) { a { top: 0 } }";
         assert_eq!(
             shown(css, "prefers-color-scheme=dark", false),
@@ -268,7 +268,7 @@ mod tests {
     }
 
     #[test]
-    fn an_element_with_both_color_schemes_has_the_pretended_one() {
+    fn an_element_with_both_color_schemes_has_the_assumed_one() {
         let css = ":root { color-scheme: light DARK; } p { color-scheme: dark only }";
         assert_eq!(
             shown(css, "prefers-color-scheme=dark", false),
@@ -290,6 +290,6 @@ mod tests {
             ),
             "@media all { a { top: 0 } } @media only tty and (color) {}"
         );
-        assert_eq!(pretended_query("print", &"print".parse().unwrap()), "all");
+        assert_eq!(assumed_query("print", &"print".parse().unwrap()), "all");
     }
 }

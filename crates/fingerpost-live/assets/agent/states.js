@@ -1,4 +1,4 @@
-// Holding in states, setting aside, and larger text.
+// Assumed states, setting aside, and larger text.
 
 const own = new CSSStyleSheet();
 let textSize = "";
@@ -22,7 +22,7 @@ function refreshOwn() {
 // Whoever is hovered, pressed or holds the focus, its containers are too.
 const SPREADS = { hover: "hover", active: "active", focus: "focus-within", "focus-visible": "focus-within" };
 
-function hold(element, states) {
+function holdIn(element, states) {
   for (const held of document.querySelectorAll(`[${HELD}]`)) held.removeAttribute(HELD);
   if (!element) return;
   const add = (to, state) => {

@@ -1,6 +1,6 @@
-// Surroundings that the browser does not have, and the page without its draft.
+// An environment that the browser does not have, and the page without its draft.
 
-let pretended = { at: null, held: false };
+let assumed = { at: null, held: false };
 let isBefore = false;
 const written = new WeakMap(); // <style> or <meta> → what the page has there
 
@@ -16,31 +16,31 @@ function shownUrl(href) {
   const url = new URL(href, document.baseURI);
   for (const name of OWN_PARAMETERS) url.searchParams.delete(name);
   if (isBefore) url.searchParams.set("fingerpost-before", "");
-  if (pretended.at !== null || pretended.held) {
-    url.searchParams.set("fingerpost-at", pretended.at ?? "");
-    if (pretended.held) url.searchParams.set("fingerpost-held", "");
+  if (assumed.at !== null || assumed.held) {
+    url.searchParams.set("fingerpost-at", assumed.at ?? "");
+    if (assumed.held) url.searchParams.set("fingerpost-held", "");
   }
   return url;
 }
 
-async function pretend(at, held, text) {
+async function assume(at, held, text) {
   textSize = text ?? "";
   refreshOwn();
-  const same = pretended.at === (at || null) && pretended.held === held;
-  pretended = { at: at || null, held };
+  const same = assumed.at === (at || null) && assumed.held === held;
+  assumed = { at: at || null, held };
   if (!same) {
     schemes();
     await Promise.all([...document.querySelectorAll("link")].filter(isSheet).map((link) => swap(link)));
     await Promise.all([...document.querySelectorAll("style")].map(embedded));
     await Promise.all([...document.querySelectorAll("link[media], style[media], source[media]")].map(media));
   }
-  say({ kind: "pretended" });
+  say({ kind: "assumed" });
   say({ kind: "moved" });
 }
 
-// A page whose <meta> takes both color schemes is shown in the pretended one.
+// A page whose <meta> takes both color schemes is shown in the assumed one.
 function schemes() {
-  const scheme = pretended.at?.match(/prefers-color-scheme=(light|dark)/)?.[1];
+  const scheme = assumed.at?.match(/prefers-color-scheme=(light|dark)/)?.[1];
   for (const meta of document.querySelectorAll("meta[name=color-scheme]")) {
     const was = written.get(meta) ?? meta.content;
     written.set(meta, was);
@@ -62,13 +62,13 @@ async function showBefore(on) {
 async function embedded(style) {
   const handle = handles.get(style);
   if (handle === undefined) return;
-  if (pretended.at === null && !pretended.held) {
+  if (assumed.at === null && !assumed.held) {
     if (written.has(style)) style.textContent = written.get(style);
     written.delete(style);
     return;
   }
-  const query = new URLSearchParams({ page: told.page, handle, at: pretended.at ?? "" });
-  if (pretended.held) query.set("held", "");
+  const query = new URLSearchParams({ page: told.page, handle, at: assumed.at ?? "" });
+  if (assumed.held) query.set("held", "");
   const answer = await fetch(`/.fingerpost/embedded?${query}`);
   if (!answer.ok) return;
   if (!written.has(style)) written.set(style, style.textContent);
@@ -79,13 +79,13 @@ async function embedded(style) {
 const mediaWritten = new WeakMap();
 async function media(element) {
   const was = mediaWritten.get(element) ?? element.getAttribute("media");
-  if (pretended.at === null) {
+  if (assumed.at === null) {
     element.setAttribute("media", was);
     mediaWritten.delete(element);
     return;
   }
   mediaWritten.set(element, was);
-  const query = new URLSearchParams({ query: was, at: pretended.at });
+  const query = new URLSearchParams({ query: was, at: assumed.at });
   const answer = await fetch(`/.fingerpost/media?${query}`);
   if (answer.ok) element.setAttribute("media", await answer.text());
 }
