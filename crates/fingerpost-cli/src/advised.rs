@@ -61,6 +61,12 @@ pub fn remember_words(words: &[String]) {
     let _ = TYPED.set(words.to_vec());
 }
 
+/// Whether notes are left out.
+pub fn is_quiet() -> bool {
+    let words = TYPED.get().map(Vec::as_slice).unwrap_or_default();
+    words.iter().any(|word| word == "-q" || word == "--quiet")
+}
+
 /// Remembers the root of the site that this call is about.
 pub fn remember_root(root: &Path) {
     let _ = ROOT.set(root.to_owned());

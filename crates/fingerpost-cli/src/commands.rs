@@ -13,7 +13,9 @@ use fingerpost::site::Selection;
 use fingerpost::value::PropertyId;
 
 use crate::advised::Advised;
-use crate::arguments::{Arguments, Command, DraftCommand, ExtractCommand, Subject, SuggestCommand};
+use crate::arguments::{
+    Arguments, Command, DraftCommand, ExtractCommand, Subject, SuggestCommand, quoted,
+};
 use crate::opened::{Asking, Opened, environment_of, opened_site};
 use crate::problem::{Problem, Result};
 use crate::reply::Reply;
@@ -74,6 +76,21 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Reply> {
         Command::Whynot { subject, what } => {
             let (opened, target) = Opened::with_element(subject, asking)?;
             let asked = Asked::parse(what);
+            if let Asked::Selector(name) = &asked
+                && let Some(PropertyName::Known(property)) = PropertyName::named(name)
+                && opened
+                    .page
+                    .ask()
+                    .elements(&ElementQuery::parse(name))
+                    .is_ok_and(|all| all.is_empty())
+            {
+                let element = quoted(&subject.element);
+                return Err(Problem::bad_use(format!(
+                    "{name} is a property; expected a rule's place, a selector, or a declaration with its value, such as \
+                     \"{name}: {}\". To see why it has its value: fingerpost why {element} {name}",
+                    property.facts().initial
+                )));
+            }
             let Opened {
                 site,
                 page,

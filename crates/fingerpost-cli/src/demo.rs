@@ -2,6 +2,7 @@
 //!
 //! Each step is the command itself: its arguments are parsed and run as if they had been typed.
 
+use fingerpost::text::plain_io;
 use std::path::{Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
@@ -78,10 +79,11 @@ pub fn copy(into: Option<&Path>) -> Result<PathBuf, Problem> {
         None => tempfile::Builder::new()
             .prefix("skerry-line-")
             .tempdir()
-            .map_err(|e| Problem::bad_use(format!("no temporary folder: {e}")))?
+            .map_err(|e| Problem::bad_use(format!("no temporary folder: {}", plain_io(&e))))?
             .keep(),
     };
-    let failed = |e: std::io::Error| Problem::bad_use(format!("{}: {e}", folder.display()));
+    let failed =
+        |e: std::io::Error| Problem::bad_use(format!("{}: {}", folder.display(), plain_io(&e)));
     std::fs::create_dir_all(&folder).map_err(failed)?;
     THEME.extract(&folder).map_err(failed)?;
     Ok(folder)
@@ -89,7 +91,8 @@ pub fn copy(into: Option<&Path>) -> Result<PathBuf, Problem> {
 
 pub fn demo(into: Option<&Path>) -> Result<Reply, Problem> {
     let folder = copy(into)?;
-    let failed = |e: std::io::Error| Problem::bad_use(format!("{}: {e}", folder.display()));
+    let failed =
+        |e: std::io::Error| Problem::bad_use(format!("{}: {}", folder.display(), plain_io(&e)));
     std::env::set_current_dir(&folder).map_err(failed)?;
 
     let mut text = format!(

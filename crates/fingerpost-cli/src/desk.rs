@@ -1,5 +1,6 @@
 //! The desk: the live page in a browser.
 
+use fingerpost::text::plain_io;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
@@ -55,7 +56,12 @@ pub fn desk(asked: &DeskArguments, folder: &Option<PathBuf>, json: bool) -> Resu
     // Whoever waits for the address waits for it now, and this command does not end by itself.
     let mut out = anstream::stdout();
     let written = out.write_all(text.as_bytes()).and_then(|()| out.flush());
-    written.map_err(|error| Problem::bad_use(format!("the address can't be written: {error}")))?;
+    written.map_err(|error| {
+        Problem::bad_use(format!(
+            "the address can't be written: {}",
+            plain_io(&error)
+        ))
+    })?;
     if !asked.no_open && open::that_detached(desk.address()).is_err() {
         crate::pager::note("no browser can be opened from here; open the address in one");
     }
@@ -77,7 +83,12 @@ fn opened(asked: &DeskArguments, folder: Option<&Path>) -> Result<Opened> {
     if let Some(url) = place.to_str().filter(|name| is_url(name)) {
         let server = url::Url::parse(url)
             .map_err(|error| Problem::bad_use(format!("{url}: not a valid URL: {error}")))?;
-        let (site, _) = site_of(place, here)?;
+        let (site, name) = site_of(place, here)?;
+        site.fetch(&name).map_err(|why| {
+            Problem::bad_use(format!(
+                "no page is answered at {url}: {why}. Start the server first"
+            ))
+        })?;
         return Ok((site, Some(server.to_string()), Some(server)));
     }
     if place.is_dir() {

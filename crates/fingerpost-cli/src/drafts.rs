@@ -1,5 +1,6 @@
 //! The draft: shown, changed, discarded, saved. Each change is a step of the site's session.
 
+use fingerpost::text::plain_io;
 use std::io::{ErrorKind, Write};
 use std::path::Path;
 
@@ -118,7 +119,7 @@ pub fn unsave(asking: &Asking<'_>) -> Result<Reply> {
 pub fn save(selection: &Selection, asking: &Asking<'_>) -> Result<Reply> {
     let mut site = opened_site(&asking.folder)?;
     let mut outcome = site.session()?.save(selection)?;
-    let found = !outcome.files.is_empty();
+    let found = !outcome.files.is_empty() && outcome.conflicts.is_empty();
     let advice = std::mem::take(&mut outcome.advice);
     let answer = Advised::of(outcome, &advice);
     let render = |answer: &Advised<_>| render::draft::saved(&answer.body, &advice);
@@ -169,7 +170,7 @@ fn write_new(path: &Path, text: &str) -> Result<()> {
             ErrorKind::AlreadyExists => {
                 format!("{shown}: there is a file of this name already; name another one")
             }
-            _ => format!("{shown}: can't be written: {error}"),
+            _ => format!("{shown}: can't be written: {}", plain_io(&error)),
         })
     })
 }

@@ -1,5 +1,6 @@
 //! Fetching pages that are URLs.
 
+use fingerpost::text::plain_io;
 use std::io::Read;
 use std::time::Duration;
 
@@ -19,6 +20,7 @@ pub fn fetch() -> Fetch {
     Fetch(Box::new(move |url| {
         let mut answer = agent.get(url).call().map_err(|error| match error {
             ureq::Error::StatusCode(status) => format!("the server answers with status {status}"),
+            ureq::Error::Io(error) => plain_io(&error),
             other => other.to_string(),
         })?;
         let charset = answer.body().charset().map(str::to_owned);

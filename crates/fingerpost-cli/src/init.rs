@@ -1,5 +1,6 @@
 //! `init`: a commented `fingerpost.toml` from what a theme's folder holds.
 
+use fingerpost::text::plain_io;
 use std::io::{ErrorKind, Write};
 use std::path::Path;
 
@@ -36,12 +37,12 @@ pub fn init(folder: &Path, asking: &Asking<'_>) -> Result<Reply> {
     let done = file.and_then(|mut file| file.write_all(text.as_bytes()));
     done.map_err(|error| match error.kind() {
         ErrorKind::AlreadyExists => taken(&shown),
-        _ => Problem::bad_use(format!("{shown}: can't be written: {error}")),
+        _ => Problem::bad_use(format!("{shown}: can't be written: {}", plain_io(&error))),
     })?;
     let answer = InitAnswer { file: shown, guess };
     Ok(asking.reply("init", true, &answer, |answer| {
         format!(
-            "Wrote {}. Read it and correct what is guessed wrong:\n\n{text}",
+            "Wrote {}. Read it, and correct any wrong guess:\n\n{text}",
             answer.file
         )
     }))
@@ -49,45 +50,43 @@ pub fn init(folder: &Path, asking: &Asking<'_>) -> Result<Reply> {
 
 fn taken(shown: &str) -> Problem {
     Problem::bad_use(format!(
-        "{shown}: the file is there already, and it was left as it is"
+        "{shown}: the file exists already; it was not changed"
     ))
 }
 
 /// The file: every guess with its reason, and what could not be guessed as a comment.
 fn written(guess: &Guess) -> String {
     let mut text = format!(
-        "# What fingerpost should know of this theme. docs/config.md says what can stand here.\nfingerpost = \
+        "# What Fingerpost should know about this theme. docs/config.md describes every key.\nfingerpost = \
          {CONFIG_VERSION}\n\n"
     );
     match &guess.overrides {
         Some(overrides) => text.push_str(&format!(
-            "# The override sheet, where `--into custom` writes. Guessed: of {} pages, {} link it as their last sheet.\n\
-             custom = {}\n",
-            guess.pages,
+            "# The override sheet. Guessed: {} of {} pages link it last.\noverride-sheet = {}\n",
             overrides.pages,
+            guess.pages,
             quoted(&overrides.file)
         )),
         None => text.push_str(
-            "# The override sheet, where `--into custom` writes. No sheet is the last of most pages.\n# custom = \
-             \"css/overrides.css\"\n",
+            "# The override sheet. No sheet is the last one of most pages.\n# override-sheet = \"css/overrides.css\"\n",
         ),
     }
     text.push('\n');
     match &guess.templates[..] {
         [] => text.push_str(
-            "# What pages are made from, where a server makes them.\n# templates = [\"templates/**/*.html\"]\n",
+            "# The templates that a server makes pages from.\n# templates = [\"templates/**/*.html\"]\n",
         ),
         patterns => {
             let list: Vec<String> = patterns.iter().map(|pattern| quoted(pattern)).collect();
             text.push_str(&format!(
-                "# What pages are made from, where a server makes them. Guessed from the names of folders.\ntemplates = [{}]\n",
+                "# The templates that a server makes pages from. Guessed from the names of folders.\ntemplates = [{}]\n",
                 list.join(", ")
             ));
         }
     }
     for mount in &guess.mounts {
         text.push_str(&format!(
-            "\n# Guessed: {} links begin with {}, and {} of them lead to files in {}.\n[[mount]]\nurl = {}\ndir = {}\n",
+            "\n# Guessed: {} links start with {}, and {} of them lead to files in {}.\n[[mount]]\nurl = {}\ndir = {}\n",
             mount.links,
             mount.url,
             mount.found,
@@ -98,7 +97,7 @@ fn written(guess: &Guess) -> String {
     }
     if !guess.maps.is_empty() {
         text.push_str(&format!(
-            "\n# Made from other files, as their source maps say: {}. Edits go to those sources.\n",
+            "\n# Built sheets, according to their source maps: {}. Edits go to their sources.\n",
             guess.maps.join(", ")
         ));
     }

@@ -1,5 +1,6 @@
 //! What is given on standard input.
 
+use fingerpost::text::plain_io;
 use std::io::Read;
 
 use fingerpost::text::LARGEST_FILE;
@@ -11,7 +12,12 @@ pub fn standard_input() -> Result<String> {
     let mut text = String::new();
     let limited = std::io::stdin().lock().take(LARGEST_FILE as u64 + 1);
     let read = std::io::BufReader::new(limited).read_to_string(&mut text);
-    read.map_err(|error| Problem::bad_use(format!("standard input can't be read: {error}")))?;
+    read.map_err(|error| {
+        Problem::bad_use(format!(
+            "standard input can't be read: {}",
+            plain_io(&error)
+        ))
+    })?;
     match text.len() > LARGEST_FILE {
         true => Err(Problem::bad_use(format!(
             "standard input has more than {LARGEST_FILE} bytes, which is too large for a source text"

@@ -79,7 +79,7 @@ pub fn opened_site(folder: &Path) -> Result<Site> {
 /// Says what people should know of the site before an answer.
 fn noted(site: Site) -> Site {
     advised::remember_root(site.root());
-    if site.is_guessed() {
+    if site.is_guessed() && !advised::is_quiet() {
         let root = site.root().display();
         let head = painted(render::BAD, "Note:");
         pager::note(&format!(
@@ -88,7 +88,8 @@ fn noted(site: Site) -> Site {
     }
     if let Some(error) = site.interrupted() {
         let head = painted(render::BAD, "Note:");
-        pager::note(&format!("{head} {error}"));
+        let advice = advised::listed(&error.advice());
+        pager::note(&format!("{head} {error}\n{advice}"));
     }
     site
 }
@@ -136,6 +137,8 @@ pub struct Opened {
     pub element_states: ElementStates,
     /// What was filled in or read in another way.
     notes: RefCell<Vec<String>>,
+    /// Whether the answer stands alone.
+    quiet: bool,
 }
 
 /// What an answer is made from, a line each.
@@ -225,6 +228,7 @@ impl Opened {
             page,
             element_states,
             notes: RefCell::new(notes),
+            quiet: asking.quiet,
         })
     }
 
@@ -299,7 +303,7 @@ impl Opened {
             .edits()
             .filter(|t| t.state == EditState::On)
             .count();
-        if count > 0 {
+        if count > 0 && !self.quiet {
             text.push_str(&render::unsaved(count));
         }
         text

@@ -30,12 +30,21 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
         ContextKind::SuggestedSubcommand,
     ];
     let near = near.into_iter().map(of).find(|near| !near.is_empty());
+    let typed = of(ContextKind::InvalidSubcommand);
+    // The parser's own measure likes long names that share a few letters.
+    let near = match typed.is_empty() {
+        true => near,
+        false => nearest_command(&typed, command),
+    };
     let near = near.map(|near| format!(" Do you mean {}?", near.replace(", ", " or ")));
     let near = near.unwrap_or_default();
     let what = match error.kind() {
+        ErrorKind::MissingRequiredArgument if command.get_name() == "discard" => {
+            "say which change to discard: its number, or --all".to_owned()
+        }
         ErrorKind::MissingRequiredArgument => missing(&whole),
         ErrorKind::UnknownArgument if is_state(&whole) => format!(
-            "there is no option {whole}. To hold the element in that state: --as {}",
+            "there is no option {whole}. To hold the element in that state: --state {}",
             whole.trim_start_matches('-')
         ),
         ErrorKind::UnknownArgument
@@ -93,11 +102,30 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
         _ => error.to_string(),
     };
     let what = what.trim_end_matches('.');
-    let help = format!("More: {} --help", named(command));
+    let example = example(command).map(|line| format!("\nExample: {line}"));
+    let example = example.unwrap_or_else(|| format!("\nMore: {} --help", named(command)));
     match command.has_subcommands() {
-        true => format!("{what}\n{help}"),
-        false => format!("{what}\nExpected: {line}\n{help}"),
+        true => format!("{what}{example}"),
+        false => format!("{what}\nExpected: {line}{example}"),
     }
+}
+
+/// The first example of a command's help: a whole line that works.
+pub fn example(command: &Command) -> Option<String> {
+    let after = command.get_after_help()?.to_string();
+    let line = after
+        .lines()
+        .find(|line| line.trim_start().starts_with("fingerpost "))?;
+    Some(line.trim().to_owned())
+}
+
+/// The command that a misspelt one may mean.
+pub fn nearest_command(typed: &str, command: &Command) -> Option<String> {
+    const FARTHEST: usize = 2;
+    let names = command.get_subcommands().map(Command::get_name);
+    let near = names.map(|name| (strsim::damerau_levenshtein(name, typed), name));
+    let (distance, name) = near.min()?;
+    (distance <= FARTHEST && distance < typed.len()).then(|| name.to_owned())
 }
 
 /// Whether an option has the name of a state: `--hover`.

@@ -26,13 +26,13 @@
 
 mod api;
 mod assets;
+mod assume;
 mod desk;
 mod events;
 mod guard;
 mod handles;
 mod pages;
 mod parts;
-mod assume;
 mod quick;
 mod refusal;
 mod subject;

@@ -17,6 +17,7 @@ use fingerpost::value::PropertyId;
 use super::lead::{Lead, lead};
 use super::line::quoted;
 use crate::problem::Problem;
+use crate::wrong::{example, nearest_command};
 
 /// Words that may be any text, the name of a page among them.
 const TEXTS: [&str; 5] = ["name", "text", "source", "file", "from"];
@@ -101,11 +102,25 @@ impl Line {
                 self.words.push(word);
             } else if open && word == "help" && self.words.is_empty() {
                 self.options.push("--help".to_owned());
+            } else if open && self.words.is_empty() && self.asks_help() && command.has_subcommands()
+            {
+                let near = nearest_command(&word, command);
+                let near = near.map(|near| format!(" Do you mean {near}?"));
+                return Err(Problem::bad_use(format!(
+                    "there is no command '{word}'.{}",
+                    near.unwrap_or_default()
+                )));
+            } else if open && is_unknown_letter(command, &word) {
+                return Err(Problem::bad_use(format!(
+                    "there is no option {word}\nExpected: {}",
+                    usage(command)
+                )));
             } else if open && self.words.is_empty() && command.get_name() == root.get_name() {
                 match lead(&word, root) {
                     Some(Lead::To(names)) => {
                         let answers = names.join(" ");
-                        self.notes.push(format!("{word} runs fingerpost {answers}."));
+                        self.notes
+                            .push(format!("{word} runs fingerpost {answers}."));
                         for name in names.into_iter().rev() {
                             rest.push_front(name.to_owned());
                         }
@@ -243,6 +258,13 @@ impl Line {
                         .is_some_and(|word| Path::new(word).is_dir()) =>
                 {
                     return Ok((self.words.remove(0), history));
+                }
+                // With a word missing there is no line to make of what was written.
+                _ if self.words.len() < needed(command) => {
+                    let example = example(command).unwrap_or(line);
+                    return Err(Problem::bad_use(format!(
+                        "no page is named, and not all that the command needs. A whole line: {example}"
+                    )));
                 }
                 pages => {
                     let page = self.likely_page(&site, pages);
@@ -437,6 +459,20 @@ impl Line {
     }
 }
 
+/// Whether a word is an option of one letter that a command does not have, and can be nothing else there.
+fn is_unknown_letter(command: &Command, word: &str) -> bool {
+    let letter = word
+        .strip_prefix('-')
+        .and_then(|rest| rest.parse::<char>().ok());
+    let takes_any = command.get_positionals().any(|argument| {
+        matches!(
+            argument.get_id().as_str(),
+            "by" | "value" | "changes" | "from" | "to"
+        )
+    });
+    letter.is_some_and(char::is_alphabetic) && !takes_any
+}
+
 /// Whether a word is an option of a command, and whether a value follows it.
 fn option_of(command: &Command, root: &Command, word: &str) -> Option<bool> {
     if matches!(word, "-h" | "--help" | "-V" | "--version") {
@@ -560,6 +596,13 @@ fn existing(page: &str, site: impl Fn() -> Option<Site>) -> String {
     found.unwrap_or_else(|| page.to_owned())
 }
 
+/// How many words a command needs besides the page.
+fn needed(command: &Command) -> usize {
+    let all = command.get_positionals();
+    all.filter(|argument| argument.is_required_set() && argument.get_id() != "page")
+        .count()
+}
+
 /// The command's line: `fingerpost why [PAGE] ELEMENT PROPERTY`.
 pub fn usage(command: &Command) -> String {
     let mut line = command
@@ -581,6 +624,24 @@ pub fn usage(command: &Command) -> String {
             true => format!(" {name}{many}"),
             false => format!(" [{name}{many}]"),
         });
+    }
+    let is_required =
+        |argument: &&clap::Arg| !argument.is_positional() && argument.is_required_set();
+    let of = |argument: &clap::Arg| {
+        let names = argument.get_value_names().unwrap_or_default();
+        let name = names.first().map(ToString::to_string).unwrap_or_default();
+        format!("--{} {name}", argument.get_long().unwrap_or_default())
+    };
+    for argument in command.get_arguments().filter(is_required) {
+        line.push_str(&format!(" {}", of(argument)));
+    }
+    for group in command.get_groups().filter(|group| group.is_required_set()) {
+        let named = group.get_args().filter_map(|id| {
+            let mut all = command.get_arguments();
+            all.find(|argument| argument.get_id() == id)
+        });
+        let choices: Vec<String> = named.map(of).collect();
+        line.push_str(&format!(" {}", choices.join("|")));
     }
     if command.has_subcommands() {
         line.push_str(match command.is_subcommand_required_set() {

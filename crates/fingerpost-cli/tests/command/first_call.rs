@@ -196,9 +196,9 @@ fn a_draft_marks_its_site() {
     }
     let (status, _, errors) = folder.run("", &["save"]);
     assert_eq!(status, 2);
-    assert!(errors.contains("there is no site here"), "{errors}");
+    assert!(errors.contains("no site here"), "{errors}");
     assert!(
-        errors.contains("There is one in site: go there, or add --site site"),
+        errors.contains("There is a site in site\nTo work in site: fingerpost save --site site"),
         "{errors}"
     );
     assert_eq!(folder.run("", &["save", "--site", "site"]).0, 0);
@@ -218,10 +218,7 @@ fn where_there_is_no_site_that_is_said() {
     ] {
         let (status, answer, errors) = folder.run("", words);
         assert_eq!((status, &*answer), (2, ""), "{words:?}: {errors}");
-        assert!(
-            errors.contains("there is no site here"),
-            "{words:?}: {errors}"
-        );
+        assert!(errors.contains("no site here"), "{words:?}: {errors}");
         assert!(!folder.0.path().join(".fingerpost").exists());
     }
     let (status, _, errors) = run(Path::new("/"), &["draft"]);

@@ -135,7 +135,14 @@ const COMMANDS: [&[&str]; 16] = [
     &["unsave"],
     &["edit", "set", HOME, "h2.today", "color", "navy"],
     &[
-        "edit", "set", HOME, "h2.today", "top", "0", "--into", "overrides",
+        "edit",
+        "set",
+        HOME,
+        "h2.today",
+        "top",
+        "0",
+        "--into",
+        "overrides",
     ],
     &["draft", "off", "1"],
     &["draft", "undo"],
@@ -484,7 +491,7 @@ fn a_patch_file_is_a_new_file() {
         let (status, said) = trap.run(&["save", "--patch", path]);
         assert_eq!(status, 2, "{said}");
         assert!(
-            said.contains("there is something under this name already"),
+            said.contains("there is a file of this name already"),
             "{said}"
         );
     }

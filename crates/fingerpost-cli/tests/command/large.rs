@@ -220,7 +220,7 @@ fn long_values_and_many_rules() {
     let site = Site::new("<h2>t</h2>", &format!("h2{{background:{layers}}}"));
     site.answers(
         &["edit", "set", "p.html", "h2", "background-color", "red"],
-        "Tried",
+        "in the draft",
     );
 
     let site = Site::new("<h2>t</h2>", &"h2{color:red}\n".repeat(5_000));

@@ -20,7 +20,7 @@ fn with(site: &Site, variables: &[(&str, &str)], words: &[&str]) -> String {
 fn quiet_leaves_out_notes_and_verbose_says_more() {
     let site = Site::new();
     let why = ["why", HOME, "h2.today", "color", "--viewport", "480x800"];
-    assert!(site.good(&why).starts_with("Seen at 480x800.\n"));
+    assert!(site.good(&why).starts_with("Environment: at 480x800.\n"));
     for quiet in ["-q", "--quiet"] {
         let answer = site.good(&[&why[..], &[quiet]].concat());
         assert!(

@@ -82,6 +82,7 @@ fn every_answer_is_as_its_schema_says() {
         ("edit --script", vec!["edit", "--script", "script.json"]),
         ("draft", vec!["draft"]),
         ("draft", vec!["draft", "off", "1"]),
+        ("save --patch", vec!["save", "--patch", "draft.patch"]),
         ("save", vec!["save"]),
         ("unsave", vec!["unsave"]),
         ("draft discard", vec!["draft", "discard", "--all"]),

@@ -99,7 +99,14 @@ fn styles_reach_the_files_that_mounts_serve() {
 fn the_override_sheet_takes_changes_of_served_pages() {
     let site = Site::new();
     let answer = site.good(&[
-        "edit", "set", "/home", "h1", "color", "teal", "--into", "overrides",
+        "edit",
+        "set",
+        "/home",
+        "h1",
+        "color",
+        "teal",
+        "--into",
+        "overrides",
     ]);
     assert!(
         answer.contains(".page-title { color: teal } in the override sheet"),

@@ -61,7 +61,12 @@ fn one_question_in_many_orders() {
         &["explain", "home.html", "h2.today", "color"],
     ];
     for words in others {
-        assert_eq!(site.good(words), wanted, "{words:?}");
+        let answer = site.good(words);
+        // A word that runs another command is said first.
+        let answer = answer
+            .strip_prefix("explain runs fingerpost why.\n")
+            .unwrap_or(&answer);
+        assert_eq!(answer, wanted, "{words:?}");
     }
 }
 
@@ -72,18 +77,18 @@ fn the_last_element_and_the_last_page() {
     // The line to type has what was written, with a page on which it is found.
     site.bad(
         &["why", ".panel .today", "color"],
-        "Name one, as in: fingerpost why pages/home.html '.panel .today' color",
+        "Name one, as in: fingerpost why pages/home.html \".panel .today\" color",
     );
     let first = site.good(&["why", HOME, "h2.today", "color"]);
     let again = site.good(&["why", "@", "color"]);
     assert_eq!(
         again,
-        format!("On {HOME}, the page asked about last.\n@ is h2.today.\n{first}")
+        format!("Page: {HOME} (the page you used last).\n@ is h2.today.\n{first}")
     );
     site.good(&["trace", "pages/fares.html", ".page-title"]);
     let before = site.good(&["why", "@-1", "color"]);
     assert!(before.ends_with(&first), "{before}");
-    assert!(before.starts_with(&format!("On {HOME}")), "{before}");
+    assert!(before.starts_with(&format!("Page: {HOME}")), "{before}");
     // The element asked about just now is the last one.
     let last = site.good(&["find", "@"]);
     assert!(last.contains("h2.panel-title.today"), "{last}");
@@ -144,7 +149,7 @@ fn the_only_page_need_not_be_named() {
     }
     let pages = site.good(&["why", "h2.today", "color"]);
     assert!(
-        pages.starts_with("On pages/home.html, the site's only page.\n"),
+        pages.starts_with("Page: pages/home.html (the site's only page).\n"),
         "{pages}"
     );
 }
@@ -239,8 +244,8 @@ fn what_is_not_certain_gets_one_sentence() {
     let cases: [(&[&str], &str); 20] = [
         (
             &["why", HOME, "h2.today", "color: navy"],
-            "'color: navy' is a declaration. To see why color has its value: fingerpost why h2.today color; why that \
-             declaration does not win: fingerpost whynot h2.today 'color: navy'",
+            "\"color: navy\" is a declaration. To see why color has its value: fingerpost why h2.today color; why that \
+             declaration does not win: fingerpost whynot h2.today \"color: navy\"",
         ),
         (
             &["color", "h2.today"],
@@ -289,7 +294,7 @@ fn what_is_not_certain_gets_one_sentence() {
         ),
         (
             &["rm", "h2"],
-            "to take out a declaration: fingerpost edit remove-declaration",
+            "to remove a declaration: fingerpost edit remove-declaration",
         ),
         (&["delete", "h2"], "fingerpost edit remove-element ELEMENT"),
         (&["move", "h2"], "fingerpost edit move-element"),
@@ -312,7 +317,10 @@ fn what_is_not_certain_gets_one_sentence() {
     }
     let (status, _, errors) = site.run(&["trace", HOME, ".button:hover"]);
     assert_eq!(status, 1);
-    assert!(errors.contains("'.button' --as :hover"), "{errors}");
+    assert!(
+        errors.contains("fingerpost trace pages/home.html @22 --state :hover"),
+        "{errors}"
+    );
 }
 
 #[test]
@@ -330,19 +338,20 @@ fn words_that_people_try_lead_to_ours() {
         (&["-h"], &[]),
     ];
     for (tried, ours) in same {
-        assert_eq!(site.good(tried), site.good(ours), "{tried:?}");
+        let answer = site.good(tried);
+        let said = format!(
+            "{} runs fingerpost {}.\n",
+            tried[0],
+            ours.first().unwrap_or(&"")
+        );
+        let answer = answer.strip_prefix(&said).unwrap_or(&answer);
+        assert_eq!(answer, site.good(ours), "{tried:?}");
     }
     site.good(&["attr", HOME, ".hero", "data-season", "winter"]);
     assert_eq!(site.good(&["status"]), site.good(&["draft"]));
     assert_eq!(site.good(&["diff"]), site.good(&["draft"]));
-    assert!(
-        site.good(&["undo"])
-            .starts_with("Undone: change 1 is out of the draft")
-    );
-    assert!(
-        site.good(&["redo"])
-            .starts_with("Redone: change 1 is in the draft again")
-    );
+    assert!(site.good(&["undo"]).contains("Undone: change 1 ("));
+    assert!(site.good(&["redo"]).contains("Redone: change 1 ("));
 }
 
 #[test]
@@ -371,7 +380,7 @@ fn a_path_in_a_text_is_not_the_page() {
     site.good(&["why", HOME, "h2.today", "color"]);
     let quiet = "a.button-quiet";
     let answer = site.good(&["attribute", quiet, "href", "/pages/fares.html"]);
-    assert!(answer.starts_with(&format!("On {HOME}")), "{answer}");
+    assert!(answer.starts_with(&format!("Page: {HOME}")), "{answer}");
     assert!(
         answer.contains("set href of a.button.button-quiet on pages/home.html"),
         "{answer}"
@@ -433,7 +442,7 @@ fn init_writes_what_it_finds_and_overwrites_nothing() {
     let site = Site::new();
     let (status, _, errors) = site.run(&["init"]);
     assert_eq!(status, 2);
-    assert!(errors.contains("it was left as it is"), "{errors}");
+    assert!(errors.contains("it was not changed"), "{errors}");
     let before = site.read("fingerpost.toml");
     fs::remove_file(site.path("fingerpost.toml")).unwrap();
     let answer = site.good(&["init"]);
@@ -446,7 +455,14 @@ fn init_writes_what_it_finds_and_overwrites_nothing() {
     assert!(before.contains("override-sheet = \"css/overrides.css\""));
     // The file is one that is read without complaint.
     site.good(&[
-        "edit", "set", HOME, "h2.today", "color", "navy", "--into", "overrides",
+        "edit",
+        "set",
+        HOME,
+        "h2.today",
+        "color",
+        "navy",
+        "--into",
+        "overrides",
     ]);
 
     // A site whose links are those of a server.

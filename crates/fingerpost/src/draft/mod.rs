@@ -20,7 +20,7 @@ use crate::draft::ids::{EditId, Ids};
 use crate::draft::piece_table::{PieceAnchor, PieceTable};
 use crate::edit::Intent;
 use crate::edit::{Edit, FileChange};
-use crate::text::{EncodingError, Patch, SitePath, Text, TextSize, is_url};
+use crate::text::{EncodingError, Patch, SitePath, Text, TextSize, is_url, plain_data};
 
 /// The version of the draft file.
 pub const DRAFT_VERSION: u32 = 6;
@@ -321,7 +321,7 @@ impl Draft {
         let malformed = |error: serde_json::Error| DraftError::Malformed {
             line: error.line(),
             column: error.column(),
-            message: error.to_string(),
+            message: plain_data(&error.to_string()),
         };
         // The version first: a later format may differ in everything else.
         let version: Version = serde_json::from_str(json).map_err(malformed)?;

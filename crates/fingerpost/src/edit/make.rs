@@ -170,9 +170,14 @@ pub(super) fn of_each(
     match skipped.first() {
         Some(first) if whole.changes.is_empty() => return Err(first.clone()),
         Some(first) => whole.warnings.push(format!(
-            "{} of the {} elements stay as they are: {first}",
+            "{} of the {} elements {}: {first}",
             skipped.len(),
-            targets.len()
+            targets.len(),
+            if skipped.len() == 1 {
+                "stays as it is"
+            } else {
+                "stay as they are"
+            }
         )),
         None => {}
     }

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 use crate::edit::intent::Intent;
+use crate::text::plain_data;
 
 /// The version of the script format.
 pub const SCRIPT_VERSION: u32 = 4;
@@ -63,7 +64,7 @@ impl Script {
         let malformed = |error: serde_json::Error| ScriptError::Malformed {
             line: error.line(),
             column: error.column(),
-            message: error.to_string(),
+            message: plain_data(&error.to_string()),
         };
         let version: Version = serde_json::from_str(json).map_err(malformed)?;
         if version.fingerpost != SCRIPT_VERSION {

@@ -2,7 +2,7 @@
 
 use thiserror::Error;
 
-use crate::value::nearest::nearest;
+use crate::text::nearest;
 
 /// The discrete features and their values, the usual one first.
 const FEATURES: [(&str, &[&str]); 18] = [

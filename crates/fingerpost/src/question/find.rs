@@ -27,7 +27,7 @@ use crate::selector::{
     Matcher, PseudoElement, Selector, SelectorError, SelectorList, Simple, State,
 };
 use crate::text::PlaceQuery;
-use crate::value::nearest::nearest;
+use crate::text::nearest;
 
 /// How many elements an error lists.
 const MOST_LISTED: usize = 12;
@@ -746,7 +746,11 @@ fn nearest_selector(page: &Page, text: &str, list: &SelectorList) -> Option<Near
                     Some(name) => format!(" Do you mean '{name}'?"),
                     None if subject && State::named(written).is_some() => {
                         let (start, end) = (span.start().into(), span.end().into());
-                        let bare = format!("{}{}", &text[..start], &text[end..]);
+                        // Where several match without it, the first is asked about.
+                        let bare = match count {
+                            1 => format!("{}{}", &text[..start], &text[end..]),
+                            _ => first_index(page, &matcher, &looser),
+                        };
                         let needed = StateNeeded {
                             of: None,
                             state: written.to_owned(),
@@ -777,6 +781,18 @@ fn count(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> usize {
         .iter()
         .filter(|e| matcher.matches(selector, **e))
         .count()
+}
+
+/// The number of the first element that a selector matches, as a query.
+fn first_index(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> String {
+    let document = page.document();
+    let found = document
+        .elements()
+        .iter()
+        .find(|e| matcher.matches(selector, **e));
+    found.map_or_else(String::new, |id| {
+        format!("@{}", document.element(*id).index)
+    })
 }
 
 fn first(page: &Page, matcher: &Matcher<'_>, selector: &Selector) -> String {

@@ -1,9 +1,9 @@
 //! What a value that does not fit was probably meant to be: a number with its unit left out, or a word with a slip.
 
+use crate::text::nearest;
 use crate::text::{Cut as _, TextRange};
 use crate::value::declared::{Meaning, meaning};
 use crate::value::grammar::{Offer, offers};
-use crate::value::nearest::nearest;
 use crate::value::substitution::value_tokens;
 use crate::value::{PropertyId, color};
 

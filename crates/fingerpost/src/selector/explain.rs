@@ -3,8 +3,8 @@
 
 use super::{Combinator, Compound, Matcher, Selector, SelectorList, Simple};
 use crate::markup::{Element, ElementId};
+use crate::text::nearest;
 use crate::text::{Cut, TextRange};
-use crate::value::nearest::nearest;
 
 /// How many changed selectors are offered.
 const MOST_NEAR: usize = 3;

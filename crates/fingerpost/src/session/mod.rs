@@ -346,7 +346,10 @@ impl<'s> Session<'s> {
         let (draft, id) = joined.map_err(|source| base.draft_error(source))?;
         let draft = Arc::new(draft);
         let after = base.view(draft.clone());
-        let files = self.site.differences(&after);
+        let mut files = self.site.differences(&after);
+        // The edit's own page or sheet first.
+        let at = |file: &ChangedFile| edit.files().position(|name| name == file.before.name());
+        files.sort_by_key(|file| at(file).unwrap_or(usize::MAX));
         let told = match self.scope {
             Scope::Nothing => None,
             scope => {

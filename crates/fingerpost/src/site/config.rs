@@ -4,7 +4,7 @@ use serde::Deserialize;
 
 use super::SiteError;
 use super::root::Root;
-use crate::text::{SitePath, SitePathError};
+use crate::text::{SitePath, SitePathError, plain_data};
 
 /// The configuration file in the site's root.
 pub const CONFIG_FILE: &str = "fingerpost.toml";
@@ -122,7 +122,7 @@ pub(super) fn read_config(root: &Root) -> Result<Config, SiteError> {
             let before = text.get(..span.start).unwrap_or(&text);
             before.matches('\n').count() + 1
         }),
-        message: error.message().to_owned(),
+        message: plain_data(error.message()),
     })?;
     if config.fingerpost != CONFIG_VERSION {
         return Err(SiteError::Config {

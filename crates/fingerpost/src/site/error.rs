@@ -7,7 +7,7 @@ use thiserror::Error;
 use super::StoreError;
 use crate::advice::{Action, Advice, of_conflict};
 use crate::draft::{Conflict, DraftError, numbered};
-use crate::text::{EncodingError, SitePathError, brief_diff};
+use crate::text::{EncodingError, SitePathError, brief_diff, plain_io};
 
 /// Why a site or a page of it can't be read, or a draft can't be saved.
 #[derive(Debug, Error)]
@@ -38,7 +38,7 @@ pub enum SiteError {
         page: Option<String>,
     },
     /// A file can't be read.
-    #[error("{}: can't be read: {source}", .path.display())]
+    #[error("{}: can't be read: {}", .path.display(), plain_io(.source))]
     Unreadable {
         /// The file.
         path: PathBuf,
@@ -136,6 +136,14 @@ pub enum SiteError {
         /// The number given.
         id: u32,
     },
+    /// The draft changes nothing in a file.
+    #[error("the draft has no change in {file}{}", only_in(.files))]
+    NoChangeIn {
+        /// The file given.
+        file: String,
+        /// The files that it changes.
+        files: Vec<String>,
+    },
     /// Another program is at work on the draft.
     #[error("{}: another program is changing this site's draft; try again in a moment", .path.display())]
     Locked {
@@ -215,6 +223,14 @@ fn such_as(page: Option<&Path>) -> String {
     }
 }
 
+/// The files that a draft changes, in half a sentence.
+fn only_in(files: &[String]) -> String {
+    match files {
+        [] => "; it is empty".to_owned(),
+        files => format!("; it changes {}", files.join(" and ")),
+    }
+}
+
 /// The sites that could be meant.
 fn sites_below(below: &[String]) -> String {
     match below {
@@ -253,6 +269,7 @@ impl SiteError {
             SiteError::Draft { .. } => "draft",
             SiteError::NotApplied { .. } => "not-applied",
             SiteError::NoSuchEdit { .. } => "no-such-edit",
+            SiteError::NoChangeIn { .. } => "no-change-in",
             SiteError::Locked { .. } => "locked",
             SiteError::Overtaken { .. } => "overtaken",
             SiteError::Interrupted { .. } => "interrupted",

@@ -145,6 +145,14 @@ impl Site {
                 ids.clone()
             }
             Selection::Files(files) => {
+                for file in files {
+                    if !self.draft.edits().any(|entry| entry.files.contains(file)) {
+                        return Err(SiteError::NoChangeIn {
+                            file: file.clone(),
+                            files: self.draft.files().map(str::to_owned).collect(),
+                        });
+                    }
+                }
                 let here = |t: &&DraftEntry| t.files.iter().any(|file| files.contains(file));
                 let edits = self.draft.edits().filter(on).filter(here);
                 edits.map(|t| t.id).collect()

@@ -8,6 +8,7 @@ use thiserror::Error;
 
 use super::root::Root;
 use crate::draft::Base;
+use crate::text::plain_io;
 
 /// Why a file was not written.
 #[derive(Debug, Error)]
@@ -20,7 +21,7 @@ pub enum StoreError {
         path: PathBuf,
     },
     /// The file can't be read or written.
-    #[error("{}: can't be written: {source}; nothing of it was changed", .path.display())]
+    #[error("{}: can't be written: {}; it was not changed", .path.display(), plain_io(.source))]
     Unwritable {
         /// The file.
         path: PathBuf,

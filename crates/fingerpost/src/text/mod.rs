@@ -26,19 +26,23 @@ mod cut;
 mod diff;
 mod encoding;
 mod map_code;
+mod nearest;
 mod patch;
 mod place;
 mod site_path;
+mod wording;
 
 pub use authored::{Authored, MapError, MapFile, SourceMap};
 pub(crate) use cut::Cut;
 pub use diff::brief_diff;
 pub(crate) use diff::{difference, lines_before, unified_diff};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
+pub(crate) use nearest::nearest;
 pub use patch::{Patch, PatchError, Replacement};
 pub use place::{Place, PlaceError, PlaceQuery};
 pub use site_path::{STATE_FOLDER, SitePath, SitePathError, is_url};
 pub use text_size::{TextRange, TextSize};
+pub use wording::{plain_data, plain_io};
 
 use std::sync::{Arc, OnceLock};
 

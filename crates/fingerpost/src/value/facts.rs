@@ -152,7 +152,7 @@ impl PropertyId {
     /// The known name nearest to an unknown one, when it is near enough to be meant.
     pub fn nearest(name: &str) -> Option<&'static str> {
         let names = PROPERTIES.iter().map(|p| p.name);
-        super::nearest::nearest(&name.to_ascii_lowercase(), names)
+        crate::text::nearest(&name.to_ascii_lowercase(), names)
     }
 }
 

@@ -25,7 +25,6 @@ mod layers;
 pub(crate) mod logical;
 pub(crate) mod math;
 pub(crate) mod measures;
-pub(crate) mod nearest;
 mod order;
 mod part;
 mod prose;

@@ -88,7 +88,7 @@ fn a_side_of_a_shorthand_is_set_in_it() {
             "Also changes 2 other elements here and 1 on 1 other page:",
             "  section.panel.words  pages/home.html:50 and 2 more, on 2 pages",
             "      padding-left: 24px → 40px",
-            "The same with --into custom changes only what was asked for.",
+            "To make the change in the override sheet (nothing else changes): fingerpost edit set pages/home.html .sailings padding-left 40px --into overrides",
         ],
     );
 }
@@ -109,7 +109,7 @@ fn a_side_of_a_shorthand_is_stepped_in_it() {
             "Also changes 2 other elements here and 1 on 1 other page:",
             "  section.panel.words  pages/home.html:50 and 2 more, on 2 pages",
             "      padding-left: 24px → 28px",
-            "The same with --into custom changes only what was asked for.",
+            "To make the change in the override sheet (nothing else changes): fingerpost edit step pages/home.html .sailings padding-left +4 --into overrides",
         ],
     );
 }

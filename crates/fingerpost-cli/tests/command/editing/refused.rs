@@ -142,7 +142,7 @@ fn elements_that_are_not_there_or_not_one() {
                 "color",
             ],
             2,
-            "css/overrides.css is not the page that was asked about, pages/home.html. Expected an element of that page; an edit names a rule with `--in`, and takes - for the element then",
+            "css/overrides.css is not the page that was asked about, pages/home.html; expected an element of that page",
         ),
         (
             &[
@@ -212,7 +212,7 @@ fn rules_that_are_not_there_or_not_about_the_element() {
                 "css/none.css",
             ],
             2,
-            "css/none.css: there is no such sheet in the site; make it with `fingerpost edit new-sheet`",
+            "css/none.css: the site has no such sheet",
         ),
         (
             &[
@@ -538,7 +538,7 @@ fn elements_that_can_not_stand_there() {
         (
             &["wrap", "pages/home.html", "h2.today", "<br>"],
             2,
-            "pages/home.html:38: a br can't hold anything",
+            "pages/home.html:38: <br> can't contain anything",
         ),
         (
             &[
@@ -575,7 +575,7 @@ fn options_that_contradict_each_other() {
                 "overrides",
             ],
             2,
-            "--here and --into can't be given together",
+            "--inline and --into can't be given together",
         ),
         (
             &[
@@ -590,7 +590,7 @@ fn options_that_contradict_each_other() {
                 "overrides",
             ],
             2,
-            "--in and --into can't be given together",
+            "--rule and --into can't be given together",
         ),
         (
             &[
@@ -603,7 +603,7 @@ fn options_that_contradict_each_other() {
                 "elsewhere",
             ],
             2,
-            "--into 'elsewhere': expected place, served, embedded, custom, or a sheet such as css/overrides.css",
+            "--into 'elsewhere': expected winning, sources, overrides, page, or a sheet such as css/base.css",
         ),
         (
             &[

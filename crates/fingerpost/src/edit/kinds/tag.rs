@@ -61,7 +61,7 @@ impl Kind for Tag {
         let was = element.name.to_string();
         if was.eq_ignore_ascii_case(name) {
             return Err(EditError::Nothing {
-                why: format!("the element is a {was} already"),
+                why: format!("the element is <{was}> already"),
             });
         }
         let stand = SourceLayout::of(page, id)?;
@@ -74,7 +74,7 @@ impl Kind for Tag {
             return Err(not_there(
                 page,
                 id,
-                format!("a {name} can't hold anything, and this {was} does"),
+                format!("<{name}> can't contain anything, and this <{was}> does"),
             ));
         }
         let tag_name = TextRange::at(

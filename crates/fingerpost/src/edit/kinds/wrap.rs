@@ -70,7 +70,11 @@ impl Kind for Wrap {
             return Err(self.bad());
         }
         if is_void(&name) {
-            return Err(not_there(page, id, format!("a {name} can't hold anything")));
+            return Err(not_there(
+                page,
+                id,
+                format!("<{name}> can't contain anything"),
+            ));
         }
         let (start, end) = (stand.outer.start(), stand.outer.end());
         let changes = if stand.own_lines {
