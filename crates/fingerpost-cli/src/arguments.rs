@@ -3,6 +3,7 @@
 mod edit;
 mod lead;
 mod line;
+mod usage;
 mod words;
 
 use std::path::PathBuf;
@@ -13,7 +14,8 @@ use fingerpost::selector::{SelectorList, State};
 
 pub use edit::EditCommand;
 pub use line::{edit_line, quoted};
-pub use words::{understood, usage};
+pub use usage::{example, nearest_command, usage};
+pub use words::understood;
 
 /// Why does this element look like this? Fingerpost answers from a site theme's own sources, tries changes, and saves
 /// the smallest possible edit.

@@ -4,7 +4,7 @@ use clap::error::{ContextKind, ContextValue, ErrorKind};
 use clap::{Command, Error};
 use fingerpost::selector::State;
 
-use crate::arguments::usage;
+use crate::arguments::{example, nearest_command, usage};
 
 /// A sentence for a mistake in the command line, with the line to type.
 pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
@@ -108,24 +108,6 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
         true => format!("{what}{example}"),
         false => format!("{what}\nExpected: {line}{example}"),
     }
-}
-
-/// The first example of a command's help: a whole line that works.
-pub fn example(command: &Command) -> Option<String> {
-    let after = command.get_after_help()?.to_string();
-    let line = after
-        .lines()
-        .find(|line| line.trim_start().starts_with("fingerpost "))?;
-    Some(line.trim().to_owned())
-}
-
-/// The command that a misspelt one may mean.
-pub fn nearest_command(typed: &str, command: &Command) -> Option<String> {
-    const FARTHEST: usize = 2;
-    let names = command.get_subcommands().map(Command::get_name);
-    let near = names.map(|name| (strsim::damerau_levenshtein(name, typed), name));
-    let (distance, name) = near.min()?;
-    (distance <= FARTHEST && distance < typed.len()).then(|| name.to_owned())
 }
 
 /// Whether an option has the name of a state: `--hover`.

@@ -22,9 +22,9 @@ use tokio_stream::StreamExt;
 use tokio_stream::wrappers::BroadcastStream;
 use tokio_stream::wrappers::errors::BroadcastStreamRecvError;
 
-use crate::desk::Shared;
 use crate::events::Event;
 use crate::refusal::{Refusal, apart, json};
+use crate::shared::Shared;
 use crate::subject::Subject;
 
 pub(crate) fn routes() -> Router<Arc<Shared>> {

@@ -7,7 +7,7 @@ use axum::http::header;
 use axum::response::IntoResponse;
 use axum::routing::get;
 
-use crate::desk::Shared;
+use crate::shared::Shared;
 
 /// The agent, which runs in the site's pages: one function, of which these files are the body.
 pub(crate) const AGENT: &str = concat!(

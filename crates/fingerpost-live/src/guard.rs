@@ -15,7 +15,7 @@ use axum::http::{HeaderMap, HeaderName, HeaderValue, Method, StatusCode, header}
 use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
 
-use crate::desk::Shared;
+use crate::shared::Shared;
 
 /// The header that a write brings the token in.
 pub(crate) const TOKEN: &str = "fingerpost-token";

@@ -35,10 +35,12 @@ mod pages;
 mod parts;
 mod quick;
 mod refusal;
+mod shared;
 mod subject;
 mod view;
 mod watch;
 mod workspace;
 mod writes;
 
-pub use desk::{Desk, Settings, StartError};
+pub use desk::{Desk, StartError};
+pub use shared::Settings;

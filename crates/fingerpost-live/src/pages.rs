@@ -13,8 +13,8 @@ use fingerpost::text::{SitePath, is_url};
 use percent_encoding::percent_decode_str;
 use serde::Deserialize;
 
-use crate::desk::Shared;
 use crate::events::FileKind;
+use crate::shared::Shared;
 use crate::{assets, assume, handles};
 
 pub(crate) fn routes() -> Router<Arc<Shared>> {

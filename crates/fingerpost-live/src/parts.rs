@@ -18,8 +18,8 @@ use fingerpost::text::{SitePath, Text};
 use maud::Markup;
 use serde::Deserialize;
 
-use crate::desk::Shared;
 use crate::refusal::{Refusal, apart};
+use crate::shared::Shared;
 use crate::subject::Subject;
 use crate::view;
 

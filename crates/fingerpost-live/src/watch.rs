@@ -8,8 +8,8 @@ use fingerpost::text::SitePath;
 use notify::{EventKind, RecommendedWatcher, RecursiveMode, Watcher};
 use tokio::sync::mpsc;
 
-use crate::desk::Shared;
 use crate::events::Event;
+use crate::shared::Shared;
 
 /// Editors write a file in several steps; what comes within this time is one change.
 const SETTLE: Duration = Duration::from_millis(60);

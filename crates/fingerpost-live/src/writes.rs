@@ -13,9 +13,9 @@ use fingerpost::session::{ConflictAnswer, Outcome};
 use fingerpost::site::Selection;
 use serde::{Deserialize, Serialize};
 
-use crate::desk::Shared;
 use crate::events::{ChangedFile, Event};
 use crate::refusal::{Refusal, apart, json};
+use crate::shared::Shared;
 use crate::subject::Subject;
 use crate::workspace::Workspace;
 

@@ -22,8 +22,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::draft::{DraftError, numbered};
 use crate::edit::{Change, Destination, DestinationKind, EditError, Intent};
-use crate::question::element_states::StateNeeded;
 use crate::question::find::{ElementQuery, FindError};
+use crate::question::state_needed::StateNeeded;
 use crate::text::PlaceQuery;
 
 /// Something to do next.

@@ -16,8 +16,8 @@ use fingerpost::value::PropertyId;
 
 use super::lead::{Lead, lead};
 use super::line::quoted;
+use super::usage::{example, nearest_command, needed, usage};
 use crate::problem::Problem;
-use crate::wrong::{example, nearest_command};
 
 /// Words that may be any text, the name of a page among them.
 const TEXTS: [&str; 5] = ["name", "text", "source", "file", "from"];
@@ -594,60 +594,4 @@ fn existing(page: &str, site: impl Fn() -> Option<Site>) -> String {
         }
     });
     found.unwrap_or_else(|| page.to_owned())
-}
-
-/// How many words a command needs besides the page.
-fn needed(command: &Command) -> usize {
-    let all = command.get_positionals();
-    all.filter(|argument| argument.is_required_set() && argument.get_id() != "page")
-        .count()
-}
-
-/// The command's line: `fingerpost why [PAGE] ELEMENT PROPERTY`.
-pub fn usage(command: &Command) -> String {
-    let mut line = command
-        .get_bin_name()
-        .unwrap_or(command.get_name())
-        .to_owned();
-    for argument in command.get_positionals() {
-        let names = argument.get_value_names().unwrap_or_default();
-        let name = names.first().map_or_else(
-            || argument.get_id().as_str().to_uppercase(),
-            ToString::to_string,
-        );
-        let needed = argument.is_required_set() && argument.get_id() != "page";
-        let many = match argument.get_action() {
-            clap::ArgAction::Append => "...",
-            _ => "",
-        };
-        line.push_str(&match needed {
-            true => format!(" {name}{many}"),
-            false => format!(" [{name}{many}]"),
-        });
-    }
-    let is_required =
-        |argument: &&clap::Arg| !argument.is_positional() && argument.is_required_set();
-    let of = |argument: &clap::Arg| {
-        let names = argument.get_value_names().unwrap_or_default();
-        let name = names.first().map(ToString::to_string).unwrap_or_default();
-        format!("--{} {name}", argument.get_long().unwrap_or_default())
-    };
-    for argument in command.get_arguments().filter(is_required) {
-        line.push_str(&format!(" {}", of(argument)));
-    }
-    for group in command.get_groups().filter(|group| group.is_required_set()) {
-        let named = group.get_args().filter_map(|id| {
-            let mut all = command.get_arguments();
-            all.find(|argument| argument.get_id() == id)
-        });
-        let choices: Vec<String> = named.map(of).collect();
-        line.push_str(&format!(" {}", choices.join("|")));
-    }
-    if command.has_subcommands() {
-        line.push_str(match command.is_subcommand_required_set() {
-            true => " COMMAND",
-            false => " [COMMAND]",
-        });
-    }
-    line
 }

@@ -10,7 +10,7 @@ use fingerpost::text::Place;
 use fingerpost::value::substitution::{named_variables, value_tokens};
 use maud::{Markup, html};
 
-use super::{as_hex, count, declarations, place, rule, swatch};
+use super::{as_hex, at, count, declarations, place, rule, swatch};
 use crate::parts::label;
 use crate::quick;
 
@@ -172,11 +172,6 @@ fn head(declaration: &DeclarationAnswer) -> Markup {
             (place(&declaration.place))
         }
     }
-}
-
-/// A place as an edit names it.
-pub(super) fn at(place: &Place) -> String {
-    format!("{}:{}:{}", place.file, place.line, place.column)
 }
 
 /// The field in which a declaration's value is changed, with a color control where it is a color.

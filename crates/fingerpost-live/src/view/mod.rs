@@ -87,3 +87,8 @@ pub(crate) fn count(number: usize, thing: &str) -> String {
         (_, None) => format!("{number} {thing}s"),
     }
 }
+
+/// A place as an edit names it.
+fn at(place: &Place) -> String {
+    format!("{}:{}:{}", place.file, place.line, place.column)
+}

@@ -12,7 +12,7 @@ use maud::{Markup, html};
 use serde_json::{Value, json};
 
 use super::as_hex;
-use super::contest::at;
+use super::at;
 
 /// The notations of colors that are offered, the usual ones first.
 const NOTATIONS: &[&str] = &[

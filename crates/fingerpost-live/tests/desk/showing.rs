@@ -161,7 +161,7 @@ async fn dark_reaches_what_asks_for_the_color_scheme() {
         seat.until_in_page(&style_is("p", "color", own.0)).await;
         // Holding a state leaves the scheme as it is.
         seat.find("b").await;
-        seat.click("#hold summary").await;
+        seat.click("#states summary").await;
         seat.click("input[name=state][value=hover]").await;
         seat.until_in_page(&style_is("b", "left", "5px")).await;
         for (element, color) in [("p", own.0), ("b", own.1)] {

@@ -326,7 +326,7 @@ async fn a_value_is_tried_while_the_element_is_held_and_seen_at_every_width() {
         return;
     };
     seat.find("a").await;
-    seat.click("#hold summary").await;
+    seat.click("#states summary").await;
     seat.click("input[name=state][value=hover]").await;
     seat.until_in_page(&style_is("a", "left", "1px")).await;
     for property in ["left", "top"] {

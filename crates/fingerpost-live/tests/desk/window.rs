@@ -105,7 +105,7 @@ async fn states_widths_and_surroundings_are_made_real() {
     };
 
     seat.find("a").await;
-    seat.click("#hold summary").await;
+    seat.click("#states summary").await;
     seat.click("input[name=state][value=hover]").await;
     seat.until_in_page(&is("a", "color", "rgb(2, 2, 2)")).await;
     // Its container is hovered, too.

@@ -6,6 +6,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::edit::asked::Asked;
 use crate::edit::destination::Destination;
 use crate::edit::kinds::{self, Change};
 use crate::question::find::ElementQuery;
@@ -87,6 +88,15 @@ impl Side {
 }
 
 impl Intent {
+    /// What it asks for besides the change.
+    pub(in crate::edit) fn asked(&self) -> Asked {
+        Asked {
+            element: self.element.clone(),
+            each: self.each,
+            into: self.into.clone(),
+        }
+    }
+
     /// An intent for one element, in place.
     pub fn new(page: &str, element: &str, change: impl Into<Change>) -> Intent {
         Intent {

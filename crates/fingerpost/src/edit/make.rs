@@ -7,9 +7,10 @@ use crate::edit::check;
 use crate::edit::check::warnings::warnings;
 use crate::edit::destination::Destination;
 use crate::edit::error::EditError;
-use crate::edit::file_change::{Edit, FileChange};
+use crate::edit::file_change::FileChange;
 use crate::edit::intent::Intent;
 use crate::edit::kinds::{About, Kind, SummaryContext};
+use crate::edit::made::Edit;
 use crate::edit::plan::sheet_rule::put_into;
 use crate::edit::plan::sources;
 use crate::edit::proposal::{At, Proposal};
@@ -48,9 +49,10 @@ pub(crate) fn make_of(
     targets: &[Target],
 ) -> Result<Edit, EditError> {
     let styles = page.styles();
+    let asked = intent.asked();
     let at = At {
         styles: &styles,
-        intent,
+        intent: &asked,
         around,
     };
     let kind = intent.change.kind();

@@ -25,6 +25,7 @@
 //! # Ok::<(), fingerpost::edit::EditError>(())
 //! ```
 
+mod asked;
 mod check;
 mod destination;
 mod error;
@@ -34,6 +35,7 @@ mod file_change;
 mod given;
 mod intent;
 pub mod kinds;
+mod made;
 mod make;
 mod plan;
 mod proposal;
@@ -43,11 +45,12 @@ mod site_context;
 
 pub use destination::{Destination, DestinationError, DestinationKind};
 pub use error::EditError;
-pub use file_change::{Edit, FileChange};
+pub use file_change::FileChange;
 pub use given::{declared, selectors_at};
 pub(crate) use intent::is_false;
 pub use intent::{Intent, Pages, Side};
 pub use kinds::Change;
+pub use made::Edit;
 pub(crate) use make::make_of;
 pub use make::{make, make_in, subjects};
 pub use script::{SCRIPT_VERSION, Script, ScriptError};

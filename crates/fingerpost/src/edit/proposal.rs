@@ -1,8 +1,8 @@
 //! What a kind of edit is given, and what it gives back: a change of the texts, not yet checked.
 
+use crate::edit::asked::Asked;
 use crate::edit::expected::Meant;
 use crate::edit::file_change::FileChange;
-use crate::edit::intent::Intent;
 use crate::edit::site_context::SiteContext;
 use crate::page::{Page, Styles};
 use crate::question::find::ElementQuery;
@@ -11,7 +11,7 @@ use crate::text::Patch;
 /// What an edit is made from: the page, what was asked for, and what the site knows besides.
 pub(super) struct At<'a, 'p> {
     pub styles: &'a Styles<'p>,
-    pub intent: &'a Intent,
+    pub intent: &'a Asked,
     pub around: &'a SiteContext,
 }
 

@@ -1,28 +1,14 @@
 //! Which rules match an element, worked out on demand and remembered; for a page whose matches are all known, looked
 //! up.
 
-use std::sync::Arc;
-
 use super::StyleRule;
+use super::matched::{Matched, MatchedByPseudo};
 use super::styles::Styles;
 use super::target::Target;
 use crate::cascade::Origin;
 use crate::markup::ElementId;
 use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::sheet::RuleId;
-
-/// A rule that matches an element.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub struct Matched {
-    /// The rule, by its index in [`Page::rules`](super::Page::rules).
-    pub rule: u32,
-    /// The strongest of its selectors that match, by its index in the list.
-    pub selector: u32,
-    /// The specificity of that selector.
-    pub specificity: Specificity,
-    /// How many steps lie up to the root of the rule's scope; [`u32::MAX`] without a scope.
-    pub proximity: u32,
-}
 
 impl Matched {
     /// Notes a selector that matches behind those found before, in order of appearance: of the selectors of a
@@ -57,9 +43,6 @@ impl Matched {
         (self.specificity, std::cmp::Reverse(self.proximity))
     }
 }
-
-/// The rules that match an element, each with the pseudo-element that it is about, in order of appearance.
-pub(super) type MatchedByPseudo = Arc<[(Option<PseudoElement>, Matched)]>;
 
 impl<'p> Styles<'p> {
     /// The rules that match a target, in order of appearance; those that a condition blocks too.

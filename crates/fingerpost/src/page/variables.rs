@@ -1,10 +1,10 @@
 //! Substitution: `var()`, `env()` and `attr()` of an element, with every step remembered.
 
-use std::ops::Range;
 use std::sync::Arc;
 
 use super::outcome::{Value, ValueSource, VariableStep};
 use super::styles::Styles;
+use super::substituted::{Steps, Substituted};
 use super::target::{DeclarationRef, PropertyName, Target};
 use crate::sheet::Token;
 use crate::value::PropertyId;
@@ -13,60 +13,13 @@ use crate::value::grammar::{Definition, match_definition};
 use crate::value::serialise::string;
 use crate::value::shorthand::Piece;
 use crate::value::substitution::{
-    Ask, AttributeType, Mark, SubstitutionError, named_variables, substitute, value_tokens,
+    Ask, AttributeType, SubstitutionError, named_variables, substitute, value_tokens,
 };
 
 /// A value with its variables put in.
 pub(super) struct PutIn {
     pub result: Result<String, SubstitutionError>,
     pub steps: Steps,
-}
-
-/// The variables that a value went through.
-#[derive(Default)]
-pub(super) struct Steps {
-    /// Which part of the value each function made.
-    marks: Vec<Mark>,
-    /// The variables behind each question that was asked.
-    asked: Vec<Vec<VariableStep>>,
-}
-
-/// A declaration with its variables put in, as all longhands that it sets find it.
-pub(super) struct Substituted {
-    /// Its text, and what that says.
-    result: Result<(String, Arc<Meaning>), SubstitutionError>,
-    steps: Steps,
-    /// All variables that it went through.
-    variables: Arc<[VariableStep]>,
-}
-
-impl Steps {
-    /// All of them.
-    pub fn all(&self) -> Arc<[VariableStep]> {
-        once(self.asked.iter().flatten())
-    }
-
-    /// Those that a part of the value went through.
-    fn in_part(&self, part: Range<usize>) -> Arc<[VariableStep]> {
-        let marks = self.marks.iter();
-        let inside = marks.filter(|m| m.range.start < part.end && part.start < m.range.end);
-        once(inside.flat_map(|mark| self.asked[mark.asks.clone()].iter().flatten()))
-    }
-}
-
-/// Each step once, in order.
-fn once<'a>(all: impl Iterator<Item = &'a VariableStep>) -> Arc<[VariableStep]> {
-    let mut steps: Vec<VariableStep> = Vec::new();
-    for step in all {
-        let known = |s: &VariableStep| s.name == step.name && s.element == step.element;
-        if !steps.iter().any(known) {
-            steps.push(step.clone());
-        }
-    }
-    match steps.is_empty() {
-        true => Arc::default(),
-        false => steps.into(),
-    }
 }
 
 impl Styles<'_> {

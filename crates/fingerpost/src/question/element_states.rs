@@ -1,7 +1,5 @@
 //! The states that elements are assumed to be in for a question: `:hover`, `:focus`, `:open` and their like.
 
-use serde::{Deserialize, Serialize};
-
 use super::find::{ElementQuery, FindError, elements};
 use crate::markup::ElementId;
 use crate::page::Page;
@@ -14,17 +12,6 @@ pub struct ElementStates {
     pub asked: Vec<State>,
     /// Those of other elements.
     pub others: Vec<InState>,
-}
-
-/// A state that a selector asks for, and that the page is not in.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
-pub struct StateNeeded {
-    /// The elements that need it, as a selector; none for the element that is asked about.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub of: Option<String>,
-    /// The state, with its colon: `:hover`.
-    pub state: String,
 }
 
 /// Elements in a state.

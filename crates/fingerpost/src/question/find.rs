@@ -20,7 +20,7 @@ use serde::Serialize;
 use thiserror::Error;
 
 use super::ElementSummary;
-use super::element_states::StateNeeded;
+use super::state_needed::StateNeeded;
 use crate::markup::{Document, ElementId};
 use crate::page::{Page, Target};
 use crate::selector::{

@@ -35,6 +35,7 @@ mod meaning;
 mod meant;
 pub mod selectors;
 pub mod sheets;
+pub mod state_needed;
 pub mod trace;
 pub mod tree;
 pub mod values;

@@ -20,7 +20,7 @@ type Key = (usize, Option<ElementId>, Option<ElementId>);
 
 #[derive(Clone, Debug)]
 enum Known {
-    DraftEntry(u32),
+    Tried(u32),
     All(Rc<HashSet<ElementId>>),
 }
 
@@ -46,11 +46,11 @@ impl Matcher<'_> {
         let known = counted.anchors.0.borrow().get(&key).cloned();
         let tries = match known {
             Some(Known::All(anchors)) => return Some(anchors),
-            Some(Known::DraftEntry(tries)) => tries,
+            Some(Known::Tried(tries)) => tries,
             None => 0,
         };
         let (answer, known) = if tries < TRIES {
-            (None, Known::DraftEntry(tries + 1))
+            (None, Known::Tried(tries + 1))
         } else {
             let anchors = Rc::new(self.anchors(selector, *combinator));
             (Some(anchors.clone()), Known::All(anchors))

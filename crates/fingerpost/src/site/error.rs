@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use thiserror::Error;
 
-use super::StoreError;
+use super::store_error::StoreError;
 use crate::advice::{Action, Advice, of_conflict};
 use crate::draft::{Conflict, DraftError, numbered};
 use crate::text::{EncodingError, SitePathError, brief_diff, plain_io};

@@ -21,7 +21,8 @@ use super::keep::{self, Saves};
 use super::lock::Lock;
 use super::root::{Root, read_file};
 use super::state;
-use super::store::{Prepared, StoreError};
+use super::store::Prepared;
+use super::store_error::StoreError;
 use crate::draft::{Base, Draft};
 use crate::text::SitePath;
 

@@ -9,7 +9,8 @@ use std::path::Path;
 use std::time::{Duration, Instant};
 
 use super::root::Root;
-use super::{SiteError, StoreError, state};
+use super::store_error::StoreError;
+use super::{SiteError, state};
 
 const LOCK_FILE: &str = "lock";
 

@@ -44,6 +44,7 @@ mod saving;
 mod served;
 mod state;
 mod store;
+mod store_error;
 mod view;
 
 use std::collections::HashMap;
@@ -71,7 +72,7 @@ pub use error::SiteError;
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
 pub use saving::{ChangedFile, Selection};
 pub use served::{Fetch, FetchFunction, Fetched};
-pub use store::StoreError;
+pub use store_error::StoreError;
 pub use view::View;
 
 /// What a file is by its ending, where that is never a page: anything else may be a template of one.

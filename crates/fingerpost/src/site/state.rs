@@ -9,7 +9,8 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use super::root::{Root, kind_of, read_file, unreadable};
-use super::store::{StoreError, sync_folder};
+use super::store::sync_folder;
+use super::store_error::StoreError;
 use super::{STATE_FOLDER, SiteError};
 
 /// What the names of files begin with that are being written.

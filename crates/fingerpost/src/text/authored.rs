@@ -7,27 +7,9 @@ use std::sync::Arc;
 
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD as BASE64;
-use thiserror::Error;
 
+use super::map_code::{MapError, Token};
 use super::{Cut, Patch, Place, Replacement, Text, TextRange, TextSize, map_code};
-
-/// Why a source map can't be read.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
-#[error("the source map can't be read: {message}")]
-pub struct MapError {
-    /// What is wrong.
-    pub message: String,
-}
-
-/// A place of the made text, and where it was written.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Token {
-    pub line: u32,
-    pub column: u32,
-    pub source: u32,
-    pub source_line: u32,
-    pub source_column: u32,
-}
 
 /// A source map, its sources as they are named in it.
 #[derive(Debug)]

@@ -3,8 +3,25 @@
 //! It is the one place that needs the package for it; without the feature `source-maps` every map
 //! is one that can't be read, and places stay those of the text that the page loads.
 
-use super::MapError;
-use super::authored::Token;
+use thiserror::Error;
+
+/// Why a source map can't be read.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("the source map can't be read: {message}")]
+pub struct MapError {
+    /// What is wrong.
+    pub message: String,
+}
+
+/// A place of the made text, and where it was written.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Token {
+    pub line: u32,
+    pub column: u32,
+    pub source: u32,
+    pub source_line: u32,
+    pub source_column: u32,
+}
 
 #[cfg(feature = "source-maps")]
 mod code {

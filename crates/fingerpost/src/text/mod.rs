@@ -32,11 +32,12 @@ mod place;
 mod site_path;
 mod wording;
 
-pub use authored::{Authored, MapError, MapFile, SourceMap};
+pub use authored::{Authored, MapFile, SourceMap};
 pub(crate) use cut::Cut;
 pub use diff::brief_diff;
 pub(crate) use diff::{difference, lines_before, unified_diff};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
+pub use map_code::MapError;
 pub(crate) use nearest::nearest;
 pub use patch::{Patch, PatchError, Replacement};
 pub use place::{Place, PlaceError, PlaceQuery};

@@ -1,6 +1,6 @@
 //! Every kind of change does what its own example says, and is described so that a face can ask for it.
 
-use fingerpost::edit::kinds::{About, Given};
+use fingerpost::edit::kinds::{About, Given, Holds, KindInfo};
 use fingerpost::edit::{Change, Destination, Intent, make};
 use fingerpost::page::Page;
 use fingerpost::text::Text;
@@ -109,4 +109,63 @@ fn a_destination_that_a_kind_does_not_take_is_refused_with_those_that_it_takes()
             }
         }
     }
+}
+
+/// The section of a kind in `docs/edits.md`.
+fn section(kind: &KindInfo) -> String {
+    let mut text = format!("### `{}`\n\n{}.", kind.name, kind.does);
+    if !kind.more.is_empty() {
+        text.push_str(&format!(" {}", kind.more));
+    }
+    text.push_str("\n\n");
+    if !kind.fields.is_empty() {
+        text.push_str("| part | |\n|---|---|\n");
+    }
+    for field in kind.fields {
+        let given = match field.given {
+            Given::Required | Given::RequiredNamed => "",
+            Given::Several => " (a list)",
+            Given::OneOf => " (exactly one of these)",
+            Given::Flag => " (`true`)",
+            _ => " (optional)",
+        };
+        let choices = match field.holds {
+            Holds::Choice(words) => format!(": `{}`", words.join("`, `")),
+            Holds::Side => ": `before`, `after`, `first`, `last`".to_owned(),
+            _ => String::new(),
+        };
+        let what = field.what.replace('|', "\\|");
+        text.push_str(&format!("| `{}`{given} | {what}{choices} |\n", field.name));
+    }
+    let element = match kind.example.element {
+        "" => String::new(),
+        element => format!("`{element}`: "),
+    };
+    let change = format!("{{\"{}\": {}}}", kind.name, kind.example.change);
+    let shown = |source: &str| {
+        let lines = source.lines().map(|line| format!("    {line}\n"));
+        lines.collect::<String>()
+    };
+    text.push_str(&format!(
+        "\n{element}`{change}`\n\n{}",
+        shown(kind.example.before)
+    ));
+    text.push_str(&format!("\nbecomes\n\n{}\n", shown(kind.example.after)));
+    text
+}
+
+#[test]
+fn the_document_has_every_kind() {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/edits.md");
+    let document = std::fs::read_to_string(path).unwrap();
+    let (head, rest) = document.split_once("<!-- kinds").unwrap();
+    let (mark, rest) = rest.split_once("-->\n").unwrap();
+    let (_, tail) = rest.split_once("<!-- end of kinds -->").unwrap();
+    let all: String = Change::kinds().iter().map(|kind| section(kind)).collect();
+    let wanted = format!("{head}<!-- kinds{mark}-->\n\n{all}<!-- end of kinds -->{tail}");
+    if std::env::var("DOCUMENTS").is_ok_and(|word| word == "overwrite") {
+        std::fs::write(path, &wanted).unwrap();
+    }
+    let stands = std::fs::read_to_string(path).unwrap();
+    assert!(stands == wanted, "docs/edits.md is not what the kinds say");
 }

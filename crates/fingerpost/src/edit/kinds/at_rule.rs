@@ -14,7 +14,7 @@ use crate::edit::plan::rule_at::{fold, is_placed};
 use crate::edit::plan::sheet_rule::sheet_for;
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::end_of_sheet;
-use crate::edit::rewrite::write::insertion;
+use crate::edit::rewrite::lines::insertion;
 use crate::page::{SheetRef, Target};
 use crate::sheet::{AtRule as Name, RuleKind};
 use crate::text::Patch;

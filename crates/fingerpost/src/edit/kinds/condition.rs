@@ -9,7 +9,8 @@ use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, requir
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::{Sought, fold, spot_at};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::write::{in_sheet, insertion, replacement};
+use crate::edit::rewrite::lines::{insertion, replacement};
+use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::PlaceQuery;
 

@@ -9,8 +9,10 @@ use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, 
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::{Sought, fold, spot_at};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::formatting::{indent_at, indent_step, line_ending, lines_further_in};
-use crate::edit::rewrite::write::{in_sheet, insertion};
+use crate::edit::rewrite::formatting::lines_further_in;
+use crate::edit::rewrite::lines::insertion;
+use crate::edit::rewrite::lines::{indent_at, indent_step, line_ending};
+use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::sheet::{AtRule, RuleKind};
 use crate::text::{Cut, PlaceQuery};

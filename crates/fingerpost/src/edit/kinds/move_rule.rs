@@ -11,7 +11,7 @@ use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::{Sought, spot_at};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::{beside_rule, moved_block, with_its_gap};
-use crate::edit::rewrite::write::{insertion, replacement};
+use crate::edit::rewrite::lines::{insertion, replacement};
 use crate::page::Target;
 use crate::sheet::{AtRule, RuleKind};
 use crate::text::{Patch, PlaceQuery};

@@ -7,7 +7,7 @@ use crate::edit::expected::{MarkupOp, Meant};
 use crate::edit::kinds::form::{About, Example, KindInfo, MARKUP};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::formatting::with_own_lines;
+use crate::edit::rewrite::lines::with_own_lines;
 use crate::edit::rewrite::source_layout::{SourceLayout, of_page, written_in};
 use crate::page::Target;
 

@@ -9,7 +9,8 @@ use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::{Sought, spot_at};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::with_its_gap;
-use crate::edit::rewrite::write::{in_sheet, replacement};
+use crate::edit::rewrite::lines::replacement;
+use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::PlaceQuery;
 

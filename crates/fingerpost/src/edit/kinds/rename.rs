@@ -14,7 +14,7 @@ use crate::edit::file_change::FileChange;
 use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::write::replacement;
+use crate::edit::rewrite::lines::replacement;
 use crate::markup::{Attribute, Document, ElementId, NodeKind, Written};
 use crate::page::Target;
 use crate::sheet::{RuleKind, Sheet, Token, TokenKind};

@@ -10,7 +10,8 @@ use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::{RuleAt, Sought, fold, spot_at};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::{Formatting, aligned};
-use crate::edit::rewrite::write::{in_sheet, insertion, replacement};
+use crate::edit::rewrite::lines::{insertion, replacement};
+use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::{Cut, Patch, PlaceQuery, Replacement, TextRange};
 

@@ -3,11 +3,11 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::edit::asked::Asked;
 use crate::edit::destination::Destination;
 use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
 use crate::edit::given::{one_value, value_of};
-use crate::edit::intent::Intent;
 use crate::edit::kinds::add::{add_here, add_where_alone};
 use crate::edit::kinds::form::{ANYWHERE, About, Example, Holds, KindInfo, PROPERTY, required};
 use crate::edit::kinds::rule::new_rule_for;
@@ -152,7 +152,7 @@ impl Set {
             important: false,
         };
         // The elements were asked for as a whole, of which these are a part.
-        let intent = Intent {
+        let intent = Asked {
             each: at.intent.each && unset.len() == targets.len(),
             ..at.intent.clone()
         };

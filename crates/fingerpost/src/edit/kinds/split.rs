@@ -11,7 +11,8 @@ use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::{Sought, fold, spot_at};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::{beside_rule, reindented_block};
-use crate::edit::rewrite::write::{in_sheet, insertion};
+use crate::edit::rewrite::lines::insertion;
+use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::{Cut, Patch, PlaceQuery, TextRange};
 

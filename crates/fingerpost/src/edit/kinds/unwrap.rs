@@ -8,9 +8,9 @@ use crate::edit::file_change::FileChange;
 use crate::edit::kinds::form::{About, Example, KindInfo, MARKUP};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::formatting::{indent_at, with_own_lines};
+use crate::edit::rewrite::lines::replacement;
+use crate::edit::rewrite::lines::{indent_at, with_own_lines};
 use crate::edit::rewrite::source_layout::{SourceLayout, not_there};
-use crate::edit::rewrite::write::replacement;
 use crate::page::Target;
 use crate::text::{Cut, Patch, TextRange, TextSize};
 

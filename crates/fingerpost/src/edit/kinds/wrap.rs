@@ -8,8 +8,8 @@ use crate::edit::file_change::FileChange;
 use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
+use crate::edit::rewrite::lines::insertion;
 use crate::edit::rewrite::source_layout::{SourceLayout, is_void, not_there};
-use crate::edit::rewrite::write::insertion;
 use crate::page::Target;
 use crate::text::{Cut, Patch};
 

@@ -6,8 +6,8 @@
 use crate::cascade::{LayerOrder, Origin};
 use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
+use crate::edit::plan::opponent::opponent;
 use crate::edit::plan::rule_at::property;
-use crate::edit::plan::sheet_rule::opponent;
 use crate::markup::ElementId;
 use crate::page::{Page, Styles, Target};
 use crate::question::selectors::{candidates, stronger};

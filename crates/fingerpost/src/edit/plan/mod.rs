@@ -2,6 +2,7 @@
 //! built sheet was made from.
 
 pub(in crate::edit) mod choose;
+pub(in crate::edit) mod opponent;
 pub(in crate::edit) mod rule_at;
 pub(in crate::edit) mod sheet_rule;
 pub(in crate::edit) mod sources;

@@ -7,7 +7,7 @@
 
 use std::sync::Arc;
 
-use crate::cascade::{LayerOrder, Origin, Rank};
+use crate::cascade::{LayerOrder, Origin};
 use crate::edit::destination::Destination;
 use crate::edit::error::EditError;
 use crate::edit::expected::{Declared, InSheet, Meant, StyleOp};
@@ -15,14 +15,14 @@ use crate::edit::file_change::FileChange;
 use crate::edit::given::selectors;
 use crate::edit::kinds::RuleRequest;
 use crate::edit::plan::choose::chosen;
+use crate::edit::plan::opponent::{Opponent, opponent};
 use crate::edit::plan::rule_at::{fold, is_placed, property};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::{Formatting, aligned, end_of_sheet, new_rule};
-use crate::edit::rewrite::write::{in_rule, insertion, replacement};
+use crate::edit::rewrite::lines::{insertion, replacement};
+use crate::edit::rewrite::write::in_rule;
 use crate::edit::site_context::SiteContext;
-use crate::page::{
-    Arrival, DeclarationRef, Page, PropertyName, SheetRef, StyleSheet, Styles, Target,
-};
+use crate::page::{Arrival, Page, SheetRef, StyleSheet, Styles, Target};
 use crate::question::ElementSummary;
 use crate::selector::{Matcher, SelectorList, Specificity, States};
 use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet};
@@ -172,29 +172,6 @@ fn not_last(page: &Page, at: u32, name: &str) -> Vec<String> {
             many.join(" and ")
         )],
     }
-}
-
-/// What must be beaten for a property of one target.
-pub(in crate::edit) struct Opponent {
-    pub rank: Rank,
-    reference: DeclarationRef,
-}
-
-pub(in crate::edit) fn opponent(
-    styles: &Styles<'_>,
-    target: &Target,
-    property: &PropertyName,
-) -> Option<Opponent> {
-    let longhands = crate::edit::plan::winner::longhands(property);
-    let all = longhands.iter().filter_map(|longhand| {
-        let contest = styles.contest(target, longhand).contest;
-        let winner = contest.winning()?;
-        Some(Opponent {
-            rank: winner.rank,
-            reference: winner.declaration,
-        })
-    });
-    all.max_by(|a, b| a.rank.compare(&b.rank).ordering)
 }
 
 /// What declarations need to win.

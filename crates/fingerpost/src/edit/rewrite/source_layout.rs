@@ -4,9 +4,7 @@ use crate::edit::error::EditError;
 use crate::edit::expected::Tag;
 use crate::edit::intent::Side;
 use crate::edit::proposal::Proposal;
-use crate::edit::rewrite::formatting::{
-    has_own_lines, indent_at, indent_step, line_ending, line_start,
-};
+use crate::edit::rewrite::lines::{has_own_lines, indent_at, indent_step, line_ending, line_start};
 use crate::markup::{Document, Element, ElementId, Namespace, Written};
 use crate::page::Page;
 use crate::question::ElementSummary;

@@ -10,23 +10,12 @@ use crate::edit::expected::{Declared, InSheet, Meant, StyleOp};
 use crate::edit::file_change::FileChange;
 use crate::edit::plan::rule_at::{RuleAt, fold};
 use crate::edit::proposal::Proposal;
-use crate::edit::rewrite::formatting::{indent_at, indent_step, line_ending, line_start};
+use crate::edit::rewrite::lines::{
+    indent_at, indent_step, insertion, line_ending, line_start, replacement,
+};
 use crate::page::{DeclarationRef, SheetRef, Styles};
 use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet, TokenKind};
 use crate::text::{Cut, Patch, Replacement, Text, TextRange, TextSize};
-
-/// A replacement.
-pub(in crate::edit) fn replacement(range: TextRange, with: impl Into<String>) -> Replacement {
-    Replacement {
-        range,
-        with: with.into(),
-    }
-}
-
-/// Text put in at an offset.
-pub(in crate::edit) fn insertion(at: TextSize, with: impl Into<String>) -> Replacement {
-    replacement(TextRange::empty(at), with)
-}
 
 /// The change of a sheet's file: in a style attribute the value is written as its quotes ask for.
 pub(in crate::edit) fn in_sheet(

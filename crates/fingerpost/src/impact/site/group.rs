@@ -2,8 +2,46 @@
 
 use std::collections::HashMap;
 
-use crate::impact::page::ValueChange;
-use crate::impact::site::{Group, Seen};
+use serde::Serialize;
+
+use crate::impact::page::{Affected, ValueChange};
+use crate::question::ElementSummary;
+
+/// Elements that changed alike.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct Group {
+    /// Whether the change was aimed at them.
+    pub aimed: bool,
+    /// Whether they change so in all surroundings that were looked at.
+    pub always: bool,
+    /// Whether they change so in the surroundings asked for.
+    pub now: bool,
+    /// The theme's other surroundings in which they change so, in words: `at 480px`, `in print`.
+    pub also: Vec<String>,
+    /// What changed of each of them.
+    pub changes: Vec<ValueChange>,
+    /// The elements, with their pages.
+    pub elements: Vec<ElementSummary>,
+    /// How many elements inside them inherit it.
+    pub inside: usize,
+}
+
+impl Group {
+    /// Whether nothing but custom properties changed.
+    pub fn is_custom(&self) -> bool {
+        self.changes.iter().all(|c| c.property.starts_with("--"))
+    }
+}
+
+/// An element that changed in one of the surroundings looked at.
+pub(super) struct Seen {
+    /// The surroundings, in words; none for those asked for.
+    pub at: Option<String>,
+    pub aimed: bool,
+    pub affected: Affected,
+}
 
 /// Elements that changed alike in the same surroundings, together; `looks` says in how many surroundings
 /// they were looked at.

@@ -46,14 +46,14 @@ use crate::impact::page::{Affected, ChangedRules, Pairs, States, Touched, action
 use crate::markup::ElementId;
 use crate::page::Page;
 use crate::parallel;
-use crate::question::ElementSummary;
 use crate::question::element_states::ElementStates;
 pub use situations::{theme_variants, unasked};
 
 pub use crate::impact::page::{RuleEffect, ValueChange};
 use crate::selector::State;
 use crate::site::{Site, SiteError};
-use group::grouped;
+pub use group::Group;
+use group::{Seen, grouped};
 use situations::{Situation, asks_of, situations};
 
 /// How a change is looked at.
@@ -113,34 +113,6 @@ pub struct Effect {
 
 fn is_zero(count: &usize) -> bool {
     *count == 0
-}
-
-/// Elements that changed alike.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
-#[non_exhaustive]
-pub struct Group {
-    /// Whether the change was aimed at them.
-    pub aimed: bool,
-    /// Whether they change so in all surroundings that were looked at.
-    pub always: bool,
-    /// Whether they change so in the surroundings asked for.
-    pub now: bool,
-    /// The theme's other surroundings in which they change so, in words: `at 480px`, `in print`.
-    pub also: Vec<String>,
-    /// What changed of each of them.
-    pub changes: Vec<ValueChange>,
-    /// The elements, with their pages.
-    pub elements: Vec<ElementSummary>,
-    /// How many elements inside them inherit it.
-    pub inside: usize,
-}
-
-impl Group {
-    /// Whether nothing but custom properties changed.
-    pub fn is_custom(&self) -> bool {
-        self.changes.iter().all(|c| c.property.starts_with("--"))
-    }
 }
 
 /// How many elements a change moves that it was not aimed at.
@@ -226,14 +198,6 @@ impl Effect {
             )),
         }
     }
-}
-
-/// An element that changed in one of the surroundings looked at.
-struct Seen {
-    /// The surroundings, in words; none for those asked for.
-    at: Option<String>,
-    aimed: bool,
-    affected: Affected,
 }
 
 /// What a change did to one page.

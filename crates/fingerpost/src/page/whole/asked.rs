@@ -6,9 +6,11 @@ use std::cell::RefCell;
 use rustc_hash::FxHashMap;
 
 use super::names::{NameTest, Names, Symbol};
-use super::program::MOST_ANCESTORS;
 use crate::page::Page;
 use crate::selector::{Combinator, Compound, PseudoClass, Selector, SelectorList, Simple};
+
+/// How many names of ancestors are asked for before the steps are tried. Real selectors have one or two.
+pub(super) const MOST_ANCESTORS: usize = 4;
 
 /// Asks the selectors of a page.
 pub(super) struct Asked<'p> {

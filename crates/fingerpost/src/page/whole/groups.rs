@@ -11,7 +11,7 @@ use super::lists::{ListId, Matches};
 use super::names::{NOBODY, Position};
 use crate::markup::{Document, Element, ElementId, Namespace};
 use crate::page::hints;
-use crate::page::matching::Matched;
+use crate::page::matched::Matched;
 use crate::page::{Page, StyleSheet};
 use crate::sheet::{DeclarationId, RuleId};
 use crate::value::PropertyId;

@@ -3,14 +3,11 @@
 
 use std::ops::Range;
 
-use super::asked::{Asked, Keys};
+use super::asked::{Asked, Keys, MOST_ANCESTORS};
 use super::names::{NameTest, Names, Position, Symbol};
 use super::trails::{Questions, is_sideways};
 use crate::page::{Page, StyleRule};
 use crate::selector::{Combinator, Matcher, Selector, Simple};
-
-/// How many names of ancestors are asked for before the steps are tried. Real selectors have one or two.
-pub(super) const MOST_ANCESTORS: usize = 4;
 
 /// All selectors of a page that some element could match.
 #[derive(Debug)]

@@ -7,7 +7,7 @@ use super::Remedy;
 use crate::page::PropertyName;
 use crate::question::ElementSummary;
 use crate::question::codes::ObstacleKind;
-use crate::question::element_states::StateNeeded;
+use crate::question::state_needed::StateNeeded;
 use crate::selector::SelectorList;
 use crate::text::Place;
 use crate::text::PlaceQuery;

@@ -6,7 +6,7 @@ use crate::page::StyleRule;
 use crate::question::ElementSummary;
 use crate::question::codes::ObstacleKind;
 use crate::question::describe::fold;
-use crate::question::element_states::StateNeeded;
+use crate::question::state_needed::StateNeeded;
 use crate::selector::{Matcher, Miss, Relation, Selector, SelectorList, State};
 use crate::sheet::{RuleId, Sheet};
 use crate::text::TextRange;

@@ -229,12 +229,12 @@ struct Engine<'a> {
     /// What was tried at the end of the value, in order, where that is wanted.
     tried: Option<Vec<Definition>>,
     /// The ends that were found before; none where the value is so shallow that it does not pay.
-    known: Option<HashMap<DraftEntry, Rc<Vec<Reached>>>>,
+    known: Option<HashMap<Attempt, Rc<Vec<Reached>>>>,
 }
 
 /// A named component that was tried, from where, and up to where.
 #[derive(Clone, Copy, PartialEq, Eq, Hash)]
-struct DraftEntry {
+struct Attempt {
     label: Named,
     at: usize,
     limit: usize,
@@ -305,7 +305,7 @@ impl<'a> Engine<'a> {
             return find(self, from);
         }
         let at = from.at;
-        let tried = DraftEntry { label, at, limit };
+        let tried = Attempt { label, at, limit };
         let found = self
             .known
             .as_ref()
