@@ -487,7 +487,7 @@ pub enum DraftCommand {
 }
 
 impl Command {
-    /// The surroundings that it asks in; none where it asks no page.
+    /// The environment that it asks in; none where it asks no page.
     pub fn environment(&self) -> Option<&EnvironmentOptions> {
         Some(match self {
             Command::Find { on, .. } | Command::Tree { on, .. } | Command::Sheets { on } => {

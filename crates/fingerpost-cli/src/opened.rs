@@ -127,7 +127,7 @@ fn no_such_page(path: &Path, message: String, folder: &Path) -> Problem {
     })
 }
 
-/// A page of a site, in its surroundings.
+/// A page of a site, in its environment.
 pub struct Opened {
     pub site: Site,
     pub name: String,
@@ -286,7 +286,7 @@ impl Opened {
         Ok(changes.iter().map(|c| c.before.name().to_owned()).collect())
     }
 
-    /// An answer that hangs on the sheets: what did not load comes first.
+    /// An answer that depends on the sheets: what did not load comes first.
     pub fn noting_all(&self, text: String) -> String {
         let failures = render::not_loaded(self.page.failures());
         self.noting_draft(format!("{failures}{text}"))

@@ -27,7 +27,7 @@ use crate::opened::Asking;
 use crate::problem::{Body, Problem, Result};
 use crate::reply::{Reply, TextAnswer};
 
-/// `values` says what all properties come to, or how one does.
+/// `values` says what all properties result in, or how one does.
 #[derive(Serialize, JsonSchema)]
 #[serde(untagged)]
 #[expect(dead_code, reason = "only its schema is asked for")]

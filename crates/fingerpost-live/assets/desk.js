@@ -121,7 +121,7 @@ const doing = {
   unsave: () => trying.unsave(),
   discard: () => trying.draft({ do: "discard" }),
   "save-file": ({ file }) => trying.save({ files: [file] }),
-  retarget: ({ id }) => trying.draft({ do: "reapply", change: Number(id) }),
+  reapply: ({ id }) => trying.draft({ do: "reapply", change: Number(id) }),
   "discard-edit": ({ id }) => trying.draft({ do: "discard", change: Number(id) }),
   "save-edit": ({ id }) => trying.save({ edits: [Number(id)] }),
 };

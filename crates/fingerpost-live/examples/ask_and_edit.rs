@@ -43,7 +43,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     )?;
     println!("{}", made["summary"]);
 
-    let effect = server.get(&format!("api/effect?edits={}", made["id"]))?;
+    let effect = server.get(&format!("api/effect?edits={}", made["change"]))?;
     let moved = effect["groups"].as_array().map_or(0, Vec::len);
     println!("groups of elements that change alike: {moved}");
 

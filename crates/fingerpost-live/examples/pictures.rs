@@ -134,7 +134,7 @@ impl Pictures {
         &self.browser.client
     }
 
-    /// What is shown comes to rest.
+    /// What is shown results in rest.
     async fn settle(&self) {
         tokio::time::sleep(Duration::from_millis(900)).await;
     }

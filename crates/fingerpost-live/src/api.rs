@@ -1,4 +1,4 @@
-//! The questions of the HTTP API behind the desk: `docs/api.md`. Answers are the command's JSON.
+//! The questions of the HTTP API after the desk: `docs/api.md`. Answers are the command's JSON.
 
 use std::collections::BTreeSet;
 use std::convert::Infallible;

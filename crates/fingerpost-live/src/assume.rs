@@ -1,10 +1,10 @@
-//! Sheets as they are served while surroundings or states are pretended that the browser does not have.
+//! Sheets as they are served while environment or states are assumed that the browser does not have.
 //!
 //! - A state in a selector also matches a mark that the agent sets: `:hover` becomes
 //!   `:is(:hover,[data-fingerpost-held~=hover])`, which has the same specificity.
-//! - A feature in a media query whose answer is pretended is answered: `(prefers-color-scheme: dark)`
+//! - A feature in a media query whose answer is assumed is answered: `(prefers-color-scheme: dark)`
 //!   becomes `(min-width:0)`, or `(max-width:-1px)`, which is never so.
-//! - `color-scheme: light dark` becomes the one that is pretended, so that `light-dark()`, system colors and the
+//! - `color-scheme: light dark` becomes the one that is assumed, so that `light-dark()`, system colors and the
 //!   browser's own controls follow.
 //! - For print, the medium `print` becomes `all`, and `screen` a medium that never is.
 //!
@@ -20,7 +20,7 @@ use fingerpost::text::{Text, TextRange, TextSize};
 /// The attribute that holds an element in states.
 pub(crate) const HELD: &str = "data-fingerpost-held";
 
-/// The features whose answers are pretended; the browser itself knows the rest.
+/// The features whose answers are assumed; the browser itself knows the rest.
 const PRETENDED: &[&str] = &[
     "prefers-color-scheme",
     "prefers-reduced-motion",
@@ -47,7 +47,7 @@ const FALSE: &str = "(max-width:-1px)";
 /// A medium that no device has (Media Queries 4 § 2.3).
 const NO_MEDIUM: &str = "tty";
 
-/// A sheet's source, as a browser is shown it in these surroundings.
+/// A sheet's source, as a browser is shown it in these environment.
 pub(crate) fn as_assumed(text: &Arc<Text>, environment: &Environment, held: bool) -> String {
     let end = TextSize::of(text.source());
     let sheet = Sheet::parse(text.clone(), TextRange::up_to(end));
@@ -188,7 +188,7 @@ fn media_query(
 }
 
 /// The answer for a feature in parentheses that opens at a token, where it is one of those that are
-/// pretended.
+/// assumed.
 fn feature(
     source: &str,
     tokens: &[Token],

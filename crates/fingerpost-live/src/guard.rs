@@ -23,7 +23,7 @@ pub(crate) const TOKEN: &str = "fingerpost-token";
 /// The largest body of a request: pasted markup, a script of edits.
 const LARGEST_BODY: usize = 4 << 20;
 
-/// How many requests are answered at once; more are a mistake, or somebody's mischief.
+/// How many requests are answered at once; more are a mistake, or a person's mischief.
 const MOST_AT_ONCE: usize = 128;
 
 /// How many requests are being answered.

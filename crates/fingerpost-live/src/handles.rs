@@ -1,4 +1,4 @@
-//! The markup that is served: each tag with a handle, and the agent in front of everything else.
+//! The markup that is served: each tag with a handle, and the agent before everything else.
 //!
 //! A handle is an attribute with the element's number in document order. The agent takes it off and
 //! remembers it before any script of the page runs, so that the page and its source speak of the same

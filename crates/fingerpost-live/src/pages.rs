@@ -28,11 +28,11 @@ pub(crate) fn routes() -> Router<Arc<Shared>> {
         .fallback(get(file))
 }
 
-/// How a sheet is asked for while something is pretended.
+/// How a sheet is asked for while something is assumed.
 #[derive(Deserialize)]
 #[serde(rename_all = "kebab-case")]
 struct Pretence {
-    /// The surroundings.
+    /// The environment.
     fingerpost_at: Option<String>,
     /// Whether elements are held in states.
     fingerpost_held: Option<String>,
@@ -234,7 +234,7 @@ async fn embedded(State(shared): State<Arc<Shared>>, Query(asked): Query<Embedde
     .await
 }
 
-/// A media query, answered as pretended.
+/// A media query, answered as assumed.
 #[derive(Deserialize)]
 struct MediaQuery {
     query: String,

@@ -197,7 +197,7 @@ struct Seen {
 #[derive(Deserialize)]
 struct PaintedText {
     pairs: Vec<Painted>,
-    /// What is behind the text as well and has no color that could be read, by name.
+    /// What is after the text as well and has no color that could be read, by name.
     notes: Vec<String>,
 }
 

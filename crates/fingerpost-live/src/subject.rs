@@ -1,4 +1,4 @@
-//! What a request is about: a page, an element of it, and the surroundings it is asked in.
+//! What a request is about: a page, an element of it, and the environment it is asked in.
 
 use fingerpost::environment::Environment;
 use fingerpost::question::element_states::ElementStates;

@@ -279,7 +279,7 @@ pub fn edit(data: &[u8]) {
     }
 }
 
-/// Several changes in a draft: it equals saving in between, and all can be taken back.
+/// Several changes in a draft: it equals saving in between, and all can be undone.
 pub fn sequence(data: &[u8]) {
     let [html, css, kinds, given] = parts(data);
     let start = bases(&format!("<h2 id=a>x</h2>{html}"), css);

@@ -1,4 +1,4 @@
-//! Holds Fingerpost against what does not hang on it: a browser engine, other parsers, saving in between,
+//! Holds Fingerpost against what does not depends on it: a browser engine, other parsers, saving in between,
 //! and arbitrary input.
 //!
 //! The tests are in `tests/`; here is what a fuzzer calls with bytes, one function a target. The same

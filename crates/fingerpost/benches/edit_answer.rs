@@ -1,7 +1,7 @@
 //! From an edit to the new answer, on the page of 10,000 elements with a framework's sheet; and the
 //! replay of a long draft.
 //!
-//! Beside each, in the same run, what it costs to read everything anew. The aim is an answer within
+//! Beside each, in the same run, what it costs to read everything again. The aim is an answer within
 //! 5 ms after a value, and within 30 ms after a change of markup.
 
 #[path = "large_page.rs"]

@@ -222,7 +222,7 @@ fn ratios(only: Option<String>) {
     after_a_change(&css, &stages.html, &stages);
 }
 
-/// The whole page right again: in other surroundings, and after an edit.
+/// The whole page right again: in another environment, and after an edit.
 fn after_a_change(css: &str, html: &str, stages: &Stages) {
     let warm = page(css);
     let _ = black_box(warm.whole());
@@ -282,7 +282,7 @@ fn after_a_change(css: &str, html: &str, stages: &Stages) {
 criterion_group!(benches, whole_page);
 
 fn main() {
-    // `cargo bench -- --stages` stops behind the ratios.
+    // `cargo bench -- --stages` stops after the ratios.
     let mut arguments = std::env::args().skip_while(|argument| argument != "--stages");
     let only_ratios = arguments.next().is_some();
     ratios(arguments.next());

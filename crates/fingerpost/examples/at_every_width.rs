@@ -1,4 +1,4 @@
-//! What a property of an element comes to from a narrow to a wide viewport, and from which rule.
+//! The value of a property from a narrow to a wide viewport, and from which rule.
 //!
 //! `cargo run --example at_every_width -p fingerpost`
 

@@ -1,4 +1,4 @@
-//! A page and its sheets from memory: no files at all, as in a browser or behind an editor.
+//! A page and its sheets from memory: no files at all, as in a browser or after an editor.
 //!
 //! `cargo run --example in_memory -p fingerpost`
 

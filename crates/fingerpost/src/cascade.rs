@@ -292,7 +292,7 @@ impl<D> Contest<D> {
     }
 }
 
-/// § 7.3.3 and § 7.3.4: rolling back goes to the next contender that the rollback does not take out.
+/// § 7.3.3 and § 7.3.4: rolling back goes to the next contender that the rollback does not remove.
 fn find_winner<D>(contenders: &[Contender<D>], turn: impl Fn(&D) -> Rollback) -> Option<usize> {
     let mut at = 0;
     while at < contenders.len() {

@@ -28,7 +28,7 @@
 //!
 //! # Change
 //!
-//! An [`Intent`](edit::Intent) says what is wanted; an [`Edit`](edit::Edit) is what it comes to: a
+//! An [`Intent`](edit::Intent) says what is wanted; an [`Edit`](edit::Edit) is its result: a
 //! [`Patch`](text::Patch) of a file or two. Nothing is ever changed in a tree and written out again:
 //! the patch is all that a save writes.
 //!
@@ -55,7 +55,7 @@
 //!
 //! From the ground up: [`text`]; [`markup`] and [`sheet`]; [`selector`], [`value`] and
 //! [`environment`]; [`cascade`]; [`page`]; [`question`] and [`edit`]; [`site`]; [`survey`]. A module uses
-//! only those before it. The behaviour is that of the open standards, which each module names.
+//! only those before it. The behavior is that of the open standards, which each module names.
 
 #![deny(missing_docs)]
 // Without `site` and `survey` some of what stands below them has no user inside of the crate.

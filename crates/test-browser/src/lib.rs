@@ -22,7 +22,7 @@ const LONGEST_END: Duration = Duration::from_secs(20);
 /// How often a browser is restarted before the machine is held unfit for the test.
 const MOST_STARTS: usize = 4;
 
-/// The surroundings that a browser is started in.
+/// The environment that a browser is started in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Surroundings {
     /// The window's size.

@@ -1,6 +1,6 @@
 //! Words that people try, and where they lead.
 //!
-//! An edit may be written without `edit`. A word of somebody's habit leads to the command that answers it, or to one
+//! An edit may be written without `edit`. A word of a person's habit leads to the command that answers it, or to one
 //! sentence with the lines to choose from.
 
 use clap::Command;

@@ -440,7 +440,7 @@ impl Line {
 }
 
 impl Line {
-    /// A selector with spaces that was written without quotation marks, in front of a property.
+    /// A selector with spaces that was written without quotation marks, before a property.
     fn in_one_word(&mut self) {
         let Some((property, words)) = self.words.split_last() else {
             return;

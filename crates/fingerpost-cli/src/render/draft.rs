@@ -229,7 +229,7 @@ impl Blocks {
             return;
         }
         let (old, mut new) = self.at;
-        // A new rule stands behind an empty line, which says nothing.
+        // A new rule stands after an empty line, which says nothing.
         let blank = now.iter().take_while(|line| line.trim().is_empty()).count();
         let skipped = match was.is_empty() && blank < now.len() {
             true => blank,

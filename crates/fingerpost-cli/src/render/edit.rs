@@ -89,7 +89,7 @@ fn diffs(files: &[ChangedFile]) -> String {
     text
 }
 
-/// What a property comes to, and where that is set.
+/// A property's value, and where it is set.
 fn value_and_place(contest: &ContestAnswer) -> String {
     let mut contenders = contest.contenders.iter();
     let winner = contenders.find(|c| c.standing == ContenderStanding::Wins);
@@ -110,7 +110,7 @@ fn told(answer: &EditDetails, moved: &Effect) -> String {
             said.extend(shown.iter().map(|contest| &*contest.property));
             let values: Vec<String> = shown.iter().map(value_and_place).collect();
             let label = why.element.label();
-            // Where all sides of a shorthand come to the same, it says so for all.
+            // Where all sides of a shorthand result in the same, it says so for all.
             let is_one = values.len() > 1 && values.iter().all(|value| *value == values[0]);
             let names = shown.iter().map(|contest| &contest.property);
             let lines = match is_one && shown.len() == why.contests.len() {

@@ -1,4 +1,4 @@
-//! What a change moves besides what it was aimed at.
+//! The side effects of a change.
 
 use std::collections::BTreeSet;
 
@@ -234,7 +234,7 @@ fn group(group: &Group, environment: &[String]) -> String {
     text
 }
 
-/// In which surroundings a group changes so, where that is not in all: those in which it does, or those in
+/// In which environment a group changes so, where that is not in all: those in which it does, or those in
 /// which it does not, whichever are fewer.
 fn when(group: &Group, environment: &[String]) -> Option<String> {
     if group.always {

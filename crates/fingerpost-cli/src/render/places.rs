@@ -9,7 +9,7 @@ use fingerpost::text::PlaceQuery;
 
 use super::{FAINT, PLACE, painted};
 
-/// The answer with a word behind each place where the draft makes a difference: `(unsaved)` where a change that is
+/// The answer with a word after each place where the draft makes a difference: `(unsaved)` where a change that is
 /// not saved wrote the line, `(42 on disk)` where the line stands elsewhere in the file as it is.
 pub fn with_draft(text: &str, changes: &[ChangedFile]) -> String {
     let lines: HashMap<&str, Vec<Option<u32>>> = changes

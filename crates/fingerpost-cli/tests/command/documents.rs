@@ -45,7 +45,7 @@ fn failure(line: &str, prepared: &Site) -> Option<String> {
     let errors = String::from_utf8_lossy(&output.stderr).into_owned();
     match output.status.code() {
         Some(0) => None,
-        // Nothing was cut off that could be mended.
+        // Nothing was interrupted that could be mended.
         Some(1) if line.starts_with("fingerpost recover") => None,
         // What it asks for is said just before in the text: something disabled, undone or asked about.
         Some(1)

@@ -1,4 +1,4 @@
-//! Sites that somebody else has prepared: links and state files that lead outside, pipes in the place of
+//! Sites that someone else has prepared: links and state files that lead outside, pipes in the place of
 //! files, names that climb. Every command is run in them; the folder beside the site is watched.
 
 #![cfg(unix)]
@@ -281,7 +281,7 @@ fn journals_that_name_the_outside_do_nothing() {
                      \"draft\": {draft}, \"saves\": {saves}}}"
                 );
                 trap.state("journal.json", &journal);
-                // Any command goes on with a save that was cut off.
+                // Any command goes on with a interrupted save.
                 trap.spring_with(&COMMANDS[..1]);
                 trap.spring_with(&COMMANDS[8..9]);
                 trap.spring_with(&COMMANDS[15..]);

@@ -164,7 +164,7 @@ fn on_terminal(site: &Site, columns: usize, words: &str) -> Option<String> {
     terminal
         .env("FINGERPOST_REMEMBER", "no")
         .env("LC_ALL", "C.UTF-8");
-    // A pager would wait for somebody to read.
+    // A pager would wait for a person to read.
     terminal.env("TERM", "xterm").env("PAGER", "cat");
     let Ok(output) = terminal.output() else {
         assert!(std::env::var_os("CI").is_none(), "script is not installed");

@@ -1,5 +1,5 @@
 //! The draft between people and programs, and the ways to keep it: in parts, as a patch, merged with
-//! what changed on disk, taken back; with the real command on copies of the demo theme.
+//! what changed on disk, undone; with the real command on copies of the demo theme.
 
 use std::fs;
 use std::process::Command as Process;
@@ -182,7 +182,7 @@ fn a_save_is_taken_back() {
     assert!(site.read(HOME) != before[1], "nothing is written then");
 }
 
-/// A save is taken back though a change that is not saved stands on the same line.
+/// A save is undone though a change that is not saved stands on the same line.
 #[test]
 fn a_save_is_taken_back_beside_what_is_still_tried() {
     let site = Site::new();

@@ -130,7 +130,7 @@ fn a_file_that_changed_since_is_not_overwritten() {
     let mut css = site.read("css/skerry.css");
     css.push_str("/* somebody else */\n");
     fs::write(site.path("css/skerry.css"), &css).unwrap();
-    // Both are kept: what somebody else wrote, and what was tried.
+    // Both are kept: what someone else wrote, and what was tried.
     assert!(site.good(&WHY).contains("rgb(200, 85, 61)"));
     site.good(&["save"]);
     assert!(

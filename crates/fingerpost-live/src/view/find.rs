@@ -137,7 +137,7 @@ pub(crate) fn trail(page: &Page, target: &Target) -> Markup {
     if is_element {
         way.pop();
     }
-    // Around a pseudo-element is its element; it has no other neighbours.
+    // Around a pseudo-element is its element; it has no other neighbors.
     let parent = match is_element {
         true => document.parent_or_host(id),
         false => Some(id),

@@ -1,4 +1,4 @@
-//! Save: the changes that are not saved, what they come to in each file, and the way back.
+//! Save: the changes that are not saved, what they result in in each file, and the way back.
 
 use fingerpost::impact::draft::{DraftList, TriedState};
 use maud::{Markup, html};
@@ -40,7 +40,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                         (side("In the draft", mine)) (side("On disk", theirs))
                     }
                     @if !read_only { div.buttons {
-                        button type="button" data-do="retarget" data-id=(edit.id) { "Apply my change again" }
+                        button type="button" data-do="reapply" data-id=(edit.id) { "Apply my change again" }
                         button type="button" data-do="discard-edit" data-id=(edit.id) { "Keep the file on disk" }
                     } }
                 }

@@ -1,4 +1,4 @@
-//! Space: what the browser measured, the declaration behind each side, and a sentence for a size that
+//! Space: what the browser measured, the declaration after each side, and a sentence for a size that
 //! is not what was written.
 //!
 //! The figure is two rulers, one across and one down. Each has the element's margin, border, padding and
@@ -38,7 +38,7 @@ pub(crate) struct Measured {
     pub font_used: String,
 }
 
-/// The space to a neighbour, and whose it is.
+/// The space to a neighbor, and whose it is.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "camelCase")]
 pub(crate) struct Neighbour {

@@ -248,7 +248,7 @@ fn what_is_asked_wrongly_is_answered_with_what_was_expected() {
         (
             "/api/ask?question=why&states=sleepy&text=color",
             400,
-            "is not a state that can be held",
+            "is not a state; expected one",
         ),
         ("/api/effect?edits=x", 400, "is not the number of an edit"),
     ] {
@@ -292,7 +292,7 @@ fn many_steps_of_one_value_are_one_edit() {
         );
         assert_eq!(answer.status, 200, "{}", answer.body);
         let json: Value = serde_json::from_str(&body_of(&answer)).unwrap();
-        assert_eq!(json["id"], 1);
+        assert_eq!(json["change"], 1);
         if step == 10 {
             size = theme.read(".fingerpost/draft.json").len();
         }

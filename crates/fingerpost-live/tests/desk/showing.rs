@@ -1,4 +1,4 @@
-//! How the desk shows a page, in a real browser: what is painted behind a text, surroundings that are made real, a tab
+//! How the desk shows a page, in a real browser: what is painted after a text, environment that are made real, a tab
 //! of its own, distances, setting aside, before and after.
 
 use crate::support::{Seat, Theme, browser_is_here};
@@ -9,7 +9,7 @@ fn style_is(element: &str, property: &str, value: &str) -> String {
     format!("getComputedStyle(document.querySelector('{element}')).{property} === '{value}'")
 }
 
-/// Chooses another value of one of the controls of the surroundings.
+/// Chooses another value of one of the controls of the environment.
 async fn surround(seat: &Seat, control: &str, value: &str) {
     seat.js(&format!(
         "(document.querySelector('{control}').value = '{value}', \
@@ -112,7 +112,7 @@ async fn more_pixels_are_real_ones() {
         before,
         "it takes the same room on the desk"
     );
-    // The answer is about the same surroundings.
+    // The answer is about the same environment.
     seat.find("p").await;
     seat.open_line("color").await;
     seat.until("document.querySelector(\"details[data-property='color'] .rung[data-wins]\")")

@@ -1,4 +1,4 @@
-//! A desk on a copy of a theme, and a browser in front of it.
+//! A desk on a copy of a theme, and a browser before it.
 
 // Each test program uses a part of this.
 #![allow(dead_code)]
@@ -80,7 +80,7 @@ impl Theme {
         self.desk_with(Settings::default())
     }
 
-    /// A desk on it, and a browser in front of that; none where no browser is there.
+    /// A desk on it, and a browser before that; none where no browser is there.
     pub async fn seat(&self) -> Option<Seat> {
         if !browser_is_here() {
             return None;

@@ -228,7 +228,7 @@ async fn several_elements_at_once_and_an_element_that_is_pasted() {
     seat.until("document.querySelector('#said').classList.contains('bad')")
         .await;
     seat.count_unsaved(2).await;
-    // The chosen element stays chosen, whatever is put in before it or taken out; gone, it gives way to its container.
+    // The chosen element stays chosen, whatever is put in before it or removed; gone, it gives way to its container.
     let chosen =
         |label: &str| format!("document.querySelector('.chosen h2').textContent === '{label}'");
     seat.find("#south").await;
@@ -294,7 +294,7 @@ async fn a_change_that_no_longer_fits_is_made_again_or_left() {
     // Both sides are shown, and each can be taken.
     seat.until("document.querySelector('.changes pre.diff').innerText.includes('2px') && document.querySelector('.changes').innerText.includes('50px')")
         .await;
-    seat.click(".changes li:first-child [data-do=retarget]")
+    seat.click(".changes li:first-child [data-do=reapply]")
         .await;
     seat.until_in_page(&style_is("p", "top", "2px")).await;
     seat.until("document.querySelectorAll('.changes .problem').length === 1")

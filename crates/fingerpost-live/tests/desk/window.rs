@@ -80,7 +80,7 @@ async fn point_why_step_save() {
         theme.read("css/parts/panel.css"),
         before.replace("font-size: 1.25rem", "font-size: 1.35rem")
     );
-    // And the save can be taken back.
+    // And the save can be undone.
     seat.click("[data-do=unsave]").await;
     seat.until("document.querySelector('#said').textContent.includes('Took the last save back')")
         .await;

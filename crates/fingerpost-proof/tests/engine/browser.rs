@@ -42,7 +42,7 @@ pub struct EnginePage {
     pub elements: Vec<EngineElement>,
 }
 
-/// The surroundings that a browser is started in.
+/// The environment that a browser is started in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Surroundings {
     /// The window's size.

@@ -63,7 +63,7 @@ impl Outcome {
     }
 }
 
-/// Compares one page of a site in the surroundings of a browser.
+/// Compares one page of a site in the environment of a browser.
 ///
 /// # Errors
 /// Where the browser does not answer.

@@ -2,7 +2,7 @@
 //! packages of the registry, each batch saved into a copy and the whole page compared again.
 //!
 //! The last edit of a batch sets a value that every engine writes the same way, and the engine itself is
-//! asked for it, so that this does not hang on our own answer.
+//! asked for it, so that this does not depends on our own answer.
 
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -113,7 +113,7 @@ fn attempt(site: &mut Site, page: &str, intent: &Intent, tally: &mut Tally) -> b
                 },
             )
         }
-        // A page whose sheets were taken out has no rules; an element has its style attribute still.
+        // A page whose sheets were removed has no rules; an element has its style attribute still.
         Err(EditError::NoRule { .. }) => site.make(
             &page,
             &Intent {

@@ -54,7 +54,7 @@ pub fn page(sheet_name: &str, css: &str, most: usize) -> String {
     )
 }
 
-/// The elements that a selector needs, outermost first, each with how it hangs on the one before.
+/// The elements that a selector needs, outermost first, each with how it depends on the one before.
 fn chain(selector: &Selector) -> Option<Vec<(Combinator, Made)>> {
     let mut made = Vec::new();
     for (combinator, compound) in &selector.compounds {

@@ -11,7 +11,7 @@ use serde::Deserialize;
 use super::browser::Browser;
 use super::{WIDE, skipped};
 
-/// What the standards' own texts call valid or invalid, and its neighbours.
+/// What the standards' own texts call valid or invalid, and its neighbors.
 const CASES: &str = include_str!("../../validity/cases.txt");
 
 /// Where the engine takes other cases than the standards, with the reason.

@@ -86,7 +86,7 @@ fn change(numbers: &mut Numbers, page: &Page) -> Change {
     }
 }
 
-/// The surroundings that words of an answer speak of, with what every element is pretended to be in.
+/// The environment that words of an answer speak of, with what every element is assumed to be in.
 fn surroundings(words: &str) -> Option<Environment> {
     let mut environment = Environment::default();
     if let Some(width) = words.strip_prefix("at ") {
@@ -206,7 +206,7 @@ fn all_names(pages: [&Page; 2]) -> Vec<PropertyName> {
     names
 }
 
-/// What an answer says of one element in some surroundings: the longhands with their values.
+/// What an answer says of one element in some environment: the longhands with their values.
 fn told(
     effect: &Effect,
     page: &str,

@@ -456,7 +456,7 @@ fn a_draft_of_many_edits_is_those_edits_saved_one_by_one() {
                 }
             }
         }
-        // All taken back, step by step, is what there was.
+        // All undone, step by step, is what there was.
         while draft.undo().is_some() {}
         assert_eq!(sources(&drafted(&draft, &base)), sources(&base));
         while draft.redo().is_some() {}

@@ -1,5 +1,5 @@
 //! Random sequences of edits over the demo theme and over real themes: whatever is tried, switched and
-//! taken back, only the patched bytes change, and everything can be taken back.
+//! undone, only the patched bytes change, and everything can be undone.
 //!
 //! Each sequence is made of intents, as a person would ask for them, on elements of a page; those that
 //! an element refuses are counted.
@@ -188,7 +188,7 @@ fn outside_is_untouched(edit: &Edit, before: &Bases, after: &Bases) {
         assert_eq!(back.apply(new.source()), old.source(), "{}", edit.summary);
         let (mut from, mut to) = (0, 0);
         let (old_bytes, new_bytes) = (old.to_bytes(), new.to_bytes());
-        // The same bytes in front of, between and behind the replacements; all files are UTF-8.
+        // The same bytes before, between and after the replacements; all files are UTF-8.
         let mark = old_bytes.len() - old.source().len();
         for (replacement, reverse) in change.patch.replacements().iter().zip(back.replacements()) {
             let (start, end) = (
@@ -265,7 +265,7 @@ fn run(theme: &Theme, sequences: usize, longest: usize, seed: u64) -> Tally {
             );
         }
         let last = history.last().unwrap().clone();
-        // Off and on again is nothing; off, and what needs it is adrift, never elsewhere.
+        // Off and on again is nothing; off, and what needs it is not applied, never elsewhere.
         let ids: Vec<u32> = draft.edits().map(|t| t.id).collect();
         for id in &ids {
             draft.switch(*id, false);

@@ -1,7 +1,7 @@
 //! Carrying a draft over: to files that were saved in part, and to files that changed on disk.
 //!
 //! Both make some text of the weave ([`crate::draft::piece_table`]) the file's own: that of the edits that were
-//! saved, or that of another hand. An edit that does not fit it is set aside, with its reason,
+//! saved, or that of another hand. An edit that does not fit it is a conflict, with its reason,
 //! and can be made again.
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -19,7 +19,7 @@ const ON_DISK: EditId = 0;
 impl Draft {
     /// Takes edits that have just been saved out of the draft; `bases` and `after` are the files
     /// before and now. The others stay, carried over to the saved texts. Gives the numbers of those
-    /// that are set aside: what they change is gone with what was saved.
+    /// that conflict: what they change is gone with what was saved.
     ///
     /// # Errors
     /// Where a file is not what the draft was based on.
@@ -89,7 +89,7 @@ impl Draft {
             .collect()
     }
 
-    /// Sets an edit aside; says whether it was not before, and not thrown away.
+    /// Sets an edit aside; says whether it was not before, and not discarded.
     fn set_aside(&mut self, id: EditId, why: String, draft: String, disk: String) -> bool {
         let Some(entry) = self.edits.iter_mut().find(|t| t.id == id) else {
             return false;
@@ -110,12 +110,12 @@ impl Draft {
         is_live
     }
 
-    /// What was done to edits that are saved is not taken back step by step; a save is, as a whole.
+    /// What was done to edits that are saved is not undone step by step; a save is, as a whole.
     fn forget_steps(&mut self, saved: &Ids) {
         let stays = |step: &crate::draft::Step| !step.ids().iter().any(|id| saved.contains(*id));
         self.done.retain(stays);
         self.undone.retain(stays);
-        // Those that were thrown away stay only while that can be taken back.
+        // Those that were discarded stay only while that can be undone.
         let mut needed: BTreeSet<u32> = self.edits().map(|t| t.id).collect();
         needed.extend(
             self.done
@@ -145,7 +145,7 @@ impl Draft {
     /// draft was based on, what is there now, and the edits. `old` holds the changed files as they
     /// were, `now` all files of the draft as they are; one that is missing there is gone. `known` holds
     /// the changes of files that are known, and need not be found. Edits that change what was changed
-    /// by the other hand too are set aside, and so are those of a file whose old text is missing.
+    /// by the other hand too conflict, and so do those of a file whose old text is missing.
     ///
     /// Gives the draft and the files that had changed.
     ///
@@ -378,7 +378,7 @@ fn changed(old: &[&str], new: &[&str]) -> Vec<(Span, Span)> {
         .collect()
 }
 
-/// Two changes of one text, each made without the other: that of a save that is taken back, and what
+/// Two changes of one text, each made without the other: that of a save that is undone, and what
 /// was done since. Gives the text with both; none where they change the same.
 pub(crate) fn both(base: &Text, back: &Patch, now: &Text) -> Option<Patch> {
     let nothing = Ids::default();

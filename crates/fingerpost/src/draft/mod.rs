@@ -142,7 +142,7 @@ pub enum EditState {
     On,
     /// It is kept, but left out of every answer and of a save.
     Off,
-    /// It was thrown away; it stays in the file while that can be taken back.
+    /// It was discarded; it stays in the file while that can be undone.
     Discarded,
 }
 
@@ -193,7 +193,7 @@ pub struct DraftEntry {
     pub conflict: Option<Conflict>,
 }
 
-/// Something done to the draft, which can be taken back.
+/// Something done to the draft, which can be undone.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub enum Step {
@@ -207,14 +207,14 @@ pub enum Step {
         /// Its number.
         id: u32,
     },
-    /// An edit was thrown away.
+    /// An edit was discarded.
     Discarded {
         /// Its number.
         id: u32,
         /// What it was before.
         was: EditState,
     },
-    /// All edits were thrown away.
+    /// All edits were discarded.
     Emptied {
         /// Their numbers, and what each was before.
         was: Vec<(u32, EditState)>,
@@ -223,7 +223,7 @@ pub enum Step {
     Retargeted {
         /// The number of the new one.
         id: u32,
-        /// The number of the old one, which was thrown away.
+        /// The number of the old one, which was discarded.
         instead_of: u32,
         /// What that was before.
         was: EditState,
@@ -291,7 +291,7 @@ pub struct Draft {
     edits: Vec<DraftEntry>,
     /// What was done, the newest last.
     done: Vec<Step>,
-    /// What was taken back, the newest last.
+    /// What was undone, the newest last.
     undone: Vec<Step>,
 }
 
@@ -379,7 +379,7 @@ impl Draft {
         json
     }
 
-    /// The edits in the order in which they were made, those thrown away left out.
+    /// The edits in the order in which they were made, those discarded left out.
     pub fn edits(&self) -> impl Iterator<Item = &DraftEntry> {
         let all = self.edits.iter();
         all.filter(|entry| entry.state != EditState::Discarded)
@@ -634,7 +634,7 @@ impl Draft {
         self.edits.iter_mut().find(|entry| entry.id == id)
     }
 
-    /// An edit by its number, unless it was thrown away.
+    /// An edit by its number, unless it was discarded.
     pub fn edit(&self, id: u32) -> Option<&DraftEntry> {
         self.edits().find(|entry| entry.id == id)
     }
@@ -660,7 +660,7 @@ impl Draft {
         Some(())
     }
 
-    /// Throws all edits away, which can be taken back in one step; says how many there were.
+    /// Throws all edits away, which can be undone in one step; says how many there were.
     pub fn empty(&mut self) -> usize {
         let was: Vec<(u32, EditState)> = self.edits().map(|t| (t.id, t.state)).collect();
         for (id, _) in &was {
@@ -683,7 +683,7 @@ impl Draft {
         Some(step)
     }
 
-    /// Does again what was taken back last.
+    /// Does again what was undone last.
     pub fn redo(&mut self) -> Option<Step> {
         let step = self.undone.pop()?;
         self.turn(&step, false);
@@ -725,7 +725,7 @@ impl Draft {
         }
     }
 
-    /// What an edit does in a sentence, thrown away or not.
+    /// What an edit does in a sentence, discarded or not.
     pub fn summary_of(&self, id: u32) -> Option<&str> {
         let found = self.edits.iter().find(|entry| entry.id == id)?;
         Some(&found.summary)

@@ -1,8 +1,8 @@
-//! All edits of one text woven into one sequence of pieces, so that any of them can be left out.
+//! All edits of one text joined into one sequence of pieces, so that any of them can be left out.
 //!
 //! A piece is text of the file as it is on disk, or text that an edit put in; it remembers which
 //! edits took it out. What a text looks like with some edits on is read off the pieces: those whose
-//! edit is on, and which no edit that is on took out. Recording a patch only ever cuts pieces, marks
+//! edit is on, and which no edit that is on removed. Recording a patch only ever cuts pieces, marks
 //! them, and puts new ones in, so that
 //!
 //! - the text with the edits that counted when an edit was made, and that edit, is exactly the text
@@ -12,16 +12,16 @@
 //!
 //! At shared edges:
 //!
-//! - Text put in at a boundary belongs to what stands in front of it.
+//! - Text put in at a boundary belongs to what comes before it.
 //! - Text that takes the place of other text stands behind what it replaced.
 //! - A removal takes all between its first and its last character, also what is hidden there, and
 //!   nothing else. Where it takes all that an earlier replacement put in, it takes what that one
 //!   replaced, too: it fits without the earlier edit.
 //! - An edit *needs* another one where it stands inside of what that one put in, changes a part of it,
-//!   takes out nothing but it, or repeats text that it changed ([`Draft`](crate::draft::Draft) says of such
-//!   an edit that it is adrift while the other is off).
-//! - Two edits that were made without each other *clash* where both take out the same text, or one
-//!   puts something into what the other takes out.
+//!   removes nothing but it, or repeats text that it changed ([`Draft`](crate::draft::Draft) says of such
+//!   an edit that it is not applied while the other is off).
+//! - Two edits that were made without each other *clash* where both remove the same text, or one
+//!   puts something into what the other removes.
 
 use std::collections::HashMap;
 use std::ops::Range;
@@ -252,7 +252,7 @@ impl PieceTable {
             .peekable();
         let mut open: Option<Removal> = None;
         let mut hidden: Vec<usize> = Vec::new();
-        // What earlier replacements put in and this edit takes out in full.
+        // What earlier replacements put in and this edit removes in full.
         let mut covered: HashMap<Mark, Mark> = HashMap::new();
         for mut piece in old {
             let is_shown = piece.is_shown(over) && piece.length() > 0;
@@ -270,7 +270,7 @@ impl PieceTable {
             }
             if let Some(removal) = &mut open {
                 if is_shown {
-                    // What is hidden in between is taken out with what is around it.
+                    // What is hidden in between is removed with what is around it.
                     for place in hidden.drain(..) {
                         if let Some(piece) = seen.pieces.get_mut(place) {
                             piece.gone_mut().push(removal.mark);
@@ -461,7 +461,7 @@ impl PieceTable {
                 at = base.1 as usize;
             }
         }
-        // One of them puts something into what the other takes out.
+        // One of them puts something into what the other removes.
         let mut at = 0;
         for piece in &self.pieces {
             if piece.by().is_some_and(|(by, _)| by == one || by == two) {
@@ -647,13 +647,13 @@ struct Count {
 struct Seen<'a> {
     counts: &'a HashMap<Mark, Count>,
     pieces: Vec<Piece>,
-    /// The place behind the last piece that is shown.
+    /// The place after the last piece that is shown.
     behind: usize,
     /// Of each replacement, how many of its pieces are passed.
     passed: HashMap<Mark, usize>,
     /// The replacements some of whose pieces are passed, and some not.
     begun: Vec<Mark>,
-    /// The same at the place behind the last shown piece.
+    /// The same at the place after the last shown piece.
     around: Vec<Mark>,
 }
 
@@ -687,7 +687,7 @@ impl<'a> Seen<'a> {
         }
     }
 
-    /// Puts text in behind the last shown piece, and behind hidden text that takes its place; says
+    /// Puts text in after the last shown piece, and behind hidden text that takes its place; says
     /// in the middle of which edits' text that is.
     fn insert(&mut self, mark: Mark, text: &str, needs: &mut Ids) {
         for (id, _) in &self.around {
@@ -706,7 +706,7 @@ impl<'a> Seen<'a> {
         self.behind = place + 1;
     }
 
-    /// Puts text in behind the piece that was passed last, whose place it takes.
+    /// Puts text in after the piece that was passed last, whose place it takes.
     fn replace(&mut self, mark: Mark, text: &str) {
         self.pieces.push(put(mark, text));
         self.behind = self.pieces.len();
@@ -718,9 +718,9 @@ struct Removal<'a> {
     mark: Mark,
     end: usize,
     with: &'a str,
-    /// How many shown pieces of each replacement it takes out.
+    /// How many shown pieces of each replacement it removes.
     taken: HashMap<Mark, usize>,
-    /// Whether it takes out text of the file itself that is not white space.
+    /// Whether it removes text of the file itself that is not white space.
     takes_own: bool,
 }
 
@@ -742,7 +742,7 @@ impl<'a> Removal<'a> {
         }
     }
 
-    /// Says which edits it needs, and gives the replacements that it takes out in full.
+    /// Says which edits it needs, and gives the replacements that it removes in full.
     fn close(&self, counts: &HashMap<Mark, Count>, needs: &mut Ids) -> Vec<Mark> {
         let mut covered = Vec::new();
         let mut has_place = self.takes_own;

@@ -171,7 +171,7 @@ pub(super) fn selectors(given: &str) -> Result<SelectorList, EditError> {
     SelectorList::parse(given).map_err(|error| bad(error.to_string()))
 }
 
-/// The condition or the name behind an at-rule's keyword.
+/// The condition or the name after an at-rule's keyword.
 pub(super) fn prelude(given: &str) -> Result<String, EditError> {
     let trimmed = given.trim();
     let bad = |problem: String| EditError::InvalidRule {
@@ -233,7 +233,7 @@ pub(super) fn one_sheet(given: &str) -> Result<(), EditError> {
 }
 
 /// A piece of markup as it is given: every comment, tag and raw text in it closed, so that it can't
-/// take along what stands behind it.
+/// take along what stands after it.
 pub(super) fn markup(given: &str) -> Result<(), EditError> {
     const BEHIND: &str = "fingerpost-behind";
     let tags = crate::edit::expected::Tag::all_in(&format!("{given}<{BEHIND}>"));

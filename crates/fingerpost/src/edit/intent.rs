@@ -60,7 +60,7 @@ impl Pages {
     }
 }
 
-/// Where among a rule's or an element's neighbours something goes.
+/// Where among a rule's or an element's neighbors something goes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
@@ -69,7 +69,7 @@ pub enum Side {
     Before,
     /// Right after it.
     After,
-    /// Inside, in front of what it holds.
+    /// Inside, before what it holds.
     First,
     /// Inside, behind what it holds.
     Last,

@@ -29,7 +29,7 @@ impl<'p> At<'_, 'p> {
     }
 }
 
-/// What one kind of edit comes to for one element.
+/// What one kind of edit results in for one element.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Proposal {
     pub changes: Vec<FileChange>,

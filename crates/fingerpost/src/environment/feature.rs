@@ -1,4 +1,4 @@
-//! The media features that can be pretended, with their values: Media Queries 5 § 5 to § 12.
+//! The media features that can be assumed, with their values: Media Queries 5 § 5 to § 12.
 
 use thiserror::Error;
 
@@ -38,7 +38,7 @@ const FEATURES: [(&str, &[&str]); 18] = [
     ("video-dynamic-range", &["standard", "high"]),
 ];
 
-/// Why a feature can't be pretended.
+/// Why a feature can't be assumed.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[non_exhaustive]
 pub enum FeatureError {

@@ -29,7 +29,7 @@ pub fn media(source: &str, tokens: &[Token], environment: &Environment) -> Verdi
     Verdict { truth, because }
 }
 
-/// Something that a media query asks of the surroundings.
+/// Something that a media query asks of the environment.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) enum Asked {
     /// A media type such as `print`.
@@ -168,7 +168,7 @@ impl Reader<'_> {
                 return self.malformed(tokens);
             }
             let from = tokens.iter().position(|t| t == and).map_or(0, |at| at + 1);
-            // § 3: `or` stands behind a media type only in parentheses.
+            // § 3: `or` stands after a media type only in parentheses.
             if self.holds_or(tokens.cut(from..)) {
                 return self.malformed(tokens);
             }

@@ -1,4 +1,4 @@
-//! The surroundings that a page is looked at in, and the conditional rules that ask for them.
+//! The environment that a page is looked at in, and the conditional rules that ask for them.
 //!
 //! Media queries follow Media Queries 4 and 5; `@supports` and `@container` follow Conditional
 //! Rules 4 and 5. An answer is a [`Verdict`]: whether the condition holds, and the comparison that decided, in words.
@@ -45,7 +45,7 @@ pub struct Viewport {
     pub height: f64,
 }
 
-/// The pretended surroundings.
+/// The assumed environment.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Environment {
@@ -79,7 +79,7 @@ impl Default for Environment {
 }
 
 impl Environment {
-    /// What differs from the usual surroundings, in words: `at 480x800`, `in print`.
+    /// What differs from the default environment, in words: `at 480x800`, `in print`.
     pub fn differences(&self) -> Vec<String> {
         let usual = Environment::default();
         let mut found = Vec::new();
@@ -112,7 +112,7 @@ impl Environment {
     }
 }
 
-/// Whether something holds. Media Queries 4 § 3.1: what nobody understands is neither.
+/// Whether something holds. Media Queries 4 § 3.1: what no one understands is neither.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
@@ -123,7 +123,7 @@ pub enum Truth {
     False,
     /// It can't be said; at the top of a condition that counts as false.
     Unknown,
-    /// Only layout knows: a size of a container that nobody gave.
+    /// Only layout knows: a size of a container that no one gave.
     Undecided,
 }
 

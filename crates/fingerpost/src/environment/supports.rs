@@ -71,7 +71,7 @@ fn selector(text: &str) -> bool {
     }
 }
 
-/// A value without `!important` behind it.
+/// A value without `!important` after it.
 fn without_importance<'a>(source: &str, value: &'a [Token]) -> &'a [Token] {
     let mut words = value
         .iter()

@@ -1,4 +1,4 @@
-//! The surroundings that a theme itself speaks of: one width between each two of its breakpoints, and
+//! The environment that a theme itself speaks of: one width between each two of its breakpoints, and
 //! each medium and preference that its media queries ask for.
 
 use serde::Serialize;
@@ -13,17 +13,17 @@ const COMMON_WIDTHS: [f64; 9] = [
     360.0, 480.0, 600.0, 700.0, 800.0, 1024.0, 1280.0, 1600.0, 1920.0,
 ];
 
-/// Surroundings that a theme speaks of, with what makes them different from others.
+/// Environment that a theme speaks of, with what makes them different from others.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Variant {
     /// In words: `at 480px`, `in print`, `with prefers-color-scheme: dark`.
     pub words: String,
-    /// The surroundings.
+    /// The environment.
     pub environment: Environment,
 }
 
-/// The surroundings that media queries ask for, besides `own`: each differs from it in one thing.
+/// The environment that media queries ask for, besides `own`: each differs from it in one thing.
 pub(crate) fn variants(asked: &[Asked], own: &Environment) -> Vec<Variant> {
     let mut found = Vec::new();
     let add = |words: String, environment: Environment, found: &mut Vec<Variant>| {

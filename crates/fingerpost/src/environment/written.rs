@@ -1,4 +1,4 @@
-//! Surroundings in writing: what [`Environment`] and [`Viewport`] are read from, and printed as.
+//! Environment in writing: what [`Environment`] and [`Viewport`] are read from, and printed as.
 
 use std::fmt;
 use std::str::FromStr;
@@ -8,14 +8,14 @@ use thiserror::Error;
 use super::{Environment, FeatureError, Viewport, feature};
 use crate::selector::{SelectorError, SelectorList};
 
-/// Why a text is not surroundings.
+/// Why a text is not environment.
 #[derive(Clone, Debug, PartialEq, Error)]
 #[non_exhaustive]
 pub enum EnvironmentError {
     /// It is not a size.
     #[error("'{0}' is not a size; expected a width and a height in px, such as 480x800")]
     Size(String),
-    /// A part of it is none of what surroundings are made of.
+    /// A part of it is none of what environment are made of.
     #[error(
         "'{0}' is not one of the surroundings; expected a size such as 480x800, a medium, a resolution such as 2x, or a \
          feature such as prefers-color-scheme=dark"

@@ -1,4 +1,4 @@
-//! `draft`: what is tried and not yet saved, what it comes to, and what a save would write.
+//! `draft`: what is tried and not yet saved, its result, and what a save would write.
 //!
 //! ```
 //! use fingerpost::prelude::*;
@@ -52,7 +52,7 @@ impl From<&ChangedFile> for FileAnswer {
     }
 }
 
-/// What the draft holds, and what it comes to.
+/// What the draft holds, and its result.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -61,7 +61,7 @@ pub struct DraftAnswer {
     pub edits: Vec<TriedAnswer>,
     /// The files that it changes.
     pub files: Vec<FileAnswer>,
-    /// What it changes, over the site, in usual surroundings.
+    /// What it changes, over the site, in the default environment.
     pub effect: Effect,
 }
 
@@ -95,7 +95,7 @@ pub struct TriedAnswer {
     /// What its author should know about it.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub warnings: Vec<String>,
-    /// Why it does not count, where it is adrift.
+    /// Why it does not count, where it is not applied.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub why: Option<String>,
     /// What it changed where something else was changed on disk.
@@ -119,7 +119,7 @@ pub fn draft(site: &Site) -> Result<DraftAnswer, SiteError> {
     })
 }
 
-/// The edits of a draft and the files that they change, without what they come to: that takes much longer.
+/// The edits of a draft and the files that they change, without what they result in: that takes much longer.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -141,7 +141,7 @@ pub fn listed(site: &Site) -> Result<DraftList, SiteError> {
     })
 }
 
-/// What one edit of the draft changes over what the others leave, as seen from a page, in the surroundings
+/// What one edit of the draft changes over what the others leave, as seen from a page, in the environment
 /// that the edit was made in. The elements that it was asked for count as what it is aimed at. None where
 /// the draft has no such edit.
 ///
@@ -175,7 +175,7 @@ pub fn effect_of_edit(
     effect(&before, site, &options).map(Some)
 }
 
-/// What a save of some edits changes, over the site, in usual surroundings.
+/// What a save of some edits changes, over the site, in the default environment.
 ///
 /// # Errors
 /// As [`Site::changes_of`].
@@ -186,7 +186,7 @@ pub fn effect_of(site: &Site, which: &Selection) -> Result<Effect, SiteError> {
     unasked(&sources, &saved)
 }
 
-/// What some edits of the draft change, over what the others leave, over the site, in usual surroundings.
+/// What some edits of the draft change, over what the others leave, over the site, in the default environment.
 ///
 /// # Errors
 /// Where a file can't be read, or is not what the draft was based on.

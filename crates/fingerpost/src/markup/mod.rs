@@ -213,7 +213,7 @@ pub enum NodeKind {
     Comment(TextRange),
 }
 
-/// A node and its neighbours.
+/// A node and its neighbors.
 #[derive(Debug)]
 pub struct Node {
     /// What it is.
@@ -256,7 +256,7 @@ pub struct Document {
     scripting: bool,
     /// Where elements stand among their siblings, by node; counted when it is asked for first.
     ranks: OnceLock<Vec<Ranks>>,
-    /// The elements that bring sheets or say where they are; looked for when somebody first asks.
+    /// The elements that bring sheets or say where they are; looked for when a person first asks.
     naming_sheets: OnceLock<Vec<ElementId>>,
 }
 

@@ -228,7 +228,7 @@ impl<'a> Feed<'a> {
     }
 
     /// The tree builder's handles, the stack of open elements first. It tells of few of the
-    /// elements that it takes off the stack, so an end tag's are found by comparing.
+    /// elements that it removes the stack, so an end tag's are found by comparing.
     /// They go into a list that is used again and again.
     fn open_elements(&self, mut list: Vec<NodeId>) -> Vec<NodeId> {
         list.clear();

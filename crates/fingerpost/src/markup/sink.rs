@@ -29,7 +29,7 @@ pub(super) struct AttributeSpans {
 }
 
 impl AttributeSpans {
-    /// The quote in front of the value: what stands there without quotes can't begin with one.
+    /// The quote before the value: what stands there without quotes can't begin with one.
     pub fn quote(&self, source: &str) -> Option<char> {
         if self.value.start() <= self.name.end() {
             return None;

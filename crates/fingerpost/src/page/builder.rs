@@ -1,4 +1,4 @@
-//! How a page comes to be: [`Page::builder`], and the [`Loader`] that it gets its sheets from.
+//! How a page results in be: [`Page::builder`], and the [`Loader`] that it gets its sheets from.
 
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -68,12 +68,12 @@ impl std::fmt::Debug for PageBuilder<'_> {
 }
 
 impl Page {
-    /// A page without sheets besides those in its own markup, in the default surroundings.
+    /// A page without sheets besides those in its own markup, in the default environment.
     pub fn new(text: Arc<Text>) -> Page {
         Page::builder(text).build()
     }
 
-    /// A page to be, of this markup. Without more, it is in the default surroundings, and each sheet that it links is
+    /// A page to be, of this markup. Without more, it is in the default environment, and each sheet that it links is
     /// missing.
     pub fn builder<'a>(text: Arc<Text>) -> PageBuilder<'a> {
         PageBuilder {
@@ -87,7 +87,7 @@ impl Page {
 }
 
 impl<'a> PageBuilder<'a> {
-    /// The surroundings: the viewport, the medium, the reader's preferences.
+    /// The environment: the viewport, the medium, the reader's preferences.
     pub fn environment(mut self, environment: Environment) -> Self {
         self.environment = Some(environment);
         self
@@ -106,7 +106,7 @@ impl<'a> PageBuilder<'a> {
     }
 
     /// The state before an edit. What is as it was there is taken from it, so that a question about a small change is
-    /// answered much sooner. Its surroundings are kept where no others are given.
+    /// answered much sooner. Its environment are kept where no others are given.
     pub fn after(mut self, before: impl Into<Option<&'a Page>>) -> Self {
         self.before = before.into();
         self

@@ -24,7 +24,7 @@ pub(super) struct Declarations {
     pub custom: Vec<(Arc<str>, u32)>,
 }
 
-/// The declarations of each list of matches, collected when somebody first asks.
+/// The declarations of each list of matches, collected when a person first asks.
 pub(super) type OfLists = Box<[OnceLock<Arc<Declarations>>]>;
 
 impl Declarations {

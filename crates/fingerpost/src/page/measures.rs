@@ -26,7 +26,7 @@ impl Drop for Decided {
 impl Styles<'_> {
     /// Color Adjust 1 § 2.1: whether the used color scheme is dark.
     pub(super) fn is_dark(&self, target: &Target) -> bool {
-        // Which scheme is used may hang on a color, which then is that of a light one.
+        // Which scheme is used may depends on a color, which then is that of a light one.
         if DECIDING.replace(true) {
             return false;
         }

@@ -1,4 +1,4 @@
-//! Answers by number, each worked out when somebody first asks. They stand in blocks, which two states of a sheet
+//! Answers by number, each worked out when a person first asks. They stand in blocks, which two states of a sheet
 //! share where an edit does not touch them.
 
 use std::ops::Range;
@@ -96,7 +96,7 @@ mod tests {
     #[test]
     fn what_moves_keeps_its_answer() {
         let memo = full(150);
-        // One more came in behind the tenth.
+        // One more came in after the tenth.
         let before = |at: usize| match at {
             at if at < 10 => Some(at),
             10 => None,

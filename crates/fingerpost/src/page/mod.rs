@@ -16,7 +16,7 @@
 //!     page.styles().value(&p, &color).computed.to_string()
 //! };
 //! assert_eq!(of(&page), "rgb(0, 128, 128)");
-//! // The same page in other surroundings: nothing is parsed or matched again.
+//! // The same page in another environment: nothing is parsed or matched again.
 //! let narrow = page.under(&"480x800".parse()?);
 //! assert_eq!(of(&narrow), "rgb(0, 0, 128)");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -93,10 +93,10 @@ pub struct Page {
     container_sizes: Vec<(SelectorList, Viewport)>,
     /// What values with their variables put in say.
     readings: Arc<readings::Readings>,
-    /// What the elements are called, and what of their styles hangs on the document alone.
+    /// What the elements are called, and what of their styles depends on the document alone.
     names: Arc<OnceLock<whole::Names>>,
     bearings: Arc<OnceLock<whole::InheritanceFacts>>,
-    /// Which rules match which element, once somebody has asked for all; the same in whatever surroundings.
+    /// Which rules match which element, once a person has asked for all; the same in whatever environment.
     matches: Arc<OnceLock<whole::Matches>>,
     /// Which elements are alike; the same.
     groups: Arc<OnceLock<whole::Groups>>,
@@ -109,7 +109,7 @@ pub struct Page {
 }
 
 impl Page {
-    /// The same page in other surroundings. Nothing is parsed or matched again but what depends on them: which
+    /// The same page in another environment. Nothing is parsed or matched again but what depends on them: which
     /// rules match does not.
     pub fn under(&self, environment: &Environment) -> Self {
         if self.environment.has_scripts() != environment.has_scripts() {
@@ -286,7 +286,7 @@ impl Page {
         self.registrations.get(name)
     }
 
-    /// The surroundings that the page is looked at in.
+    /// The environment that the page is looked at in.
     pub fn environment(&self) -> &Environment {
         &self.environment
     }
@@ -348,7 +348,7 @@ impl Page {
         }
     }
 
-    /// The page in other states: which rules match is worked out anew.
+    /// The page in other states: which rules match is worked out again.
     fn in_states(&self, states: States) -> Page {
         Page {
             document: self.document.clone(),

@@ -1,4 +1,4 @@
-//! What a property of an element comes to, with every step that led there.
+//! What a property of an element results in, with every step that led there.
 
 use std::sync::Arc;
 
@@ -35,7 +35,7 @@ pub struct VariableStep {
     pub element: ElementId,
 }
 
-/// What a property of an element comes to.
+/// What a property of an element results in.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Value {
     /// The value that was declared, with variables put in; for a longhand set by a shorthand its

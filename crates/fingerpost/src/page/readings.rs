@@ -1,4 +1,4 @@
-//! What texts say, read once for a page and its next states: many elements come to the same ones.
+//! What texts say, read once for a page and its next states: many elements result in the same ones.
 
 use std::sync::{Arc, PoisonError, RwLock};
 

@@ -119,7 +119,7 @@ pub(super) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
         })
 }
 
-/// Whether the rules of two lists of sheets are the same, whatever their declarations: in the same surroundings, on
+/// Whether the rules of two lists of sheets are the same, whatever their declarations: in the same environment, on
 /// the same document. None of them registers a custom property.
 pub(super) fn stand_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
     before.len() == after.len()

@@ -1,4 +1,4 @@
-//! A sheet with what its selectors and declarations say, read when somebody first asks.
+//! A sheet with what its selectors and declarations say, read when a person first asks.
 //!
 //! Readings count offsets from where their rule or declaration begins, so that they stay true when the text
 //! before them changes: the next state of an edited sheet takes them over.
@@ -79,7 +79,7 @@ impl Constant {
             };
         }
         let value = Arc::new(make());
-        // Somebody else may have been sooner.
+        // A person else may have been sooner.
         let _ = self.0.set((reference, value.clone()));
         value
     }
@@ -92,12 +92,12 @@ pub(super) struct Longhand {
     pub text: Arc<str>,
     /// The same, read; none where the text does not fit the longhand's grammar.
     pub specified: Option<Specified>,
-    /// What it comes to, where that is the same on every element.
+    /// What it results in, where that is the same on every element.
     pub constant: Constant,
 }
 
 impl Longhand {
-    /// Whether it comes to the same on every element.
+    /// Whether it results in the same on every element.
     pub fn is_constant(&self) -> bool {
         matches!(self.specified, None | Some(Specified::Same(_)))
     }

@@ -12,7 +12,7 @@ use crate::value::substitution::{Mark, SubstitutionError};
 pub(super) struct Steps {
     /// Which part of the value each function made.
     pub marks: Vec<Mark>,
-    /// The variables behind each question that was asked.
+    /// The variables after each question that was asked.
     pub asked: Vec<Vec<VariableStep>>,
 }
 

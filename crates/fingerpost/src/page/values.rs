@@ -46,7 +46,7 @@ impl Styles<'_> {
         }
     }
 
-    /// What a property of a target comes to.
+    /// What a property of a target results in.
     ///
     /// A shorthand has no value of its own; ask for its longhands.
     pub fn value(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
@@ -507,7 +507,7 @@ impl Styles<'_> {
         }
     }
 
-    /// The initial value of a property of the standards, shared by all elements where it hangs on none.
+    /// The initial value of a property of the standards, shared by all elements where it depends on none.
     fn shared_initial(&self, target: &Target, property: &PropertyName) -> Option<Arc<Value>> {
         let PropertyName::Known(id) = property else {
             return None;

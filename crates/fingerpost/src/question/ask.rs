@@ -99,7 +99,7 @@ impl<'p> Questions<'p> {
         tree(self.page(), from, depth)
     }
 
-    /// Every rule that reaches the target, and what each of its declarations came to.
+    /// Every rule that matches the target, and what each of its declarations came to.
     pub fn trace(&self, target: &Target) -> TraceAnswer {
         trace(&self.styles, target)
     }

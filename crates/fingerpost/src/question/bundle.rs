@@ -41,7 +41,7 @@ pub struct BundlePart {
     pub file: String,
     /// How many rules the file has.
     pub rules: usize,
-    /// How many of them the sheet holds just so.
+    /// How many of them the sheet holds exactly so.
     pub same: usize,
     /// The rules of the file that the sheet holds with other values: it was built from an earlier
     /// state of the file, or the file from an earlier state of it.

@@ -92,7 +92,7 @@ codes! {
         Initial = "initial",
     }
 
-    /// What a declaration comes to in one contest.
+    /// What a declaration results in in one contest.
     ContenderStanding {
         /// It gives the value.
         Wins = "wins",
@@ -102,7 +102,7 @@ codes! {
         Loses = "loses",
     }
 
-    /// What a declaration comes to over all longhands that it sets.
+    /// What a declaration results in over all longhands that it sets.
     DeclarationStanding {
         /// It gives the value of each.
         Wins = "wins",
@@ -206,7 +206,7 @@ codes! {
 
     /// What kind of change makes a declaration win.
     RemedyKind {
-        /// The rule goes behind the rule that beats it.
+        /// The rule goes after the rule that beats it.
         Move = "move",
         /// Another selector.
         Selector = "selector",

@@ -1,7 +1,7 @@
-//! Contrast of an element's text against what its ancestors paint behind it (WCAG 2.2, success criteria
+//! Contrast of an element's text against what its ancestors paint after it (WCAG 2.2, success criteria
 //! 1.4.3 and 1.4.6).
 //!
-//! What is behind a text in truth only a browser knows: elements may be moved over each other. Taken here are
+//! What is after a text in truth only a browser knows: elements may be moved over each other. Taken here are
 //! the background colors of the element and its ancestors, down to the first opaque one; what else would count is
 //! said in `not_counted`.
 //!
@@ -40,7 +40,7 @@ const BOLD: f64 = 700.0;
 pub struct ContrastAnswer {
     /// The color of the text, over its background.
     pub color: String,
-    /// The color behind it.
+    /// The color after it.
     pub background: String,
     /// The contrast ratio, from 1 to 21.
     pub ratio: f64,
@@ -50,7 +50,7 @@ pub struct ContrastAnswer {
     pub needed_aa: f64,
     /// The ratio that level AAA asks for.
     pub needed_aaa: f64,
-    /// Where the colors behind the text differ: the ratio at its strongest.
+    /// Where the colors after the text differ: the ratio at its strongest.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub strongest: Option<f64>,
     /// What lies behind or over the text and is not counted, in sentences.
@@ -97,12 +97,12 @@ impl ContrastAnswer {
     }
 }
 
-/// The color of a text and one that is behind a part of it, as a browser painted them.
+/// The color of a text and one that is after a part of it, as a browser painted them.
 #[derive(Clone, Debug, PartialEq, Deserialize)]
 pub struct Painted {
     /// The text's, as CSS writes it.
     pub text: String,
-    /// The one behind it.
+    /// The one after it.
     pub behind: String,
 }
 

@@ -204,7 +204,7 @@ fn minimal(mut all: Vec<Made>) -> Vec<Made> {
     all
 }
 
-/// Every candidate that reaches all wanted elements, the best first.
+/// Every candidate that matches all wanted elements, the best first.
 pub(crate) fn candidates(page: &Page, wanted: &[ElementId]) -> Vec<Made> {
     let document = page.document();
     if wanted.is_empty() {
@@ -233,7 +233,7 @@ pub(crate) fn candidates(page: &Page, wanted: &[ElementId]) -> Vec<Made> {
         }
     }
     if (2..=LONGEST_LIST).contains(&wanted.len()) {
-        // One for each: what they come to when they have nothing of their own in common.
+        // One for each: what they result in when they have nothing of their own in common.
         let mut each: Vec<String> = Vec::new();
         for id in wanted {
             let best = candidates(page, &[*id])
@@ -277,7 +277,7 @@ pub(crate) fn candidates(page: &Page, wanted: &[ElementId]) -> Vec<Made> {
     all
 }
 
-/// How many ancestors' names are put in front of a selector, and how many such selectors are matched
+/// How many ancestors' names are put before a selector, and how many such selectors are matched
 /// against the whole page.
 const MOST_NAMES: usize = 16;
 const MOST_STRONGER: usize = 60;

@@ -1,4 +1,4 @@
-//! `trace`: every rule that reaches an element, strongest first, and what it inherits.
+//! `trace`: every rule that matches an element, strongest first, and what it inherits.
 //!
 //! ```
 //! use fingerpost::prelude::*;
@@ -32,7 +32,7 @@ use crate::text::Place;
 use crate::value::PropertyId;
 use crate::value::declared::Name;
 
-/// Everything that reaches an element.
+/// Everything that matches an element.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]

@@ -1,4 +1,4 @@
-//! `values`: what the properties of an element come to.
+//! `values`: what the properties of an element result in.
 //!
 //! ```
 //! use fingerpost::prelude::*;
@@ -218,7 +218,7 @@ pub(crate) fn values(
     }
 }
 
-/// How many styles one thread works out at a time: neighbours share most of their ancestors.
+/// How many styles one thread works out at a time: neighbors share most of their ancestors.
 const STYLES_AT_ONCE: usize = 16;
 
 /// How many elements are given before the next are worked out.
@@ -323,7 +323,7 @@ fn properties(styles: &Styles<'_>, target: &Target, all: bool) -> Vec<PropertyNa
         }
         at = styles.parent(&above);
     }
-    // Custom properties behind the others: themes have many.
+    // Custom properties after the others: themes have many.
     names.sort_by_cached_key(|name| (matches!(name, PropertyName::Custom(_)), name.to_string()));
     names.dedup();
     names

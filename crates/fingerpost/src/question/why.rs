@@ -157,7 +157,7 @@ pub struct ExcludedAnswer {
     pub because: ExclusionReason,
     /// The reason, in a sentence.
     pub sentence: String,
-    /// For one that depends on layout: what it would come to if its condition held.
+    /// For one that depends on layout: what it would result in if its condition held.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub if_it_holds: Option<String>,
 }
@@ -256,7 +256,7 @@ fn contest(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Con
     }
 }
 
-/// What a declaration whose condition only layout knows would come to.
+/// What a declaration whose condition only layout knows would result in.
 fn if_it_holds(
     styles: &Styles<'_>,
     excluded: &Excluded,

@@ -389,7 +389,7 @@ fn matches_pattern(element: &Element, value: &str) -> bool {
     expression.is_none_or(|expression| expression.is_match(value))
 }
 
-/// What was found out about the form controls of a document, which hang on each other.
+/// What was found out about the form controls of a document, which depends on each other.
 #[derive(Debug, Default)]
 pub(super) struct Controls {
     /// The groups of radio buttons, by form and name, that have a checked one.

@@ -169,7 +169,7 @@ pub struct AttributeSelector {
     pub case: CaseRule,
 }
 
-/// What a user does with an element: states that only pretended conditions give.
+/// What a user does with an element: states that only assumed conditions give.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[allow(missing_docs)]
 pub enum Action {
@@ -210,7 +210,7 @@ pub enum FormState {
     Valid,
 }
 
-/// A state that an element can be pretended to be in.
+/// A state that an element can be assumed to be in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum State {
     /// What a user does with it.
@@ -270,7 +270,7 @@ pub enum PseudoClass {
     /// `:empty`
     Empty,
     /// `:link` and `:any-link`: the markup can't tell visited links, so both are every link;
-    /// a pretended `:visited` takes an element out of `:link`.
+    /// a assumed `:visited` takes an element out of `:link`.
     Link {
         /// Whether it was written `:any-link`.
         any: bool,
@@ -373,7 +373,7 @@ pub enum TreeCrossing {
     Part {
         /// The names; an element must have them all.
         names: Vec<Box<str>>,
-        /// The states behind it: `::part(label):hover`.
+        /// The states after it: `::part(label):hover`.
         states: Vec<Simple>,
     },
 }

@@ -466,7 +466,7 @@ impl Reader<'_> {
     }
 }
 
-/// Selectors 4 § 3.6.3: the states that can stand behind a pseudo-element are what a user does with it, and
+/// Selectors 4 § 3.6.3: the states that can stand after a pseudo-element are what a user does with it, and
 /// combinations of these. A part takes all that do not ask where it stands (Shadow Parts 1 § 3.1).
 fn is_state(
     lower: &str,

@@ -24,7 +24,7 @@ impl Session<'_> {
         Ok(outcome)
     }
 
-    /// Discards a change of the draft, or all of them, which [`Session::undo`] takes back.
+    /// Discards a change of the draft, or all of them, which [`Session::undo`] undoes.
     ///
     /// # Errors
     /// [`ChangeError::NoSuchChange`]; where the draft can't be written.

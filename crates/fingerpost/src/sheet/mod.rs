@@ -1,7 +1,7 @@
 //! CSS to a [`Sheet`]: every rule, at-rule, declaration, comment and error of a source, in arenas,
 //! each with its span.
 //!
-//! Follows CSS Syntax 3 § 5 with nested rules. A sheet keeps what a style engine throws away: a
+//! Follows CSS Syntax 3 § 5 with nested rules. A sheet keeps what a style engine discards: a
 //! declaration of an unknown property, a rule with a selector that is not understood, an at-rule of the
 //! future stay in the model, and the floors above say what they make of them. What can't be read at
 //! all is a [`Problem`] in its place. Declarations are numbered in source order, which is the order
@@ -208,7 +208,7 @@ impl Declaration {
         }
     }
 
-    /// Where something goes that is to stand behind it.
+    /// Where something goes that is to stand after it.
     pub fn end(&self) -> TextSize {
         self.whole().end()
     }
@@ -364,9 +364,9 @@ impl Sheet {
         tokens.take_while(|token| token.end <= end).collect()
     }
 
-    /// The tokens behind an offset that stands between tokens.
+    /// The tokens after an offset that stands between tokens.
     pub fn tokens_from(&self, offset: TextSize) -> impl Iterator<Item = Token> + '_ {
-        // What stands behind the end of a span may say what its last token is.
+        // What stands after the end of a span may say what its last token is.
         let rest = TextRange::new(offset, self.span.end().max(offset));
         let source = self.css.as_deref().unwrap_or(self.text.source());
         Tokens::new(source, rest)

@@ -154,7 +154,7 @@ impl<'a> Reader<'a> {
         }
     }
 
-    /// A token; behind the last one, where the standard has the end of the file, nothing but space.
+    /// A token; after the last one, where the standard has the end of the file, nothing but space.
     fn token(&self, at: usize) -> Token {
         let end = u32::from(self.end_offset);
         let behind = Token {

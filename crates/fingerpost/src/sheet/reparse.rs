@@ -13,7 +13,7 @@ use crate::text::{Cut, Text, TextRange, TextSize};
 /// What is the same in a sheet and the one before it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct Kept {
-    /// The rules before were these, and were taken out…
+    /// The rules before were these, and were removed…
     pub old: Range<usize>,
     /// … and these came in their place. All others are the same, the later ones moved.
     pub new: Range<usize>,
@@ -119,7 +119,7 @@ fn changed(old: &str, new: &str) -> (usize, usize, usize) {
     (same, old.len() - back, new.len() - back)
 }
 
-/// Whether every bracket, string and comment of a part is closed in it, and no rule goes on behind it.
+/// Whether every bracket, string and comment of a part is closed in it, and no rule goes on after it.
 fn ends_cleanly(part: &Sheet) -> bool {
     let source = part.text.source();
     let mut open: Vec<TokenKind> = Vec::new();

@@ -58,7 +58,7 @@ impl Site {
     }
 
     /// Takes a draft that was read up: carried over to files that changed on disk since it was made.
-    /// What has no place there any more is set aside, and said.
+    /// What has no place there any more is a conflict, and said.
     pub(super) fn rebase(&mut self, draft: Arc<Draft>) -> Result<(), SiteError> {
         self.kept = draft.clone();
         self.draft = draft;
@@ -70,7 +70,7 @@ impl Site {
             .map(|(file, base)| (file.to_owned(), base.clone()))
             .collect();
         for (file, base) in files {
-            // What can't be read now is set aside, and stops no question.
+            // What can't be read now is a conflict, and stops no question.
             if let Ok(text) = self.base_text(&file, self.hint(&file)) {
                 if Base::of(&text) != base {
                     // Without it nothing can be carried over.

@@ -156,7 +156,7 @@ pub enum SiteError {
         /// The draft file.
         path: PathBuf,
     },
-    /// A save was cut off, and can't be finished.
+    /// A save was interrupted, and can't be finished.
     #[error("a save was interrupted and can't be finished: {}: {why}", .path.display())]
     Interrupted {
         /// The file.
@@ -182,7 +182,7 @@ pub enum SiteError {
         /// What stopped it.
         source: Box<SiteError>,
     },
-    /// There is no save to take back.
+    /// There is no save to undo.
     #[error("there is no save to undo")]
     NothingSaved,
     /// An edit can't be saved, for the same text was changed on disk.

@@ -279,7 +279,7 @@ fn whatever_fails_is_said_and_leaves_all_or_nothing() {
     for case in CASES {
         let (wanted, calls) = wanted(case);
         for first in 0..calls {
-            // One fault, one with another somewhere behind it, and a disk that stays broken.
+            // One fault, one with another somewhere after it, and a disk that stays broken.
             let mut plans = vec![(vec![first], None), (vec![], Some(first))];
             plans.extend([1, 3, 6].map(|more| (vec![first, first + more], None)));
             for (failing, all_from) in plans {
@@ -299,7 +299,7 @@ fn whatever_fails_is_said_and_leaves_all_or_nothing() {
     println!("{injected} faults");
 }
 
-/// A save that was cut off by one fault is cut off again while it is finished.
+/// A interrupted save by one fault is cut off again while it is finished.
 #[test]
 fn what_fails_while_a_save_is_finished_goes_on_later() {
     let case = &CASES[1];
@@ -320,7 +320,7 @@ fn what_fails_while_a_save_is_finished_goes_on_later() {
     }
 }
 
-/// The prepared text of a cut-off save that somebody emptied does not become the sheet.
+/// The prepared text of a cut-off save that a person emptied does not become the sheet.
 #[test]
 fn what_was_prepared_is_compared_before_it_takes_a_place() {
     let case = &CASES[1];

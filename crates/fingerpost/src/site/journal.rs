@@ -8,7 +8,7 @@
 //!
 //! A save that is cut off before step 3 is rolled back at the next start: the new files are removed.
 //! One that is cut off later is finished. Where a file can't take its place in step 4, the old texts are
-//! prepared in the same way (`returning`) and put back; that too goes on after it was cut off.
+//! prepared in the same way (`returning`) and put back; that too goes on after it was interrupted.
 //!
 //! A file takes another one's place only if it holds what the journal says, and the old one still does.
 
@@ -138,7 +138,7 @@ fn token() -> String {
     format!("{:016x}", RandomState::new().build_hasher().finish())
 }
 
-/// Finishes a save that was cut off, or rolls it back.
+/// Finishes a interrupted save, or rolls it back.
 pub(super) fn finish(root: &Root) -> Result<(), SiteError> {
     if !state::has(root, JOURNAL_FILE)? {
         return Ok(());
@@ -151,7 +151,7 @@ pub(super) fn finish(root: &Root) -> Result<(), SiteError> {
     }
 }
 
-/// Ends a save that was cut off and can't be finished: every file stays as it is on disk.
+/// Ends a save that was interrupted and can't be finished: every file stays as it is on disk.
 pub(super) fn leave(root: &Root) -> Result<(), SiteError> {
     let _lock = Lock::take(root)?;
     if let Ok(Some(journal)) = Journal::read(root) {

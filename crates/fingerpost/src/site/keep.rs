@@ -28,7 +28,7 @@ pub(super) const SAVES_FILE: &str = "saves.json";
 /// Where the files are kept that the draft was based on, each under the digest of its bytes.
 const BASES_FOLDER: &str = "bases";
 
-/// How many saves can be taken back, one after the other.
+/// How many saves can be undone, one after the other.
 const MOST_SAVES: usize = 20;
 
 /// The version of the file of saves.
@@ -133,7 +133,7 @@ pub(super) fn decoded(
 }
 
 fn forget_bases(root: &Root, draft: &Draft) {
-    // What can't be read is not thrown away for that.
+    // What can't be read is not discarded for that.
     let Ok(saves) = Saves::read(root) else {
         return;
     };
@@ -160,7 +160,7 @@ pub(super) struct SavedFile {
     pub created: bool,
 }
 
-/// A save that can be taken back.
+/// A save that can be undone.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub(super) struct Saved {
@@ -216,7 +216,7 @@ impl Site {
         remove_draft(&root)
     }
 
-    /// Finishes a save that was cut off, in the site of a folder. With `leave` it is given up instead:
+    /// Finishes a interrupted save, in the site of a folder. With `leave` it is given up instead:
     /// every source stays as it is on disk, and a list of saves that can't be read is removed. Says
     /// whether there was anything to do.
     ///

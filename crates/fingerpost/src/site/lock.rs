@@ -84,7 +84,7 @@ fn same_file(file: &File, path: &Path) -> bool {
 
 impl Drop for Lock {
     fn drop(&mut self) {
-        // Still locked: nobody can begin to keep something there in between.
+        // Still locked: no one can begin to keep something there in between.
         state::tidy(&self.root, LOCK_FILE);
     }
 }

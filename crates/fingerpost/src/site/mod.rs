@@ -115,7 +115,7 @@ pub struct Site {
     config: Config,
     /// Whether nothing says that the root is one.
     guessed: bool,
-    /// Why a save that was cut off can't be finished. Questions are answered all the same.
+    /// Why a interrupted save can't be finished. Questions are answered all the same.
     interrupted: Option<SiteError>,
     /// The draft over the files as they are on disk now.
     draft: Arc<Draft>,
@@ -243,7 +243,7 @@ impl Site {
         self.guessed
     }
 
-    /// Why a save that was cut off can't be finished, where there is one: what is on disk may be half
+    /// Why a interrupted save can't be finished, where there is one: what is on disk may be half
     /// of it.
     pub fn interrupted(&self) -> Option<&SiteError> {
         self.interrupted.as_ref()

@@ -16,7 +16,7 @@ use crate::text::{SitePath, Text, is_url};
 
 impl Site {
     /// Reads the configuration, the draft and the files again. The draft is carried over to files that
-    /// changed; what no longer fits is set aside, with its reason.
+    /// changed; what no longer fits is a conflict, with its reason.
     ///
     /// # Errors
     /// Where the configuration or the draft can't be read; the site is then as it was.
@@ -27,7 +27,7 @@ impl Site {
         Ok(())
     }
 
-    /// A page that was read before, in other surroundings.
+    /// A page that was read before, in another environment.
     ///
     /// # Errors
     /// As [`Site::page`].

@@ -49,7 +49,7 @@ impl Root {
         self.path.join(name)
     }
 
-    /// The file behind a name, all links followed. It need not be there, but its place must be inside
+    /// The file after a name, all links followed. It need not be there, but its place must be inside
     /// the root.
     pub fn real(&self, name: &SitePath) -> Result<PathBuf, SiteError> {
         let path = self.shown(name);

@@ -99,7 +99,7 @@ pub(crate) struct SaveOutcome {
 pub(crate) struct Unsaved {
     /// The files that were written.
     pub changes: Vec<ChangedFile>,
-    /// What the save had done that is taken back, each edit in a sentence.
+    /// What the save had done that is undone, each edit in a sentence.
     pub summaries: Vec<String>,
 }
 

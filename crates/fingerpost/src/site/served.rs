@@ -244,7 +244,7 @@ impl Site {
     }
 }
 
-/// The change of the one template in which the markup around a change is written just so.
+/// The change of the one template in which the markup around a change is written exactly so.
 fn in_template(
     page: &Page,
     targets: &[ElementId],

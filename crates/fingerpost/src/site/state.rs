@@ -1,6 +1,6 @@
 //! The folder of what the program keeps, in the site's root.
 //!
-//! A theme is somebody else's files, and may bring such a folder with it. So what is in it is looked at
+//! A theme is someone else's files, and may bring such a folder with it. So what is in it is looked at
 //! before it is used: the folder itself and each file must be what the program makes, never a link, a
 //! pipe or a device; and only names that the program gives are ever deleted.
 

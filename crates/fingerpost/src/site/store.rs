@@ -14,7 +14,7 @@ use crate::draft::Base;
 pub(super) struct Prepared {
     /// The file itself, behind any links.
     pub real: PathBuf,
-    /// The new one, of a name that nobody else has.
+    /// The new one, of a name that no one else has.
     pub new: PathBuf,
 }
 

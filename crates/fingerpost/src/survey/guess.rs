@@ -56,7 +56,7 @@ pub struct Guess {
     pub maps: Vec<String>,
 }
 
-/// The sheet that most pages link last, behind another one.
+/// The sheet that most pages link last, after another one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
@@ -124,7 +124,7 @@ pub fn guess(folder: &Path) -> Result<Guess, SiteError> {
     })
 }
 
-/// The linked sheet that comes last on a page, where it comes behind another one.
+/// The linked sheet that comes last on a page, where it comes after another one.
 fn last_sheet(page: &Page) -> Option<String> {
     let linked = |sheet: &&crate::page::PageSheet| matches!(sheet.arrival, Arrival::Link(_));
     let mut linked = page.sheets().iter().filter(linked);

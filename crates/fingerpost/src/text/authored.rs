@@ -375,7 +375,7 @@ fn encoded(segments: &[Segment], breaks: usize) -> String {
         text.push_str(&map_code::written(&fields));
     }
     let missing = breaks.saturating_sub(made_line as usize);
-    // Lines without a place at the end are kept where nothing was taken out.
+    // Lines without a place at the end are kept where nothing was removed.
     text.push_str(&";".repeat(missing));
     text
 }

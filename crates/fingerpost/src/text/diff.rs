@@ -101,7 +101,7 @@ pub fn brief_diff(unified: &str) -> String {
     text
 }
 
-/// The lines at the beginning that have a mark, and the line behind them that says that the file ends
+/// The lines at the beginning that have a mark, and the line after them that says that the file ends
 /// without a line break.
 fn run<'a>(lines: &'a [&'a str], mark: char) -> (&'a [&'a str], &'a [&'a str]) {
     let count = lines

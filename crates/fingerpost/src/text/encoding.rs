@@ -143,7 +143,7 @@ impl Encoding {
             done = end;
         }
         out.extend_from_slice(raw.get(done..).ok_or_else(inseparable)?);
-        // Bytes that did not decode could make another character with what stands behind them now.
+        // Bytes that did not decode could make another character with what stands after them now.
         let (decoded, encoding) = decode_kept(self.encoding, self.mark, out);
         match decoded == patch.apply(source) {
             true => Ok(encoding),

@@ -1,6 +1,6 @@
 //! The name that was probably meant.
 
-/// The candidate with the fewest single-letter edits, swapped neighbours counting one, when they
+/// The candidate with the fewest single-letter edits, swapped neighbors counting one, when they
 /// are few for the length of the name.
 pub fn nearest<'a>(name: &str, candidates: impl Iterator<Item = &'a str>) -> Option<&'a str> {
     let most = match name.chars().count() {

@@ -1,5 +1,5 @@
 //! How each property behaves beyond its grammar, in one table: which single values have a rule of their
-//! own, in which order CSSOM writes the parts, and which other properties its resolved value hangs on.
+//! own, in which order CSSOM writes the parts, and which other properties its resolved value depends on.
 //!
 //! What the standards' extracts say in data (grammar, initial value, inheritance, what it applies to)
 //! is in [`facts`](super::facts).
@@ -97,7 +97,7 @@ pub(crate) enum Resolved {
     UserSelect,
 }
 
-/// The behaviour of most properties.
+/// The behavior of most properties.
 const PLAIN: Behaviour = Behaviour {
     alone: None,
     order: Order::AsWritten,
@@ -140,7 +140,7 @@ const fn overflow(other: P) -> Behaviour {
 }
 
 impl Behaviour {
-    /// The behaviour of a property.
+    /// The behavior of a property.
     pub(crate) const fn of(property: P) -> Behaviour {
         match property {
             P::ANIMATION_TIMING_FUNCTION | P::TRANSITION_TIMING_FUNCTION => order(Order::Easing),

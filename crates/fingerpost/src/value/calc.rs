@@ -1,4 +1,4 @@
-//! What math functions come to: simplification (CSS Values 4 § 10.10) and serialization (§ 10.12).
+//! The values of math functions: simplification (CSS Values 4 § 10.10) and serialization (§ 10.12).
 
 use std::f64::consts::PI;
 
@@ -384,7 +384,7 @@ impl Calc {
         }
     }
 
-    /// The same with the other sign, for what is written behind a minus.
+    /// The same with the other sign, for what is written after a minus.
     fn negated(&self) -> Option<Calc> {
         match self {
             Calc::Leaf(value, unit) if *value < 0.0 => Some(Calc::Leaf(-value, *unit)),

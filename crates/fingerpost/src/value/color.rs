@@ -239,7 +239,7 @@ impl Reader<'_> {
             form.space,
             ColorSpaceTag::Srgb | ColorSpaceTag::Hsl | ColorSpaceTag::Hwb
         );
-        // Color 5 § 9.2: a relative one in a form of sRGB comes to color(srgb …).
+        // Color 5 § 9.2: a relative one in a form of sRGB results in color(srgb …).
         Some(match (srgb && name != "color", origin.is_some()) {
             (true, true) => AbsoluteColor {
                 color: color.convert(ColorSpaceTag::Srgb),

@@ -1,6 +1,6 @@
 //! Computed values: the relative parts of a specified value made absolute.
 //!
-//! Arithmetic only: the text was read before ([`specified`](super::specified)), and is written again when somebody
+//! Arithmetic only: the text was read before ([`specified`](super::specified)), and is written again when a person
 //! asks for it ([`typed`](super::typed)). What only layout can know (percentages of a box, `auto`) stays as it is.
 
 use std::sync::Arc;
@@ -51,7 +51,7 @@ impl<'a> ValueContext<'a> {
     }
 }
 
-/// What a specified value comes to.
+/// What a specified value results in.
 pub(super) fn computed(open: &Open, surroundings: &ValueContext<'_>) -> Computed {
     let resolver = Resolver {
         property: open.property,
@@ -156,7 +156,7 @@ impl Resolver<'_> {
         simplify(expression, &basis)
     }
 
-    /// CSS Values 4 § 10.5: a math function that comes to one number is read as if that had been written, and
+    /// CSS Values 4 § 10.5: a math function that results in one number is read as if that had been written, and
     /// clamped to what the property takes.
     fn clamped(&self, property: PropertyId, value: f64, unit: LeafUnit) -> Option<Vec<Part>> {
         let text = |value: f64| Calc::Leaf(value, unit).text();
@@ -195,7 +195,7 @@ impl Resolver<'_> {
     }
 }
 
-/// What an expression comes to, where that is one number: px for lengths.
+/// What an expression results in, where that is one number: px for lengths.
 pub fn evaluate(expression: &Expression, measures: &Measures) -> Option<f64> {
     let basis = Basis {
         measures,

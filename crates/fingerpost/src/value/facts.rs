@@ -13,7 +13,7 @@
 //! let color = PropertyId::named("color").unwrap().facts();
 //! assert!(color.inherited);
 //! assert_eq!(color.initial, "CanvasText");
-//! assert_eq!(PropertyId::nearest("colour"), Some("color"));
+//! assert_eq!(PropertyId::nearest("color"), Some("color"));
 //! ```
 
 use std::borrow::Cow;

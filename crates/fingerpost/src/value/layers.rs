@@ -278,7 +278,7 @@ fn split_position(source: &str, span: TextRange) -> (Piece, Piece) {
         [a, b] if vertical(a) || horizontal(b) => (composed(&[b]), composed(&[a])),
         [a, b] => (composed(&[a]), composed(&[b])),
         _ => {
-            // Three or four: each keyword takes the offset behind it.
+            // Three or four: each keyword takes the offset after it.
             let mut x: Vec<&str> = Vec::new();
             let mut y: Vec<&str> = Vec::new();
             let mut center = 0;

@@ -7,7 +7,7 @@ use crate::value::units::{Dimension, Unit};
 /// How deep expressions may stand in each other.
 const DEEPEST_EXPRESSION: usize = 128;
 
-/// What an expression comes to.
+/// What an expression results in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum MathKind {
     /// A number.

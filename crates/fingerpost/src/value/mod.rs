@@ -1,4 +1,4 @@
-//! Values: what the standards say about each property, and what a value comes to.
+//! Values: what the standards say about each property, and what a value results in.
 //!
 //! ```
 //! use fingerpost::value::{PropertyId, color};

@@ -169,7 +169,7 @@ fn color_scheme(mut value: Vec<Component>) -> Vec<Component> {
     value
 }
 
-/// Lists 3 § 4: names, each with the number behind it.
+/// Lists 3 § 4: names, each with the number after it.
 fn with_integers(value: Vec<Component>, usual: i32) -> Vec<Component> {
     let mut all = Vec::new();
     let mut parts = value.into_iter().peekable();

@@ -1,4 +1,4 @@
-//! The parts of a specified value: what is known already, and what hangs on the element.
+//! The parts of a specified value: what is known already, and what depends on the element.
 
 use std::sync::Arc;
 

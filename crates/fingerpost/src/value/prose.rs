@@ -88,7 +88,7 @@ fn none_among_others(source: &str, tokens: &[Token]) -> Option<Mismatch> {
 
 /// Grid 2 § 7.3: as many cells in each row, and each name a rectangle.
 fn areas(source: &str, rows: &[Token]) -> Option<Mismatch> {
-    /// The columns and rows that a name covers, from the first up to behind the last.
+    /// The columns and rows that a name covers, from the first up to after the last.
     struct Area {
         columns: (usize, usize),
         rows: (usize, usize),

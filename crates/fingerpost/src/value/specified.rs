@@ -1,4 +1,4 @@
-//! Specified values: what a declaration's text comes to before anybody knows on which element.
+//! Specified values: what a declaration's text says before it is known on which element.
 //!
 //! A text is read once, with what its grammar captured. What depends on nothing is computed there and
 //! then; of the rest the value remembers what it [asks](Dependencies), so that only that is looked up.
@@ -202,7 +202,7 @@ impl<'a> Reader<'a> {
         let text = self.source.cut(span);
         let mut asks = color::asks(self.source, tokens);
         // The keyword stays, but for the color itself, where it is the parent's: what inherits it takes the color of
-        // the element that it comes to.
+        // the element that it results in.
         if self.property != Some(PropertyId::COLOR) {
             asks -= Dependencies::PARENT_COLOR;
         }

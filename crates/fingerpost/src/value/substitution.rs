@@ -317,7 +317,7 @@ enum AttributeSyntax {
     Syntax(String),
 }
 
-/// What stands behind the attribute's name.
+/// What stands after the attribute's name.
 fn attribute_syntax(source: &str, tokens: &[&Token]) -> Option<AttributeSyntax> {
     Some(match tokens {
         [] => AttributeSyntax::Text,

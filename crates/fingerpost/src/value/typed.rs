@@ -1,7 +1,7 @@
 //! Typed values: what a computed value is made of, and how CSSOM § 6.7.2 writes it.
 //!
 //! A value is a list of [`Component`]s (CSS Syntax 3 § 5.3 calls them component values). Nothing is
-//! written out before somebody asks for the text.
+//! written out before a person asks for the text.
 //!
 //! ```
 //! use fingerpost::prelude::*;
@@ -66,7 +66,7 @@ impl Component {
         Component::Dimension(length, &PX)
     }
 
-    /// A calculation, which is a plain number where it comes to one.
+    /// A calculation, which is a plain number where it results in one.
     pub fn calculated(calc: Calc) -> Component {
         match calc.leaf() {
             Some((value, unit)) if value.is_finite() => Component::leaf(value, unit),
@@ -151,7 +151,7 @@ fn write_all(components: &[Component], out: &mut String) {
     }
 }
 
-/// A computed value. Copies share it; the text is written when somebody first asks for it.
+/// A computed value. Copies share it; the text is written when a person first asks for it.
 ///
 /// ```
 /// use fingerpost::value::typed::{Component, Computed};

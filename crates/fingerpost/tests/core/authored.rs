@@ -200,7 +200,7 @@ fn every_kind_of_change_of_a_declaration_goes_there() {
     ] {
         assert!(scss.contains(wanted), "{wanted} in {scss}");
     }
-    // Added behind the strongest rule's last declaration.
+    // Added after the strongest rule's last declaration.
     assert!(scss.contains("\n    min-width: 10rem;\n"), "{scss}");
     // One more, two less: the map leads to all others as before.
     assert_eq!(desk.true_places(PAGE, "css/fares.css"), before + 1 - 2);

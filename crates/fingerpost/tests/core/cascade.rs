@@ -1,4 +1,4 @@
-//! The cascade by behaviour: who wins, and on which criterion the others lose.
+//! The cascade by behavior: who wins, and on which criterion the others lose.
 
 use crate::support::{Fixture, wide};
 

@@ -1,4 +1,4 @@
-//! Contrast of texts: the guidelines' formula, what lies behind a text, and what is not counted.
+//! Contrast of texts: the guidelines' formula, what lies after a text, and what is not counted.
 
 use crate::support::Fixture;
 use fingerpost::question::contrast::ContrastAnswer;
@@ -65,7 +65,7 @@ fn what_lies_behind_is_put_together() {
     assert_eq!(over.background, "rgb(128, 128, 128)");
     assert_eq!(over.color, "rgb(255, 255, 255)");
     assert!(over.not_counted.is_empty());
-    // A color that lets the background through is what it comes to over it.
+    // A color that lets the background through is its result over it.
     let through =
         contrast("<style>p { color: rgb(0 0 0 / .5); background: white }</style>¤<p>Boats");
     assert_eq!(through.color, "rgb(128, 128, 128)");

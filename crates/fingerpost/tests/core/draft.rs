@@ -1,4 +1,4 @@
-//! The draft: edits on and off, thrown away, taken back and done again; what has lost its place; and
+//! The draft: edits on and off, discarded, undone and done again; what has lost its place; and
 //! what a save leaves.
 
 use std::sync::Arc;
@@ -98,7 +98,7 @@ fn steps_are_taken_back_and_done_again() {
     assert!(desk.draft.is_empty());
     while desk.draft.redo().is_some() {}
     assert_eq!(desk.text(), last);
-    // Something new makes what was taken back a thing of the past.
+    // Something new makes what was undone a thing of the past.
     desk.draft.undo();
     desk.change("black", "white");
     assert!(desk.draft.redo().is_none());
@@ -316,8 +316,8 @@ fn patch_of(text: &str, places: &[(usize, usize, String)]) -> Option<Patch> {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(400))]
 
-    /// Whatever is tried, switched, taken back and done again: every state is read again from its
-    /// file, all taken back gives the file's own bytes, and all done again gives the last text.
+    /// Whatever is tried, switched, undone and done again: every state is read again from its
+    /// file, all undone gives the file's own bytes, and all done again gives the last text.
     #[test]
     fn any_sequence_can_be_taken_back(moves in moves()) {
         let mut desk = Desk::new();

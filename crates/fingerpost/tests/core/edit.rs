@@ -97,7 +97,7 @@ fn a_part_that_several_longhands_share_is_split_in_the_shorthand() {
             "2px",
             "margin-inline: 1px 2px",
         ),
-        // What is not a list of sides gets a declaration behind it.
+        // What is not a list of sides gets a declaration after it.
         (
             "font: 12px serif",
             "font-weight",

@@ -1,4 +1,4 @@
-//! No code compares property names as text: a property is a `PropertyId`, and the few whose behaviour
+//! No code compares property names as text: a property is a `PropertyId`, and the few whose behavior
 //! is written out are the generated constants.
 
 use std::collections::HashSet;

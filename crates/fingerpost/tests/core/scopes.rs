@@ -1,5 +1,5 @@
 //! What one element's rules depend on besides selectors: scopes, containers, shadow trees,
-//! pretended states and the reader's sheet.
+//! assumed states and the reader's sheet.
 
 use crate::support::Fixture;
 use fingerpost::environment::{Environment, Viewport};

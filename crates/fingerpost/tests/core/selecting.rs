@@ -1,4 +1,4 @@
-//! Which selectors are offered for elements: each reaches all of them, says what else it reaches, and
+//! Which selectors are offered for elements: each matches all of them, says what else it reaches, and
 //! the best comes first.
 
 use fingerpost::page::{LoadError, Page};

@@ -1,4 +1,4 @@
-//! What values come to as CSSOM writes them. Every expectation here is one that a browser engine
+//! What values result in as CSSOM writes them. Every expectation here is one that a browser engine
 //! agrees with on a page of `fingerpost-proof`; these run without a browser, and say which rule of
 //! the standards is meant.
 

@@ -7,7 +7,7 @@
 //! ```
 //!
 //! The text before the first `---` line is the page `page.html`; `¤` stands before the element that
-//! the test is about, and is taken out.
+//! the test is about, and is removed.
 
 #![allow(dead_code)]
 

@@ -1,4 +1,4 @@
-//! What values come to, by behaviour: the cases that a browser engine agrees with are in the crate
+//! What values result in, by behavior: the cases that a browser engine agrees with are in the crate
 //! `fingerpost-proof`; these say why.
 
 use crate::support::{Fixture, wide};

@@ -37,7 +37,7 @@ fn same_matches(html: &str) {
 fn same_values(html: &str) {
     let shared = page(html);
     same_values_of(&page(html), &shared, html);
-    // The same page in other surroundings shares what matches.
+    // The same page in another environment shares what matches.
     for environment in surroundings() {
         let text = Text::new("p.html", html);
         let rebuilt = Page::builder(text).environment(environment.clone()).build();
@@ -394,7 +394,7 @@ proptest! {
             let story = format!("{css}\n{html}");
             same_values_of(&build(None, &css), &page, &story);
         }
-        // And so is the page in other surroundings.
+        // And so is the page in another environment.
         let css = css(&rules);
         for environment in surroundings() {
             let sheet = Text::new("a.css", css.as_str());

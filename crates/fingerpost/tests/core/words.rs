@@ -42,7 +42,7 @@ fn the_initial_value_and_the_wide_keywords_say_so() {
 }
 
 /// Every keyword that is offered for an empty value is one that some value can begin with: alone it
-/// fits, or the grammar asks for more behind it.
+/// fits, or the grammar asks for more after it.
 #[test]
 fn what_is_offered_fits() {
     for property in PropertyId::all() {

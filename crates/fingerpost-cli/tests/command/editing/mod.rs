@@ -1,5 +1,5 @@
 //! Every kind of edit through the real command, on the demo theme: its summary, the lines that change and
-//! the notes below them. Each edit is then saved, and taken back to the same bytes.
+//! the notes below them. Each edit is then saved, and undone to the same bytes.
 
 mod declarations;
 mod markup;

@@ -2,7 +2,7 @@
 //! meant and nothing else that is new. What was there before is there still.
 //!
 //! Whatever a kind of edit gets wrong, an unclosed string that swallows the next rule or a tag that
-//! swallows its neighbours, it is refused here, with the place.
+//! swallows its neighbors, it is refused here, with the place.
 
 pub(in crate::edit) mod warnings;
 
@@ -517,7 +517,7 @@ fn words(part: &Part) -> String {
 struct Tags<'a> {
     before: &'a Document,
     after: &'a Document,
-    /// Where each replacement begins and ends, and how far all behind it moves.
+    /// Where each replacement begins and ends, and how far all after it moves.
     moves: Vec<(u32, u32, i64)>,
     /// The elements after it, by where their tags begin.
     starts: HashMap<u32, ElementId>,
@@ -554,7 +554,7 @@ impl<'a> Tags<'a> {
         all.filter(|id| self.before.element(*id).written == Written::Tag)
     }
 
-    /// Where an offset is now; what is put in there stands in front of it.
+    /// Where an offset is now; what is put in there comes before it.
     fn moved(&self, offset: TextSize) -> u32 {
         let at = u32::from(offset);
         let passed = self.moves.partition_point(|(_, end, _)| *end <= at);

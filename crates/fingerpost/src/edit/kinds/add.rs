@@ -140,7 +140,7 @@ fn whole_attribute(
     set_attribute(at.page(), element, "style", Some(&text))
 }
 
-/// Adds a declaration where it is about one element alone: to the strongest rule that reaches no
+/// Adds a declaration where it is about one element alone: to the strongest rule that matches no
 /// other element of the page, else in a new rule.
 pub(super) fn add_where_alone(
     at: &At<'_, '_>,

@@ -1,4 +1,4 @@
-//! `attribute`: an attribute is set, changed or taken out.
+//! `attribute`: an attribute is set, changed or removed.
 
 use serde::{Deserialize, Serialize};
 
@@ -16,7 +16,7 @@ use crate::markup::{Document, Element, ElementId};
 use crate::page::{Page, Target};
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, difference};
 
-/// An attribute is set, or taken off.
+/// An attribute is set, or removed.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
@@ -167,7 +167,7 @@ fn changes(
         },
         (Some(attribute), None) => {
             let mut gone = vec![without(source, attribute.span())];
-            // What was hidden behind it would count otherwise.
+            // What was hidden after it would count otherwise.
             let same = document.duplicates_of(id).filter(|d| &*d.name == name);
             gone.extend(same.map(|d| without(source, d.span)));
             gone.sort_by_key(|r| r.range.start());
@@ -191,7 +191,7 @@ fn changes(
     }
 }
 
-/// An attribute taken out with the white space in front of it.
+/// An attribute removed with the white space before it.
 fn without(source: &str, span: TextRange) -> Replacement {
     let before = source.cut(..usize::from(span.start()));
     let gap = before.len() - before.trim_end().len();

@@ -1,4 +1,4 @@
-//! `class`: classes are added to an element, and taken off.
+//! `class`: classes are added to an element, and removed.
 
 use serde::{Deserialize, Serialize};
 
@@ -10,7 +10,7 @@ use crate::edit::proposal::{At, Proposal};
 use crate::page::Target;
 use crate::text::Cut;
 
-/// Classes are added and taken off.
+/// Classes are added and removed.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
@@ -114,7 +114,7 @@ fn without(value: &str, name: &str) -> String {
         let (class, next) = after.split_at(end);
         rest = next;
         if class == name {
-            // A class goes with the gap in front of it; the first with the one behind it.
+            // A class goes with the gap before it; the first with the one after it.
             dropped_first |= out.trim().is_empty();
             continue;
         }

@@ -1,4 +1,4 @@
-//! `duplicate`: an element is there twice, the copy right behind it.
+//! `duplicate`: an element is there twice, the copy right after it.
 
 use serde::{Deserialize, Serialize};
 
@@ -47,7 +47,7 @@ impl Kind for Duplicate {
         let (place, with) = if stand.own_lines {
             stand.lines_after(copy)
         } else {
-            // As it is kept apart from the element in front of it.
+            // As it is kept apart from the element before it.
             let before = stand.source.cut(..usize::from(stand.outer.start()));
             let blank = before.cut(before.trim_end_matches(' ').len()..);
             (stand.outer.end(), format!("{blank}{copy}"))

@@ -129,7 +129,7 @@ pub(in crate::edit) trait Kind {
         None
     }
 
-    /// The declarations that it comes to where it goes into another sheet, for whom, and the selector
+    /// The declarations that it results in where it goes into another sheet, for whom, and the selector
     /// that is asked for.
     fn elsewhere(&self, at: &At<'_, '_>, _targets: &[Target]) -> Result<RuleRequest, EditError> {
         Err(self.info().refuses(&at.intent.into))
@@ -140,7 +140,7 @@ pub(in crate::edit) trait Kind {
         false
     }
 
-    /// The declarations that it comes to, for a summary.
+    /// The declarations that it results in, for a summary.
     fn shown(&self) -> String {
         String::new()
     }
@@ -167,7 +167,7 @@ pub(in crate::edit) struct RuleRequest {
 }
 
 impl RuleRequest {
-    /// One declaration, under whatever selector reaches the targets.
+    /// One declaration, under whatever selector matches the targets.
     fn one(targets: &[Target], property: &str, value: &str) -> RuleRequest {
         RuleRequest {
             targets: targets.to_vec(),
@@ -220,7 +220,7 @@ changes! {
     Step in step,
     /// One more declaration in a rule.
     Add in add,
-    /// A declaration is taken out.
+    /// A declaration is removed.
     RemoveDeclaration in remove_declaration,
     /// A declaration is made a comment.
     Disable in disable,
@@ -240,7 +240,7 @@ changes! {
     Split in split,
     /// A rule stands elsewhere.
     MoveRule in move_rule,
-    /// A rule is taken out.
+    /// A rule is removed.
     RemoveRule in remove_rule,
     /// The condition or the name of an at-rule changes.
     Condition in condition,
@@ -250,9 +250,9 @@ changes! {
     AtRule in at_rule,
     /// A custom property gets a value where it is defined.
     CustomProperty in custom_property,
-    /// An attribute is set, or taken off.
+    /// An attribute is set, or removed.
     Attribute in attribute,
-    /// Classes are added and taken off.
+    /// Classes are added and removed.
     Class in class,
     /// An element's text becomes another.
     Text in text,
@@ -266,11 +266,11 @@ changes! {
     Duplicate in duplicate,
     /// An element stands elsewhere.
     MoveElement in move_element,
-    /// An element is taken out.
+    /// An element is removed.
     RemoveElement in remove_element,
     /// An element is put into a new one.
     Wrap in wrap,
-    /// An element's tags are taken out.
+    /// An element's tags are removed.
     Unwrap in unwrap,
     /// A new sheet, linked on pages.
     NewSheet in new_sheet,

@@ -142,7 +142,7 @@ impl Kind for MoveRule {
         ));
         let out = replacement(gone, "");
         let changes = if same_file {
-            // Where it is put at the edge of what is taken out, it has not moved.
+            // Where it is put at the edge of what is removed, it has not moved.
             if gone.contains_inclusive(place) {
                 return Err(nothing());
             }

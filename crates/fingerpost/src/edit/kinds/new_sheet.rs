@@ -1,4 +1,4 @@
-//! `new-sheet`: a new sheet, linked on pages as the last or behind another one.
+//! `new-sheet`: a new sheet, linked on pages as the last or after another one.
 
 use serde::{Deserialize, Serialize};
 
@@ -26,7 +26,7 @@ pub struct NewSheet {
     /// What is in it.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub source: String,
-    /// The sheet behind whose link it is linked, as the page names it; behind the last without it.
+    /// The sheet behind whose link it is linked, as the page names it; after the last without it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub after: Option<String>,
 }

@@ -1,4 +1,4 @@
-//! `remove`: a declaration is taken out.
+//! `remove`: a declaration is removed.
 
 use serde::{Deserialize, Serialize};
 
@@ -10,7 +10,7 @@ use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::write;
 use crate::page::Target;
 
-/// A declaration is taken out.
+/// A declaration is removed.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]

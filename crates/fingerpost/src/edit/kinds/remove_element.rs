@@ -1,4 +1,4 @@
-//! `remove-element`: an element is taken out, with all that it holds.
+//! `remove-element`: an element is removed, with everything in it.
 
 use serde::{Deserialize, Serialize};
 
@@ -11,7 +11,7 @@ use crate::edit::rewrite::lines::with_own_lines;
 use crate::edit::rewrite::source_layout::{SourceLayout, of_page, written_in};
 use crate::page::Target;
 
-/// An element is taken out.
+/// An element is removed.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]

@@ -1,4 +1,4 @@
-//! `remove-rule`: a rule is taken out, with all that it holds.
+//! `remove-rule`: a rule is removed, with everything in it.
 
 use serde::{Deserialize, Serialize};
 
@@ -14,7 +14,7 @@ use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::PlaceQuery;
 
-/// A rule is taken out.
+/// A rule is removed.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]

@@ -1,4 +1,4 @@
-//! `rule`: a new rule, behind the strongest that matches, or in another sheet.
+//! `rule`: a new rule, after the strongest that matches, or in another sheet.
 
 use serde::{Deserialize, Serialize};
 
@@ -66,7 +66,7 @@ impl Kind for Rule {
     }
 
     fn make_all(&self, at: &At<'_, '_>, targets: &[Target]) -> Option<Result<Proposal, EditError>> {
-        // One rule that reaches them all.
+        // One rule that matches them all.
         let wanted = declarations(&self.declarations);
         Some(wanted.and_then(|w| new_rule_for(at, targets, self.selector.as_deref(), &w)))
     }
@@ -166,7 +166,7 @@ pub(super) fn new_rule_for(
     })
 }
 
-/// Where a rule for some targets goes: behind the strongest of the site's rules that match them, so
+/// Where a rule for some targets goes: after the strongest of the site's rules that match them, so
 /// that it comes later; at the end of the site's last sheet where none does.
 fn spot(styles: &Styles<'_>, targets: &[Target]) -> Option<Spot> {
     let found = targets.iter().filter_map(|t| strongest(styles, t));

@@ -1,4 +1,4 @@
-//! `split`: a selector of a list gets a rule of its own, right behind, with the same declarations.
+//! `split`: a selector of a list gets a rule of its own, right after, with the same declarations.
 
 use serde::{Deserialize, Serialize};
 

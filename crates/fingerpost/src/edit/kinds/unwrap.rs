@@ -1,4 +1,4 @@
-//! `unwrap`: an element's tags are taken out; what it holds stays.
+//! `unwrap`: an element's tags are removed; what it holds stays.
 
 use serde::{Deserialize, Serialize};
 
@@ -14,7 +14,7 @@ use crate::edit::rewrite::source_layout::{SourceLayout, not_there};
 use crate::page::Target;
 use crate::text::{Cut, Patch, TextRange, TextSize};
 
-/// An element's tags are taken out.
+/// An element's tags are removed.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]

@@ -195,7 +195,7 @@ fn raised(list: SelectorList, enough: &dyn Fn(&SelectorList) -> bool) -> Selecto
     list
 }
 
-/// The states that a target is pretended to be in, and its pseudo-element: what a selector for it
+/// The states that a target is assumed to be in, and its pseudo-element: what a selector for it
 /// ends in.
 #[derive(Default)]
 struct Ending {

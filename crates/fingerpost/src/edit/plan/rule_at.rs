@@ -1,7 +1,7 @@
 //! Places that people and programs give: which rule or declaration of the page's sheets stands at
 //! `FILE:LINE` or `FILE:LINE:COLUMN`.
 //!
-//! Whatever place an answer prints can be given back: one of a served sheet, or one of a file that a
+//! Whatever place an answer prints can be given back: one of a built sheet, or one of a file that a
 //! sheet was made from. A place that could mean several rules is refused with a list of them.
 
 use std::sync::Arc;

@@ -1,7 +1,7 @@
-//! From the served sheet to the file that its author wrote: where a source map says that what an edit
+//! From the built sheet to the file that its author wrote: where a source map says that what an edit
 //! changes was written elsewhere, it is changed there too, if that place says the same.
 //!
-//! The served sheet is changed as well, so that the page shows at once what the next build will give,
+//! The built sheet is changed as well, so that the page shows at once what the next build will give,
 //! and the map with it, so that it stays true until then.
 
 use std::ops::Range;
@@ -326,7 +326,7 @@ fn not_followed(sheet: &Sheet, at: TextSize, why: &str, variable: Option<&str>) 
     }
 }
 
-/// The change of the authored text that a change of the served one comes to.
+/// The change of the authored text that a change of the served one results in.
 fn translated(
     sheet: &Sheet,
     authored: &Authored,
@@ -378,7 +378,7 @@ fn declaration_at(sheet: &Sheet, range: TextRange) -> Option<(DeclarationId, &De
             || whole.contains_range(range) && range.contains_range(d.span)
             || (range.is_empty() && range.start() >= d.span.end() && range.start() <= d.end())
     });
-    // A line of its own goes behind the line of the declaration before it.
+    // A line of its own goes after the line of the declaration before it.
     found.or_else(|| {
         let before = sheet
             .declarations()
@@ -710,7 +710,7 @@ fn in_declaration(
     ))
 }
 
-/// The whole declaration taken out, or made a comment.
+/// The whole declaration removed, or made a comment.
 fn whole(source: &str, original: &Original, with: &str) -> Replacement {
     let end = original.semicolon.unwrap_or(original.whole.end);
     let written = source.cut(original.whole.start..end);
@@ -761,7 +761,7 @@ fn behind(
         }
     }
     let end = original.semicolon.unwrap_or(original.whole.end);
-    // What stands behind it on its line stays with it.
+    // What stands after it on its line stays with it.
     let rest = source.cut(end..).split('\n').next().unwrap_or("");
     let comment = rest.trim_start();
     if own_line

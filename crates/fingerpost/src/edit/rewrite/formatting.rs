@@ -1,4 +1,4 @@
-//! How a file is written, so that what an edit puts in looks like its neighbours.
+//! How a file is written, so that what an edit puts in looks like its neighbors.
 
 use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
@@ -22,7 +22,7 @@ pub(in crate::edit) struct Formatting {
     before_block: String,
     /// Between the selectors of a list.
     pub comma: String,
-    /// A rule on one line: behind `{`, behind each semicolon, and before `}`.
+    /// A rule on one line: behind `{`, after each semicolon, and before `}`.
     one_line: Option<(String, String, String)>,
     /// Whether the last declaration has a semicolon.
     last_semicolon: bool,
@@ -204,7 +204,7 @@ pub(in crate::edit) struct NewRule {
     pub source: String,
 }
 
-/// A new rule behind another one, or at the end of a sheet.
+/// A new rule after another one, or at the end of a sheet.
 pub(in crate::edit) fn new_rule(
     sheet: &Sheet,
     near: Option<RuleId>,
@@ -416,7 +416,7 @@ pub(in crate::edit) fn lines_further_in(
     changes
 }
 
-/// A rule with the lines that it has for itself. Of the blank lines on both sides those behind it go
+/// A rule with the lines that it has for itself. Of the blank lines on both sides those after it go
 /// with it.
 pub(in crate::edit) fn with_its_gap(sheet: &Sheet, rule: RuleId) -> TextRange {
     let source = sheet.text().source();

@@ -1,6 +1,6 @@
 //! One longhand of a shorthand changed: in its own part where it has one, in a part made for it where
 //! several share one (`margin: 1.5rem auto` has one for two sides), else by a declaration of its own
-//! right behind.
+//! right after.
 
 use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
@@ -82,7 +82,7 @@ fn piece_text(sheet: &Sheet, pieces: &[(PropertyId, Piece)], wanted: PropertyId)
 }
 
 /// The shortest value of a shorthand of two or four sides that gives one of them another value; none
-/// for a shorthand of another kind. What it comes to is looked at, not taken for granted.
+/// for a shorthand of another kind. What it results in is looked at, not taken for granted.
 fn split(
     sheet: &Sheet,
     shorthand: PropertyId,

@@ -135,7 +135,7 @@ impl<'a> SourceLayout<'a> {
     }
 
     /// Where markup goes on a side of the element, and its text with what keeps it on its own line
-    /// where its neighbours are.
+    /// where its neighbors are.
     pub fn beside(&self, side: Side, markup: &str) -> Result<(TextSize, String), EditError> {
         let markup = markup.trim_matches(['\n', '\r']);
         let lines = |indent: &str| self.indented(markup, indent);
@@ -167,7 +167,7 @@ impl<'a> SourceLayout<'a> {
                     let at = self.inner.start() + TextSize::of(held);
                     let rest = self.source.cut(usize::from(at)..self.inner.end().into());
                     match rest.find('\n') {
-                        // A line of its own in front of the end tag's.
+                        // A line of its own before the end tag's.
                         Some(line) if !held.is_empty() => (
                             at + TextSize::new(line as u32 + 1),
                             format!("{indent}{}{}", lines(&indent), self.ending),
@@ -180,7 +180,7 @@ impl<'a> SourceLayout<'a> {
         })
     }
 
-    /// Where whole lines go behind the element's own, and their text.
+    /// Where whole lines go after the element's own, and their text.
     pub fn lines_after(&self, markup: &str) -> (TextSize, String) {
         let end = usize::from(self.outer.end());
         match self.source.cut(end..).find('\n') {

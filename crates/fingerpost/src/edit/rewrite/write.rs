@@ -1,6 +1,6 @@
 //! Writing declarations: every change of one as a patch of its file, together with what it means.
 //!
-//! No text is searched here: where a declaration ends, what stands behind it on its line and where its
+//! No text is searched here: where a declaration ends, what stands after it on its line and where its
 //! semicolon is, the parse knows.
 
 use std::sync::Arc;
@@ -129,7 +129,7 @@ pub(in crate::edit) fn value(
         });
     }
     let change = match declaration.value.is_empty() {
-        // An empty value stands right behind its colon.
+        // An empty value stands right after its colon.
         true => insertion(declaration.value.start(), format!(" {value}")),
         false => replacement(declaration.value, value),
     };
@@ -168,7 +168,7 @@ pub(in crate::edit) fn part(
     })
 }
 
-/// A declaration taken out, with its line where it stands there alone.
+/// A declaration removed, with its line where it stands there alone.
 pub(in crate::edit) fn without(styles: &Styles<'_>, reference: DeclarationRef) -> Proposal {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
@@ -272,7 +272,7 @@ pub(in crate::edit) fn renamed(
     }
 }
 
-/// Declarations put right behind another one, as the file writes it.
+/// Declarations put right after another one, as the file writes it.
 pub(in crate::edit) fn added_behind(
     styles: &Styles<'_>,
     reference: DeclarationRef,
@@ -350,7 +350,7 @@ fn begins_line(sheet: &Sheet, offset: TextSize) -> bool {
         && start > 0
 }
 
-/// Declarations right behind another one: on lines of their own where it begins its line.
+/// Declarations right after another one: on lines of their own where it begins its line.
 pub(in crate::edit) fn behind(
     sheet: &Sheet,
     other: DeclarationId,
@@ -368,7 +368,7 @@ pub(in crate::edit) fn behind(
     let indent = indent_at(source, declaration.span.start().into());
     let ending = line_ending(source);
     if begins_line(sheet, declaration.span.start()) {
-        // The next line, so that what stands behind the declaration on its own stays with it.
+        // The next line, so that what stands after the declaration on its own stays with it.
         if declaration.semicolon.is_some()
             && let Some(next) = next_line(sheet, declaration.end())
         {

@@ -97,7 +97,7 @@ pub(crate) fn pairs(before: &Page, after: &Page, patch: Option<&Patch>) -> (Pair
 }
 
 impl States<'_> {
-    /// Whether a changed rule finds any element; else nothing differs, in whatever surroundings.
+    /// Whether a changed rule finds any element; else nothing differs, in whatever environment.
     pub fn touch_anything(&self) -> bool {
         if !self.same_markup || self.rules.everything {
             return true;

@@ -1,6 +1,6 @@
 //! Which element of a page after a change is which one before it.
 //!
-//! Elements that have a tag are followed through the patch of the text. One whose tag was taken out
+//! Elements that have a tag are followed through the patch of the text. One whose tag was removed
 //! here and put in there has moved; one that the parser implied is where its children are.
 
 use std::collections::HashMap;

@@ -1,6 +1,6 @@
 //! Which values of which elements a change moved.
 //!
-//! Only what can have moved is worked out: an element that a changed rule finds, and what hangs on an
+//! Only what can have moved is worked out: an element that a changed rule finds, and what depends on an
 //! element that has moved (what it inherits, and its own declarations, which may be relative to it). The
 //! rest has the same declarations under the same parent, and so the same values.
 
@@ -72,12 +72,12 @@ pub(crate) struct Comparison<'a> {
     pub rules: &'a ChangedRules,
     /// Whether the markup is the same.
     pub same_markup: bool,
-    /// What was found out before about the same two documents in other surroundings.
+    /// What was found out before about the same two documents in another environment.
     pub touched: &'a Touched,
 }
 
 /// Whether each element's declarations may be others, where only markup changed: that is the same in all
-/// surroundings, for matching does not ask for any.
+/// environment, for matching does not ask for any.
 #[derive(Debug, Default)]
 pub(crate) struct Touched(RefCell<HashMap<ElementId, bool>>);
 

@@ -14,11 +14,11 @@ use crate::question::ElementSummary;
 pub struct Group {
     /// Whether the change was aimed at them.
     pub aimed: bool,
-    /// Whether they change so in all surroundings that were looked at.
+    /// Whether they change so in every environment that were looked at.
     pub always: bool,
-    /// Whether they change so in the surroundings asked for.
+    /// Whether they change so in the environment asked for.
     pub now: bool,
-    /// The theme's other surroundings in which they change so, in words: `at 480px`, `in print`.
+    /// The theme's other environments in which they change so, in words: `at 480px`, `in print`.
     pub also: Vec<String>,
     /// What changed of each of them.
     pub changes: Vec<ValueChange>,
@@ -35,20 +35,20 @@ impl Group {
     }
 }
 
-/// An element that changed in one of the surroundings looked at.
+/// An element that changed in one of the environments looked at.
 pub(super) struct Seen {
-    /// The surroundings, in words; none for those asked for.
+    /// The environment, in words; none for those asked for.
     pub at: Option<String>,
     pub aimed: bool,
     pub affected: Affected,
 }
 
-/// Elements that changed alike in the same surroundings, together; `looks` says in how many surroundings
+/// Elements that changed alike in the same environment, together; `looks` says in how many environment
 /// they were looked at.
 pub(super) fn grouped(seen: Vec<Seen>, looks: usize) -> Vec<Group> {
     type Key = (String, u32, Option<String>, Vec<ValueChange>);
     type Alike = (bool, Vec<Option<String>>, Vec<ValueChange>);
-    // First the surroundings in which each element changes so.
+    // First the environment in which each element changes so.
     let mut order: Vec<Key> = Vec::new();
     let mut whens: HashMap<Key, (Seen, Vec<Option<String>>)> = HashMap::new();
     for one in seen {

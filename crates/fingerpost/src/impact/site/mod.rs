@@ -1,4 +1,4 @@
-//! `effect`: what a change moves, over the whole site, in the surroundings that were asked for and in
+//! `effect`: what a change moves, over the whole site, in the environment asked for and in
 //! those that the theme itself speaks of.
 //!
 //! Two states of a site, its draft with and without a change, are compared page by page. What an edit was
@@ -60,11 +60,11 @@ use situations::{Situation, asks_of, situations};
 pub struct ImpactOptions<'a> {
     /// The page that was asked about: it is looked at first, and what is on it is "here".
     pub page: Option<&'a str>,
-    /// The surroundings that were asked for.
+    /// The environment that were asked for.
     pub environment: &'a Environment,
-    /// The states that elements of that page are pretended to be in.
+    /// The states that elements of that page are assumed to be in.
     pub element_states: &'a ElementStates,
-    /// Whether only that page is looked at, in the surroundings asked for only.
+    /// Whether only that page is looked at, in the environment asked for only.
     pub only_here: bool,
     /// The elements of a page, as it was before, that the change is aimed at.
     pub aimed: &'a (dyn Fn(&Page) -> Vec<ElementId> + Sync),
@@ -85,14 +85,14 @@ impl std::fmt::Debug for ImpactOptions<'_> {
 pub struct Effect {
     /// The page that was asked about.
     pub page: Option<String>,
-    /// Whether the surroundings asked for are the usual ones: a wide screen.
+    /// Whether the environment asked for are the usual ones: a wide screen.
     pub usual: bool,
     /// How many pages were looked at.
     pub pages: usize,
     /// The pages that could not be read, each with why.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub unread: Vec<String>,
-    /// The surroundings of the theme's own that were looked at besides those asked for, in words.
+    /// The environment of the theme's own that were looked at besides those asked for, in words.
     pub situations: Vec<String>,
     /// Those of them in which what the change was aimed at stays as it is.
     #[serde(skip_serializing_if = "Vec::is_empty")]
@@ -100,7 +100,7 @@ pub struct Effect {
     /// The elements whose own values changed, those that changed alike together; what the change was
     /// aimed at first.
     pub groups: Vec<Group>,
-    /// The rules that apply to elements of the asked page anew or no longer, in the surroundings asked for.
+    /// The rules that apply to elements of the asked page again or no longer, in the environment asked for.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub rules: Vec<RuleEffect>,
     /// What changed rules hold now that should be known, in sentences.
@@ -207,7 +207,7 @@ struct OfPage {
     rules: Vec<RuleEffect>,
     notes: Vec<String>,
     undecided: usize,
-    /// What its sheets ask of the surroundings, and what users do; none where nothing on it can change.
+    /// What its sheets ask of the environment, and what users do; none where nothing on it can change.
     asks: Option<(Vec<Asked>, Vec<State>)>,
 }
 
@@ -245,7 +245,7 @@ pub fn effect(
         let done = of_page(before, after, &name, known, options);
         (name, done)
     });
-    // All pages are looked at in the same surroundings.
+    // All pages are looked at in the same environment.
     let mut asked: Vec<Asked> = Vec::new();
     let mut actions: Vec<State> = Vec::new();
     let mut touched: Vec<String> = Vec::new();
@@ -370,7 +370,7 @@ fn of_page(
     Ok(of_page)
 }
 
-/// What changed of a page in other surroundings.
+/// What changed of a page in another environment.
 fn elsewhere(
     before: &Site,
     after: &Site,

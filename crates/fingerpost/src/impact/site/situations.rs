@@ -1,4 +1,4 @@
-//! The surroundings of the theme's own in which a change is looked at, besides those asked for.
+//! The environment of the theme's own in which a change is looked at, besides those asked for.
 
 use crate::cascade::Origin;
 use crate::environment::{Asked, Environment, Variant, media_asks, variants};
@@ -7,11 +7,11 @@ use crate::selector::State;
 use crate::sheet::{AtRule, RuleKind};
 use crate::value::substitution::value_tokens;
 
-/// Surroundings besides those asked for.
+/// Environment besides those asked for.
 pub(super) struct Situation {
     pub words: String,
     pub environment: Environment,
-    /// What every element is pretended to be in.
+    /// What every element is assumed to be in.
     pub state: Option<State>,
 }
 
@@ -35,7 +35,7 @@ pub(super) fn situations(asked: &[Asked], actions: &[State], own: &Environment) 
     found
 }
 
-/// The pretended features that no media query of a page's own sheets asks for, so that they change nothing by
+/// The assumed features that no media query of a page's own sheets asks for, so that they change nothing by
 /// themselves.
 pub fn unasked(page: &Page) -> Vec<String> {
     let asked = asks_of(page);
@@ -51,13 +51,13 @@ pub fn unasked(page: &Page) -> Vec<String> {
     unasked.cloned().collect()
 }
 
-/// The surroundings that a page's own sheets ask for, besides those that it is in: a width between each two
+/// The environment that a page's own sheets ask for, besides those that it is in: a width between each two
 /// of its breakpoints, each medium, each preference.
 pub fn theme_variants(page: &Page) -> Vec<Variant> {
     variants(&asks_of(page), page.environment())
 }
 
-/// What the author's sheets of a page ask of the surroundings.
+/// What the author's sheets of a page ask of the environment.
 pub(super) fn asks_of(page: &Page) -> Vec<Asked> {
     let mut asked = Vec::new();
     for page_sheet in page.sheets() {

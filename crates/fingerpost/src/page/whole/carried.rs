@@ -1,4 +1,4 @@
-//! What a page takes over from its state before an edit or in other surroundings: the matches of all rules but those
+//! What a page takes over from its state before an edit or in another environment: the matches of all rules but those
 //! with other selectors, and the styles that no changed rule has a part in.
 //!
 //! The elements must be the same, and the rules must stand where they stood. Then a style is as it was where the
@@ -23,7 +23,7 @@ use crate::sheet::RuleId;
 use crate::value::declared::Name;
 use crate::value::{Dependencies, PropertyId, is_css_wide};
 
-/// How many styles one thread works out at a time, at most: neighbours share most of their ancestors.
+/// How many styles one thread works out at a time, at most: neighbors share most of their ancestors.
 const MOST_STYLES_AT_ONCE: usize = 64;
 
 /// So few styles are made sooner than other threads wake up.
@@ -170,7 +170,7 @@ fn longhands(name: &Name) -> Vec<PropertyName> {
     }
 }
 
-/// What has other answers in other surroundings.
+/// What has other answers in another environment.
 fn other_answers(before: &Environment, after: &Environment) -> Dependencies {
     let mut asks = Dependencies::empty();
     asks.set(
@@ -403,7 +403,7 @@ fn changed(before: &Style, now: &Style) -> Vec<PropertyName> {
     }
 }
 
-/// Whether the values of other properties hang on a property, of the element or of what is below it, only where a
+/// Whether the values of other properties depends on a property, of the element or of what is below it, only where a
 /// declaration asks for it.
 fn is_plain(name: &PropertyName) -> bool {
     /// Where a header cell stands in a table follows how the text above it is aligned.

@@ -1,4 +1,4 @@
-//! Which elements are alike: whatever the surroundings, elements with the same list of rules have the same style, below
+//! Which elements are alike: whatever the environment, elements with the same list of rules have the same style, below
 //! elements that hand down the same.
 //!
 //! An element hands down what it inherits and what its own rules set of the inherited properties; how wide it is makes no
@@ -34,7 +34,7 @@ pub(crate) struct Groups {
     pub of_element: Vec<StyleId>,
 }
 
-/// What of the style of each element hangs on the document alone, whatever the sheets say.
+/// What of the style of each element depends on the document alone, whatever the sheets say.
 #[derive(Debug)]
 pub(crate) struct InheritanceFacts {
     /// Elements with the same tag and the same attributes that count have the same number.

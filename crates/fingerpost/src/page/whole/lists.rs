@@ -13,7 +13,7 @@ use crate::page::{Page, Styles};
 use crate::parallel;
 use crate::selector::{Counted, Matcher};
 
-/// How many elements one thread takes at a time: neighbours have nearly the same ancestors.
+/// How many elements one thread takes at a time: neighbors have nearly the same ancestors.
 const ELEMENTS_AT_ONCE: usize = 512;
 
 /// A list of matched rules, by its number.
@@ -248,7 +248,7 @@ impl Part {
     }
 }
 
-/// The ancestors of the element that the walk has come to, and how many of them are called what: exactly.
+/// The ancestors of the element that the walk has result in, and how many of them are called what: exactly.
 struct Above<'n> {
     names: &'n Names,
     trail: Vec<Position>,

@@ -10,8 +10,8 @@
 //! tried once for each trail that they can tell apart ([`trails`]) and where they look further once for each element
 //! ([`lists`]), which finds a few hundred distinct lists of rules for ten thousand elements.
 //! Elements with the same list below elements that are alike are alike ([`groups`]): their style is worked out
-//! once ([`shared`]). Up to there nothing depends on the surroundings; a page at another width shares it all.
-//! The reasons are not stored: the list is the reason, and a contest is built from it when somebody asks.
+//! once ([`shared`]). Up to there nothing depends on the environment; a page at another width shares it all.
+//! The reasons are not stored: the list is the reason, and a contest is built from it when a person asks.
 
 mod asked;
 mod carried;

@@ -37,7 +37,7 @@ pub(in crate::page) struct Names {
     parents: Vec<Position>,
     previous: Vec<Position>,
     quirks: bool,
-    /// The elements of each name, worked out when somebody first asks.
+    /// The elements of each name, worked out when a person first asks.
     places: OnceLock<Places>,
 }
 

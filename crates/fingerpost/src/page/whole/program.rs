@@ -47,7 +47,7 @@ pub(super) struct Compiled<'p> {
 /// One compound.
 #[derive(Debug)]
 struct Step {
-    /// How it hangs on the compound to its left.
+    /// How it depends on the compound to its left.
     combinator: Combinator,
     tests: Range<u32>,
 }
@@ -78,7 +78,7 @@ enum Look {
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) enum OfTrail {
     Matches,
-    /// It hangs on more than the trail.
+    /// It depends on more than the trail.
     Open,
     Misses,
 }

@@ -38,7 +38,7 @@ pub struct WholePage<'p> {
 /// What all elements of one style have in common.
 #[derive(Debug)]
 pub(crate) struct Style {
-    /// What its own declarations are about, sorted by name, each with what it comes to.
+    /// What its own declarations are about, sorted by name, each with its result.
     pub own: Vec<(PropertyName, Arc<Value>)>,
     /// What those were computed from besides their texts and what they inherit.
     pub asks: Dependencies,
@@ -123,7 +123,7 @@ impl<'w> ElementStyle<'w> {
         self.style
     }
 
-    /// What the declarations of the element itself are about, sorted by name, each with what it comes to: the
+    /// What the declarations of the element itself are about, sorted by name, each with its result: the
     /// physical longhands and the custom properties. Where a value names an element, that is one of the same
     /// style; [`ElementStyle::winner`] names the declaration on this one.
     pub fn own(&self) -> &'w [(PropertyName, Arc<Value>)] {
@@ -199,7 +199,7 @@ impl<'w> ElementStyle<'w> {
     }
 }
 
-/// What other properties of the same element may hang on: with another value of one of these, all are worked out
+/// What other properties of the same element may depends on: with another value of one of these, all are worked out
 /// again.
 pub(super) const ASKED_BY_OTHERS: [PropertyId; 7] = [
     PropertyId::APPEARANCE,

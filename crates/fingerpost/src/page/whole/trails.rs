@@ -50,7 +50,7 @@ impl Questions {
         }
     }
 
-    /// Notes what a simple selector asks; whether the answer hangs on nothing but the element and what is above it.
+    /// Notes what a simple selector asks; whether the answer depends on nothing but the element and what is above it.
     pub fn note(&mut self, names: &Names, simple: &Simple) -> bool {
         if let NameTest::Names(symbols) = names.wanted(simple) {
             for symbol in symbols.into_iter().flatten() {

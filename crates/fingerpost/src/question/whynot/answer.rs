@@ -33,7 +33,7 @@ pub enum Asked {
 
 impl Asked {
     /// Reads what is asked about. What begins with the name of a property and a colon is a
-    /// declaration, what ends in a number behind a colon a place, anything else a selector.
+    /// declaration, what ends in a number after a colon a place, anything else a selector.
     pub fn parse(text: &str) -> Asked {
         let text = text.trim().trim_end_matches(';');
         if let Some((property, value)) = text.split_once(':') {

@@ -31,12 +31,12 @@ pub struct Remedy {
     /// Its specificity.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub specificity: Option<Specificity>,
-    /// Whether it is good for a test only, to be taken back.
+    /// Whether it is good for a test only, to be undone.
     pub test_only: bool,
     /// What trying it showed; none where it was not tried, or can't be.
     #[serde(flatten)]
     pub trial: Option<Trial>,
-    /// What it comes to, one change after the other; none where no edit does it.
+    /// What it results in, one change after the other; none where no edit does it.
     #[serde(skip)]
     pub(crate) steps: Vec<Step>,
     /// The declarations that it is to help, each a property and a value.
@@ -51,14 +51,14 @@ pub struct Remedy {
 pub struct Trial {
     /// What else it changes, in half a sentence; none where nothing else changes.
     pub others: Option<String>,
-    /// The theme's other surroundings in which the element stays as it is, in words.
+    /// The theme's other environments in which the element stays as it is, in words.
     pub untouched: Vec<String>,
 }
 
 /// One change that a remedy is made of.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) enum Step {
-    /// A rule goes behind another one.
+    /// A rule goes after another one.
     MoveAfter { rule: Place, other: Place },
     /// One selector of a rule becomes another one.
     Selector {
@@ -72,9 +72,9 @@ pub(crate) enum Step {
     NewRule { selector: String },
     /// A declaration is no longer `!important`.
     RemoveImportant { at: Place },
-    /// The declaration of the style attribute is taken out.
+    /// The declaration of the style attribute is removed.
     RemoveInline,
-    /// A declaration of a rule is taken out.
+    /// A declaration of a rule is removed.
     RemoveAt { at: Place },
     /// The declaration is put at the end of a rule.
     Put { rule: Place },
@@ -111,7 +111,7 @@ pub(super) struct Loser<'a> {
     pub rank: Rank,
     /// The selector of its rule, where it can be rewritten.
     pub selector: Option<&'a str>,
-    /// Where it stands; none where nobody wrote it yet.
+    /// Where it stands; none where no one wrote it yet.
     pub stand: Option<&'a DeclarationSite>,
 }
 
@@ -275,7 +275,7 @@ pub(super) fn remedies(
     found
 }
 
-/// The loser's outermost rule behind the winner's.
+/// The loser's outermost rule after the winner's.
 fn behind(loser: &Loser<'_>, winner: &Winner<'_>) -> Option<Step> {
     let (rule, _) = loser.stand?.outermost.clone()?;
     let (other, _) = winner.stand.outermost.clone()?;

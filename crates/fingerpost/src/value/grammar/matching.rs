@@ -166,7 +166,7 @@ pub fn match_definition(
     }
 }
 
-/// What could stand next, behind the tokens of a value that is being written: the components that
+/// What could stand next, after the tokens of a value that is being written: the components that
 /// the grammar tries there, and whether the value could also end there.
 pub(super) fn tried_at_end(
     definition: &Definition,
