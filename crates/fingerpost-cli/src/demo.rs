@@ -29,7 +29,7 @@ const STORY: &[Step] = &[
         words: &["why", "pages/home.html", "h2.today", "color"],
     },
     Step {
-        wanted: "Why. Everything that reaches it, strongest first.",
+        wanted: "Why. Every declaration of it, strongest first.",
         words: &["trace", "pages/home.html", "h2.today"],
     },
     Step {
@@ -61,7 +61,7 @@ const STORY: &[Step] = &[
 const SAVED_FILE: &str = "css/skerry.css";
 const SAVED_RULE: &str = ".today {";
 
-/// Puts a copy of the theme into a folder; into a temporary one without it.
+/// Puts a copy of the theme into a folder; into a temporary one by default.
 pub fn copy(into: Option<&Path>) -> Result<PathBuf, Problem> {
     let folder = match into {
         Some(folder) => {

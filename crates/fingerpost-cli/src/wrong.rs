@@ -44,14 +44,14 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
         }
         ErrorKind::MissingRequiredArgument => missing(&whole),
         ErrorKind::UnknownArgument if is_state(&whole) => format!(
-            "there is no option {whole}. To hold the element in that state: --state {}",
+            "there is no option {whole}. To assume a state: --state {}",
             whole.trim_start_matches('-')
         ),
         ErrorKind::UnknownArgument
             if matches!(command.get_name(), "undo" | "redo") && whole.parse::<u32>().is_ok() =>
         {
             format!(
-                "{} goes by single steps, the last one first. For change {whole} alone: fingerpost draft discard \
+                "{} takes one step at a time, the last one first. For edit {whole} alone: fingerpost draft discard \
                  {whole}, or fingerpost draft off {whole}",
                 command.get_name()
             )

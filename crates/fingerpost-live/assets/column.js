@@ -65,7 +65,7 @@ export function back(by) {
   choose(to.of, { remember: false });
 }
 
-/** The handle of a neighbour: `parent`, `child`, `previous`, `next`. */
+/** The handle of a neighbor: `parent`, `child`, `previous`, `next`. */
 export function step_to(which) {
   const handle = element.querySelector("[data-chosen]")?.dataset[which];
   if (handle === undefined) return tell(`There is no ${which} element.`);

@@ -81,7 +81,7 @@ export function renumbered(handle, runs) {
 
 let tabSize = null;
 
-/** Opens the page in a tab of its own; this window is the desk's then. */
+/** Opens the page in its own tab; this window is the desk's then. */
 export function openTab() {
   if (tab && !tab.closed) return tab.focus();
   tab = window.open(live.src, "fingerpost-page");

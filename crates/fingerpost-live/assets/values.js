@@ -5,7 +5,7 @@ import { subject } from "./column.js";
 
 const FUNCTIONS = /^(?:repeating-)?(?:linear|radial|conic)-gradient$/i;
 
-/** The value cut at its top level: parts, and what stands between them. Gradients are cut inside, too. */
+/** The value cut at its top level: parts, and what is between them. Gradients are cut inside, too. */
 export function cut(text) {
   const pieces = [];
   let depth = 0;

@@ -1,5 +1,5 @@
 //! What an editor does with a desk: it asks why a heading is brown, tries another color, sees what else
-//! that changes, and takes it back. All of it over HTTP (`docs/api.md`), on a copy of the demo theme.
+//! that changes, and undoes it. All of it over HTTP (`docs/api.md`), on a copy of the demo theme.
 //!
 //!     cargo run -p fingerpost-live --example ask_and_edit
 

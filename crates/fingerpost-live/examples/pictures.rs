@@ -12,7 +12,7 @@ use std::time::Duration;
 use fantoccini::Client;
 use fingerpost::site::Site;
 use fingerpost_live::{Desk, Settings};
-use test_browser::{Browser, Surroundings};
+use test_browser::{Browser, BrowserSettings};
 
 type Done = Result<(), Box<dyn std::error::Error>>;
 
@@ -108,7 +108,7 @@ impl Pictures {
         size: (u32, u32),
         dark: bool,
     ) -> Result<Pictures, Box<dyn std::error::Error>> {
-        let browser = Browser::start(Surroundings { window: size, dark }).await;
+        let browser = Browser::start(BrowserSettings { window: size, dark }).await;
         let client = browser.client.clone();
         client.set_window_size(size.0, size.1).await?;
         let inner = client

@@ -43,7 +43,7 @@ async fn events(
 ) -> Sse<impl tokio_stream::Stream<Item = Result<axum::response::sse::Event, Infallible>>> {
     let stream = BroadcastStream::new(shared.events.listen()).map(|event| {
         let event = event.unwrap_or_else(|BroadcastStreamRecvError::Lagged(_)| Event::Trouble {
-            message: "the desk fell behind; reload it".to_owned(),
+            message: "the desk missed some messages; reload it".to_owned(),
         });
         let data = axum::response::sse::Event::default().json_data(event);
         Ok(data.unwrap_or_default())

@@ -21,7 +21,7 @@ use fingerpost::text::{Text, TextRange, TextSize};
 pub(crate) const HELD: &str = "data-fingerpost-held";
 
 /// The features whose answers are assumed; the browser itself knows the rest.
-const PRETENDED: &[&str] = &[
+const ASSUMED: &[&str] = &[
     "prefers-color-scheme",
     "prefers-reduced-motion",
     "prefers-contrast",
@@ -207,7 +207,7 @@ fn feature(
         .filter(|t| t.kind == TokenKind::CloseParenthesis)?;
     let named = |token: &Token| {
         let word = slice(source, token.span());
-        token.kind == TokenKind::Ident && PRETENDED.iter().any(|f| word.eq_ignore_ascii_case(f))
+        token.kind == TokenKind::Ident && ASSUMED.iter().any(|f| word.eq_ignore_ascii_case(f))
     };
     inside.get(..length)?.iter().any(named).then_some(())?;
     let all = tokens.get(open..=open + 1 + length)?;

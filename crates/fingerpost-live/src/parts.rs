@@ -80,7 +80,7 @@ async fn desk(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject>)
     .await
 }
 
-/// What stands in the search box.
+/// What is in the search box.
 #[derive(Deserialize)]
 struct Search {
     #[serde(default)]
@@ -336,7 +336,7 @@ async fn save(State(shared): State<Arc<Shared>>) -> Part {
     .await
 }
 
-/// How an element is named in one line, with a mark where it has no tag of its own.
+/// How an element is named in one line, with a mark where it has no tag in the source.
 pub(crate) fn label(element: &ElementSummary) -> String {
     match element.written {
         Written::Tag => element.label(),

@@ -71,7 +71,7 @@ pub(crate) fn way(page: &Page, file: &str, before: &str) -> Option<Way> {
     way_to(sheet, declaration, was)
 }
 
-/// The way to the declaration that stands at a place of a page's sheets, with its value as it is.
+/// The way to the declaration that is at a place of a page's sheets, with its value as it is.
 pub(crate) fn way_at(page: &Page, place: &Place) -> Option<Way> {
     let is_file = |arrival: &Arrival| matches!(arrival, Arrival::Link(_) | Arrival::Import { .. });
     let sheet = page

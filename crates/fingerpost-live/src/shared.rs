@@ -9,13 +9,13 @@ use crate::workspace::Workspace;
 /// How a desk is started.
 #[derive(Clone, Debug, Default)]
 pub struct Settings {
-    /// The page that is shown first; the site's first page without it.
+    /// The page that is shown first; default: the site's first page.
     pub page: Option<String>,
     /// Refuse everything that would change the draft or a file.
     pub read_only: bool,
     /// The server of the site, where pages are URLs: such as `http://localhost:3000`.
     pub server: Option<url::Url>,
-    /// The port of the desk, and of the page after it; any free ones without it.
+    /// The port of the desk, and of the page after it; default: any free ones.
     pub port: Option<u16>,
 }
 

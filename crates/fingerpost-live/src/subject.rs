@@ -11,7 +11,7 @@ use crate::refusal::Refusal;
 #[derive(Clone, Debug, Default, Deserialize)]
 #[serde(default)]
 pub(crate) struct Subject {
-    /// The page, by its name in the site; the first one without it.
+    /// The page, by its name in the site; default: the first one.
     pub page: Option<String>,
     /// The element, as the command names one: `@12`, a selector, a text in quotation marks.
     pub element: Option<String>,

@@ -87,7 +87,7 @@ pub fn markup(data: &[u8]) {
     ask_all(&page);
 }
 
-/// CSS: every span lies in the text, and the declarations stand in their blocks.
+/// CSS: every span lies in the text, and the declarations are in their blocks.
 pub fn sheet(data: &[u8]) {
     let Some(text) = text_of(data, "a.css", DecodeHint::utf8_sheet()) else {
         return;
@@ -235,7 +235,7 @@ fn apply(edit: &Edit, bases: &Bases) -> Bases {
         assert_eq!(
             back.unwrap().source(),
             text.source(),
-            "the inverse takes it back"
+            "the inverse undoes it"
         );
         after.insert(change.file.clone(), patched);
     }

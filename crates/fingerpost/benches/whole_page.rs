@@ -156,7 +156,7 @@ fn resident() -> Option<usize> {
     Some(told.split(' ').nth(1)?.parse::<usize>().ok()? * PAGE)
 }
 
-/// What a page holds in memory, and what it holds more once it is worked out.
+/// What a page holds in memory, and its content more once it is worked out.
 fn memory(css: &str) {
     let Some(before) = resident() else { return };
     let page = page(css);

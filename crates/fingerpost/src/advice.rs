@@ -302,17 +302,20 @@ impl FindError {
         match self {
             FindError::NotFound {
                 what,
-                state: Some((bare, needed)),
+                state: Some(near),
                 ..
-            } => vec![Advice::new(
-                "in-state",
-                format!("ask about it in the state {}", needed.state),
-                Action::AskInState {
-                    asked: what.trim_matches('\'').to_owned(),
-                    element: bare.clone(),
-                    states: vec![needed.clone()],
-                },
-            )],
+            } => {
+                let (bare, needed) = &**near;
+                vec![Advice::new(
+                    "in-state",
+                    format!("ask about it in the state {}", needed.state),
+                    Action::AskInState {
+                        asked: what.trim_matches('\'').to_owned(),
+                        element: bare.clone(),
+                        states: vec![needed.clone()],
+                    },
+                )]
+            }
             FindError::Several { what, elements, .. } => {
                 let asked = what.trim_matches('\'').to_owned();
                 let each = elements.iter().take(1).map(|element| {

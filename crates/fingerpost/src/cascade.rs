@@ -1,7 +1,7 @@
 //! The cascade: CSS Cascade 5 and 6.
 //!
 //! A [`Contest`] is all declarations that compete for one property of one element, strongest first.
-//! The order is that of [`Rank`], whose fields stand in the order of the standard's criteria, so
+//! The order is that of [`Rank`], whose fields are in the order of the standard's criteria, so
 //! that the first field in which two ranks differ is the [`Criterion`] that decided between them.
 //!
 //! ```
@@ -112,7 +112,7 @@ pub struct Rank {
     pub important: bool,
     /// How many shadow trees its sheet is in.
     pub context: u32,
-    /// Whether it stands in a `style` attribute.
+    /// Whether it is in a `style` attribute.
     pub attached: bool,
     /// Its layer.
     pub layer: LayerOrder,
@@ -125,7 +125,7 @@ pub struct Rank {
     pub order: Appearance,
 }
 
-/// Where a declaration stands in the order of appearance (§ 6.1): by its sheet first.
+/// Where a declaration is in the order of appearance (§ 6.1): by its sheet first.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Appearance {
     /// The sheet, in the order in which the page has them.

@@ -1,6 +1,6 @@
 //! Why does this element look like this? Fingerpost answers from a site theme's own sources: which
-//! rules reach an element, which declaration wins each property and on which criterion of the
-//! cascade the others lost. It tries changes, and saves the smallest one into the source file.
+//! rules match an element, which declaration wins each property, and on which criterion of the
+//! cascade the others lose. It tries edits in a draft, and saves the smallest one to the source file.
 //!
 //! # Ask
 //!
@@ -48,14 +48,14 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
-//! On disk, [`Site::try_edit`](site::Site::try_edit) puts an edit into the draft and
-//! [`Site::save`](site::Site::save) writes the draft; the crate's examples show both in full.
+//! On disk, a [`Session`](session::Session) puts edits into the draft and saves it. It is the only writer:
+//! a [`Site`](site::Site) only reads. The crate's examples show both in full.
 //!
-//! # The floors
+//! # Layers
 //!
-//! From the ground up: [`text`]; [`markup`] and [`sheet`]; [`selector`], [`value`] and
-//! [`environment`]; [`cascade`]; [`page`]; [`question`] and [`edit`]; [`site`]; [`survey`]. A module uses
-//! only those before it. The behavior is that of the open standards, which each module names.
+//! From the lowest: [`text`]; [`markup`] and [`sheet`]; [`selector`], [`value`] and [`environment`]; [`cascade`]; [`page`];
+//! [`question`] and [`edit`]; [`draft`]; [`site`]; [`impact`] and [`survey`]; [`session`]. A module uses only those before it.
+//! The behavior is that of the open standards, which each module names.
 
 #![deny(missing_docs)]
 // Without `site` and `survey` some of what stands below them has no user inside of the crate.

@@ -24,7 +24,7 @@ const MOST_STARTS: usize = 4;
 
 /// The environment that a browser is started in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Surroundings {
+pub struct BrowserSettings {
     /// The window's size.
     pub window: (u32, u32),
     /// Whether dark colors are preferred.
@@ -65,8 +65,8 @@ impl Browser {
     ///
     /// # Panics
     /// Where it does not start: the machine is not fit for the test.
-    pub async fn start(surroundings: Surroundings) -> Browser {
-        let capabilities = capabilities(surroundings);
+    pub async fn start(settings: BrowserSettings) -> Browser {
+        let capabilities = capabilities(settings);
         let mut failures = Vec::new();
         for _ in 0..MOST_STARTS {
             let driver = Driver::start();
@@ -129,7 +129,7 @@ impl Driver {
 
 impl Drop for Driver {
     fn drop(&mut self) {
-        // The driver leads a group of processes of its own: the browser goes with it. A driver that hangs
+        // The driver leads its own process group: the browser goes with it. A driver that hangs
         // would ignore a request to end, and waiting for it would hang the test.
         let _ = Command::new("kill")
             .args(["-KILL", "--"])
@@ -141,9 +141,9 @@ impl Drop for Driver {
 }
 
 /// What the driver is asked to start.
-fn capabilities(surroundings: Surroundings) -> Capabilities {
-    let (width, height) = surroundings.window;
-    let scheme = if surroundings.dark { 0 } else { 1 };
+fn capabilities(settings: BrowserSettings) -> Capabilities {
+    let (width, height) = settings.window;
+    let scheme = if settings.dark { 0 } else { 1 };
     let arguments = [
         "--headless".to_owned(),
         "--no-sandbox".to_owned(),

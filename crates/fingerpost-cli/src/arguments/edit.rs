@@ -339,7 +339,7 @@ fn argument_of(field: &'static Field) -> Arg {
     }
 }
 
-/// What stands for a part in the command's line.
+/// What represents a part in the command's line.
 fn placeholder(field: &Field) -> String {
     match field.holds {
         Holds::Place => "FILE:LINE".to_owned(),

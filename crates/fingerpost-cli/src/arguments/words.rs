@@ -326,7 +326,7 @@ impl Line {
             };
             let Some(element) = elements.get(back) else {
                 return Err(Problem::bad_use(format!(
-                    "{word} stands for an element that was asked about before, and {}. Name the element by a \
+                    "{word} means an element asked about earlier, and {}. Name the element by a \
                      selector, a text or a place",
                     match elements.len() {
                         0 => "no element was".to_owned(),
@@ -404,8 +404,7 @@ impl Line {
                 && !is_element(only)
             {
                 return Err(Problem::bad_use(format!(
-                    "no element is named, only the property {only}. For the element asked about last: {}. A shell takes \
-                     what begins with # for a comment: write an id in quotation marks, '#name'",
+                    "no element is named, only the property {only}. For the element asked about last: {}. A shell reads # as the start of a comment: quote an id, '#name'",
                     line.replace("[PAGE] ", "")
                         .replace("ELEMENT", "@")
                         .replace("PROPERTY", only)

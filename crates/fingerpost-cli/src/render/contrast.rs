@@ -6,12 +6,15 @@ use super::{BAD, FAINT, GOOD, painted, swatch};
 
 pub fn contrast(answer: &ContrastAnswer) -> String {
     let (passes, style) = match (answer.passes_aa(), answer.passes_aaa()) {
-        (_, true) => ("enough for AA and AAA".to_owned(), GOOD),
+        (_, true) => ("passes AA and AAA".to_owned(), GOOD),
         (true, false) => (
-            format!("enough for AA; AAA asks for {}:1", answer.needed_aaa),
+            format!("passes AA; AAA requires {}:1", answer.needed_aaa),
             GOOD,
         ),
-        (false, _) => (format!("too low: AA asks for {}:1", answer.needed_aa), BAD),
+        (false, _) => (
+            format!("fails AA, which requires {}:1", answer.needed_aa),
+            BAD,
+        ),
     };
     let large = if answer.large { ", large text" } else { "" };
     let mut text = format!(

@@ -173,6 +173,13 @@ pub fn patched(files: usize, path: &Path, moved: &Effect) -> String {
 
 /// What a unified diff changes, for people: for each run of lines its place, what was there and what is there now.
 pub fn diff(unified: &str) -> String {
+    let mut heads = unified
+        .lines()
+        .filter_map(|line| line.strip_prefix("+++ b/"));
+    // No person reads a source map.
+    if let Some(name) = heads.next().filter(|name| name.ends_with(".map")) {
+        return format!("{name} is updated to match.\n");
+    }
     let mut blocks = Blocks::default();
     for line in brief_diff(unified).lines() {
         blocks.take(line);

@@ -77,12 +77,6 @@ fn live(page: &str, site: &str) -> String {
 fn diffs(files: &[ChangedFile]) -> String {
     let mut text = String::new();
     for file in files {
-        // A source map is no reading matter.
-        let name = file.before.name();
-        if name.ends_with(".map") {
-            text.push_str(&format!("{name} is updated to match.\n\n"));
-            continue;
-        }
         text.push_str(&diff(&file.diff()));
         text.push('\n');
     }
@@ -131,7 +125,7 @@ fn told(answer: &EditDetails, moved: &Effect) -> String {
             same => format!(", {same} of them the same"),
         };
         text.push_str(&format!(
-            "The rule reaches {} of this page; before, {}{same}.\n",
+            "The rule matches {} of this page; before the edit, {}{same}.\n",
             counted(reach.after),
             counted(reach.before)
         ));

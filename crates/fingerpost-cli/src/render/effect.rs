@@ -40,7 +40,7 @@ pub fn aimed(effect: &Effect, told: &[&str]) -> String {
 /// Everything else.
 pub fn effect(effect: &Effect) -> String {
     let mut text = String::new();
-    text.push_str(&other_surroundings(effect));
+    text.push_str(&other_environments(effect));
     text.push_str(&rules(effect));
     let aimed = effect.groups.iter().any(|g| g.aimed);
     match effect.side_effects_in_words() {
@@ -110,7 +110,7 @@ fn nothing_else(effect: &Effect, aimed: bool) -> String {
 }
 
 /// How the elements that were aimed at change where it is not as asked.
-fn other_surroundings(effect: &Effect) -> String {
+fn other_environments(effect: &Effect) -> String {
     let mut text = String::new();
     let aimed: Vec<&Group> = effect.groups.iter().filter(|g| g.aimed).collect();
     if aimed.is_empty() {
@@ -244,9 +244,9 @@ fn when(group: &Group, environment: &[String]) -> Option<String> {
     let not: Vec<&str> = not.map(String::as_str).collect();
     let also: Vec<&str> = group.also.iter().map(String::as_str).collect();
     Some(match (group.now, &also[..]) {
-        (true, []) => "in the surroundings asked for only".to_owned(),
+        (true, []) => "in this environment only".to_owned(),
         (true, also) if not.len() > also.len() => {
-            format!("in the surroundings asked for and {} only", also.join(", "))
+            format!("in this environment and {} only", also.join(", "))
         }
         (true, _) => format!("not {}", not.join(", ")),
         (false, also) => format!("only {}", also.join(", ")),

@@ -15,7 +15,7 @@ pub fn complete(answer: &CompleteAnswer) -> String {
     };
     text.push('\n');
     if answer.complete && answer.property.is_some() {
-        text.push_str(&format!("  {}\n", painted(GOOD, "whole as it stands")));
+        text.push_str(&format!("  {}\n", painted(GOOD, "whole")));
     }
     if answer.offers.is_empty() {
         text.push_str("  Nothing can be added.\n");

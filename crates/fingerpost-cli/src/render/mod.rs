@@ -115,7 +115,7 @@ pub fn provenance(rule: &RuleSummary) -> &'static str {
 /// How many sheets that did not load are named before an answer.
 const MOST_FAILURES: usize = 3;
 
-/// What stands before an answer that could be another one if all sheets had loaded.
+/// What is before an answer that could be another one if all sheets had loaded.
 pub fn not_loaded(failures: &[Failure]) -> String {
     let mut text = String::new();
     for failure in failures.iter().take(MOST_FAILURES) {

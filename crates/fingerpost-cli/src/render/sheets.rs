@@ -56,7 +56,7 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
     ];
     if let Some(layer) = &sheet.layer {
         let name = if layer.is_empty() {
-            "of its own"
+            "(anonymous)"
         } else {
             layer
         };
@@ -80,7 +80,7 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
     for gate in &sheet.conditions {
         let why = gate.because.join("; ");
         let line = if gate.holds {
-            painted(FAINT, format!("{} holds: {why}", gate.condition))
+            painted(FAINT, format!("{} is true: {why}", gate.condition))
         } else {
             painted(BAD, format!("off: {}: {why}", gate.condition))
         };

@@ -19,9 +19,9 @@ pub fn trace(answer: &TraceAnswer) -> String {
         text.push_str(&super::contrast::contrast(contrast));
     }
     if answer.rules.is_empty() {
-        text.push_str("\nNo rule reaches it.\n");
+        text.push_str("\nNo rule matches it.\n");
     } else {
-        text.push_str("\nRules that reach it, strongest first\n");
+        text.push_str("\nRules that match it, strongest first\n");
     }
     let mut number = 1;
     for rule in &answer.rules {

@@ -14,7 +14,7 @@ pub fn why(answer: &WhyAnswer) -> String {
     );
     for group in group(&answer.contests) {
         text.push('\n');
-        // Where each has a value of its own, the names stand beside the values.
+        // Where each has its own value, the names stand beside the values.
         if answer.contests.len() > 1 && has_one_value(&group) {
             let names = group.iter().map(|contest| contest.property.as_str());
             let names = few(names.collect(), MOST_NAMES);

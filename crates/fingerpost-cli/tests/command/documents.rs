@@ -183,9 +183,9 @@ fn with_answers() -> Vec<PathBuf> {
     found
 }
 
-/// The commands of each document run one after the other in one copy of the demo, and print what stands there.
+/// The commands of each document run one after the other in one copy of the demo, and print what is there.
 ///
-/// `DOCUMENTS=overwrite cargo test -p fingerpost-cli --test documents` writes what they print; read the difference.
+/// `DOCUMENTS=overwrite cargo test --workspace --test command` writes what they print; read the difference.
 #[test]
 fn documents_say_what_their_commands_print() {
     let files = with_answers();
@@ -217,7 +217,9 @@ fn says_what_its_commands_print(file: &Path) {
         // The answer may be no.
         let answered = matches!(output.status.code(), Some(0 | 1));
         assert!(answered, "{}: {line}: {output:?}", file.display());
-        String::from_utf8(output.stdout).unwrap()
+        let printed = String::from_utf8(output.stdout).unwrap();
+        crate::advised::all_work(&site.path(""), &printed);
+        printed
     };
     let mut written = String::new();
     let mut inside = false;

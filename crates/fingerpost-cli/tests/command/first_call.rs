@@ -61,11 +61,10 @@ fn run(folder: &Path, words: &[&str]) -> (i32, String, String) {
         .args(words)
         .output()
         .unwrap();
-    (
-        output.status.code().unwrap(),
-        String::from_utf8(output.stdout).unwrap(),
-        String::from_utf8(output.stderr).unwrap(),
-    )
+    let answer = String::from_utf8(output.stdout).unwrap();
+    let errors = String::from_utf8(output.stderr).unwrap();
+    crate::advised::all_work(folder, &format!("{errors}\n{answer}"));
+    (output.status.code().unwrap(), answer, errors)
 }
 
 #[test]

@@ -17,7 +17,7 @@ use crate::site::{copy, demo};
 use assert_cmd::Command;
 use tempfile::TempDir;
 
-/// What stands in every file outside; no answer may hold it.
+/// What is in every file outside; no answer may hold it.
 const SECRET: &str = "rgb(1, 2, 3)";
 
 /// How long a command may take before it is held to hang.
@@ -61,7 +61,7 @@ impl Trap {
         symlink(to, self.site(name)).unwrap();
     }
 
-    /// Every file outside, with what it holds, and every link.
+    /// Every file outside, with its content, and every link.
     fn watched(&self) -> BTreeMap<PathBuf, Vec<u8>> {
         let mut found = BTreeMap::new();
         let mut open = vec![self.outside("")];

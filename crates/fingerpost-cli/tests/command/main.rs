@@ -1,5 +1,6 @@
 //! The command as people and programs call it.
 
+mod advised;
 mod completing;
 mod crash;
 mod desk;
@@ -15,4 +16,5 @@ mod schemas;
 mod served;
 mod site;
 mod story;
+mod wording;
 mod words;

@@ -217,3 +217,21 @@ fn answers_and_problems_fit_the_terminal() {
     }
     assert!(shown.lines().any(|line| line.len() > 60), "{shown}");
 }
+
+#[test]
+fn find_says_how_what_was_read() {
+    let site = Site::new();
+    for (what, read_as) in [
+        ("h2.today", "selector"),
+        ("\"Sailings today\"", "text"),
+        ("Sailings", "text"),
+        ("pages/home.html:38:9", "place"),
+        ("38", "line"),
+        ("@32", "number"),
+    ] {
+        let answer = site.good(&["find", "pages/home.html", what, "--json"]);
+        let answer: serde_json::Value = serde_json::from_str(&answer).unwrap();
+        assert_eq!(answer["read_as"], read_as, "{what}");
+        assert!(!answer["elements"].as_array().unwrap().is_empty(), "{what}");
+    }
+}

@@ -1,6 +1,6 @@
 //! The command's answers over the demo theme, word for word.
 //!
-//! `TRYCMD=overwrite cargo test -p fingerpost-cli --test questions` writes them again; read the
+//! `TRYCMD=overwrite cargo test --workspace --test command` writes them again; read the
 //! difference before you commit it.
 
 #[test]

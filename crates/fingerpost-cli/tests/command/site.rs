@@ -51,11 +51,10 @@ impl Site {
             .args(words)
             .output()
             .unwrap();
-        (
-            output.status.code().unwrap(),
-            String::from_utf8(output.stdout).unwrap(),
-            String::from_utf8(output.stderr).unwrap(),
-        )
+        let answer = String::from_utf8(output.stdout).unwrap();
+        let errors = String::from_utf8(output.stderr).unwrap();
+        crate::advised::all_work(self.0.path(), &format!("{errors}\n{answer}"));
+        (output.status.code().unwrap(), answer, errors)
     }
 
     #[track_caller]

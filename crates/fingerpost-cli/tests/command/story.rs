@@ -456,7 +456,7 @@ fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
 }
 
 #[test]
-fn an_edit_of_a_pretended_state_is_asked_again_in_that_state() {
+fn an_edit_in_an_assumed_state_is_asked_again_in_that_state() {
     let site = Site::new();
     let tried = site.good(&[
         "edit",

@@ -18,12 +18,10 @@ impl Remembering {
             .args(words)
             .output()
             .unwrap();
-        let text = |bytes| String::from_utf8(bytes).unwrap();
-        (
-            output.status.code().unwrap(),
-            text(output.stdout),
-            text(output.stderr),
-        )
+        let answer = String::from_utf8(output.stdout).unwrap();
+        let errors = String::from_utf8(output.stderr).unwrap();
+        crate::advised::all_work(&self.0.path(""), &format!("{errors}\n{answer}"));
+        (output.status.code().unwrap(), answer, errors)
     }
 
     #[track_caller]
@@ -253,7 +251,7 @@ fn what_is_not_certain_gets_one_sentence() {
         ),
         (
             &["why", HOME, "h2.today", "color", "--hover"],
-            "there is no option --hover. To hold the element in that state: --as hover",
+            "there is no option --hover. To assume a state: --state hover",
         ),
         (
             &["draft", "undo", "99"],

@@ -83,7 +83,7 @@ function backgroundOf(element) {
   return "rgb(255, 255, 255)";
 }
 
-// A family that is there makes a text as wide as before, whatever stands behind it.
+// A family that is there makes a text as wide as before, whatever is after it.
 const pen = document.createElement("canvas").getContext("2d");
 const widths = new Map();
 function fontUsed(style) {
@@ -111,7 +111,7 @@ function apart(one, other) {
   };
 }
 
-// In a tab of its own the page draws the mark itself; in the frame the desk does, over it.
+// In its own tab the page draws the mark itself; in the frame the desk does, over it.
 let ownMark = null;
 function drawMark(element) {
   if (window.top !== window || !element) {

@@ -32,7 +32,7 @@ function distinct(colors) {
   return Array.from({ length: MOST_COLORS }, (_, at) => all[Math.round((at * (all.length - 1)) / (MOST_COLORS - 1))]);
 }
 
-/** The color of an element's text and the colors behind it; null where it shows no text. */
+/** The color of an element's text and the colors after it; null where it shows no text. */
 async function painted(element) {
   const holder = textHolder(element);
   if (!holder) return null;

@@ -1,4 +1,4 @@
-// Assumed states, setting aside, and larger text.
+// Assumed states, hiding, and larger text.
 
 const own = new CSSStyleSheet();
 let textSize = "";

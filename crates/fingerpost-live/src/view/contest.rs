@@ -59,7 +59,7 @@ fn ladder(contest: &ContestAnswer, controls: Option<&Controls<'_>>) -> Markup {
                 p.quiet { "and " (contest.more_contenders) " more, which all lose" }
             }
             @if !value.variables.is_empty() {
-                ul.way aria-label="Variables on the way" { @for step in &value.variables {
+                ul.way aria-label="Custom properties substituted" { @for step in &value.variables {
                     li {
                         code { (step.name) } " is " (swatch(step.value.as_deref().unwrap_or("")))
                         (step.value.as_deref().unwrap_or("not set: the fallback is taken"))
@@ -78,7 +78,7 @@ fn ladder(contest: &ContestAnswer, controls: Option<&Controls<'_>>) -> Markup {
             }
             @for passing in &contest.passing { p.note { (passing) } }
             p.result {
-                "Comes to " (swatch(&value.computed)) code { (value.computed) }
+                "Computed value " (swatch(&value.computed)) code { (value.computed) }
             }
             @if let Some(controls) = controls { (new_declaration(contest, controls, has_winner)) }
         }
@@ -146,7 +146,7 @@ fn rung(
                 div.controls {
                     (value_control(controls, &declaration.property, &declaration.value, &declaration.place))
                     button type="button" data-do="disable" data-property=(declaration.property)
-                        data-at=(at(&declaration.place)) { "Switch off" }
+                        data-at=(at(&declaration.place)) { "Comment out" }
                     button type="button" data-do="remove" data-property=(declaration.property)
                         data-at=(at(&declaration.place)) { "Remove" }
                 }

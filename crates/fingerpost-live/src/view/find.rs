@@ -163,7 +163,7 @@ pub(crate) fn trail(page: &Page, target: &Target) -> Markup {
             span #measure.measure {}
         }
         @if summary.written == Written::Implied {
-            p.quiet { "The parser put this element here; the source has no tag for it." }
+            p.quiet { "The parser adds this element; it has no tag in the source." }
         }
     }
 }
@@ -174,7 +174,7 @@ const SHAPES: &[&str] = &[
     "iframe", "h1", "h2", "h3", "h4", "h5", "h6",
 ];
 
-/// What the page is made of, and what stands around an element.
+/// What the page is made of, and what is around an element.
 pub(crate) fn outline(page: &Page, chosen: ElementId) -> Markup {
     let document = page.document();
     let shapes: Vec<ElementId> = document
@@ -195,7 +195,7 @@ pub(crate) fn outline(page: &Page, chosen: ElementId) -> Markup {
         ul.hits.outline {
             @for id in shapes.iter().take(MOST_HITS * 4) { (row(page, *id, depth(document, *id, &shapes))) }
         }
-        h3 { "Looked at before" }
+        h3 { "Recent" }
         ul #last.hits {}
     }
 }

@@ -67,7 +67,7 @@ fn of_rule(page: &Page, place: &Place) -> Markup {
         @for one in single_selectors(prelude) {
             div.buttons {
                 (button(&json!({ "split": { "rule": rule_at, "selector": one } }), &anywhere,
-                    &format!("Give {one} a rule of its own")))
+                    &format!("Split {one} off into its own rule")))
             }
         }
         @if let Some(outer) = at_rule {
@@ -79,9 +79,9 @@ fn of_rule(page: &Page, place: &Place) -> Markup {
             }
         }
         form.field data-change=(enclosed) {
-            label { "Inside of" input name="within" autocomplete="off" spellcheck="false"
+            label { "Inside" input name="within" autocomplete="off" spellcheck="false"
                 placeholder="@media (width >= 40em)"; }
-            button { "Enclose the rule" }
+            button { "Wrap the rule" }
         }
         form.field data-change=(moved) {
             label { "Move it" select name="side" { option value="before" { "before" } option value="after" { "after" } } }
@@ -133,8 +133,8 @@ pub(crate) fn of_theme() -> Markup {
         section.group aria-label="In the theme" {
             h3 { "In the theme" }
             form.field data-change=(enable) {
-                label { "Commented out" input name="property" autocomplete="off" spellcheck="false" placeholder="a property"; }
-                button { "Switch on again" }
+                label { "Commented-out property" input name="property" autocomplete="off" spellcheck="false" placeholder="a property"; }
+                button { "Restore" }
             }
             form.field.names data-change=(rename) data-alone {
                 label { "Rename" select name="what" {

@@ -65,7 +65,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
             div.buttons {
                 button.first #save-all type="button" disabled[on == 0] aria-keyshortcuts="Control+S" { "Save all" }
                 a href="/api/patch" download="draft.patch" { "As a patch" }
-                button type="button" data-do="unsave" { "Take the last save back" }
+                button type="button" data-do="unsave" { "Undo the last save" }
                 button type="button" data-do="discard" disabled[draft.edits.is_empty()] { "Discard the draft" }
             }
         }

@@ -26,7 +26,7 @@ pub(crate) fn sheets(answer: &SheetsAnswer) -> Markup {
                 }
                 @for gate in &sheet.conditions {
                     p.quiet data-closed[!gate.holds] {
-                        (gate.condition) ": " @if gate.holds { "holds" } @else { "does not hold" }
+                        (gate.condition) ": " @if gate.holds { "holds" } @else { "is false" }
                         @if !gate.because.is_empty() { " (" (gate.because.join("; ")) ")" }
                     }
                 }

@@ -94,12 +94,12 @@ fn top(shell: &Shell<'_>, title: &str) -> Markup {
             }
             span.gap {}
             @if shell.read_only { span.badge { "reading only" } }
-            button #own-tab type="button" title="The page in a tab of its own, which this desk works on as well" { "Own tab" }
-            button #undo type="button" aria-keyshortcuts="u" title="Take the last change back" { "Undo" kbd { "U" } }
-            button #redo type="button" aria-keyshortcuts="Shift+U" title="Make it again" { "Redo" }
+            button #own-tab type="button" title="Open the live page in its own tab, which this desk edits too" { "Open page in a tab" }
+            button #undo type="button" aria-keyshortcuts="u" title="Undo the last edit" { "Undo" kbd { "U" } }
+            button #redo type="button" aria-keyshortcuts="Shift+U" title="Redo the edit undone last" { "Redo" }
             button #before type="button" aria-pressed="false" aria-keyshortcuts="b"
-                title="Show the page as the files have it" { "Before" kbd { "B" } }
-            button #show-keys type="button" aria-keyshortcuts="?" { "Keys" kbd { "?" } }
+                title="Show the page as the files have it" { "Original" kbd { "B" } }
+            button #show-keys type="button" aria-keyshortcuts="?" { "Shortcuts" kbd { "?" } }
         }
     }
 }
@@ -107,11 +107,11 @@ fn top(shell: &Shell<'_>, title: &str) -> Markup {
 fn stage(shell: &Shell<'_>) -> Markup {
     html! {
         section.stage aria-label="Live page" {
-            div.around role="group" aria-label="Surroundings" {
+            div.around role="group" aria-label="Environment" {
                 label { span.quiet { "Width" } input #width type="number" min="200" max="4000" step="1"; }
                 label { span.quiet { "Height" } input #height type="number" min="200" max="4000" step="1"; }
                 span #widths.widths role="group" aria-label="Widths" {}
-                button #turn type="button" title="Swap width and height" { "Turn" }
+                button #turn type="button" title="Swap width and height" { "Rotate" }
                 button #strip type="button" aria-pressed="false" title="Several widths side by side" { "Side by side" }
                 label { span.quiet { "Scheme" }
                     select #scheme {
@@ -132,7 +132,7 @@ fn stage(shell: &Shell<'_>) -> Markup {
                                 option value="prefers-reduced-motion=reduce" { "reduced" }
                             }
                         }
-                        label { "Pixels"
+                        label { "Pixel ratio"
                             select #pixels {
                                 option value="1x" { "1×" } option value="2x" { "2×" } option value="3x" { "3×" }
                             }
@@ -146,7 +146,7 @@ fn stage(shell: &Shell<'_>) -> Markup {
                     }
                 }
                 details #states.holds {
-                    summary { "Hold" span #held-count {} }
+                    summary { "States" span #held-count {} }
                     fieldset {
                         legend { "States of the chosen element" }
                         @for state in STATES {
@@ -173,7 +173,7 @@ fn column() -> Markup {
         aside.column aria-label="Find, why, try, save" {
             search {
                 input #ask type="search" autocomplete="off" aria-keyshortcuts="/"
-                    aria-label="Find a property, a value, a file, a variable, a selector or a text"
+                    aria-label="Find a property, value, file, custom property, selector or text"
                     placeholder="A selector, a text, a property, a value, a file …";
             }
             div #element.element aria-live="polite" {}
@@ -185,7 +185,7 @@ fn column() -> Markup {
             }
             section #find aria-label="Find" tabindex="-1" {}
             section #why aria-label="Why" tabindex="-1" hidden {
-                div.modes role="group" aria-label="What to look at" {
+                div.modes role="group" aria-label="View" {
                     button type="button" data-look="properties" aria-pressed="true" { "Properties" }
                     button type="button" data-look="space" aria-pressed="false" { "Space" }
                     button type="button" data-look="sheets" aria-pressed="false" { "Sheets" }
@@ -226,11 +226,11 @@ fn keys() -> Markup {
             "Shift ↑ ↓ ←",
             "move the element up, down, out of its container",
         ),
-        ("[ ]", "the element looked at before, and forward again"),
+        ("[ ]", "back and forward through the recent elements"),
         ("V", "bring the element into view"),
         (
             "H",
-            "set the element aside; Shift+H shows it alone; Escape brings all back",
+            "hide the element; Shift+H shows it alone; Escape shows all again",
         ),
         ("C", "measure the distance to the next element pointed at"),
         ("B", "before and after"),
@@ -242,7 +242,7 @@ fn keys() -> Markup {
         ("Control+S", "save everything that is on"),
     ];
     html! {
-        h2 #keys-head { "Keys" }
+        h2 #keys-head { "Shortcuts" }
         dl {
             @for (key, what) in KEYS {
                 dt { kbd { (key) } } dd { (what) }

@@ -30,7 +30,7 @@ pub(crate) struct Measured {
     #[serde(default)]
     pub parent_display: String,
     #[serde(default)]
-    pub around: Vec<Neighbour>,
+    pub around: Vec<Neighbor>,
     /// The fonts asked for, and the first of them that the browser has.
     #[serde(default)]
     pub font_asked: String,
@@ -41,7 +41,7 @@ pub(crate) struct Measured {
 /// The space to a neighbor, and whose it is.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "camelCase")]
-pub(crate) struct Neighbour {
+pub(crate) struct Neighbor {
     /// `above` or `below`.
     pub side: String,
     /// Its handle; none for an element that a script made.
@@ -57,10 +57,10 @@ pub(crate) fn space(page: &Page, target: &Target, measured: &Measured) -> Markup
     let sentences = sentences(page, target, measured);
     html! {
         @for sentence in &sentences { p.note { (sentence) } }
-        (ruler("Across", measured, [3, 1], measured.width))
-        (ruler("Down", measured, [0, 2], measured.height))
+        (ruler("Horizontal", measured, [3, 1], measured.width))
+        (ruler("Vertical", measured, [0, 2], measured.height))
         table.sides {
-            caption { "Which declaration gives each side" }
+            caption { "The declaration that sets each side" }
             thead { tr { th { "Side" } th { "px" } th { "Set by" } } }
             tbody {
                 @for (kind, values) in kinds(measured) {
@@ -232,31 +232,31 @@ fn sentences(page: &Page, target: &Target, measured: &Measured) -> Vec<String> {
     ] {
         found.extend(size(page, target, measured, property, measured_size, sides));
     }
-    for neighbour in &measured.around {
-        let own = match neighbour.side.as_str() {
+    for neighbor in &measured.around {
+        let own = match neighbor.side.as_str() {
             "above" => measured.margin[0],
             _ => measured.margin[2],
         };
-        let id = neighbour
+        let id = neighbor
             .handle
             .and_then(|h| page.document().elements().get(h as usize));
         let who = match id {
             Some(id) => label(&ElementSummary::new(page, *id)),
             None => "an element that a script made".to_owned(),
         };
-        if neighbour.margin > 0.0 && neighbour.margin > own {
-            let (whose, side) = match neighbour.side.as_str() {
+        if neighbor.margin > 0.0 && neighbor.margin > own {
+            let (whose, side) = match neighbor.side.as_str() {
                 "above" => ("above", "margin-bottom"),
                 _ => ("below", "margin-top"),
             };
-            let collapses = own > 0.0 && neighbour.gap < own + neighbour.margin - 0.5;
+            let collapses = own > 0.0 && neighbor.gap < own + neighbor.margin - 0.5;
             let how = match collapses {
                 true => format!("; its own {} collapses into it", px(own)),
                 false => String::new(),
             };
             found.push(format!(
-                "{} px {whose} is {side} of the neighbour {who}{how}.",
-                px(neighbour.margin)
+                "{} px {whose} is {side} of the neighbor {who}{how}.",
+                px(neighbor.margin)
             ));
         }
     }
@@ -410,11 +410,11 @@ mod tests {
     }
 
     #[test]
-    fn space_that_a_neighbour_makes_is_its_margin() {
+    fn space_that_a_neighbor_makes_is_its_margin() {
         let above = |gap: f64, own: f64| {
             move |m: &mut Measured| {
                 m.margin[0] = own;
-                m.around = vec![Neighbour {
+                m.around = vec![Neighbor {
                     side: "above".to_owned(),
                     handle: Some(4),
                     gap,
@@ -424,11 +424,11 @@ mod tests {
         };
         assert_eq!(
             said("", above(24.0, 0.0)),
-            ["24 px above is margin-bottom of the neighbour h1."]
+            ["24 px above is margin-bottom of the neighbor h1."]
         );
         assert_eq!(
             said("", above(24.0, 10.0)),
-            ["24 px above is margin-bottom of the neighbour h1; its own 10 collapses into it."]
+            ["24 px above is margin-bottom of the neighbor h1; its own 10 collapses into it."]
         );
     }
 }

@@ -18,7 +18,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
     let markup = source.get(std::ops::Range::from(span)).unwrap_or_default();
     html! {
         (destination(page, overrides))
-        label.destination { "Changes are for"
+        label.destination { "Apply to"
             input #each autocomplete="off" spellcheck="false" placeholder="this element; or a selector, for each that it finds";
         }
         form #new-declaration.field {
@@ -32,7 +32,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
         p #offers-say.quiet aria-live="polite" {}
         form #new-rule.field {
             label { "Rule" input name="selector" autocomplete="off" spellcheck="false"
-                placeholder="a selector; one is chosen without it"; }
+                placeholder="a selector; by default, one is chosen"; }
             label { "with" input name="declarations" autocomplete="off" spellcheck="false"
                 placeholder="color: navy; margin: 0"; }
             button { "Add the rule" }
@@ -50,7 +50,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
                 form #new-class.field {
                     label { "Class" input name="class" autocomplete="off" list="classes" spellcheck="false"; }
                     datalist #classes {}
-                    button { "Put on" }
+                    button { "Add class" }
                 }
             }
             section.group aria-label="Markup" {
@@ -61,12 +61,12 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
                         button { "Change" }
                     }
                 }
-                button #on-page type="button" aria-pressed="false" { "Write on the page itself" }
+                button #on-page type="button" aria-pressed="false" { "Edit text on the page" }
                 form #new-attribute.field {
                     label { "Attribute" input name="name" autocomplete="off" spellcheck="false"; }
                     label { "is" input name="value" autocomplete="off" spellcheck="false"; }
                     button { "Set" }
-                    button type="submit" value="off" { "Take off" }
+                    button type="submit" value="off" { "Remove" }
                 }
                 form.field data-change=(serde_json::json!({ "tag": { "name": "$name" } })) {
                     label { "Tag" input name="name" value=(element.name) autocomplete="off" spellcheck="false"; }
@@ -77,7 +77,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
                     button type="button" data-do="move" data-side="after" { "Move down" }
                     button type="button" data-do="move" data-side="out" { "Move out" }
                     button type="button" data-do="duplicate" { "Duplicate" }
-                    button type="button" data-do="remove-element" { "Delete" }
+                    button type="button" data-do="remove-element" { "Remove" }
                 }
                 form #wrap.field {
                     label { "Wrap in" input name="tag" value="div" autocomplete="off" spellcheck="false"; }
@@ -96,7 +96,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
                             option value="after" { "after it" } option value="before" { "before it" }
                             option value="first" { "first in it" } option value="last" { "last in it" }
                         }
-                        button { "Put in" }
+                        button { "Insert" }
                     }
                 }
             }
@@ -110,7 +110,7 @@ fn destination(page: &Page, overrides: Option<&str>) -> Markup {
     let mut sheets = page.sheets().iter();
     let has_sources = sheets.any(|sheet| sheet.styles.sheet().text().authored().is_some());
     html! {
-        label.destination { "Changes of style go"
+        label.destination { "Write styles to"
             select #into {
                 option value="sources" {
                     "where it is set now" @if has_sources { ", in the source that it was built from" }

@@ -76,7 +76,7 @@ const GROUPS: &[(&str, &[&str])] = &[
         ],
     ),
     (
-        "Place",
+        "Position",
         &[
             "position",
             "top",
@@ -132,8 +132,8 @@ const GROUPS: &[(&str, &[&str])] = &[
 ];
 
 /// The group of all others, and of custom properties.
-const OTHER: &str = "Everything else";
-const VARIABLES: &str = "Variables";
+const OTHER: &str = "Other";
+const VARIABLES: &str = "Custom properties";
 
 fn group_of(property: &str) -> &'static str {
     if property.starts_with("--") {
@@ -198,8 +198,8 @@ pub(crate) fn properties(page: &Page, target: &Target, shown: Shown<'_>) -> Mark
             }
         }
         @if !trace_pseudo.is_empty() {
-            section.group aria-label="Parts" {
-                h3 { "Parts of it" }
+            section.group aria-label="Pseudo-elements" {
+                h3 { "Pseudo-elements" }
                 @for pseudo in &trace_pseudo {
                     @let part = Target { element: target.element, pseudo: Some(pseudo.clone()) };
                     @let values = ask.values(&part, None, false);
@@ -268,16 +268,16 @@ fn line(ask: &Questions<'_>, target: &Target, row: &ValueRow) -> Markup {
 pub(crate) fn contrast_line(contrast: &ContrastAnswer) -> Markup {
     let passes = |needed: f64| contrast.ratio >= needed;
     let level = |name: &str, needed: f64| {
-        let word = if passes(needed) { "met" } else { "missed" };
-        html! { span.level data-met[passes(needed)] { (name) " " (word) " (" (needed) ")" } }
+        let word = if passes(needed) { "passes" } else { "fails" };
+        html! { span.level data-met[passes(needed)] { (word) " " (name) " (" (needed) ")" } }
     };
     html! {
         p.contrast #contrast data-ratio=(format!("{:.2}", contrast.ratio)) {
             "Contrast " span { (swatch(&contrast.color)) (swatch(&contrast.background)) }
-            strong { (format!("{:.2}", contrast.ratio)) " to 1" }
+            strong { (format!("{:.2}", contrast.ratio)) ":1" }
             (level("AA", contrast.needed_aa)) (level("AAA", contrast.needed_aaa))
             @if let Some(strongest) = contrast.strongest {
-                span.quiet { "at its weakest; at its strongest " (format!("{strongest:.2}")) }
+                span.quiet { "at its lowest; at its highest " (format!("{strongest:.2}")) }
             }
             @if !contrast.not_counted.is_empty() {
                 span.quiet { "not counted: " (contrast.not_counted.join(", ")) }
@@ -326,7 +326,7 @@ mod tests {
             ("border-top-color", "Color"),
             ("border-top-width", "Space"),
             ("margin-left", "Space"),
-            ("top", "Place"),
+            ("top", "Position"),
             ("display", "Layout"),
             ("transition-property", "Motion"),
             ("--ink", VARIABLES),

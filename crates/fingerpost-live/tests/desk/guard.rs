@@ -243,7 +243,7 @@ fn what_is_asked_wrongly_is_answered_with_what_was_expected() {
         (
             "/api/ask?question=why&environment=big&text=color",
             400,
-            "'big' is not one of the surroundings",
+            "'big' is not part of an environment",
         ),
         (
             "/api/ask?question=why&states=sleepy&text=color",

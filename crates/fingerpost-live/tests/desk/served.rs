@@ -28,7 +28,7 @@ async fn a_running_site_is_shown_and_its_sheets_are_edited_in_their_files() {
     }
     let theme = crate::support::Theme::served();
     let root = theme.path("");
-    // It brings a runtime of its own, which must not begin in this one.
+    // It brings its own runtime, which must not begin in this one.
     let folder = root.clone();
     let starting = std::thread::spawn(move || skerry_server::Server::start(&folder, 0).unwrap());
     let server = starting.join().unwrap();

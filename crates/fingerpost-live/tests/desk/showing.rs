@@ -1,5 +1,5 @@
 //! How the desk shows a page, in a real browser: what is painted after a text, environment that are made real, a tab
-//! of its own, distances, setting aside, before and after.
+//! of its own, distances, hiding, before and after.
 
 use crate::support::{Seat, Theme, browser_is_here};
 use fantoccini::key::Key;
@@ -61,7 +61,7 @@ async fn contrast_is_measured_against_what_is_painted() {
     }
     seat.find("#gradient").await;
     seat.click("#step-why").await;
-    seat.until("document.querySelector('#contrast').innerText.includes('at its strongest 21.00')")
+    seat.until("document.querySelector('#contrast').innerText.includes('at its highest 21.00')")
         .await;
     // It follows what is tried.
     seat.find("#plain").await;

@@ -13,7 +13,7 @@ use fantoccini::{Client, Locator};
 use fingerpost::site::Site;
 use fingerpost_live::{Desk, Settings};
 use serde_json::{Value, json};
-use test_browser::{Browser, Surroundings, is_installed};
+use test_browser::{Browser, BrowserSettings, is_installed};
 
 /// How long something on the desk may take to come.
 const PATIENCE: Duration = Duration::from_secs(20);
@@ -124,7 +124,7 @@ impl Seat {
     /// In a browser that prefers dark colors, or light ones.
     pub async fn in_scheme(address: &str, dark: bool) -> Seat {
         let window = (1280, 900);
-        let browser = Browser::start(Surroundings { window, dark }).await;
+        let browser = Browser::start(BrowserSettings { window, dark }).await;
         browser.client.goto(address).await.unwrap();
         let seat = Seat {
             browser,

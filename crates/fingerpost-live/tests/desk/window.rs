@@ -30,7 +30,7 @@ async fn point_why_step_save() {
         "{ladder}"
     );
     assert!(
-        ladder.contains("line 242 stands before line 256"),
+        ladder.contains("declared earlier (line 242; the winner is on line 256)"),
         "{ladder}"
     );
 
@@ -89,7 +89,7 @@ async fn point_why_step_save() {
 }
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
-async fn states_widths_and_surroundings_are_made_real() {
+async fn states_widths_and_environments_are_made_real() {
     let css = "a { color: rgb(1, 1, 1) } a:hover { color: rgb(2, 2, 2) } nav:hover a { top: 7px }
         @media (prefers-color-scheme: dark) { p { color: rgb(3, 3, 3) } }
         @media print { p { left: 9px } }
@@ -136,7 +136,7 @@ async fn states_widths_and_surroundings_are_made_real() {
     seat.press_key(Key::Left).await;
     seat.until_in_page("innerWidth === 495").await;
     seat.until_in_page(&is("p", "right", "5px")).await;
-    assert_eq!(theme.read("a.css"), css, "what is pretended is in no file");
+    assert_eq!(theme.read("a.css"), css, "what is assumed is in no file");
     seat.close().await;
 }
 
@@ -332,7 +332,7 @@ async fn a_page_with_nothing_held_looks_as_without_the_desk() {
     let theme = Theme::copy();
     let desk = theme.desk();
     let window = (900, 1200);
-    let browser = test_browser::Browser::start(test_browser::Surroundings {
+    let browser = test_browser::Browser::start(test_browser::BrowserSettings {
         window,
         dark: false,
     })

@@ -44,7 +44,7 @@ pub struct EnginePage {
 
 /// The environment that a browser is started in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Surroundings {
+pub struct BrowserSettings {
     /// The window's size.
     pub window: (u32, u32),
     /// Whether dark colors are preferred.
@@ -64,14 +64,14 @@ impl Browser {
     ///
     /// # Panics
     /// Where it does not start: the machine is not fit for the test.
-    pub async fn start(surroundings: Surroundings) -> Browser {
-        let headless = headless::Browser::start(headless::Surroundings {
-            window: surroundings.window,
-            dark: surroundings.dark,
+    pub async fn start(settings: BrowserSettings) -> Browser {
+        let headless = headless::Browser::start(headless::BrowserSettings {
+            window: settings.window,
+            dark: settings.dark,
         });
         Browser {
             headless: headless.await,
-            print: surroundings.print,
+            print: settings.print,
         }
     }
 

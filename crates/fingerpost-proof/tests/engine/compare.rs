@@ -9,7 +9,7 @@ use fingerpost::selector::{Matcher, SelectorList};
 use fingerpost::site::Site;
 use fingerpost::value::PropertyId;
 
-use crate::browser::{Browser, Surroundings};
+use crate::browser::{Browser, BrowserSettings};
 use crate::differences::Differences;
 use crate::serve::Files;
 
@@ -72,7 +72,7 @@ impl Outcome {
 /// Where the page can't be read.
 pub async fn compare(
     browser: &Browser,
-    surroundings: Surroundings,
+    settings: BrowserSettings,
     files: &Files,
     root: &Path,
     name: &str,
@@ -85,12 +85,8 @@ pub async fn compare(
     let selectors = selectors_of(&first);
     let engine = browser.ask(&files.url(&name), &selectors).await?;
 
-    let meant = (surroundings.dark, surroundings.print);
-    assert_eq!(
-        (engine.dark, engine.print),
-        meant,
-        "the engine's surroundings"
-    );
+    let meant = (settings.dark, settings.print);
+    assert_eq!((engine.dark, engine.print), meant, "the engine's settings");
     let mut environment = Environment {
         viewport: Viewport {
             width: engine.width,
@@ -98,10 +94,10 @@ pub async fn compare(
         },
         ..Environment::default()
     };
-    if surroundings.print {
+    if settings.print {
         environment.media = "print".to_owned();
     }
-    if surroundings.dark {
+    if settings.dark {
         let dark = ("prefers-color-scheme".to_owned(), "dark".to_owned());
         environment.features.extend([dark]);
     }

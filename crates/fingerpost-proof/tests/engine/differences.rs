@@ -8,10 +8,10 @@ use serde::Deserialize;
 pub struct Difference {
     /// The properties; a `*` at the end stands for anything.
     pub properties: Vec<String>,
-    /// The element names it is limited to; all without it.
+    /// The element names it is limited to; default: all.
     #[serde(default)]
     pub tags: Vec<String>,
-    /// A part of the engine's value that it is limited to; any without it.
+    /// A part of the engine's value that it is limited to; default: any.
     #[serde(default)]
     pub engine: Option<String>,
     /// Why: a standard's section, or how the engine lags.

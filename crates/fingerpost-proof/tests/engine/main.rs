@@ -22,7 +22,7 @@ mod validity;
 
 use std::path::{Path, PathBuf};
 
-use browser::{Browser, Surroundings, is_installed};
+use browser::{Browser, BrowserSettings, is_installed};
 use compare::{Outcome, compare};
 use differences::Differences;
 use serve::Files;
@@ -31,7 +31,7 @@ use themes::{fetched, pages};
 /// A browser that hangs is not an answer; a second one nearly always gives it.
 const MOST_TRIES: usize = 4;
 
-const WIDE: Surroundings = Surroundings {
+const WIDE: BrowserSettings = BrowserSettings {
     window: (1280, 800),
     dark: false,
     print: false,
@@ -57,25 +57,24 @@ fn repository() -> PathBuf {
 async fn compare_all(
     root: &Path,
     pages: &[String],
-    environment: &[(&str, Surroundings)],
+    environment: &[(&str, BrowserSettings)],
 ) -> Outcome {
     let files = Files::of(root);
     let differences = Differences::committed();
     let mut total = Outcome::default();
-    for (name, surroundings) in environment {
-        let mut browser = Browser::start(*surroundings).await;
+    for (name, settings) in environment {
+        let mut browser = Browser::start(*settings).await;
         for page in pages {
             let mut tries = 0;
             let outcome = loop {
                 tries += 1;
-                let answer =
-                    compare(&browser, *surroundings, &files, root, page, &differences).await;
+                let answer = compare(&browser, *settings, &files, root, page, &differences).await;
                 match answer {
                     Ok(outcome) => break outcome,
                     Err(error) => {
                         assert!(tries < MOST_TRIES, "{error}");
                         println!("{error}; trying again with a fresh browser");
-                        browser = Browser::start(*surroundings).await;
+                        browser = Browser::start(*settings).await;
                     }
                 }
             };
@@ -113,15 +112,15 @@ async fn the_demo_in_four_conditions() {
         ("wide", WIDE),
         (
             "narrow",
-            Surroundings {
+            BrowserSettings {
                 window: (520, 800),
                 ..WIDE
             },
         ),
-        ("dark", Surroundings { dark: true, ..WIDE }),
+        ("dark", BrowserSettings { dark: true, ..WIDE }),
         (
             "print",
-            Surroundings {
+            BrowserSettings {
                 print: true,
                 ..WIDE
             },

@@ -15,7 +15,7 @@ use fingerpost::session::Scope;
 use fingerpost::site::Site;
 
 struct Cause {
-    /// What stands in the way, as answers call it.
+    /// What is in the way, as answers call it.
     kind: &'static str,
     /// The planted sheet.
     css: &'static str,

@@ -218,7 +218,7 @@ impl Draft {
                 let disk = near(before, present, &pieces, two);
                 next.set_aside(
                     two,
-                    format!("{file} changed on disk where it stands"),
+                    format!("{file} changed on disk at this place"),
                     own,
                     disk,
                 );

@@ -254,7 +254,7 @@ pub struct Drafted {
 /// Why an edit that is on does not count.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum NotApplied {
-    /// It stands in what these edits made, and they don't count.
+    /// It is in what these edits made, and they don't count.
     Needs(Vec<u32>),
     /// These edits change the same text, and each was made without the other.
     Clashes(Vec<u32>),
@@ -675,7 +675,7 @@ impl Draft {
         count
     }
 
-    /// Takes back what was done last.
+    /// Undoes what was done last.
     pub fn undo(&mut self) -> Option<Step> {
         let step = self.done.pop()?;
         self.turn(&step, true);

@@ -17,7 +17,7 @@
 //! - A removal takes all between its first and its last character, also what is hidden there, and
 //!   nothing else. Where it takes all that an earlier replacement put in, it takes what that one
 //!   replaced, too: it fits without the earlier edit.
-//! - An edit *needs* another one where it stands inside of what that one put in, changes a part of it,
+//! - An edit *needs* another one where it is inside of what that one put in, changes a part of it,
 //!   removes nothing but it, or repeats text that it changed ([`Draft`](crate::draft::Draft) says of such
 //!   an edit that it is not applied while the other is off).
 //! - Two edits that were made without each other *clash* where both remove the same text, or one
@@ -181,7 +181,7 @@ impl PieceTable {
     }
 
     /// Whether the pieces are those of this text, and of edits of these numbers: what was read from a
-    /// file is looked at before it is used.
+    /// file is checked before it is used.
     pub fn fits(&self, base: &str, known: &Ids) -> bool {
         let mut at = 0;
         let of_text = self.pieces.iter().all(|piece| match piece {

@@ -71,7 +71,7 @@ pub enum EditError {
         /// Where it stops to fit and what was expected.
         problem: String,
     },
-    /// The value is no single value.
+    /// The value is not a single value.
     #[error("'{value}' is not one value: {found}; give the value alone")]
     NotAValue {
         /// The value given.
@@ -96,13 +96,13 @@ pub enum EditError {
         by: String,
     },
     /// There is no rule to put a declaration into.
-    #[error("{place}: there is no rule of this page to put it into")]
+    #[error("{place}: no rule of this page is there; name a rule that the page uses")]
     NoRule {
         /// The place asked for, or the element that none matches.
         place: String,
     },
     /// Several rules that match have such a declaration.
-    #[error("{property} of {element} stands in several rules that match; name one of them:{}", listed_places(.heads))]
+    #[error("several rules that match {element} declare {property}; name one of them:{}", listed_places(.heads))]
     SeveralRules {
         /// The property.
         property: String,
@@ -177,8 +177,8 @@ pub enum EditError {
         /// Why.
         why: String,
     },
-    /// The element has no tag of its own.
-    #[error("{element} has no tag of its own in the source ({place}); the parser put it there")]
+    /// The element has no tag in the source.
+    #[error("{element} has no tag in the source ({place}); the parser adds it")]
     NoTag {
         /// The element.
         element: String,
@@ -225,8 +225,7 @@ pub enum EditError {
     },
     /// Changes of several elements claim the same characters.
     #[error(
-        "{first} and {second} stand one in the other, so that both can't be changed at once; name \
-         fewer elements"
+        "one of {first} and {second} is inside the other, so both can't be changed at once; name fewer elements"
     )]
     Overlap {
         /// The place of one.

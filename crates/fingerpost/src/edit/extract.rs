@@ -185,10 +185,10 @@ fn winning(
     Some((conditions, selector, wanted))
 }
 
-/// An element's source, or only that of what it holds, its first line not indented.
+/// An element's source, or only that of its content, its first line not indented.
 ///
 /// # Errors
-/// Where its source is no one piece.
+/// Where its source is not one piece.
 pub fn markup(page: &Page, target: &Target, inner: bool) -> Result<String, EditError> {
     let stand = SourceLayout::whole(page, target.element)?;
     if !inner {

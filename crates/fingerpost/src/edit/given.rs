@@ -40,7 +40,7 @@ fn left_open(source: &str, tokens: &[Token]) -> Option<String> {
     }
     // A backslash at the very end would take the next character along.
     if source.len() - source.trim_end_matches('\\').len() == 1 {
-        return Some("a backslash stands at its end".to_owned());
+        return Some("it ends with a backslash".to_owned());
     }
     open.last().map(|_| "a bracket is never closed".to_owned())
 }
@@ -94,7 +94,7 @@ pub(super) fn value_of(property: &PropertyName, value: &str) -> Result<(), EditE
         // CSS Syntax 3 § 5.5.6: with anything beside it, a block makes it no declaration.
         return Err(EditError::NotAValue {
             value: value.to_owned(),
-            found: "a block in braces can't stand beside something else".to_owned(),
+            found: "a block in braces must be the whole value".to_owned(),
         });
     }
     if let Meaning::Misfit(mismatch) = meaning(*id, value, &tokens) {
@@ -125,9 +125,7 @@ pub(super) fn declarations(given: &str) -> Result<Vec<Declared>, EditError> {
     let mut wanted = Vec::new();
     for item in sheet.items(sheet.rule(RuleId(0))) {
         let Item::Declaration(id) = item else {
-            return Err(bad(
-                "only declarations can stand here, such as color: navy".to_owned()
-            ));
+            return Err(bad("expected declarations, such as color: navy".to_owned()));
         };
         let declaration = sheet.declaration(*id);
         let name = sheet.name_source(declaration);
@@ -159,7 +157,7 @@ pub fn selectors_at(page: &Page, place: &PlaceQuery) -> Option<String> {
     Some(sheet.prelude_source(sheet.rule(at.rule)).to_owned())
 }
 
-/// Reads a selector list, as it may stand in a sheet.
+/// Reads a selector list, as it may are in a sheet.
 pub(super) fn selectors(given: &str) -> Result<SelectorList, EditError> {
     let bad = |problem: String| EditError::InvalidSelector {
         selector: given.to_owned(),
@@ -233,7 +231,7 @@ pub(super) fn one_sheet(given: &str) -> Result<(), EditError> {
 }
 
 /// A piece of markup as it is given: every comment, tag and raw text in it closed, so that it can't
-/// take along what stands after it.
+/// take along what is after it.
 pub(super) fn markup(given: &str) -> Result<(), EditError> {
     const BEHIND: &str = "fingerpost-behind";
     let tags = crate::edit::expected::Tag::all_in(&format!("{given}<{BEHIND}>"));
@@ -242,8 +240,7 @@ pub(super) fn markup(given: &str) -> Result<(), EditError> {
         _ => Err(EditError::InvalidMarkup {
             given: given.to_owned(),
             problem:
-                "a comment, a tag, or an element such as <script> or <textarea> is never closed, \
-                      and would take along what stands behind it"
+                "a comment, a tag, or an element such as <script> or <textarea> is never closed, and would swallow what comes after it"
                     .to_owned(),
         }),
     }

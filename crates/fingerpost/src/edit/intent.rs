@@ -1,7 +1,7 @@
 //! Intents: what a person asked for, in its own terms, so that it can be kept, repeated elsewhere
 //! and aimed at something else. [`super::make`] turns one into an [`Edit`](super::Edit).
 //!
-//! The JSON of an intent is documented in `docs/edits.md`: it stands in the draft file, and scripts
+//! The JSON of an intent is documented in `docs/edits.md`: it is in the draft file, and scripts
 //! of edits are lists of them.
 
 use serde::{Deserialize, Serialize};
@@ -69,9 +69,9 @@ pub enum Side {
     Before,
     /// Right after it.
     After,
-    /// Inside, before what it holds.
+    /// Inside, before its content.
     First,
-    /// Inside, behind what it holds.
+    /// Inside, behind its content.
     Last,
 }
 

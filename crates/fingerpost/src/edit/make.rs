@@ -121,7 +121,7 @@ fn targets(page: &Page, intent: &Intent, kind: &dyn Kind) -> Result<Vec<Target>,
     };
     let what = element;
     let hidden = || match kind.info().about {
-        // What stands in a template has no styles, but its markup can be changed.
+        // What is in a template has no styles, but its markup can be changed.
         About::Element => in_templates(page, what),
         _ => Vec::new(),
     };

@@ -136,7 +136,7 @@ impl ContainerQuery {
             },
         );
         let truth = truth.unwrap_or_else(|| {
-            because.push("the condition is not written as one, so it never holds".to_owned());
+            because.push("this is not a valid condition, so it is always false".to_owned());
             Truth::False
         });
         Verdict { truth, because }

@@ -197,7 +197,7 @@ impl Reader<'_> {
     fn malformed(&mut self, tokens: &[Token]) -> Truth {
         let text = self.source.cut(cover(tokens));
         self.because.push(format!(
-            "'{}' is not a media query, so it never holds",
+            "'{}' is not a valid media query, so it never matches",
             text.trim()
         ));
         Truth::False
@@ -241,7 +241,7 @@ impl Reader<'_> {
 
     fn unknown(&mut self, name: &str) -> Truth {
         self.because.push(format!(
-            "'{name}' is no {} feature that is known, so it can't hold",
+            "'{name}' is not a known {} feature, so it can't be true",
             if self.of_container.is_some() {
                 "size"
             } else {

@@ -35,7 +35,7 @@ pub fn supports(source: &str, tokens: &[Token]) -> Verdict {
         Some(truth) => Verdict { truth, because },
         None => Verdict {
             truth: Truth::False,
-            because: vec!["the condition is not written as one, so it never holds".to_owned()],
+            because: vec!["this is not a valid condition, so it is always false".to_owned()],
         },
     }
 }

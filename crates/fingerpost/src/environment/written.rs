@@ -17,7 +17,7 @@ pub enum EnvironmentError {
     Size(String),
     /// A part of it is none of what environment are made of.
     #[error(
-        "'{0}' is not one of the surroundings; expected a size such as 480x800, a medium, a resolution such as 2x, or a \
+        "'{0}' is not part of an environment; expected a size such as 480x800, a medium, a resolution such as 2x, or a \
          feature such as prefers-color-scheme=dark"
     )]
     Part(String),

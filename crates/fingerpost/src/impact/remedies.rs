@@ -335,7 +335,7 @@ fn one_selector_more(remedy: &Remedy) -> Option<Remedy> {
     Some(more)
 }
 
-/// A selector list with another selector in the place of one of its own.
+/// A selector list with one of its selectors replaced.
 fn with_other(list: &str, from: &str, to: &str) -> String {
     let printed = |text: &str| SelectorList::parse(text).map(|list| list.to_string());
     let (Ok(all), Ok(from)) = (SelectorList::parse(list), printed(from)) else {

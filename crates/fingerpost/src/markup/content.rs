@@ -21,7 +21,7 @@ impl Content {
         }
     }
 
-    /// Where they stand in the source.
+    /// Where they are in the source.
     pub fn span(&self) -> Option<TextRange> {
         match self {
             Content::Source(span) => Some(*span),

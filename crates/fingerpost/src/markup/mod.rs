@@ -1,4 +1,4 @@
-//! HTML to a [`Document`]: an arena tree in which each node knows where it stands in the source.
+//! HTML to a [`Document`]: an arena tree in which each node knows where it is in the source.
 //!
 //! The tree is the one the HTML standard's parsing algorithm gives, tag soup included: tokens come
 //! from `html5gum` with byte spans, and `html5ever`'s tree construction decides what they build.
@@ -90,7 +90,7 @@ pub enum Namespace {
     Foreign,
 }
 
-/// Whether an element has a start tag of its own in the source.
+/// Whether an element has its own start tag in the source.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
@@ -252,7 +252,7 @@ pub struct Document {
     duplicates: Vec<Duplicate>,
     /// Where end tags begin, in order.
     end_tags: Vec<TextSize>,
-    /// Whether scripts count as enabled: then what stands in `<noscript>` is text.
+    /// Whether scripts count as enabled: then what is in `<noscript>` is text.
     scripting: bool,
     /// Where elements stand among their siblings, by node; counted when it is asked for first.
     ranks: OnceLock<Vec<Ranks>>,
@@ -273,7 +273,7 @@ struct Ranks {
 /// An attribute that its tag has already: it counts for nothing (HTML § 13.2.5.33).
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Duplicate {
-    /// The start of the tag that it stands in.
+    /// The start of the tag that it is in.
     pub tag: TextSize,
     /// Its name.
     pub name: LocalName,
@@ -296,7 +296,7 @@ impl Document {
         parse::parse(text, true)
     }
 
-    /// The same as a browser without scripts parses it: what stands in `<noscript>` is markup.
+    /// The same as a browser without scripts parses it: what is in `<noscript>` is markup.
     pub fn parse_without_scripts(text: Arc<Text>) -> Self {
         parse::parse(text, false)
     }
@@ -407,7 +407,7 @@ impl Document {
         found
     }
 
-    /// Whether tags or comments stand in a span: the text there is not in one piece.
+    /// Whether tags or comments are in a span: the text there is not in one piece.
     pub fn holds_markup(&self, span: TextRange) -> bool {
         let inside = |other: TextRange| !other.is_empty() && span.contains_range(other);
         self.ignored.iter().any(|tag| inside(*tag))
@@ -421,7 +421,7 @@ impl Document {
             })
     }
 
-    /// Whether an element stands in the contents of a template.
+    /// Whether an element is in the contents of a template.
     pub fn is_in_template(&self, id: impl Into<NodeId>) -> bool {
         let top = std::iter::successors(Some(id.into()), |at| self.node(*at).parent).last();
         top.is_some_and(|top| top != self.root() && self.host_of(top).is_none())
@@ -714,7 +714,7 @@ impl Document {
         out
     }
 
-    /// The span of an element's source: start tag to end tag, or to the end of what it holds.
+    /// The span of an element's source: start tag to end tag, or to the end of its content.
     pub fn element_span(&self, id: ElementId) -> TextRange {
         let element = self.element(id);
         let start = element.start_tag.start();

@@ -26,7 +26,7 @@ pub const DEEPEST_TREE: usize = 512;
 pub(super) fn parse(text: Arc<Text>, scripting: bool) -> Document {
     let (tree, feed) = {
         let source = text.source();
-        // HTML § 13.2.6.4.7: with scripts, what stands in <noscript> is text.
+        // HTML § 13.2.6.4.7: with scripts, what is in <noscript> is text.
         let options = TreeBuilderOpts {
             scripting_enabled: scripting,
             ..TreeBuilderOpts::default()

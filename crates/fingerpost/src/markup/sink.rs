@@ -29,7 +29,7 @@ pub(super) struct AttributeSpans {
 }
 
 impl AttributeSpans {
-    /// The quote before the value: what stands there without quotes can't begin with one.
+    /// The quote before the value: what is there without quotes can't begin with one.
     pub fn quote(&self, source: &str) -> Option<char> {
         if self.value.start() <= self.name.end() {
             return None;
@@ -254,12 +254,12 @@ impl<'a> Sink<'a> {
                 let mut run = self.run.get();
                 let content = Content::placed(&text, &mut run, self.source);
                 self.run.set(run);
-                let neighbour = match before {
+                let neighbor = match before {
                     Some(before) => tree.nodes[before.index()].previous,
                     None => tree.nodes[parent.index()].last_child,
                 };
-                if let Some(neighbour) = neighbour
-                    && let NodeKind::Text(mine) = &mut tree.nodes[neighbour.index()].kind
+                if let Some(neighbor) = neighbor
+                    && let NodeKind::Text(mine) = &mut tree.nodes[neighbor.index()].kind
                 {
                     mine.append(content, self.source);
                     return;

@@ -211,7 +211,7 @@ impl Collected {
         let of = |name| {
             let attribute = element.attribute_node(name)?;
             let size = attribute.value.trim();
-            // A canvas counts pixels, whatever stands after the number.
+            // A canvas counts pixels, whatever is after the number.
             let canvas = &*element.name == "canvas";
             let number = leading_number(size).filter(|_| canvas || !size.ends_with('%'))?;
             Some((attribute, number))

@@ -84,7 +84,7 @@ impl LoadError {
                  [[mount]] in fingerpost.toml"
             }
             LoadError::Outside { .. } => {
-                "Put a fingerpost.toml into a folder that holds both the page and the sheet"
+                "Put a fingerpost.toml into a folder that contains both the page and the sheet"
             }
             LoadError::Remote => {
                 "To count it, put a copy into the site and mount its URL with [[mount]] in \
@@ -111,7 +111,7 @@ pub enum Arrival {
     Import {
         /// The importing text.
         from: String,
-        /// Where the rule stands in it.
+        /// Where the rule is in it.
         span: TextRange,
     },
 }

@@ -1,4 +1,4 @@
-//! Answers by number, each worked out when a person first asks. They stand in blocks, which two states of a sheet
+//! Answers by number, each worked out when a person first asks. They are in blocks, which two states of a sheet
 //! share where an edit does not touch them.
 
 use std::ops::Range;

@@ -22,6 +22,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod at_rules;
 mod builder;
 mod collected;
 mod containers;
@@ -49,6 +50,7 @@ mod values;
 mod variables;
 mod whole;
 
+pub use at_rules::PageAtRule;
 pub use builder::{Loader, PageBuilder};
 pub use contests::{Excluded, ExcludedBecause, PropertyContest};
 pub use declarations::Row;
@@ -189,8 +191,8 @@ impl Page {
             Some((rules, known.registrations.clone()))
         });
         let (rules, registrations) = known_rules.unwrap_or_else(|| {
-            let (rules, registrations) = rules::flatten(&document, &sheets, &environment);
-            (Arc::new(rules), registrations)
+            let flat = rules::flatten(&document, &sheets, &environment);
+            (Arc::new(flat.rules), flat.registrations)
         });
         let mut page = Page {
             loads: Arc::new(loads),

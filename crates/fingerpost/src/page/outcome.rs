@@ -50,7 +50,7 @@ pub struct Value {
     /// Why the declared value was not taken after all (invalid at computed-value time).
     pub fell_through: Option<String>,
     /// Whether it is the guaranteed-invalid value that `var()` finds on its way round a cycle, which
-    /// not even a registered initial value stands in for.
+    /// not even a registered initial value is in for.
     pub guaranteed_invalid: bool,
     /// What it was computed from besides its text; of an inherited value, what the value above was.
     pub asks: Dependencies,

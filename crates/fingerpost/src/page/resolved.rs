@@ -5,7 +5,7 @@ use super::styles::Styles;
 use super::target::{PropertyName, Target, known};
 use crate::markup::Namespace;
 use crate::value::PropertyId;
-use crate::value::behaviour::{Behaviour, Resolved};
+use crate::value::behavior::{Behavior, Resolved};
 use crate::value::color::{self, Color};
 use crate::value::typed::{Component, Computed};
 
@@ -49,7 +49,7 @@ impl Styles<'_> {
     ) -> Option<Computed> {
         let keyword = |word| Some(Computed::keyword(word));
         let nothing = || Some(Computed::new(vec![Component::pixels(0.0)]));
-        match Behaviour::of(property).resolved {
+        match Behavior::of(property).resolved {
             Resolved::AsComputed => None,
             // Backgrounds 3 § 3.3: no line, no width.
             Resolved::BorderWidth(style) => {

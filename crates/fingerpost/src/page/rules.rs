@@ -4,6 +4,7 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
+use super::at_rules;
 use super::registrations::{Registrations, registration};
 use super::{Arrival, PageSheet, StyleSheet};
 use crate::cascade::{LayerOrder, Origin};
@@ -91,14 +92,14 @@ pub struct ContainerGate {
     pub rule: RuleId,
     /// The rule's head as written.
     pub head: String,
-    /// What stands behind `@container`: its own text, since that of the sheet may be another in the next state.
+    /// What is behind `@container`: its own text, since that of the sheet may be another in the next state.
     pub prelude: Box<str>,
     /// The queries in it; one that holds is enough.
     pub queries: Vec<ContainerQuery>,
 }
 
 /// Whether the rules of two lists of sheets ask the same of elements, whatever their conditions and declarations. It
-/// is told from the heads as they are written: selectors that stand in each other are too much to compare.
+/// is told from the heads as they are written: selectors that are in each other are too much to compare.
 pub(super) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
     let same_rules = |a: &StyleSheet, b: &StyleSheet| {
         let (one, other) = (a.sheet(), b.sheet());
@@ -160,7 +161,7 @@ pub(super) fn with_other_selectors(
             let around = std::iter::successors(rule.parent, |id| sheet.rule(*id).parent);
             let mut around = around.map(|id| &sheet.rule(id).kind);
             let mut inner = sheet.items(rule).iter();
-            // Selectors that stand in others, or in a scope, depend on those.
+            // Selectors that are in others, or in a scope, depend on those.
             if around.any(|kind| *kind == RuleKind::Style)
                 || inner.any(|item| matches!(item, Item::Rule(_)))
             {
@@ -178,17 +179,26 @@ pub(super) fn with_other_selectors(
     Some(rules.unwrap_or_else(|| known.to_vec()))
 }
 
+/// What the sheets of a page say, one rule after the other.
+pub(super) struct Flat {
+    pub rules: Vec<StyleRule>,
+    pub registrations: Registrations,
+    /// What defines something.
+    pub at_rules: Vec<at_rules::Found>,
+}
+
 pub(super) fn flatten(
     document: &Document,
     sheets: &[PageSheet],
     environment: &Environment,
-) -> (Vec<StyleRule>, Registrations) {
+) -> Flat {
     let mut flattener = Flattener {
         environment,
         rules: Vec::new(),
         registrations: Registrations::default(),
         layers: Layers::default(),
         places: Vec::new(),
+        at_rules: Vec::new(),
         sheet: 0,
         origin: Origin::UserAgent,
         host: None,
@@ -228,7 +238,17 @@ pub(super) fn flatten(
             rule.layer = Some(flattener.layers.nodes[place].name.clone());
         }
     }
-    (flattener.rules, flattener.registrations)
+    let at_rules = flattener.at_rules.into_iter().map(|(mut found, place)| {
+        if let Some(place) = place {
+            found.layer_order = orders[place];
+        }
+        found
+    });
+    Flat {
+        at_rules: at_rules.collect(),
+        rules: flattener.rules,
+        registrations: flattener.registrations,
+    }
 }
 
 #[derive(Clone)]
@@ -258,6 +278,8 @@ struct Flattener<'a> {
     layers: Layers,
     /// The layer of each rule, in step with `rules`.
     places: Vec<Option<usize>>,
+    /// What defines something, each with its layer.
+    at_rules: Vec<(at_rules::Found, Option<usize>)>,
     sheet: u32,
     origin: Origin,
     host: Option<ElementId>,
@@ -266,7 +288,7 @@ struct Flattener<'a> {
 }
 
 impl Flattener<'_> {
-    /// § 6.4.3: each origin and each tree has layers of its own.
+    /// § 6.4.3: each origin and each tree has its own layers.
     fn enter(&mut self, outer: Option<usize>, name: &str) -> usize {
         self.layers.enter((self.origin, self.host), outer, name)
     }
@@ -314,6 +336,18 @@ impl Flattener<'_> {
         };
         let source = sheet.text().source();
         let tokens = sheet.prelude_tokens(rule);
+        // Nesting 1 § 2: only groups of rules can be in style rules.
+        if context.parent.is_none() && at_rule.defines() {
+            let found = at_rules::Found {
+                sheet: self.sheet,
+                rule: id,
+                blocked: context.blocked.clone(),
+                origin: self.origin,
+                layer_order: LayerOrder::UNLAYERED,
+                host: self.host,
+            };
+            self.at_rules.push((found, context.layer));
+        }
         match at_rule {
             AtRule::Media => {
                 let verdict = media(source, &tokens, self.environment);
@@ -341,7 +375,7 @@ impl Flattener<'_> {
             }
             AtRule::Scope => self.scope(styles, id, rule, context),
             AtRule::StartingStyle => {
-                let reason = "it holds only for the first moment of a transition";
+                let reason = "it applies only to the first frame of a transition";
                 self.not_yet(styles, id, rule, context, reason);
             }
             AtRule::Property if context.blocked.is_none() => {

@@ -200,7 +200,7 @@ impl StyleSheet {
             )
         };
         let pairs = kept.old.clone().zip(kept.new.clone());
-        // Rules stand in the same rules where as many of them stand in each other.
+        // Rules are in the same rules where as many of them are in each other.
         let parent = |sheet: &StyleSheet, at: usize| sheet.sheet.rule(RuleId(at as u32)).parent;
         kept.old == kept.new
             && pairs.into_iter().all(|(old, new)| {

@@ -83,7 +83,7 @@ impl fmt::Display for PropertyName {
     }
 }
 
-/// Which sheet a declaration stands in.
+/// Which sheet a declaration is in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum SheetRef {
     /// One of the page's sheets, by its index.

@@ -48,7 +48,7 @@ impl Styles<'_> {
 
     /// What a property of a target results in.
     ///
-    /// A shorthand has no value of its own; ask for its longhands.
+    /// A shorthand has no value itself; ask for its longhands.
     pub fn value(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         let property = &self.physical(target, property);
         if let Some(known) = self.remembered(target, property) {
@@ -361,7 +361,7 @@ impl Styles<'_> {
                 },
                 None => {
                     let why = format!(
-                        "'{}' is no {}, as which it is registered, so it is invalid at \
+                        "'{}' is not a {}, which it is registered as, so it is invalid at \
                              computed-value time",
                         text.trim(),
                         registration.syntax_source
@@ -568,7 +568,7 @@ impl Styles<'_> {
         }
     }
 
-    /// A value that stands in a declaration.
+    /// A value that is in a declaration.
     fn read(
         &self,
         property: PropertyId,
@@ -587,18 +587,18 @@ impl Styles<'_> {
         }
         let asks = specified.asks();
         let measures = self.measures(target, property, asks);
-        let mut surroundings = ValueContext::of_nothing(&measures);
-        surroundings.dark = asks.contains(Dependencies::SCHEME) && self.is_dark(target);
+        let mut context = ValueContext::of_nothing(&measures);
+        context.dark = asks.contains(Dependencies::SCHEME) && self.is_dark(target);
         if asks.contains(Dependencies::PARENT_COLOR) {
-            surroundings.parent_color = self.parent_color(target);
+            context.parent_color = self.parent_color(target);
         }
         if asks.contains(Dependencies::PARENT_WEIGHT)
             && let Some(parent) = self.parent(target)
             && let Some(weight) = self.value(&parent, &known(property)).computed.number()
         {
-            surroundings.parent_weight = weight;
+            context.parent_weight = weight;
         }
-        specified.computed(&surroundings)
+        specified.computed(&context)
     }
 
     /// What `color: currentcolor` is.

@@ -87,7 +87,7 @@ impl Styles<'_> {
                 }
             }
             _ => fallen(format!(
-                "with its variables put in it reads '{}', which {} does not take, so it is \
+                "after substitution it is '{}', which is not a value of {}, so it is \
                  invalid at computed-value time",
                 text.trim(),
                 declared.name()
@@ -240,8 +240,7 @@ pub(super) fn explain(error: &SubstitutionError) -> String {
         ),
         SubstitutionError::Malformed => "var() is not written as it should be".to_owned(),
         SubstitutionError::TooLong => {
-            "its variables grow beyond what is read, so it is invalid at computed-value time"
-                .to_owned()
+            "after substitution it is too long, so it is invalid at computed-value time".to_owned()
         }
     }
 }

@@ -112,7 +112,7 @@ impl<'p> Questions<'p> {
     /// Why a rule, a selector or a declaration does nothing for the target. `text` is the question as it was written.
     ///
     /// # Errors
-    /// Where nothing stands at the place that is asked about.
+    /// Where nothing is at the place that is asked about.
     pub fn whynot(
         &self,
         target: &Target,

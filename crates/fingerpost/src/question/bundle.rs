@@ -1,4 +1,4 @@
-//! Whether a sheet was built from other files, told by what it looks like and by what it holds.
+//! Whether a sheet was built from other files, told by what it looks like and by its content.
 
 use std::collections::HashMap;
 
@@ -85,7 +85,7 @@ pub(super) fn bundle(sheet: &Sheet, elsewhere: &Inventory) -> Option<BundleAnswe
         .filter_map(|other| part(&held, sheet, &other.sheet))
         .collect();
     if !parts.is_empty() {
-        signs.push("it holds the rules of other files of the site".to_owned());
+        signs.push("it contains the rules of other files of the site".to_owned());
     }
     (!signs.is_empty()).then_some(BundleAnswer { signs, parts })
 }

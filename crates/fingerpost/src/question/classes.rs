@@ -103,7 +103,7 @@ fn in_list<'a>(list: &'a SelectorList, names: &mut Vec<&'a str>, parents: &mut P
     }
 }
 
-/// The lists of the rules around that were looked at: `&` may stand in a rule several times.
+/// The lists of the rules around that were looked at: `&` may are in a rule several times.
 type Parents = HashSet<*const SelectorList>;
 
 fn in_selector<'a>(selector: &'a Selector, names: &mut Vec<&'a str>, parents: &mut Parents) {

@@ -96,7 +96,7 @@ codes! {
     ContenderStanding {
         /// It gives the value.
         Wins = "wins",
-        /// It says `revert` or the like: what stands below it gives the value.
+        /// It says `revert` or the like: what is below it gives the value.
         HandsOver = "hands-over",
         /// It loses on a criterion of the cascade.
         Loses = "loses",
@@ -144,7 +144,7 @@ codes! {
     OfferKind {
         /// A property's name.
         Property = "property",
-        /// A word that stands for itself.
+        /// A word that is its own source.
         Keyword = "keyword",
         /// A function.
         Function = "function",

@@ -26,7 +26,7 @@ pub struct CompleteAnswer {
     pub property: Option<String>,
     /// What is written so far.
     pub written: String,
-    /// Whether that is whole as it stands.
+    /// Whether that is whole.
     pub complete: bool,
     /// What fits.
     pub offers: Vec<OfferAnswer>,

@@ -298,12 +298,12 @@ pub(crate) fn loss(
         Criterion::Order if lost_at.file == won_at.file => {
             if lost_at.line == won_at.line {
                 format!(
-                    "loses on {on}: column {} stands before column {} of the same line",
+                    "loses on {on}: declared earlier on the same line (column {}; the winner is at column {})",
                     lost_at.column, won_at.column
                 )
             } else {
                 format!(
-                    "loses on {on}: line {} stands before line {}",
+                    "loses on {on}: declared earlier (line {}; the winner is on line {})",
                     lost_at.line, won_at.line
                 )
             }
@@ -345,7 +345,7 @@ pub(crate) fn loss(
 /// The comparisons of a verdict in one clause.
 fn compared(verdict: &Verdict) -> String {
     if verdict.because.is_empty() {
-        "it does not hold".to_owned()
+        "it is false".to_owned()
     } else {
         verdict.because.join("; ")
     }
@@ -359,7 +359,7 @@ pub(crate) fn blocked(page: &Page, blocked: &Blocked) -> String {
         }
         Blocked::Condition {
             condition, verdict, ..
-        } => format!("{condition} does not hold: {}", compared(verdict)),
+        } => format!("{condition} is false: {}", compared(verdict)),
         Blocked::Undecided {
             condition,
             container,

@@ -55,6 +55,18 @@ pub enum ElementQuery {
 }
 
 impl ElementQuery {
+    /// How it was read; a pseudo-element as its element was.
+    pub fn read_as(&self) -> ReadAs {
+        match self {
+            ElementQuery::Selector(_) => ReadAs::Selector,
+            ElementQuery::Text(_) => ReadAs::Text,
+            ElementQuery::Place(_) => ReadAs::Place,
+            ElementQuery::Line(_) => ReadAs::Line,
+            ElementQuery::Number(_) => ReadAs::Number,
+            ElementQuery::PseudoElement { of, .. } => of.read_as(),
+        }
+    }
+
     /// Reads what to look for. What is nothing else is a selector.
     pub fn parse(text: &str) -> ElementQuery {
         for mark in ['"', '\''] {
@@ -196,11 +208,31 @@ impl std::fmt::Display for ElementQuery {
 pub struct FindAnswer {
     /// The page.
     pub page: String,
+    /// How the query was read.
+    pub read_as: ReadAs,
     /// The elements in document order.
     pub elements: Vec<Found>,
     /// When there is none: what nearly is.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub nearest: Option<String>,
+}
+
+/// How a query for elements was read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
+pub enum ReadAs {
+    /// A selector list.
+    Selector,
+    /// A text of the page.
+    Text,
+    /// A place, `FILE:LINE` or `FILE:LINE:COLUMN`.
+    Place,
+    /// A line of the page.
+    Line,
+    /// An element's number, `@32`.
+    Number,
 }
 
 /// An element that was found.
@@ -232,9 +264,7 @@ pub enum FindError {
         message: String,
     },
     /// The place is in another file than the page.
-    #[error(
-        "{file} is not the page that was asked about, {page}; expected an element of that page"
-    )]
+    #[error("{file} is not the page in question, {page}; expected an element of that page")]
     OtherFile {
         /// The file given.
         file: String,
@@ -261,7 +291,7 @@ pub enum FindError {
         /// What nearly matches.
         nearest: Option<String>,
         /// What it is without the state that it is not in, and that state.
-        state: Option<(String, StateNeeded)>,
+        state: Option<Box<(String, StateNeeded)>>,
     },
     /// Several elements match where one is needed.
     #[error("{}", several(.what, .page, .elements, *.more))]
@@ -338,6 +368,7 @@ pub(crate) fn find(page: &Page, what: &ElementQuery) -> Result<FindAnswer, FindE
         .collect();
     Ok(FindAnswer {
         page: document.text().name().to_owned(),
+        read_as: what.read_as(),
         elements,
         nearest: nearest.map(|near| near.sentence),
     })
@@ -415,7 +446,7 @@ pub(crate) fn find_one(page: &Page, what: &ElementQuery) -> Result<Target, FindE
             what: shown,
             page: name,
             nearest: near.as_ref().map(|near| near.sentence.clone()),
-            state: near.and_then(|near| near.state),
+            state: near.and_then(|near| near.state).map(Box::new),
         }),
         1 => Ok(found.remove(0)),
         count => Err(FindError::Several {

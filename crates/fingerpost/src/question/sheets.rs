@@ -44,7 +44,7 @@ pub struct SheetsAnswer {
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct SheetAnswer {
-    /// The file it stands in.
+    /// The file it is in.
     pub file: String,
     /// The line at which it begins in it: 1 but for embedded sheets.
     pub line: u32,

@@ -21,7 +21,7 @@ use crate::page::Page;
 /// How much of an element's own text is shown.
 const TEXT_LENGTH: usize = 40;
 
-/// What stands for an element in the midst of a text.
+/// What represents an element within a text.
 const ELSEWHERE: &str = "…";
 
 /// A part of the element tree.

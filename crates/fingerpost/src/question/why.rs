@@ -25,7 +25,6 @@ use crate::page::{
     Blocked, DeclarationRef, Excluded, ExcludedBecause, PropertyName, Styles, Target, ValueSource,
     VariableStep,
 };
-use crate::sheet::{AtRule, Rule, RuleId, RuleKind};
 use crate::text::Place;
 use crate::value::PropertyId;
 
@@ -270,7 +269,7 @@ fn if_it_holds(
     }
     let value = describe::value_of(styles, excluded.declaration);
     Some(match winner {
-        None => format!("if it holds, {value} wins: nothing else sets it"),
+        None => format!("if it is true, {value} wins: nothing else sets it"),
         Some(winner) => {
             let now = describe::value_of(styles, winner.declaration);
             let Comparison {
@@ -278,9 +277,9 @@ fn if_it_holds(
                 criterion,
             } = excluded.rank.compare(&winner.rank);
             if ordering.is_gt() {
-                format!("if it holds, {value} wins on {criterion}; if not, {now} does")
+                format!("if it is true, {value} wins on {criterion}; if not, {now} wins")
             } else {
-                format!("if it holds, it still loses on {criterion} to {now}")
+                format!("if it is true, it still loses on {criterion} to {now}")
             }
         }
     })
@@ -322,25 +321,15 @@ fn passing(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> Vec
     notes
 }
 
-/// Where a `@keyframes` rule of that name sets a property.
+/// Where the `@keyframes` rule of that name sets a property.
 fn keyframes_setting(styles: &Styles<'_>, name: &str, property: PropertyId) -> Option<Place> {
-    styles.page().sheets().iter().rev().find_map(|page_sheet| {
-        let sheet = page_sheet.styles.sheet();
-        let is_named = |rule: &Rule| {
-            rule.kind == RuleKind::At(AtRule::Keyframes)
-                && sheet.prelude_source(rule).trim_matches(['"', '\'']) == name
-        };
-        let (keyframes, _) = sheet.rules().find(|(_, rule)| is_named(rule))?;
-        let inside = |at: RuleId| {
-            std::iter::successors(Some(at), |at| sheet.rule(*at).parent).any(|at| at == keyframes)
-        };
-        let mut declarations = sheet.declarations().map(|(_, d)| d);
-        let found = declarations.find(|d| {
-            inside(d.rule)
-                && PropertyId::named(sheet.name_source(d)).is_some_and(|p| p.sets(property))
-        })?;
-        Some(sheet.place(found.span.start()))
-    })
+    if name == "none" {
+        return None;
+    }
+    let keyframes = styles.page().keyframes(name)?;
+    let sets = |written: &str| PropertyId::named(written).is_some_and(|p| p.sets(property));
+    let mut declarations = keyframes.declarations();
+    declarations.find_map(|(written, place)| sets(written).then_some(place))
 }
 
 fn wins(count: usize, fell_through: Option<&str>) -> String {

@@ -216,7 +216,7 @@ impl<'a> Matcher<'a> {
         let document = self.document;
         match through {
             TreeCrossing::Slotted(list) => {
-                // A slot may stand in a slot of the next tree: the element goes through both.
+                // A slot may are in a slot of the next tree: the element goes through both.
                 let own = Matcher {
                     host: None,
                     ..*self

@@ -417,7 +417,7 @@ impl Selector {
         })
     }
 
-    /// Whether `:has()` stands in it, outside of lists that forgive.
+    /// Whether `:has()` is in it, outside of lists that forgive.
     fn has_inside(&self) -> bool {
         let mut simples = self.compounds.iter().flat_map(|(_, c)| &c.simples);
         simples.any(|(simple, _)| match simple {
@@ -461,7 +461,7 @@ pub struct ParseContext<'a> {
     pub parent: Option<&'a Arc<SelectorList>>,
     /// The namespaces that the sheet declares.
     pub namespaces: Option<&'a Namespaces>,
-    /// Whether it stands in `@scope`, relative to `:scope`.
+    /// Whether it is in `@scope`, relative to `:scope`.
     pub scoped: bool,
     /// Whether lists that forgive don't, and pseudo-elements that are only taken for compatibility are not: in
     /// `@supports selector()` (Conditional 4 § 2).

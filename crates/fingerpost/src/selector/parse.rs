@@ -9,7 +9,7 @@ use super::{
 use crate::sheet::{Token, TokenKind, component_length, cover, split_commas, trim, trim_end};
 use crate::text::{Cut, TextRange};
 
-/// How deep selectors may stand in `:is()`, `:not()` and `:has()`.
+/// How deep selectors may are in `:is()`, `:not()` and `:has()`.
 const DEEPEST_SELECTOR: usize = 32;
 
 /// How many compounds a selector may have: matching goes back one step for each.
@@ -19,9 +19,9 @@ const LONGEST_SELECTOR: usize = 1000;
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[error("{message}")]
 pub struct SelectorError {
-    /// Where, in the text that the selector stands in.
+    /// Where, in the text that the selector is in.
     pub span: TextRange,
-    /// What stands there and what was expected.
+    /// What is there and what was expected.
     pub message: String,
 }
 
@@ -112,7 +112,7 @@ impl Reader<'_> {
     ) -> Result<Vec<Selector>, SelectorError> {
         let selectors = self.list(tokens, Relative::No, depth + 1)?;
         if selectors.iter().any(|s| s.pseudo_element.is_some()) {
-            return Err(error(whole, "a pseudo-element can't stand inside :not()"));
+            return Err(error(whole, "a pseudo-element is not allowed in :not()"));
         }
         Ok(selectors)
     }
@@ -442,7 +442,7 @@ impl Reader<'_> {
             return Err(error(
                 token.span(),
                 format!(
-                    "the type selector '{}' must stand first in its compound",
+                    "the type selector '{}' must come first in its compound selector",
                     token.name(self.source)
                 ),
             ));

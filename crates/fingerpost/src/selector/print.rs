@@ -89,7 +89,7 @@ fn is_base(compound: &Compound) -> bool {
 impl Display for Compound {
     fn fmt(&self, f: &mut Formatter<'_>) -> fmt::Result {
         for (at, (simple, _)) in self.simples.iter().enumerate() {
-            // `*` stands for itself only where nothing else does.
+            // `*` is its own source only where nothing else does.
             let is_needless = *simple == Simple::Universal && at == 0 && self.simples.len() > 1;
             if !is_needless {
                 simple.fmt(f)?;

@@ -86,7 +86,7 @@ impl Reader<'_> {
                 return Err(error(
                     whole,
                     format!(
-                        "{} can't stand behind a pseudo-element",
+                        "{} is not allowed after a pseudo-element",
                         self.source.cut(whole)
                     ),
                 ));
@@ -126,7 +126,7 @@ impl Reader<'_> {
         depth: usize,
     ) -> Result<(), SelectorError> {
         if selector.pseudo_element.is_some() || selector.through.is_some() {
-            return Err(error(whole, format!("::{lower}() can't stand here")));
+            return Err(error(whole, format!("::{lower}() is not allowed here")));
         }
         selector.specificity += Specificity::new(0, 0, 1);
         selector.through = Some(if lower == "slotted" {
@@ -155,7 +155,7 @@ impl Reader<'_> {
     ) -> Result<SelectorList, SelectorError> {
         let selector = self.complex(trim(arguments), Relative::No, depth + 1)?;
         if selector.compounds.len() > 1 || selector.pseudo_element.is_some() {
-            return Err(error(whole, "only a compound selector can stand in it"));
+            return Err(error(whole, "expected a compound selector in it"));
         }
         let selectors = vec![selector];
         Ok(SelectorList { selectors })
@@ -336,10 +336,10 @@ impl Reader<'_> {
                 let inner = list(self.list(arguments, Relative::Has, depth + 1)?);
                 // Selectors 4 § 4.5: it can't be nested.
                 if inner.selectors.iter().any(Selector::has_inside) {
-                    return Err(error(whole, ":has() can't stand in :has()"));
+                    return Err(error(whole, ":has() is not allowed in :has()"));
                 }
                 if inner.selectors.iter().any(|s| s.pseudo_element.is_some()) {
-                    return Err(error(whole, "a pseudo-element can't stand inside :has()"));
+                    return Err(error(whole, "a pseudo-element is not allowed in :has()"));
                 }
                 let weight = inner.specificity();
                 (PseudoClass::Has(inner), weight)
@@ -440,14 +440,14 @@ impl Reader<'_> {
         let Some((step, offset)) = parsed.filter(|_| parser.is_exhausted()) else {
             return Err(error(
                 whole,
-                format!("'{text}' is no An+B; expected something like 2n+1, odd or 3"),
+                format!("'{text}' is not An+B; expected something like 2n+1, odd or 3"),
             ));
         };
         let of = match of {
             Some(_) if of_type => {
                 return Err(error(
                     whole,
-                    "'of' stands only in :nth-child() and :nth-last-child()",
+                    "'of' is allowed only in :nth-child() and :nth-last-child()",
                 ));
             }
             Some(at) => {
@@ -467,7 +467,7 @@ impl Reader<'_> {
 }
 
 /// Selectors 4 § 3.6.3: the states that can stand after a pseudo-element are what a user does with it, and
-/// combinations of these. A part takes all that do not ask where it stands (Shadow Parts 1 § 3.1).
+/// combinations of these. A part takes all that do not ask where it is (Shadow Parts 1 § 3.1).
 fn is_state(
     lower: &str,
     class: &PseudoClass,

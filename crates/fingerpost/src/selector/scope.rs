@@ -8,7 +8,7 @@ use crate::markup::ElementId;
 /// The elements that an `@scope` rule is about.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Scope {
-    /// The scope that it stands in.
+    /// The scope that it is in.
     pub outer: Option<Arc<Scope>>,
     /// What its roots match.
     pub roots: ScopeRoots,

@@ -11,7 +11,7 @@ impl Sheet {
     /// through.
     ///
     /// A column means the innermost rule that stands there. A line alone means the rules that begin
-    /// on it; where none does, the innermost one around what stands in it.
+    /// on it; where none does, the innermost one around what is in it.
     pub fn rules_at(
         &self,
         line: u32,

@@ -113,6 +113,27 @@ impl AtRule {
         }
     }
 
+    /// Whether it defines something for the whole page, other than rules that match elements.
+    pub(crate) fn defines(&self) -> bool {
+        match self {
+            AtRule::CounterStyle
+            | AtRule::FontFace
+            | AtRule::Keyframes
+            | AtRule::Page
+            | AtRule::Property
+            | AtRule::Other(_) => true,
+            AtRule::Charset
+            | AtRule::Container
+            | AtRule::Import
+            | AtRule::Layer
+            | AtRule::Media
+            | AtRule::Namespace
+            | AtRule::Scope
+            | AtRule::StartingStyle
+            | AtRule::Supports => false,
+        }
+    }
+
     fn named(name: &str) -> AtRule {
         let lower = name.to_ascii_lowercase();
         match lower.as_str() {
@@ -146,7 +167,7 @@ pub enum RuleKind {
     Attribute,
 }
 
-/// What stands in a block, or at the top of a sheet.
+/// What is in a block, or at the top of a sheet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Item {
     /// A rule.
@@ -160,29 +181,29 @@ pub enum Item {
 pub struct Rule {
     /// What it is.
     pub kind: RuleKind,
-    /// The rule it stands in.
+    /// The rule it is in.
     pub parent: Option<RuleId>,
     /// The whole rule.
     pub span: TextRange,
-    /// What stands before the block, without the white space around it.
+    /// What is before the block, without the white space around it.
     pub prelude: TextRange,
     /// From `{` to `}`; none for a statement such as `@import`.
     pub block: Option<TextRange>,
-    /// What stands between the braces; empty at the end for a statement.
+    /// What is between the braces; empty at the end for a statement.
     pub inside: TextRange,
     /// Whether the block has its `}`, or the statement its `;`. Without it the rule ends where the
     /// block around it or the sheet does.
     pub closed: bool,
     /// The name of an at-rule with its `@`; empty at the start for any other rule.
     pub name: TextRange,
-    /// What stands in the block, in order: see [`Sheet::items`].
+    /// What is in the block, in order: see [`Sheet::items`].
     items: Range<u32>,
 }
 
 /// A declaration as written; whether a property of that name exists is asked later.
 #[derive(Clone, Copy, Debug)]
 pub struct Declaration {
-    /// The rule it stands in.
+    /// The rule it is in.
     pub rule: RuleId,
     /// From the name to the end of the value or its `!important`, without the semicolon.
     pub span: TextRange,
@@ -219,7 +240,7 @@ impl Declaration {
 pub struct Problem {
     /// Where.
     pub span: TextRange,
-    /// The rule it stands in, if any.
+    /// The rule it is in, if any.
     pub rule: Option<RuleId>,
     /// What is wrong and what was expected, in a sentence.
     pub message: String,
@@ -236,7 +257,7 @@ pub struct Sheet {
     declarations: Vec<Declaration>,
     /// Shared with the sheet of the next state where an edit leaves the structure alone.
     top: Arc<[Item]>,
-    /// What stands in the blocks of rules, the items of each rule together.
+    /// What is in the blocks of rules, the items of each rule together.
     items: Arc<[Item]>,
     problems: Vec<Problem>,
     /// The lines on which several rules begin, worked out when a place is asked for.
@@ -255,7 +276,7 @@ impl Sheet {
         parse::attribute(text, span)
     }
 
-    /// The text that the sheet stands in; all spans are spans of it.
+    /// The text that the sheet is in; all spans are spans of it.
     pub fn text(&self) -> &Arc<Text> {
         &self.text
     }
@@ -320,13 +341,13 @@ impl Sheet {
         self.declarations.len()
     }
 
-    /// What stands in the block of one of its rules, in order.
+    /// What is in the block of one of its rules, in order.
     pub fn items(&self, rule: &Rule) -> &[Item] {
         let range = rule.items.start as usize..rule.items.end as usize;
         self.items.get(range).unwrap_or_default()
     }
 
-    /// What stands at the top of the sheet, in order.
+    /// What is at the top of the sheet, in order.
     pub fn top(&self) -> &[Item] {
         &self.top
     }
@@ -366,7 +387,7 @@ impl Sheet {
 
     /// The tokens after an offset that stands between tokens.
     pub fn tokens_from(&self, offset: TextSize) -> impl Iterator<Item = Token> + '_ {
-        // What stands after the end of a span may say what its last token is.
+        // What is after the end of a span may say what its last token is.
         let rest = TextRange::new(offset, self.span.end().max(offset));
         let source = self.css.as_deref().unwrap_or(self.text.source());
         Tokens::new(source, rest)

@@ -14,7 +14,7 @@ use super::{
 };
 use crate::text::{Cut, Text, TextRange, TextSize};
 
-/// How deep rules may stand in rules. Real sheets nest a few levels; what is deeper is skipped and
+/// How deep rules may are in rules. Real sheets nest a few levels; what is deeper is skipped and
 /// reported, so that no sheet can exhaust the stack.
 pub const DEEPEST_NESTING: usize = 128;
 
@@ -128,7 +128,7 @@ struct Reader<'a> {
     rules: Vec<Rule>,
     declarations: Vec<Declaration>,
     top: Vec<Item>,
-    /// What stands in rules, as it is met.
+    /// What is in rules, as it is met.
     placed: Vec<(RuleId, Item)>,
     problems: Vec<Problem>,
 }
@@ -366,7 +366,7 @@ impl<'a> Reader<'a> {
             && colon.kind == TokenKind::Colon
         {
             self.at = self.after_component(self.at, end);
-            self.problem(parent, span, "a custom property can't stand outside a rule");
+            self.problem(parent, span, "a custom property must be in a rule");
             return;
         }
         let rule = self.push_rule(RuleKind::Style, parent, start);
@@ -374,7 +374,7 @@ impl<'a> Reader<'a> {
         self.finish_rule(rule, start, prelude, end, depth);
     }
 
-    /// Gives a rule its prelude and, when the reader stands at `{`, its block.
+    /// Gives a rule its prelude and, when the reader is at `{`, its block.
     fn finish_rule(
         &mut self,
         rule: RuleId,

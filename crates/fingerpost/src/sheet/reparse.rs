@@ -180,7 +180,7 @@ fn spliced(
         let first = all.partition_point(|d| d.span.start() < at(region.start));
         first..all.partition_point(|d| d.span.start() < at(region.end))
     };
-    // The items of rules stand in the order of the rules.
+    // The items of rules are in the order of the rules.
     let items = {
         let first = |at: usize| {
             let of_rules = before.rules.cut(..at).iter().rev();

@@ -127,7 +127,7 @@ impl TokenKind {
     }
 }
 
-/// A token: its kind and where it stands.
+/// A token: its kind and where it is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Token {
     /// What it is.

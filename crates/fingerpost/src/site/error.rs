@@ -56,7 +56,7 @@ pub enum SiteError {
         /// Where it leads.
         to: PathBuf,
     },
-    /// Something that is not a file stands in a file's place.
+    /// Something that is not a file is in a file's place.
     #[error("{}: this is {kind}; expected a file", .path.display())]
     NotAFile {
         /// The path given.

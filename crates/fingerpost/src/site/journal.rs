@@ -67,7 +67,7 @@ struct Journal {
 /// A file that is to be written.
 pub(super) struct Writing {
     pub file: SitePath,
-    /// What it holds; none where it is new.
+    /// Its content; none where it is new.
     pub before: Option<Vec<u8>>,
     /// What it is to hold; none where it goes.
     pub after: Option<Vec<u8>>,

@@ -12,7 +12,7 @@ use crate::text::{Authored, DecodeHint, MapFile, SitePath, SourceMap, Text};
 
 impl Site {
     /// Reads the source map that a sheet names, if it names one that can be read. A map that can't
-    /// be is no reason not to answer: the sheet then stands for itself.
+    /// be should not answer: the sheet then is its own source.
     pub(super) fn read_map(&self, text: &Arc<Text>) {
         if text.authored().is_some() {
             return;
@@ -74,7 +74,7 @@ impl Site {
     }
 }
 
-/// The JSON of a map that stands in its sheet, and where it stands.
+/// The JSON of a map that is in its sheet, and where it is.
 fn inline(text: &Text, url: &str) -> Option<(Vec<u8>, MapFile)> {
     let (head, payload) = url.split_once(',')?;
     if !head.ends_with(";base64") {

@@ -318,7 +318,7 @@ fn in_template(
     })
 }
 
-/// Where a text stands in another one, also where two of them overlap.
+/// Where a text is in another one, also where two of them overlap.
 fn occurrences<'a>(source: &'a str, wanted: &'a str) -> impl Iterator<Item = usize> + 'a {
     let step = wanted.chars().next().map_or(1, char::len_utf8);
     let find = move |from: usize| Some(from + source.get(from..)?.find(wanted)?);

@@ -1,7 +1,7 @@
 //! Source maps (ECMA-426): where the parts of a text that a program made were written.
 //!
 //! A map counts lines and columns in UTF-16 code units from 0. It is a hint, not a promise: a map may
-//! be older than its text, so whoever changes something looks at what stands at the mapped place.
+//! be older than its text, so whoever changes something looks at what is at the mapped place.
 
 use std::sync::Arc;
 
@@ -35,7 +35,7 @@ impl SourceMap {
         map_code::flattened(json)
     }
 
-    /// The JSON of a map that stands in a `data:` URL; none where the URL holds something else.
+    /// The JSON of a map that is in a `data:` URL; none where the URL holds something else.
     pub fn of_data_url(url: &str) -> Option<Vec<u8>> {
         map_code::of_data_url(url)
     }
@@ -58,9 +58,9 @@ impl SourceMap {
 /// Where a map stands, so that it can be kept true when its text changes.
 #[derive(Clone, Debug)]
 pub enum MapFile {
-    /// In a file of its own.
+    /// In its own file.
     File(Arc<Text>),
-    /// In a file of its own, as an index map: what it says as a plain map. It becomes one with the
+    /// In its own file, as an index map: what it says as a plain map. It becomes one with the
     /// first change.
     Index(Arc<Text>, String),
     /// In the text itself, in base64 at a span of it: the map's JSON.

@@ -143,7 +143,7 @@ impl Encoding {
             done = end;
         }
         out.extend_from_slice(raw.get(done..).ok_or_else(inseparable)?);
-        // Bytes that did not decode could make another character with what stands after them now.
+        // Bytes that did not decode could make another character with what is after them now.
         let (decoded, encoding) = decode_kept(self.encoding, self.mark, out);
         match decoded == patch.apply(source) {
             true => Ok(encoding),
@@ -175,7 +175,7 @@ impl Encoding {
     }
 }
 
-/// Where each character of the decoded text stands in the raw bytes.
+/// Where each character of the decoded text is in the raw bytes.
 struct RawOffsets {
     /// Pairs of (decoded, raw) offsets at the end of every character, ascending. A sequence that does
     /// not decode is one character, U+FFFD, and keeps its own bytes.
@@ -354,7 +354,7 @@ fn declared_by_charset_rule(bytes: &[u8]) -> Option<&'static encoding_rs::Encodi
         .map(never_utf16)
 }
 
-/// A declaration that could be read as ASCII can't stand in a UTF-16 file: both standards then
+/// A declaration that could be read as ASCII can't are in a UTF-16 file: both standards then
 /// take UTF-8.
 fn never_utf16(encoding: &'static encoding_rs::Encoding) -> &'static encoding_rs::Encoding {
     if encoding == UTF_16BE || encoding == UTF_16LE {

@@ -6,7 +6,7 @@ use thiserror::Error;
 
 use super::Cut;
 
-/// One range of a text and what stands there afterwards.
+/// One range of a text and its new text.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Replacement {
@@ -53,7 +53,7 @@ impl TryFrom<Unchecked> for Patch {
 #[non_exhaustive]
 pub enum PatchError {
     /// Two replacements claim the same bytes.
-    #[error("two changes claim the bytes {first:?} and {second:?}; make one change of them")]
+    #[error("two changes overlap, at bytes {first:?} and {second:?}; make them one change")]
     Overlap {
         /// The earlier range.
         first: TextRange,

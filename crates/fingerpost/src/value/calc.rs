@@ -316,7 +316,7 @@ impl Calc {
         }
     }
 
-    /// What stands in `calc()`, or in an argument.
+    /// What is in `calc()`, or in an argument.
     fn inner(&self) -> String {
         match self {
             Calc::Leaf(value, unit) if value.is_finite() => leaf(*value, *unit),

@@ -26,7 +26,7 @@ use super::units::{DEG, Unit};
 use crate::sheet::{Token, TokenKind, split_commas, trim};
 use crate::text::Cut;
 
-/// How deep colors may stand in each other.
+/// How deep colors may are in each other.
 const DEEPEST_COLOR: usize = 64;
 
 /// A `<color>`.

@@ -5,7 +5,7 @@
 
 use std::sync::Arc;
 
-use super::behaviour::Behaviour;
+use super::behavior::Behavior;
 use super::calc::{Basis, Calc, LeafUnit, simplify};
 use super::color::{self, Color, ColorContext};
 use super::facts::PropertyId;
@@ -52,20 +52,20 @@ impl<'a> ValueContext<'a> {
 }
 
 /// What a specified value results in.
-pub(super) fn computed(open: &Open, surroundings: &ValueContext<'_>) -> Computed {
+pub(super) fn computed(open: &Open, context: &ValueContext<'_>) -> Computed {
     let resolver = Resolver {
         property: open.property,
-        surroundings,
+        context,
     };
     let components = resolver.all(&open.parts);
     let Some(property) = open.property else {
         return Computed::new(components);
     };
-    let behaviour = Behaviour::of(property);
-    let mut components = in_canonical_order(behaviour.order, components);
-    if behaviour.snapped {
+    let behavior = Behavior::of(property);
+    let mut components = in_canonical_order(behavior.order, components);
+    if behavior.snapped {
         for component in &mut components {
-            snap(component, surroundings.measures.resolution);
+            snap(component, context.measures.resolution);
         }
     }
     Computed::new(components)
@@ -84,7 +84,7 @@ fn snap(component: &mut Component, resolution: f64) {
 
 struct Resolver<'a> {
     property: Option<PropertyId>,
-    surroundings: &'a ValueContext<'a>,
+    context: &'a ValueContext<'a>,
 }
 
 impl Resolver<'_> {
@@ -97,7 +97,7 @@ impl Resolver<'_> {
     }
 
     fn resolve(&self, part: &Part, out: &mut Vec<Component>) {
-        let measures = self.surroundings.measures;
+        let measures = self.context.measures;
         out.push(match part {
             Part::Fixed(component) => component.clone(),
             Part::Length(value, unit) => match measures.pixels(*value, unit) {
@@ -107,8 +107,8 @@ impl Resolver<'_> {
             Part::OfFontSize(times) => Component::pixels(measures.font_size * times),
             Part::Weight(step) => Component::Number(self.weight(*step)),
             Part::Color(text) => {
-                Component::Color(match color::read_in(text, &self.surroundings.colors()) {
-                    Color::Current => self.surroundings.parent_color.clone(),
+                Component::Color(match color::read_in(text, &self.context.colors()) {
+                    Color::Current => self.context.parent_color.clone(),
                     known => known,
                 })
             }
@@ -144,7 +144,7 @@ impl Resolver<'_> {
     }
 
     fn simplified(&self, expression: &Arc<Expression>) -> Calc {
-        let measures = self.surroundings.measures;
+        let measures = self.context.measures;
         let basis = Basis {
             measures,
             percentage: self
@@ -182,7 +182,7 @@ impl Resolver<'_> {
 
     /// Fonts 4 § 2.2.1: bolder and lighter than the parent's weight.
     fn weight(&self, step: Step) -> f64 {
-        match (step, self.surroundings.parent_weight) {
+        match (step, self.context.parent_weight) {
             (Step::Bolder, weight) if weight < 350.0 => 400.0,
             (Step::Bolder, weight) if weight < 550.0 => 700.0,
             (Step::Bolder, weight) if weight < 900.0 => 900.0,
@@ -230,12 +230,12 @@ mod tests {
         let property = PropertyId::named(property).unwrap();
         let tokens = value_tokens(text);
         let matched = match_property(property, text, &tokens).unwrap();
-        let surroundings = ValueContext {
+        let context = ValueContext {
             parent_color: color::read("rgb(1, 2, 3)"),
             ..ValueContext::of_nothing(&MEASURES)
         };
         let specified = Specified::read(property, text, &tokens, &matched, Some("css/a.css"));
-        specified.computed(&surroundings).text().to_owned()
+        specified.computed(&context).text().to_owned()
     }
 
     #[test]
@@ -260,6 +260,10 @@ mod tests {
         assert_eq!(
             value("font-family", "Skerry Sans,'A  B',serif"),
             "\"Skerry Sans\", \"A  B\", serif"
+        );
+        assert_eq!(
+            value("font-family", "\"serif\",'inherit',Georgia,SERIF"),
+            "\"serif\", \"inherit\", Georgia, serif"
         );
         assert_eq!(
             value("grid-template-columns", "[a]  1fr repeat( 2 , 1em )"),

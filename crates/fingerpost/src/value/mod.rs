@@ -11,7 +11,7 @@
 //! ```
 
 mod asks;
-pub(crate) mod behaviour;
+pub(crate) mod behavior;
 pub(crate) mod calc;
 pub mod color;
 pub(crate) mod computed;

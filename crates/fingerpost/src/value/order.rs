@@ -3,7 +3,7 @@
 
 use smol_str::SmolStr;
 
-use super::behaviour::Order;
+use super::behavior::Order;
 use super::color::Color;
 use super::typed::Component;
 use super::units::{DEG, PX};

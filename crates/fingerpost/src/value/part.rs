@@ -5,7 +5,7 @@ use std::sync::Arc;
 use smol_str::SmolStr;
 
 use super::asks::Dependencies;
-use super::behaviour::{Alone, Behaviour};
+use super::behavior::{Alone, Behavior};
 use super::facts::PropertyId;
 use super::math::Expression;
 use super::measures::MEDIUM_FONT_SIZE;
@@ -13,7 +13,7 @@ use super::typed::Component;
 use super::units::{DEG, Unit};
 use crate::sheet::{Token, TokenKind};
 
-/// A value that depends on where it stands.
+/// A value that depends on where it is.
 #[derive(Debug)]
 pub struct Open {
     pub(super) property: Option<PropertyId>,
@@ -59,7 +59,7 @@ pub(super) fn is_of_font_size(property: PropertyId) -> bool {
 
 /// Values of one word or number with a rule of their own.
 pub(super) fn alone(property: PropertyId, source: &str, token: Token) -> Option<Vec<Part>> {
-    let rule = Behaviour::of(property).alone?;
+    let rule = Behavior::of(property).alone?;
     let word = token.name(source).to_ascii_lowercase();
     let one = |component| Some(vec![Part::Fixed(component)]);
     let pixels = |size: f64| one(Component::pixels(size));

@@ -370,7 +370,7 @@ impl Pieces<'_> {
         }
     }
 
-    /// The first slash that stands in no function: those in math functions divide.
+    /// The first slash that is in no function: those in math functions divide.
     fn slash(&self, tokens: &[Token]) -> Option<usize> {
         let mut depth = 0usize;
         tokens.iter().position(|token| {

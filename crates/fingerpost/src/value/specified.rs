@@ -8,11 +8,12 @@ use std::sync::Arc;
 use smol_str::{SmolStr, ToSmolStr};
 
 use super::asks::Dependencies;
-use super::behaviour::Behaviour;
+use super::behavior::Behavior;
 use super::color;
 use super::computed::{ValueContext, computed};
 use super::facts::PropertyId;
 use super::grammar::{Label, Match};
+use super::is_css_wide;
 use super::math;
 use super::measures::Measures;
 use super::part::{Open, Part, alone, is_of_font_size};
@@ -28,7 +29,7 @@ use crate::text::{Cut, TextRange};
 pub enum Specified {
     /// It computes to the same everywhere.
     Same(Computed),
-    /// It depends on where it stands.
+    /// It depends on where it is.
     Open(Open),
 }
 
@@ -71,7 +72,7 @@ impl Specified {
         reader.finish(parts)
     }
 
-    /// Reads the value of a registered custom property, which has a type but no rules of its own.
+    /// Reads the value of a registered custom property, which has a type but no rules itself.
     pub fn read_registered(source: &str, tokens: &[Token], matched: &Match) -> Specified {
         let mut reader = Reader::new(None, source, matched, None);
         let parts = reader.parts(&without_blanks(tokens));
@@ -87,10 +88,10 @@ impl Specified {
     }
 
     /// What it computes to.
-    pub fn computed(&self, surroundings: &ValueContext<'_>) -> Computed {
+    pub fn computed(&self, context: &ValueContext<'_>) -> Computed {
         match self {
             Specified::Same(value) => value.clone(),
-            Specified::Open(open) => computed(open, surroundings),
+            Specified::Open(open) => computed(open, context),
         }
     }
 }
@@ -130,7 +131,7 @@ impl<'a> Reader<'a> {
     fn finish(mut self, parts: Vec<Part>) -> Specified {
         let is_length =
             |part: &Part| !matches!(part, Part::Fixed(Component::Word(_) | Component::Color(_)));
-        if self.property.is_some_and(|p| Behaviour::of(p).snapped) && parts.iter().any(is_length) {
+        if self.property.is_some_and(|p| Behavior::of(p).snapped) && parts.iter().any(is_length) {
             self.asks |= Dependencies::RESOLUTION;
         }
         let open = Open {
@@ -351,9 +352,14 @@ fn all_fixed(parts: &[Part]) -> Option<Vec<Component>> {
     fixed.collect()
 }
 
-/// CSSOM § 6.7.2: in quotes unless it is one identifier.
+/// CSSOM § 6.7.2: in quotes unless it is one identifier, and one that does not mean something else without them (Fonts 4
+/// § 2.1.3).
 fn family(name: &str) -> Component {
-    if is_plain_name(name) {
+    if is_plain_name(name)
+        && !is_generic_family(name)
+        && !is_css_wide(name)
+        && !name.eq_ignore_ascii_case("default")
+    {
         Component::Word(name.into())
     } else {
         Component::Text(name.into())

@@ -21,7 +21,7 @@ use crate::text::{Cut, TextRange, TextSize};
 /// the standard allows (§ 3.3).
 pub const LONGEST_SUBSTITUTED: usize = 1 << 20;
 
-/// How deep `var()` may stand in fallbacks of `var()`.
+/// How deep `var()` may are in fallbacks of `var()`.
 const DEEPEST_FALLBACK: usize = 64;
 
 /// How deep functions and parentheses of a value may nest. Nobody writes more than five or six levels; a
@@ -128,7 +128,7 @@ pub(crate) fn malformed(source: &str, tokens: &[Token]) -> Option<(TextRange, &'
     })
 }
 
-/// The first token that can't stand in any value (Syntax 3 § 7.1, `<declaration-value>`).
+/// The first token that can't are in any value (Syntax 3 § 7.1, `<declaration-value>`).
 pub(crate) fn not_a_value(source: &str, tokens: &[Token]) -> Option<Token> {
     let mut open: Vec<TokenKind> = Vec::new();
     for token in tokens {
@@ -317,7 +317,7 @@ enum AttributeSyntax {
     Syntax(String),
 }
 
-/// What stands after the attribute's name.
+/// What is after the attribute's name.
 fn attribute_syntax(source: &str, tokens: &[&Token]) -> Option<AttributeSyntax> {
     Some(match tokens {
         [] => AttributeSyntax::Text,

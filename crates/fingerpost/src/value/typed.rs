@@ -39,7 +39,7 @@ pub enum Component {
     Color(Color),
     /// A string, escapes resolved.
     Text(Arc<str>),
-    /// A URL, absolute from the site's root where the file that it stands in is known.
+    /// A URL, absolute from the site's root where the file that it is in is known.
     Url(Arc<str>),
     /// A calculation that only layout can finish.
     Math(Arc<Calc>),

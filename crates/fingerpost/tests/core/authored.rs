@@ -294,7 +294,7 @@ fn a_map_that_is_too_old_is_found_out() {
     desk.write("scss/fares.scss", &format!("// One line more.\n{scss}"));
     let error = desk.refused(".booking", Change::set("max-width", "30rem"));
     assert!(
-        error.contains("there is no declaration of max-width at that place; the map may be old"),
+        error.contains("no declaration of max-width is at that place; the map may be old"),
         "{error}"
     );
     desk.write("scss/fares.scss", &scss.replacen("34rem", "35rem", 1));
@@ -531,7 +531,7 @@ fn the_served_sheet_is_edited_on_purpose() {
 
 #[test]
 fn a_map_that_is_a_few_columns_off_is_helped_where_only_one_place_says_the_same() {
-    // The map says column 0, the declaration stands in column 5.
+    // The map says column 0, the declaration is in column 5.
     let scss = ".a{  top:1px}";
     let desk = made(".a{top:1px}", "a.scss", "AAAA,GAAA", Some(scss));
     on(&desk, ".a", Change::set("top", "2px"), Destination::Sources).unwrap();

@@ -1,5 +1,5 @@
 //! Changes that go into another sheet than the one that wins now: the smallest rule that wins there,
-//! merged with what stands there, in the same conditions.
+//! merged with what is there, in the same conditions.
 
 use crate::support::{Fixture, wide};
 use fingerpost::edit::{Change, Destination, Edit, EditError, Intent, SiteContext, kinds, make_in};

@@ -254,7 +254,7 @@ fn edits_of_several_files_are_tried_and_adrift_together() {
     assert_eq!(source(&draft, "a.css"), "x { left: 5px }\na { top: 0 }\n");
     assert_eq!(source(&draft, "b.css"), "i { top: 1px }\n");
     draft.switch(first, false);
-    // Adrift in one file, it is left out of the other too.
+    // In conflict in one file, it is left out of the other too.
     assert_eq!(draft.replay(&bases).unwrap().not_applied, [second]);
     assert_eq!(source(&draft, "a.css"), texts[0].1);
     assert_eq!(source(&draft, "b.css"), texts[1].1);

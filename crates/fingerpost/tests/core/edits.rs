@@ -8,7 +8,7 @@ use fingerpost::edit::{Change, Destination, Edit, Intent, kinds, make};
 use fingerpost::page::{LoadError, Page, Target};
 use fingerpost::prelude::*;
 
-/// What stands between two marks of a text.
+/// What is between two marks of a text.
 fn between(text: &str, start: &str, end: &str) -> String {
     let (_, rest) = text.split_once(start).unwrap();
     rest.split_once(end).unwrap().0.to_owned()
@@ -33,7 +33,7 @@ fn added(css: &str) -> String {
 }
 
 #[test]
-fn a_declaration_is_added_as_its_neighbours_are_written() {
+fn a_declaration_is_added_as_its_neighbors_are_written() {
     assert_eq!(added(".a { color: red; }"), ".a { color: red; top: 1px; }");
     assert_eq!(added(".a{color:red}"), ".a{color:red;top:1px}");
     assert_eq!(
@@ -92,7 +92,7 @@ fn what_can_t_be_added_is_refused() {
     assert!(ask("1px; color: red", None).contains("is not one value"));
     assert_eq!(
         ask("1px", None),
-        "p.a: there is no rule of this page to put it into"
+        "p.a: no rule of this page is there; name a rule that the page uses"
     );
     assert!(ask("1px", Some("a.css:3")).starts_with("a.css:3: a.css is not a sheet of this page"));
 }
@@ -229,7 +229,7 @@ fn an_element_without_a_tag_is_refused() {
     let changes = vec!["+x".to_owned()];
     let intent = Intent::new("page.html", "body", Change::Class(kinds::Class { changes }));
     let error = make(&fixture.page, &intent).unwrap_err();
-    assert!(error.to_string().starts_with("body has no tag of its own"));
+    assert!(error.to_string().starts_with("body has no tag"));
 }
 
 /// Whatever an attribute is set to, reading the page again gives it back.

@@ -95,14 +95,14 @@ fn a_shared_rule_moves_other_elements_here_and_on_other_pages() {
         answer.effect.side_effects_in_words().unwrap(),
         "1 other element here and 2 on 1 other page"
     );
-    // In the override sheet it gets a selector of its own, which finds the same id on the other page.
+    // In the override sheet it gets its own selector, which finds the same id on the other page.
     let narrower = &answer.advice[0];
     assert_eq!((&*narrower.code, &narrower.side_effects), ("inline", &None));
     assert!(narrower.tried);
 }
 
 #[test]
-fn rules_and_values_of_a_neighbour_follow_markup() {
+fn rules_and_values_of_a_neighbor_follow_markup() {
     let files = [(
         "a.html",
         "<!doctype html><style>li:last-child { color: red } .row > * { top: 1px }</style>\
@@ -248,12 +248,12 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
         (
             "tr",
             wrap("<tbody>"),
-            "the <tbody> at a.html:1 stands in the <tbody>",
+            "the <tbody> at a.html:1 is inside the <tbody>",
         ),
         (
             "td",
             wrap("<div>"),
-            "the <td> at a.html:1 stands in the <div>",
+            "the <td> at a.html:1 is inside the <div>",
         ),
         (
             "tr",

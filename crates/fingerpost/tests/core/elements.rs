@@ -265,9 +265,7 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
     );
     assert_eq!(
         table,
-        [
-            "the <div> at page.html:1 stands in the <table> at page.html:1, but browsers take it out of it"
-        ]
+        ["the <div> at page.html:1 is inside the <table> at page.html:1, but browsers move it out"]
     );
     let row = warned("¤<div></div>", insert("<tr><td>x</td></tr>", Side::First));
     assert!(

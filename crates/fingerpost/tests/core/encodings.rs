@@ -88,7 +88,7 @@ proptest! {
                 {
                     prop_assert_eq!(read.source(), after.source());
                 }
-                // Whatever stands before the first change and after the last one is as it was: as
+                // Whatever is before the first change and after the last one is as it was: as
                 // many bytes as decode to the same characters at the least.
                 let before = bytes.iter().zip(&written).take_while(|(a, b)| a == b).count();
                 let kept = &source[..chosen[0]];

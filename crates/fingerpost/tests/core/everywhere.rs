@@ -1,5 +1,5 @@
 //! Edits of more than one file: a new sheet and its links, a name everywhere, the same element on every
-//! page; what stands in templates and in `<noscript>`.
+//! page; what is in templates and in `<noscript>`.
 
 use std::fs;
 

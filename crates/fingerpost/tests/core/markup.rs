@@ -69,7 +69,7 @@ fn the_parser_implies_and_repeats_what_the_standard_says() {
     assert_eq!(body("<li>a<li>b"), "body?(li(\"a\") li(\"b\"))");
 }
 
-/// Every tag, attribute name, value and text, as the spans say they stand in the source.
+/// Every tag, attribute name, value and text, as the spans say they are in the source.
 fn pieces(source: &str) -> Vec<String> {
     let document = parse(source);
     let text = document.text().clone();

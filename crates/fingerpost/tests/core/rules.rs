@@ -37,7 +37,7 @@ fn selector(place: &str, how: kinds::SelectorChange) -> Change {
 }
 
 #[test]
-fn a_new_rule_looks_like_its_neighbours() {
+fn a_new_rule_looks_like_its_neighbors() {
     let new = || rule(".n", "top: 0; left: 1px !important");
     for (before, wanted) in [
         (
@@ -381,7 +381,7 @@ fn colors_are_written_in_other_notations() {
     assert!(
         noted("2px", "top", "hex", None)
             .unwrap_err()
-            .contains("no color of its own")
+            .contains("no color")
     );
     assert!(
         noted("red", "color", "hex", Some("3"))

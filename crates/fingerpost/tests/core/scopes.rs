@@ -33,7 +33,7 @@ fn a_container_query_has_both_outcomes_until_the_size_is_given() {
     assert_eq!(excluded.because.as_str(), "depends-on-layout");
     assert_eq!(
         excluded.if_it_holds.as_deref(),
-        Some("if it holds, red wins on order of appearance; if not, blue does")
+        Some("if it is true, red wins on order of appearance; if not, blue wins")
     );
     for (width, color) in [(300.0, "rgb(0, 0, 255)"), (500.0, "rgb(255, 0, 0)")] {
         let size = Viewport {
@@ -71,7 +71,7 @@ fn what_is_slotted_inherits_from_its_slot() {
 }
 
 #[test]
-fn a_pretended_state_reaches_the_elements_around() {
+fn an_assumed_state_reaches_the_elements_around() {
     let mut fixture = Fixture::new(
         "<style>a:hover { color: red } nav:hover { top: 1px } nav:focus-within { left: 2px }</style>\
          <nav>¤<a href=x>",

@@ -135,7 +135,7 @@ fn what_is_no_selector_says_where() {
     );
     assert_eq!(
         error("li:nth-child(x)"),
-        "2: 'x' is no An+B; expected something like 2n+1, odd or 3"
+        "2: 'x' is not An+B; expected something like 2n+1, odd or 3"
     );
     assert!(error("a{}").contains("'{' is not expected"));
     assert!(error("").contains("expected a selector"));

@@ -2,6 +2,10 @@
 //! agrees with on a page of `fingerpost-proof`; these run without a browser, and say which rule of
 //! the standards is meant.
 
+use fingerpost::cascade::Origin;
+use fingerpost::page::Page;
+use fingerpost::text::Text;
+
 use crate::support::Fixture;
 
 /// Asks for each `property: declared value → computed value` of a paragraph.
@@ -273,4 +277,61 @@ fn an_animation_and_a_transition_are_noted() {
         ]
     );
     assert!(fixture.contest("top").passing.is_empty());
+}
+
+/// `@keyframes` count as any rule does: not in a false condition, by layer, the last one of a name, whatever containers and
+/// style rules say.
+#[test]
+fn keyframes_that_do_not_count_are_not_noted() {
+    let setter = |css: &str| {
+        let fixture = Fixture::new(&format!(
+            "<style>{css} p {{ animation: boat 2s; color: blue }}</style>¤<p>"
+        ));
+        fixture.contest("color").passing.join("")
+    };
+    let to = "@keyframes boat { to { color: red } }";
+    assert!(setter(to).contains("page.html:1:31"));
+    assert!(setter("@keyframes \"boat\" { to { color: red } }").contains("boat runs"));
+    assert!(setter(&format!("@media screen {{ {to} }}")).contains("boat runs"));
+    assert!(setter(&format!("@container (width > 1px) {{ {to} }}")).contains("boat runs"));
+    for css in [
+        format!("@media print {{ {to} }}"),
+        format!("@supports (never: so) {{ {to} }}"),
+        format!("p {{ {to} }}"),
+        format!("{to} @keyframes boat {{ to {{ top: 0 }} }}"),
+        format!("@layer a {{ {to} }} @layer b {{ @keyframes boat {{ to {{ top: 0 }} }} }}"),
+        format!("@keyframes boat {{ to {{ top: 0 }} }} @layer a {{ {to} }}"),
+    ] {
+        assert_eq!(setter(&css), "", "{css}");
+    }
+}
+
+#[test]
+fn a_page_has_its_at_rules_weakest_first_with_what_blocks_them() {
+    let css = "@font-face { font-family: Skerry; src: url(a.woff) } @media print { @property --a { inherits: true } } \
+               @counter-style tide { system: fixed; symbols: x } @layer low { @page { margin: 1cm } }";
+    let page = Page::new(Text::new("page.html", format!("<style>{css}</style><p>")));
+    let all = page.at_rules();
+    let told = all
+        .iter()
+        .filter(|at_rule| at_rule.origin == Origin::Author);
+    let told: Vec<_> = told
+        .map(|at_rule| {
+            let kind = at_rule.kind().map_or("", |kind| kind.name());
+            (kind, at_rule.name(), at_rule.blocked.is_some())
+        })
+        .collect();
+    assert_eq!(
+        told,
+        [
+            ("@page", "", false),
+            ("@font-face", "", false),
+            ("@property", "--a", true),
+            ("@counter-style", "tide", false),
+        ]
+    );
+    let faces = all
+        .iter()
+        .filter_map(|at_rule| at_rule.descriptor("FONT-family"));
+    assert_eq!(faces.collect::<Vec<_>>(), ["Skerry"]);
 }

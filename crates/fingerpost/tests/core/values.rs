@@ -178,7 +178,7 @@ fn logical_and_physical_sides_are_one() {
 }
 
 #[test]
-fn the_surroundings_change_the_answer() {
+fn the_environment_changes_the_answer() {
     let html = "<style>@media print { p { color: red } } @media (prefers-color-scheme: dark) { p { color: blue } } \
                 @media (min-resolution: 2dppx) { p { color: green } }</style>¤<p>";
     let under = |change: &dyn Fn(&mut Environment)| {

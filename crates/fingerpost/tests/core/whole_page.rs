@@ -38,14 +38,14 @@ fn same_values(html: &str) {
     let shared = page(html);
     same_values_of(&page(html), &shared, html);
     // The same page in another environment shares what matches.
-    for environment in surroundings() {
+    for environment in environments() {
         let text = Text::new("p.html", html);
         let rebuilt = Page::builder(text).environment(environment.clone()).build();
         same_values_of(&rebuilt, &shared.under(&environment), html);
     }
 }
 
-fn surroundings() -> [Environment; 2] {
+fn environments() -> [Environment; 2] {
     let mut narrow = Environment::default();
     narrow.viewport.width = 500.0;
     let mut dark = Environment {
@@ -396,7 +396,7 @@ proptest! {
         }
         // And so is the page in another environment.
         let css = css(&rules);
-        for environment in surroundings() {
+        for environment in environments() {
             let sheet = Text::new("a.css", css.as_str());
             let mut load = |_: &Request<'_>| Ok(sheet.clone());
             let fresh = Page::builder(text.clone()).environment(environment.clone()).loader(&mut load).build();

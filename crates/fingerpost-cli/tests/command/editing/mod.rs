@@ -87,7 +87,7 @@ fn place(line: &str) -> Option<&str> {
     (number.parse::<u32>().is_ok() && !file.contains(' ')).then_some(file)
 }
 
-/// Tries an edit, reads what it says, saves it and takes it back.
+/// Tries an edit, reads what it says, saves it and undoes it.
 #[track_caller]
 fn tried(words: &[&str], summary: &str, changes: &[&str], notes: &[&str]) {
     let site = Site::new();

@@ -173,7 +173,7 @@ fn rules_that_are_not_there_or_not_about_the_element() {
                 "css/skerry.css:9999",
             ],
             2,
-            "css/skerry.css:9999: there is no rule there",
+            "css/skerry.css:9999: no rule starts there",
         ),
         (
             &[
@@ -245,7 +245,7 @@ fn rules_that_are_not_there_or_not_about_the_element() {
                 "css/skerry.css:255",
             ],
             2,
-            "css/skerry.css:255: a rule can't be moved beside itself, or out of or into one that it stands in",
+            "css/skerry.css:255: a rule can't be moved next to itself, nor out of or into a rule that contains it",
         ),
         (
             &["split", "pages/home.html", "css/skerry.css:255", ".today"],
@@ -260,7 +260,7 @@ fn rules_that_are_not_there_or_not_about_the_element() {
         (
             &["remove-rule", "pages/home.html", "css/skerry.css:1"],
             2,
-            "css/skerry.css:1: there is no rule there",
+            "css/skerry.css:1: no rule starts there",
         ),
         (
             &[
@@ -270,7 +270,7 @@ fn rules_that_are_not_there_or_not_about_the_element() {
                 "print",
             ],
             2,
-            "css/skerry.css:255: there is no at-rule there",
+            "css/skerry.css:255: no at-rule starts there",
         ),
     ]);
 }
@@ -325,7 +325,7 @@ fn what_would_swallow_what_stands_behind_it() {
         (
             &["markup", "pages/home.html", "h2.today", "<!-- x", "--inner"],
             2,
-            "this markup can't be put in: a comment, a tag, or an element such as <script> or <textarea> is never closed, and would take along what stands behind it: <!-- x",
+            "this markup can't be put in: a comment, a tag, or an element such as <script> or <textarea> is never closed, and would swallow what comes after it: <!-- x",
         ),
         (
             &["set", "pages/home.html", "h2.today", "color", "red /* x"],
@@ -386,7 +386,7 @@ fn what_would_swallow_what_stands_behind_it() {
                 "after",
             ],
             2,
-            "this markup can't be put in: a comment, a tag, or an element such as <script> or <textarea> is never closed, and would take along what stands behind it: <textarea>",
+            "this markup can't be put in: a comment, a tag, or an element such as <script> or <textarea> is never closed, and would swallow what comes after it: <textarea>",
         ),
         (
             &["text", "pages/home.html", "style", "x </style> y"],
@@ -424,7 +424,7 @@ fn changes_that_would_change_nothing() {
                 "hsl",
             ],
             1,
-            "nothing would change: '.5em .75em' holds no color of its own",
+            "nothing would change: '.5em .75em' contains no color",
         ),
         (
             &["step", "pages/home.html", ".sailings", "margin-top", "+1"],
@@ -472,12 +472,12 @@ fn changes_that_would_change_nothing() {
                 "nothing",
             ],
             1,
-            "nothing would change: the element does not hold the text 'nothing'",
+            "nothing would change: the element does not contain the text 'nothing'",
         ),
         (
             &["text", "pages/home.html", ".hero", "words"],
             2,
-            "pages/home.html:29: the element holds other elements; say which of its texts is to change (--from)",
+            "pages/home.html:29: the element contains other elements; name the text to change",
         ),
     ]);
 }
@@ -550,7 +550,7 @@ fn elements_that_can_not_stand_there() {
                 "first",
             ],
             2,
-            "<img>: the element can't hold anything",
+            "<img>: the element can't have content",
         ),
         (
             &["wrap", "pages/home.html", "h2.today", "<p"],

@@ -80,7 +80,7 @@ fn a_selector_is_given_a_rule_of_its_own() {
     ];
     tried(
         &words,
-        "give a:focus-visible a rule of its own, out of a:focus-visible, .button:focus-visible",
+        "split a:focus-visible off into its own rule, from a:focus-visible, .button:focus-visible",
         &[
             "css/skerry.css",
             "-a:focus-visible,",

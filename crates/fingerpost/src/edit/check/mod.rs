@@ -324,7 +324,7 @@ impl<'a> Changes<'a> {
                     let text = Text::new("", source.as_str());
                     let span = text.span();
                     let sheet = match parent {
-                        // Read as what stands in a block, which a nested rule is.
+                        // Read as what is in a block, which a nested rule is.
                         Some(_) => Sheet::parse_attribute(text, span),
                         None => Sheet::parse(text, span),
                     };
@@ -743,7 +743,7 @@ fn same_name_in_svg(one: &Tag, two: &Tag) -> bool {
             .all(|(a, b)| same(&a.0, &b.0) && a.1 == b.1)
 }
 
-/// The elements that stand in another one than before: an error where the tree was to stay, else said.
+/// The elements that are in another one than before: an error where the tree was to stay, else said.
 fn elsewhere(
     tags: &Tags<'_>,
     kept: &HashMap<ElementId, ElementId>,

@@ -76,7 +76,7 @@ fn outside(document: &Document) -> Vec<Finding> {
                     key: format!("outside {} {}", element.name, around.name),
                     at,
                     message: format!(
-                        "the <{}> at {} stands in the <{}> at {}, but browsers take it out of it",
+                        "the <{}> at {} is inside the <{}> at {}, but browsers move it out",
                         element.name,
                         place(document, at),
                         around.name,
@@ -139,7 +139,7 @@ fn paired_ends(document: &Document) -> HashMap<ElementId, TextSize> {
     ends
 }
 
-/// Formatting elements that are not closed where what they stand in is: HTML § 13.2.4.3.
+/// Formatting elements that are not closed where what they are in is: HTML § 13.2.4.3.
 fn repeated(document: &Document) -> Vec<Finding> {
     let mut seen = HashSet::new();
     let all = document.elements().iter();
@@ -174,7 +174,7 @@ fn put_around(document: &Document) -> Vec<Finding> {
             let at = document.element(id).start_tag.start();
             let child = document.child_elements(id).next();
             let what = child.map_or_else(
-                || "what stands".to_owned(),
+                || "what is there".to_owned(),
                 |child| format!("the <{}>", document.element(child).name),
             );
             Finding {
@@ -197,7 +197,7 @@ fn ignored(document: &Document) -> Vec<Finding> {
         key: format!("ignored {}", source.cut(*span)),
         at: span.start(),
         message: format!(
-            "browsers drop the tag {} at {}: it can't stand there",
+            "browsers drop the tag {} at {}: it is not allowed there",
             source.cut(*span),
             place(document, span.start())
         ),
@@ -222,7 +222,7 @@ fn made_up(document: &Document) -> Vec<Finding> {
             .rfind(|e| e.is_html("p") && e.written == Written::Tag && e.start_tag.start() < at);
         let meant = match meant.filter(|e| e.end_tag.is_none()) {
             Some(p) => format!(
-                ": the <p> at {} has ended before something that it can't hold",
+                ": the <p> at {} ends before an element that it can't contain",
                 place(document, p.start_tag.start())
             ),
             None => String::new(),

@@ -60,7 +60,7 @@ impl Kind for AtRule {
         match &rule.kind {
             RuleKind::At(Name::Import | Name::Namespace | Name::Charset) => {
                 return Err(bad(
-                    "it counts only before all other rules, and an edit puts it behind them",
+                    "it counts only before all other rules, and an edit puts it after them",
                 ));
             }
             RuleKind::At(_) => {}

@@ -92,7 +92,7 @@ impl Kind for Attribute {
     }
 }
 
-/// Sets an attribute of an element, or takes it off where `value` is none.
+/// Sets an attribute of an element, or removes it where `value` is none.
 pub(in crate::edit) fn set_attribute(
     page: &Page,
     id: ElementId,

@@ -21,7 +21,7 @@ use crate::text::PlaceQuery;
 pub struct Condition {
     /// The at-rule, by its place.
     pub rule: PlaceQuery,
-    /// What stands behind its keyword: `(width >= 40em)`.
+    /// What is behind its keyword: `(width >= 40em)`.
     pub to: String,
 }
 

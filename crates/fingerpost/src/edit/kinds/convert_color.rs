@@ -89,7 +89,7 @@ impl Kind for ConvertColor {
         })?;
         if count == 0 {
             return Err(EditError::Nothing {
-                why: format!("'{value}' holds no color of its own"),
+                why: format!("'{value}' contains no color"),
             });
         }
         // All colors of the declaration change: it is set as a whole.

@@ -66,7 +66,7 @@ impl Kind for Enable {
         found.ok_or_else(|| EditError::Nothing {
             why: match target {
                 Some(target) => format!(
-                    "no rule that matches {} holds a comment that is a declaration of {}",
+                    "no rule that matches {} contains a commented-out declaration of {}",
                     ElementSummary::of_target(at.page(), target).label(),
                     self.property
                 ),

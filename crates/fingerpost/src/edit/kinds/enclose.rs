@@ -88,7 +88,7 @@ impl Kind for Enclose {
         if own.block.is_none() {
             return Err(EditError::NotThere {
                 place: rule.place(at.styles),
-                why: "this at-rule holds nothing and counts only where it stands".to_owned(),
+                why: "this at-rule contains nothing and counts only where it is".to_owned(),
             });
         }
         if !own.closed {

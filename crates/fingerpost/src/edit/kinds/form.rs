@@ -109,7 +109,7 @@ pub struct Field {
     pub what: &'static str,
     /// How it is given.
     pub given: Given,
-    /// What it holds.
+    /// Its content.
     pub holds: Holds,
 }
 

@@ -57,7 +57,7 @@ impl Kind for Insert {
         let id = target.ok_or(EditError::NoElement)?.element;
         if self.source.trim().is_empty() {
             return Err(EditError::Nothing {
-                why: "there is no markup to put there".to_owned(),
+                why: "expected markup".to_owned(),
             });
         }
         markup(&self.source)?;

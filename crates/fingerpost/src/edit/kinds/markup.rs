@@ -1,4 +1,4 @@
-//! `markup`: another source for an element, or only for what it holds.
+//! `markup`: another source for an element, or only for its content.
 
 use serde::{Deserialize, Serialize};
 
@@ -20,7 +20,7 @@ use crate::text::Cut;
 pub struct Markup {
     /// The source.
     pub source: String,
-    /// Only of what it holds, not of its own tags.
+    /// Only of its content, not of its own tags.
     #[serde(default, skip_serializing_if = "is_false")]
     pub inner: bool,
 }
@@ -57,7 +57,7 @@ impl Kind for Markup {
         let stand = SourceLayout::whole(page, id)?;
         let range = if self.inner { stand.inner } else { stand.outer };
         if self.inner && stand.is_void {
-            return Err(not_there(page, id, "the element can't hold anything"));
+            return Err(not_there(page, id, "the element can't have content"));
         }
         if *stand.source.cut(range) == *self.source {
             return Err(EditError::Nothing {
@@ -82,7 +82,7 @@ impl Kind for Markup {
 
     fn summary(&self, told: &SummaryContext<'_>) -> String {
         match self.inner {
-            true => format!("rewrite what {} on {} holds", told.who, told.on),
+            true => format!("rewrite the content of {} on {}", told.who, told.on),
             false => format!("rewrite {} on {}", told.who, told.on),
         }
     }

@@ -236,7 +236,7 @@ changes! {
     Rule in rule,
     /// The selectors of a rule change.
     Selector in selector,
-    /// A selector of a list gets a rule of its own.
+    /// Splits a selector of a list off into its own rule.
     Split in split,
     /// A rule stands elsewhere.
     MoveRule in move_rule,

@@ -76,7 +76,7 @@ impl Kind for MoveElement {
         let (place, with) = beside.beside(self.side, &moved)?;
         let gone = with_own_lines(stand.source, stand.outer);
         let nothing = || EditError::Nothing {
-            why: "the element stands there already".to_owned(),
+            why: "the element is already there".to_owned(),
         };
         let blank_between = |a: TextSize, b: TextSize| {
             let between = TextRange::new(a.min(b), a.max(b));

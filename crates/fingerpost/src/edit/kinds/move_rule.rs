@@ -90,7 +90,7 @@ impl Kind for MoveRule {
         {
             return Err(EditError::NotThere {
                 place: other.place(at.styles),
-                why: "a rule can't be moved beside itself, or out of or into one that it stands in"
+                why: "a rule can't be moved next to itself, nor out of or into a rule that contains it"
                     .to_owned(),
             });
         }
@@ -123,8 +123,7 @@ impl Kind for MoveRule {
         if leads(own) || before_those {
             return Err(EditError::NotThere {
                 place: other.place(at.styles),
-                why: "@charset, @import and @namespace count only before all other rules, so that no \
-                      rule can stand before them and they can't stand behind one"
+                why: "@charset, @import and @namespace count only before all other rules, so no rule can be before them and they can't be after one"
                     .to_owned(),
             });
         }
@@ -133,7 +132,7 @@ impl Kind for MoveRule {
         let gone = with_its_gap(sheet, rule.rule);
         let was = rule.head(at.styles);
         let nothing = || EditError::Nothing {
-            why: "the rule stands there already".to_owned(),
+            why: "the rule is already there".to_owned(),
         };
         let mut meant = Meant::style(InSheet::Listed(rule.sheet), StyleOp::RuleGone(rule.rule));
         meant.join(Meant::style(

@@ -121,7 +121,7 @@ impl Kind for NewSheet {
 
     fn summary(&self, told: &SummaryContext<'_>) -> String {
         match &self.after {
-            Some(after) => format!("link {} on {} behind {after}", self.file, told.on),
+            Some(after) => format!("link {} on {} after {after}", self.file, told.on),
             None => format!("link {} on {} as the last sheet", self.file, told.on),
         }
     }

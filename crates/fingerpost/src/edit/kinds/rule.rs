@@ -137,7 +137,7 @@ pub(super) fn new_rule_for(
             )?;
             if found.unwanted > 0 {
                 warnings.push(format!(
-                    "{} also reaches {} elements that were not meant",
+                    "{} also matches {} elements that were not named",
                     found.selector, found.unwanted
                 ));
             }
@@ -184,7 +184,7 @@ fn spot(styles: &Styles<'_>, targets: &[Target]) -> Option<Spot> {
     usable.map(|(at, _)| Spot::End(at as u32)).last()
 }
 
-/// The rule at the top of the sheet that a rule is, or stands in.
+/// The rule at the top of the sheet that a rule is, or is in.
 fn top(styles: &Styles<'_>, at: RuleAt) -> RuleAt {
     let sheet = at.sheet(styles);
     let above = std::iter::successors(Some(at.rule), |id| sheet.rule(*id).parent);

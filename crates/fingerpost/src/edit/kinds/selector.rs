@@ -151,7 +151,7 @@ pub(super) fn without(parts: &[TextRange], found: usize) -> Option<Replacement> 
     Some(replacement(range, ""))
 }
 
-/// What stands between the last two selectors of a rule: a comma and white space, never a comment.
+/// What is between the last two selectors of a rule: a comma and white space, never a comment.
 fn between(sheet: &crate::sheet::Sheet, rule: crate::sheet::RuleId) -> Option<String> {
     let parts = sheet.members(rule);
     let [.., one, two] = parts[..] else {

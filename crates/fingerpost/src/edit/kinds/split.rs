@@ -1,4 +1,4 @@
-//! `split`: a selector of a list gets a rule of its own, right after, with the same declarations.
+//! `split`: a selector of a list gets its own rule, right after, with the same declarations.
 
 use serde::{Deserialize, Serialize};
 
@@ -16,7 +16,7 @@ use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::{Cut, Patch, PlaceQuery, TextRange};
 
-/// A selector of a list gets a rule of its own.
+/// A selector of a list gets its own rule.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
@@ -107,7 +107,7 @@ impl Kind for Split {
 
     fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!(
-            "give {} a rule of its own, out of {}",
+            "split {} off into its own rule, from {}",
             fold(&self.selector),
             told.was
         )

@@ -94,7 +94,7 @@ impl Kind for Text {
             (None, []) if nothing_else => {
                 let stand = SourceLayout::of(page, id)?;
                 if stand.is_void {
-                    return Err(not_there(page, id, "the element can't hold anything"));
+                    return Err(not_there(page, id, "the element can't have content"));
                 }
                 return Ok(Proposal {
                     meant: Meant::markup(MarkupOp {
@@ -108,7 +108,7 @@ impl Kind for Text {
                 return Err(not_there(
                     page,
                     id,
-                    "the element holds other elements; say which of its texts is to change (--from)",
+                    "the element contains other elements; name the text to change",
                 ));
             }
         };
@@ -116,11 +116,11 @@ impl Kind for Text {
             not_there(
                 page,
                 id,
-                "its text stands in several places of the source; replace its markup instead",
+                "its text is in several places of the source; change its markup instead",
             )
         };
         let NodeKind::Text(content) = &document.node(chosen).kind else {
-            return Err(not_there(page, id, "there is no text"));
+            return Err(not_there(page, id, "expected a text"));
         };
         let span = content.span().ok_or_else(several)?;
         // Between the parts of one text stand tags or comments that are no part of it.
@@ -169,12 +169,12 @@ impl Text {
         match (all.next(), all.next()) {
             (Some(one), None) => Ok(one),
             (None, _) => Err(EditError::Nothing {
-                why: format!("the element does not hold the text '{from}'"),
+                why: format!("the element does not contain the text '{from}'"),
             }),
             (Some(_), Some(_)) => Err(not_there(
                 at.page(),
                 id,
-                format!("'{from}' stands in it more than once; name the inner element"),
+                format!("'{from}' occurs in it more than once; name the inner element"),
             )),
         }
     }

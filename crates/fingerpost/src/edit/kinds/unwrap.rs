@@ -1,4 +1,4 @@
-//! `unwrap`: an element's tags are removed; what it holds stays.
+//! `unwrap`: an element's tags are removed; its content stays.
 
 use serde::{Deserialize, Serialize};
 
@@ -52,7 +52,7 @@ impl Kind for Unwrap {
             return Err(not_there(
                 page,
                 id,
-                "the element holds nothing; remove it instead",
+                "the element is empty; remove it instead",
             ));
         }
         let gone = |range: TextRange| replacement(range, "");

@@ -1,4 +1,4 @@
-//! Places that people and programs give: which rule or declaration of the page's sheets stands at
+//! Places that people and programs give: which rule or declaration of the page's sheets is at
 //! `FILE:LINE` or `FILE:LINE:COLUMN`.
 //!
 //! Whatever place an answer prints can be given back: one of a built sheet, or one of a file that a
@@ -117,8 +117,8 @@ pub(in crate::edit) fn spot_at(
             why: match not_of_page(styles, &place.file) {
                 true => format!("{} is not a sheet of this page", place.file),
                 false => match sought {
-                    Sought::AtRule => "there is no at-rule there".to_owned(),
-                    _ => "there is no rule there".to_owned(),
+                    Sought::AtRule => "no at-rule starts there".to_owned(),
+                    _ => "no rule starts there".to_owned(),
                 },
             },
         });

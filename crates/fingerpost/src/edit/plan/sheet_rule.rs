@@ -118,7 +118,7 @@ pub(in crate::edit) fn sheet_for(
         if let Some(gate) = found.closed_gate() {
             let condition = &gate.condition;
             warnings.push(format!(
-                "{name} is off on this page: {condition} does not hold"
+                "{name} does not apply on this page: {condition} is false"
             ));
         }
         return Ok(Goal {
@@ -219,7 +219,7 @@ fn demand(
             if rank.important && !declaration.important {
                 declaration.important = true;
                 demand.warnings.push(format!(
-                    "{name} is marked !important, for what it has to beat is"
+                    "{name} is marked !important, because what it has to beat is too"
                 ));
             }
             demand.meet(page, &opponent, goal);
@@ -237,7 +237,7 @@ fn demand(
 impl Demand {
     fn meet(&mut self, page: &Page, opponent: &Opponent, goal: Option<u32>) {
         let rank = opponent.rank;
-        // What stands in a layer is weaker whatever its selector; one that stands later in the order
+        // What is in a layer is weaker whatever its selector; one that stands later in the order
         // needs no more than the same specificity.
         if rank.layer == LayerOrder::UNLAYERED {
             let after = goal.is_none_or(|at| at >= rank.order.sheet);
@@ -289,7 +289,7 @@ pub(in crate::edit) fn put_into(at: &At<'_, '_>, what: RuleRequest) -> Result<Pr
             }
             if chosen.unwanted > 0 {
                 warnings.push(format!(
-                    "{} also reaches {} elements that were not meant",
+                    "{} also matches {} elements that were not named",
                     chosen.selector, chosen.unwanted
                 ));
             }
@@ -349,7 +349,7 @@ fn on_other_pages(page: &Page, selector: &str, around: &SiteContext) -> Option<S
     let pages = if reached.len() == 1 { "page" } else { "pages" };
     (total > 0).then(|| {
         format!(
-            "{selector} also reaches {total} {elements} on {} other {pages}",
+            "{selector} also matches {total} {elements} on {} other {pages}",
             reached.len()
         )
     })

@@ -26,7 +26,7 @@ pub(in crate::edit) struct Original {
     pub text: Arc<Text>,
     pub name: Range<usize>,
     pub value: Range<usize>,
-    /// `!important`, where it stands.
+    /// `!important`, where it is.
     pub important: Option<Range<usize>>,
     /// The name to the end of the value or its mark.
     pub whole: Range<usize>,
@@ -137,12 +137,12 @@ fn followed(
     let mut all = patches;
     match map {
         Some((file, patch)) if file == change.file => {
-            // The map stands in the sheet itself.
+            // The map is in the sheet itself.
             let both = change.patch.replacements().iter().cloned();
             let both = both.chain(patch.replacements().iter().cloned()).collect();
             change.patch = Patch::new(both).map_err(|_| EditError::NotThere {
                 place: change.file.clone(),
-                why: "the change stands in the sheet's source map".to_owned(),
+                why: "the edit is in the sheet's source map".to_owned(),
             })?;
             all.push(change);
         }
@@ -262,7 +262,7 @@ fn moved_to(
     if !same {
         return None;
     }
-    // What stands at the same distance from the beginning.
+    // What is at the same distance from the beginning.
     let whole = TextRange::new(from.span.start(), from.end());
     if whole.contains_range(range) {
         let offset = range.start() - from.span.start();
@@ -391,7 +391,7 @@ fn declaration_at(sheet: &Sheet, range: TextRange) -> Option<(DeclarationId, &De
     })
 }
 
-/// What stands at the place from which a served declaration comes, where it is one of the property. A
+/// What is at the place from which a served declaration comes, where it is one of the property. A
 /// map that is a few columns off is helped where only one declaration of the line says the same.
 pub(in crate::edit) fn written(
     sheet: &Sheet,
@@ -431,7 +431,7 @@ pub(in crate::edit) fn original(
     let original = written(sheet, authored, id).ok_or_else(|| {
         let why = match authored.find(sheet.text(), declaration.name.start()) {
             Some(_) => {
-                format!("there is no declaration of {name} at that place; the map may be old")
+                format!("no declaration of {name} is at that place; the map may be old")
             }
             None => "its source map does not say from where this comes".to_owned(),
         };
@@ -451,7 +451,7 @@ pub(in crate::edit) fn original(
             match defined {
                 Some((place, was)) => {
                     let why = format!(
-                        "the value there is {own}: {variable} is {was}, defined at {place}"
+                        "the value there is {own}, and {variable} is {was}, defined at {place}"
                     );
                     return Err(not_followed(sheet, at, &why, Some(variable)));
                 }
@@ -761,7 +761,7 @@ fn behind(
         }
     }
     let end = original.semicolon.unwrap_or(original.whole.end);
-    // What stands after it on its line stays with it.
+    // What is after it on its line stays with it.
     let rest = source.cut(end..).split('\n').next().unwrap_or("");
     let comment = rest.trim_start();
     if own_line

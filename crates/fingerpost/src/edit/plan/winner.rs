@@ -78,7 +78,7 @@ pub(in crate::edit) fn declaration(
             let sheet = styles.attribute_sheet(element);
             let found = sheet.and_then(|s| last_named(s.sheet(), RuleId(0), name));
             let id = found.ok_or_else(|| EditError::Nothing {
-                why: format!("the style attribute holds no declaration of {name}"),
+                why: format!("the style attribute has no declaration of {name}"),
             })?;
             Ok(own(SheetRef::Attribute(element), id))
         }

@@ -131,12 +131,12 @@ fn blank_only(text: &str) -> String {
     }
 }
 
-/// Only the white space of a text: what stands there besides is a comment or a semicolon.
+/// Only the white space of a text: what is there besides is a comment or a semicolon.
 fn blank_of(text: &str) -> String {
     text.chars().filter(|c| *c == ' ').take(1).collect()
 }
 
-/// What stands between the selectors of the last list of a sheet.
+/// What is between the selectors of the last list of a sheet.
 fn comma(sheet: &Sheet) -> Option<String> {
     let lists = sheet
         .rules()
@@ -151,7 +151,7 @@ fn comma(sheet: &Sheet) -> Option<String> {
     found.filter(|text| text.trim() == ",").last()
 }
 
-/// The white space between two neighbouring rules.
+/// The white space between two neighboring rules.
 fn gap(sheet: &Sheet, near: Option<RuleId>) -> Option<String> {
     let parent = near.and_then(|id| sheet.rule(id).parent);
     let own = parent.and_then(|_| gap_in(sheet, parent, near));
@@ -224,7 +224,7 @@ pub(in crate::edit) fn new_rule(
         return Err(EditError::NotThere {
             place: sheet.place(start).to_string(),
             why: format!(
-                "the rule {} is never closed, so that nothing can stand behind it; close it first",
+                "the rule {} is never closed, so nothing can come after it; close it first",
                 fold(sheet.prelude_source(sheet.rule(near)))
             ),
         });
@@ -272,8 +272,7 @@ pub(in crate::edit) fn end_of_sheet(
     if let Some(at) = open.or(comment.map(|t| t.span().start())) {
         return Err(EditError::NotThere {
             place: sheet.place(at).to_string(),
-            why: "what begins here is never closed, so that nothing can stand behind it; close it \
-                  first"
+            why: "what starts here is never closed, so nothing can come after it; close it first"
                 .to_owned(),
         });
     }
@@ -309,7 +308,7 @@ fn blank_lines(formatting: &Formatting, ending: &str) -> String {
 }
 
 /// Where a rule goes before or after another one, and its text with what keeps them apart: whole
-/// lines where the other stands on lines of its own.
+/// lines where the other is on its own lines.
 pub(in crate::edit) fn beside_rule(
     sheet: &Sheet,
     rule: RuleId,
@@ -345,7 +344,7 @@ pub(in crate::edit) fn beside_rule(
 }
 
 /// The lines of a rule's text, but for the first, as far in as `to` where they were as far in as
-/// `from`. What stands in strings is left alone.
+/// `from`. What is in strings is left alone.
 fn shifted(text: &str, from: &str, to: &str, ending: &str) -> String {
     let whole = TextRange::up_to(TextSize::of(text));
     let mut out = String::with_capacity(text.len());

@@ -1,5 +1,5 @@
 //! One longhand of a shorthand changed: in its own part where it has one, in a part made for it where
-//! several share one (`margin: 1.5rem auto` has one for two sides), else by a declaration of its own
+//! several share one (`margin: 1.5rem auto` has one for two sides), else by its own declaration
 //! right after.
 
 use crate::edit::error::EditError;

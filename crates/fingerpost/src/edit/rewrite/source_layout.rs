@@ -1,4 +1,4 @@
-//! How an element stands in the source of its page: its span, what it holds, its lines and indent.
+//! How an element is in the source of its page: its span, its content, its lines and indent.
 
 use crate::edit::error::EditError;
 use crate::edit::expected::Tag;
@@ -23,7 +23,7 @@ pub(in crate::edit) fn not_there(page: &Page, id: ElementId, why: impl Into<Stri
     }
 }
 
-/// An element with a tag of its own.
+/// An element with its own tag.
 pub(in crate::edit) fn needs_tag(page: &Page, id: ElementId) -> Result<&Element, EditError> {
     let element = page.document().element(id);
     if element.written == Written::Tag {
@@ -52,20 +52,20 @@ pub(in crate::edit) fn written_in(page: &Page, id: ElementId) -> Vec<ElementId> 
     found
 }
 
-/// An element with a tag of its own, all of whose parts stand between its tags.
+/// An element with its own tag, all of whose parts are between its tags.
 pub(in crate::edit) struct SourceLayout<'a> {
     document: &'a Document,
     pub source: &'a str,
     /// Start tag to end tag.
     pub outer: TextRange,
-    /// What stands between the tags.
+    /// What is between the tags.
     pub inner: TextRange,
     /// Whether it has its lines for itself.
     pub own_lines: bool,
     pub indent: &'a str,
     pub step: String,
     pub ending: &'static str,
-    /// Whether the element can't hold anything: it has no end tag, or closes itself.
+    /// Whether the element can't have content: it has no end tag, or closes itself.
     pub is_void: bool,
     label: String,
 }
@@ -82,8 +82,7 @@ impl<'a> SourceLayout<'a> {
                 return Err(EditError::NotThere {
                     place: document.text().place(part.start_tag.start()).to_string(),
                     why: format!(
-                        "this <{}> belongs to the <{}> but stands outside of it in the source, so \
-                         that they can't be changed as one; put it in its place first",
+                        "this <{}> belongs to the <{}> but is outside of it in the source, so they can't be changed together; move it into place first",
                         part.name, element.name
                     ),
                 });
@@ -124,8 +123,7 @@ impl<'a> SourceLayout<'a> {
                 return Err(EditError::NotThere {
                     place: document.text().place(element.start_tag.start()).to_string(),
                     why: format!(
-                        "this <{}> stands between the tags of the <{}> but does not belong to it, \
-                         so that they can't be changed as one; put it in its place first",
+                        "this <{}> is between the tags of the <{}> but does not belong to it, so they can't be changed together; move it into place first",
                         element.name, stand.label
                     ),
                 });
@@ -151,7 +149,7 @@ impl<'a> SourceLayout<'a> {
             Side::First | Side::Last if self.is_void => {
                 return Err(EditError::NotThere {
                     place: format!("<{}>", self.label),
-                    why: "the element can't hold anything".to_owned(),
+                    why: "the element can't have content".to_owned(),
                 });
             }
             Side::First => {
@@ -196,7 +194,7 @@ impl<'a> SourceLayout<'a> {
         }
     }
 
-    /// The indent of what the element holds, where that begins on a line of its own.
+    /// The indent of what the element holds, where that begins on its own line.
     fn inner_indent(&self) -> Option<String> {
         let held = self.source.cut(self.inner);
         let first = held.len() - held.trim_start().len();
@@ -240,7 +238,7 @@ impl<'a> SourceLayout<'a> {
         changes
     }
 
-    /// The values of attributes in a span that go over several lines: what stands in them is theirs.
+    /// The values of attributes in a span that go over several lines: what is in them is theirs.
     fn values_in(&self, span: TextRange) -> Vec<TextRange> {
         let elements = self.document.elements().iter();
         let inside = elements

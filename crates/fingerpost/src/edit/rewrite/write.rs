@@ -1,6 +1,6 @@
 //! Writing declarations: every change of one as a patch of its file, together with what it means.
 //!
-//! No text is searched here: where a declaration ends, what stands after it on its line and where its
+//! No text is searched here: where a declaration ends, what is after it on its line and where its
 //! semicolon is, the parse knows.
 
 use std::sync::Arc;
@@ -51,7 +51,7 @@ fn in_attribute(
     let attribute = document
         .element(element)
         .attribute_node("style")
-        .expect("the declaration stands in it");
+        .expect("the declaration is in it");
     let quote = attribute.quote;
     let escape = |value: &str| {
         let value = value.replace('&', "&amp;");
@@ -84,7 +84,7 @@ fn in_attribute(
     }
 }
 
-/// What stands between name and value, as a file writes it: its white space, never its comments.
+/// What is between name and value, as a file writes it: its white space, never its comments.
 pub(in crate::edit) fn colon(sheet: &Sheet, declaration: &Declaration) -> String {
     let source = sheet.text().source();
     let blank = |range: TextRange| {
@@ -168,7 +168,7 @@ pub(in crate::edit) fn part(
     })
 }
 
-/// A declaration removed, with its line where it stands there alone.
+/// A declaration removed, with its line where it is there alone.
 pub(in crate::edit) fn without(styles: &Styles<'_>, reference: DeclarationRef) -> Proposal {
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
@@ -190,11 +190,11 @@ pub(in crate::edit) fn commented_out(
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
     let written = sheet.text().slice(declaration.span);
-    // Comments end at the first `*/`, whatever that stands in.
+    // Comments end at the first `*/`, whatever that is in.
     if written.contains("*/") {
         return Err(EditError::NotThere {
             place: sheet.place(declaration.span.start()).to_string(),
-            why: "the declaration holds a comment, and one comment can't stand in another; remove \
+            why: "the declaration contains a comment, and comments can't be nested; remove \
                   the declaration instead"
                 .to_owned(),
         });
@@ -313,7 +313,7 @@ pub(in crate::edit) fn in_rule(
     }
 }
 
-/// `name: value !important`, with what stands between name and value in the file.
+/// `name: value !important`, with what is between name and value in the file.
 pub(in crate::edit) fn written(declared: &Declared, colon: &str) -> String {
     let mark = if declared.important {
         " !important"
@@ -368,7 +368,7 @@ pub(in crate::edit) fn behind(
     let indent = indent_at(source, declaration.span.start().into());
     let ending = line_ending(source);
     if begins_line(sheet, declaration.span.start()) {
-        // The next line, so that what stands after the declaration on its own stays with it.
+        // The next line, so that what is after the declaration on its own stays with it.
         if declaration.semicolon.is_some()
             && let Some(next) = next_line(sheet, declaration.end())
         {
@@ -442,7 +442,7 @@ fn first(sheet: &Sheet, rule: RuleId, declared: &[Declared]) -> Vec<Replacement>
     )]
 }
 
-/// A declaration with its semicolon, and with its line where it stands there alone.
+/// A declaration with its semicolon, and with its line where it is there alone.
 pub(in crate::edit) fn with_its_line(sheet: &Sheet, declaration: &Declaration) -> TextRange {
     let source = sheet.text().source();
     let whole = declaration.whole();

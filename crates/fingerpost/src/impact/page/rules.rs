@@ -2,7 +2,7 @@
 //!
 //! The rules of both pages are compared in order, each by all that makes it what it is: its file, its
 //! selectors and those around it, its layer, its condition and its declarations. What is the same on both
-//! sides, in the same order, decides the same about an element, whatever stands between.
+//! sides, in the same order, decides the same about an element, whatever is between.
 
 use std::collections::{HashMap, HashSet};
 use std::hash::{DefaultHasher, Hash, Hasher};
@@ -126,7 +126,7 @@ pub(crate) fn actions(page: &Page, rules: &[u32]) -> Vec<State> {
 #[derive(Default)]
 struct Actions {
     states: Vec<State>,
-    /// What was read already: a parent rule's selectors stand in those of each rule below it.
+    /// What was read already: a parent rule's selectors are in those of each rule below it.
     seen: HashSet<*const SelectorList>,
 }
 

@@ -16,7 +16,7 @@ pub(super) const MOST_ANCESTORS: usize = 4;
 pub(super) struct Asked<'p> {
     page: &'p Page,
     names: &'p Names,
-    /// What came out for lists that stand in selectors: nested rules hold those of the rules around them many times.
+    /// What came out for lists that are in selectors: nested rules hold those of the rules around them many times.
     lists: RefCell<FxHashMap<*const SelectorList, OfList>>,
 }
 

@@ -80,12 +80,12 @@ impl Changes {
         let holding = holding.filter(|(_, (a, b))| a.blocked.is_some() != b.blocked.is_some());
         let declarations: Vec<u32> = holding.map(|(at, _)| at as u32).collect();
         let asks = other_answers(&before.environment, &after.environment);
-        let same_surroundings = asks.is_empty() && declarations.is_empty();
+        let same_environment = asks.is_empty() && declarations.is_empty();
         let mut changes = Changes {
             selectors: Vec::new(),
             declarations,
             asks,
-            properties: same_surroundings.then(Vec::new),
+            properties: same_environment.then(Vec::new),
             only_values: before.environment == after.environment,
             same_groups: true,
         };
@@ -406,7 +406,7 @@ fn changed(before: &Style, now: &Style) -> Vec<PropertyName> {
 /// Whether the values of other properties depends on a property, of the element or of what is below it, only where a
 /// declaration asks for it.
 fn is_plain(name: &PropertyName) -> bool {
-    /// Where a header cell stands in a table follows how the text above it is aligned.
+    /// Where a header cell is in a table follows how the text above it is aligned.
     const OF_HEADERS: PropertyId = PropertyId::TEXT_ALIGN;
     match name {
         PropertyName::Custom(_) => false,

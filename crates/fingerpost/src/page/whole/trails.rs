@@ -20,7 +20,7 @@ pub(super) struct Questions {
     names: Vec<bool>,
     /// The attributes whose values are asked for.
     values: FxHashSet<LocalName>,
-    /// What came out for lists that stand in selectors, by where they are: nested rules hold those of the rules around
+    /// What came out for lists that are in selectors, by where they are: nested rules hold those of the rules around
     /// them many times.
     lists: FxHashMap<usize, bool>,
 }

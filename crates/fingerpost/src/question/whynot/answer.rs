@@ -91,7 +91,7 @@ pub enum WhyNotError {
         example: String,
     },
     /// Nothing stands there.
-    #[error("{file}:{line}: no rule stands there; the file has {lines} lines")]
+    #[error("{file}:{line}: no rule is there; the file has {lines} lines")]
     NoRule {
         /// The file.
         file: String,
@@ -241,7 +241,7 @@ impl Obstacle {
         }
     }
 
-    /// Where the obstacle stands in the list of things to look for.
+    /// Where the obstacle is in the list of things to look for.
     pub(super) fn step(&self) -> usize {
         self.kind as usize
     }

@@ -4,7 +4,7 @@
 use crate::markup::{Element, ElementId, Namespace};
 use crate::page::{PropertyName, Styles, Target};
 use crate::selector::PseudoElement;
-use crate::sheet::{AtRule, RuleKind};
+
 use crate::value::PropertyId as P;
 use crate::value::typed::Computed;
 
@@ -177,7 +177,7 @@ impl ElementContext<'_, '_> {
         }
         if property == P::TEXT_OVERFLOW && self.own(P::OVERFLOW_X).is("visible") {
             return Some(
-                "text-overflow has no effect while overflow is visible: nothing is cut off"
+                "text-overflow has no effect while overflow is visible: nothing is clipped"
                     .to_owned(),
             );
         }
@@ -332,24 +332,14 @@ impl ElementContext<'_, '_> {
             ),
             P::ANIMATION_NAME => {
                 let mut names = value.split(',').map(str::trim);
-                let missing = names.find(|name| *name != "none" && !self.has_keyframes(name))?;
+                let missing = names
+                    .find(|name| *name != "none" && self.styles.page().keyframes(name).is_none())?;
                 Some(format!(
                     "no @keyframes rule of this page is called {missing}"
                 ))
             }
             _ => None,
         }
-    }
-
-    fn has_keyframes(&self, wanted: &str) -> bool {
-        let wanted = wanted.trim_matches(['"', '\'']);
-        self.styles.page().sheets().iter().any(|page_sheet| {
-            let sheet = page_sheet.styles.sheet();
-            sheet.rules().any(|(_, rule)| {
-                rule.kind == RuleKind::At(AtRule::Keyframes)
-                    && sheet.prelude_source(rule).trim_matches(['"', '\'']) == wanted
-            })
-        })
     }
 }
 

@@ -156,7 +156,7 @@ impl Question<'_, '_> {
                 name(at)
             ),
             (Relation::PreviousSibling | Relation::EarlierSibling, None) => {
-                format!("{text} does not match: no element stands before it")
+                format!("{text} does not match: no element is before it")
             }
             (_, None) => format!("{text} does not match: there is no element around it"),
         };

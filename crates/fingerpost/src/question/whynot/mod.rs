@@ -520,8 +520,7 @@ impl Question<'_, '_> {
             finding.obstacles.push(Obstacle::new(
                 ObstacleKind::NotEvaluated,
                 format!(
-                    "{} is not a style rule of the page: it holds nothing that elements are matched \
-                     against",
+                    "{}is not a style rule of the page: it has no selector",
                     fold(sheet.prelude_source(head))
                 ),
             ));

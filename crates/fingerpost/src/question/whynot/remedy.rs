@@ -186,7 +186,7 @@ pub(super) fn remedies(
         let remedy = Remedy::new(
             RemedyKind::Move,
             format!(
-                "move the declaration behind the one at line {}, in the same rule",
+                "move the declaration after the one on line {}, in the same rule",
                 winner.place.line
             ),
             Some(winner.place),
@@ -215,10 +215,10 @@ pub(super) fn remedies(
             RemedyKind::Move,
             match file {
                 Some(file) if *file != winner.place.file => format!(
-                    "move {it} out of {file} into {}, after line {line}, behind {}",
+                    "move {it} out of {file} into {}, line {line}, after {}",
                     winner.place.file, winner.rule
                 ),
-                _ => format!("move {it} after line {line}, behind {}", winner.rule),
+                _ => format!("move {it} to line {line}, after {}", winner.rule),
             },
             Some(winner.place),
         );
@@ -367,7 +367,7 @@ fn layer(loser: &Loser<'_>, winner: &Winner<'_>) -> Vec<Remedy> {
             criterion: then,
         } = with(winner.rank.layer).compare(&winner.rank);
         let sentence = if ordering.is_gt() {
-            format!("put it into layer {name}, behind {}", winner.place)
+            format!("put it into layer {name}, after {}", winner.place)
         } else {
             format!(
                 "put it into layer {name}; there it would meet {} on {then}",
@@ -432,8 +432,7 @@ fn raised(
             let beside = winner.rank.specificity;
             let sentence = match (loser.selector, here) {
                 (Some(_), true) if specificity == beside => format!(
-                    "raise its selector to {selector}  {specificity}, as strong as {}, and it \
-                     stands later",
+                    "raise its selector to {selector}  {specificity}, as specific as {}, and it is declared later",
                     winner.rule
                 ),
                 (Some(_), true) => {

@@ -31,7 +31,7 @@ pub struct Offers {
     pub word: String,
     /// What fits, in the grammar's order.
     pub offers: Vec<Offer>,
-    /// Whether the value is whole as it stands.
+    /// Whether the value is whole.
     pub complete: bool,
 }
 

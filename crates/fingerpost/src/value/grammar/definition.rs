@@ -36,7 +36,7 @@ pub enum Definition {
     Property(PropertyId),
     /// A function: its name in lower case and its arguments.
     Function(Box<str>, Box<Definition>),
-    /// A block: round, square or curly, and what stands in it.
+    /// A block: round, square or curly, and what is in it.
     Block(char, Box<Definition>),
     /// One after another.
     Sequence(Vec<Definition>),
@@ -186,7 +186,7 @@ enum Lexeme {
     /// A word with its `(`.
     Function(String),
     CloseParenthesis,
-    /// What stands between `<` and `>`.
+    /// What is between `<` and `>`.
     Reference(String),
 }
 
@@ -452,7 +452,7 @@ impl Reader<'_> {
         }
     }
 
-    /// What stands between `'['` and `']'`.
+    /// What is between `'['` and `']'`.
     fn block_contents(&mut self) -> Option<Definition> {
         let mut parts = Vec::new();
         loop {

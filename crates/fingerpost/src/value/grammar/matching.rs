@@ -51,9 +51,9 @@ pub enum Label {
 pub struct Captured {
     /// The component.
     pub label: Label,
-    /// Where the part stands in the source.
+    /// Where the part is in the source.
     pub span: TextRange,
-    /// How many named components it stands in.
+    /// How many named components it is in.
     pub depth: u32,
 }
 
@@ -621,7 +621,7 @@ impl<'a> Engine<'a> {
         }
     }
 
-    /// One after another. A comma may be left out when what stands before it in the sequence, or
+    /// One after another. A comma may be left out when what is before it in the sequence, or
     /// what follows it up to the next comma, is nothing (CSS Values 4 § 2.1).
     fn sequence(
         &mut self,

@@ -8,7 +8,7 @@ use super::facts::PropertyId as P;
 
 /// How a property behaves.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct Behaviour {
+pub(crate) struct Behavior {
     /// The rule for a value of one word or number.
     pub alone: Option<Alone>,
     /// The order in which the parts of the computed value are written.
@@ -98,50 +98,50 @@ pub(crate) enum Resolved {
 }
 
 /// The behavior of most properties.
-const PLAIN: Behaviour = Behaviour {
+const PLAIN: Behavior = Behavior {
     alone: None,
     order: Order::AsWritten,
     snapped: false,
     resolved: Resolved::AsComputed,
 };
 
-const fn alone(rule: Alone) -> Behaviour {
-    Behaviour {
+const fn alone(rule: Alone) -> Behavior {
+    Behavior {
         alone: Some(rule),
         ..PLAIN
     }
 }
 
-const fn order(order: Order) -> Behaviour {
-    Behaviour { order, ..PLAIN }
+const fn order(order: Order) -> Behavior {
+    Behavior { order, ..PLAIN }
 }
 
-const fn resolved(resolved: Resolved) -> Behaviour {
-    Behaviour { resolved, ..PLAIN }
+const fn resolved(resolved: Resolved) -> Behavior {
+    Behavior { resolved, ..PLAIN }
 }
 
-const LINE_WIDTH: Behaviour = Behaviour {
+const LINE_WIDTH: Behavior = Behavior {
     snapped: true,
     ..alone(Alone::LineWidth)
 };
 
-const fn border_width(style: P) -> Behaviour {
-    Behaviour {
+const fn border_width(style: P) -> Behavior {
+    Behavior {
         resolved: Resolved::BorderWidth(style),
         ..LINE_WIDTH
     }
 }
 
-const fn overflow(other: P) -> Behaviour {
-    Behaviour {
+const fn overflow(other: P) -> Behavior {
+    Behavior {
         resolved: Resolved::Overflow(other),
         ..order(Order::Overflow)
     }
 }
 
-impl Behaviour {
+impl Behavior {
     /// The behavior of a property.
-    pub(crate) const fn of(property: P) -> Behaviour {
+    pub(crate) const fn of(property: P) -> Behavior {
         match property {
             P::ANIMATION_TIMING_FUNCTION | P::TRANSITION_TIMING_FUNCTION => order(Order::Easing),
             P::ASPECT_RATIO => order(Order::AspectRatio),
@@ -193,7 +193,7 @@ impl Behaviour {
             | P::CORNER_END_END_SHAPE => alone(Alone::CornerShape),
             P::COUNTER_INCREMENT => order(Order::Counters(1)),
             P::COUNTER_RESET | P::COUNTER_SET => order(Order::Counters(0)),
-            P::DISPLAY => Behaviour {
+            P::DISPLAY => Behavior {
                 resolved: Resolved::Display,
                 ..order(Order::Display)
             },
@@ -205,7 +205,7 @@ impl Behaviour {
             P::FLOAT => resolved(Resolved::Float),
             P::FONT_FEATURE_SETTINGS => order(Order::FontFeatures),
             P::FONT_VARIATION_SETTINGS => order(Order::FontVariations),
-            P::FONT_SIZE => Behaviour {
+            P::FONT_SIZE => Behavior {
                 resolved: Resolved::FontSize,
                 ..alone(Alone::FontSize)
             },
@@ -217,7 +217,7 @@ impl Behaviour {
             P::GRID_TEMPLATE_AREAS => order(Order::GridAreas),
             P::JUSTIFY_ITEMS => resolved(Resolved::JustifyItems),
             P::LETTER_SPACING => order(Order::LetterSpacing),
-            P::LINE_HEIGHT => Behaviour {
+            P::LINE_HEIGHT => Behavior {
                 resolved: Resolved::LineHeight,
                 ..alone(Alone::LineHeight)
             },
@@ -257,7 +257,7 @@ mod tests {
         for property in P::all().filter(|p| p.longhands().len() == 1) {
             let told = property.facts().computed;
             let snapped = told.ends_with("snapped as a border width");
-            assert_eq!(Behaviour::of(property).snapped, snapped, "{property:?}");
+            assert_eq!(Behavior::of(property).snapped, snapped, "{property:?}");
         }
     }
 }
