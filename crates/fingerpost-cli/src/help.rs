@@ -93,6 +93,8 @@ fn laid_out(command: Command) -> Command {
         .get_subcommands()
         .map(|inner| inner.get_name().to_owned())
         .collect();
+    let plain = |argument: clap::Arg| argument.hide_possible_values(true).hide_default_value(true);
+    let command = command.mut_args(plain);
     let mut command = command.override_usage(line).help_template(TEMPLATE);
     for name in inner {
         command = command.mut_subcommand(name, laid_out);

@@ -51,7 +51,7 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
             if matches!(command.get_name(), "undo" | "redo") && whole.parse::<u32>().is_ok() =>
         {
             format!(
-                "{} takes one step at a time, the last one first. For edit {whole} alone: fingerpost draft discard \
+                "{} takes one step at a time, the last one first. For change {whole} alone: fingerpost draft discard \
                  {whole}, or fingerpost draft off {whole}",
                 command.get_name()
             )

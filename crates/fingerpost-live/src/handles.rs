@@ -2,7 +2,7 @@
 //!
 //! A handle is an attribute with the element's number in document order. The agent removes it and
 //! remembers it before any script of the page runs, so that the page and its source speak of the same
-//! elements even where scripts move things. Elements without a tag of their own (an implied `<tbody>`)
+//! elements even where scripts move things. Elements without their own tag (an implied `<tbody>`)
 //! are told by their parent and their number among its children.
 
 use fingerpost::markup::{Document, Element, Written};

@@ -171,6 +171,15 @@ fn with_part(change: &Change, part: &str, value: &str) -> Option<Change> {
     serde_json::from_value(json).ok()
 }
 
+/// The change with another value in the place of one that a part of it has.
+fn with_value(change: &Change, was: &str, value: &str) -> Option<Change> {
+    let mut json = serde_json::to_value(change).ok()?;
+    let (_, parts) = json.as_object_mut()?.iter_mut().next()?;
+    let mut parts = parts.as_object_mut()?.values_mut();
+    *parts.find(|part| part.as_str() == Some(was))? = value.into();
+    serde_json::from_value(json).ok()
+}
+
 impl EditError {
     /// What a person could do instead of the refused intent.
     pub fn advice(&self, intent: &Intent) -> Vec<Advice> {
@@ -196,10 +205,10 @@ impl EditError {
                 advice.into_iter().collect()
             }
             EditError::UnknownProperty {
+                name,
                 nearest: Some(near),
-                ..
             } => {
-                let change = with_part(&intent.change, "property", near);
+                let change = with_value(&intent.change, name, near);
                 let advice = change.map(|change| {
                     let intent = Intent {
                         change,

@@ -390,8 +390,8 @@ impl Line {
                 let property = property.trim();
                 let (element, pair) = (quoted(element), quoted(pair));
                 return Err(Problem::bad_use(format!(
-                    "{pair} is a declaration. To see why {property} has its value: fingerpost why {element} {property}; \
-                     why that declaration does not win: fingerpost whynot {element} {pair}"
+                    "{pair} is a declaration. To see why {property} has its value: fingerpost why {element} {property}\n\
+                     To see why that declaration does not win: fingerpost whynot {element} {pair}"
                 )));
             }
             let needed = command

@@ -17,8 +17,8 @@ static TYPED: Mutex<BTreeSet<String>> = Mutex::new(BTreeSet::new());
 fn lines_to_type(printed: &str) -> Vec<String> {
     let is_pattern = |line: &str| {
         line.contains('…')
-            || line.split(' ').any(|word| {
-                let word = word.trim_matches(['[', ']', '.', '<', '>']);
+            || line.split([' ', '|', '[', ']']).any(|word| {
+                let word = word.trim_matches(['.', '<', '>']);
                 word.len() > 1 && word.chars().all(|c| c.is_ascii_uppercase())
             })
     };
@@ -30,7 +30,7 @@ fn lines_to_type(printed: &str) -> Vec<String> {
             None => line.find(": fingerpost ").map(|at| at + 2),
         };
         let Some(at) = at else { continue };
-        if line.starts_with("Usage") || line.starts_with("Note: page was read as") {
+        if line.starts_with("Usage") {
             continue;
         }
         // Two ways: `…, or fingerpost …`. What is said after the line comes behind two spaces.
@@ -44,9 +44,14 @@ fn lines_to_type(printed: &str) -> Vec<String> {
     found
 }
 
-/// Types each line of advice in a copy of what is around `folder`.
+/// Types each line of advice in a copy of what is around `folder`. Texts that are no answers (help, the manual, scripts for
+/// shells, a new configuration) have examples, which other tests run.
 #[track_caller]
-pub fn all_work(folder: &Path, printed: &str) {
+pub fn all_work(folder: &Path, words: &[&str], printed: &str) {
+    const TEXTS: [&str; 7] = ["help", "--help", "-h", "man", "completions", "init", "demo"];
+    if words.is_empty() || words.iter().any(|word| TEXTS.contains(word)) {
+        return;
+    }
     let lines = lines_to_type(printed);
     let new: Vec<String> = {
         let mut typed = TYPED.lock().unwrap();
@@ -60,10 +65,13 @@ pub fn all_work(folder: &Path, printed: &str) {
     }
     let temporary = fs::canonicalize(std::env::temp_dir()).unwrap();
     let folder = fs::canonicalize(folder).unwrap();
-    let root = folder
+    // A test outside of any folder of its own leaves nothing to copy.
+    let Some(root) = folder
         .ancestors()
         .find(|above| above.parent() == Some(&*temporary))
-        .unwrap();
+    else {
+        return;
+    };
     let program = assert_cmd::cargo::cargo_bin("fingerpost");
     let path = std::env::var("PATH").unwrap_or_default();
     let path = format!("{}:{path}", program.parent().unwrap().display());
@@ -83,11 +91,15 @@ pub fn all_work(folder: &Path, printed: &str) {
             .env("PATH", &path)
             .output()
             .unwrap();
+        let errors = String::from_utf8_lossy(&output.stderr).into_owned();
+        // What the person who was advised left out stays left out.
+        if errors.contains("no page is named") || errors.contains("means an element asked about") {
+            continue;
+        }
         let answered = matches!(output.status.code(), Some(0 | 1));
         assert!(
             answered,
-            "advised and refused: {line}\n{}\nprinted by:\n{printed}",
-            String::from_utf8_lossy(&output.stderr)
+            "advised and refused: {line}\n{errors}\nprinted by:\n{printed}"
         );
     }
 }
@@ -134,7 +146,12 @@ fn what_the_kept_answers_advise_works() {
                 .env("FINGERPOST_REMEMBER", "no")
                 .output()
                 .unwrap();
-            all_work(&site.path(""), &String::from_utf8(output.stdout).unwrap());
+            let words: Vec<&str> = command.split(' ').skip(1).collect();
+            all_work(
+                &site.path(""),
+                &words,
+                &String::from_utf8(output.stdout).unwrap(),
+            );
         }
         commands.len()
     };

@@ -218,7 +218,8 @@ fn says_what_its_commands_print(file: &Path) {
         let answered = matches!(output.status.code(), Some(0 | 1));
         assert!(answered, "{}: {line}: {output:?}", file.display());
         let printed = String::from_utf8(output.stdout).unwrap();
-        crate::advised::all_work(&site.path(""), &printed);
+        let words: Vec<&str> = line.split(' ').skip(1).collect();
+        crate::advised::all_work(&site.path(""), &words, &printed);
         printed
     };
     let mut written = String::new();

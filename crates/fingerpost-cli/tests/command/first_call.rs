@@ -63,7 +63,7 @@ fn run(folder: &Path, words: &[&str]) -> (i32, String, String) {
         .unwrap();
     let answer = String::from_utf8(output.stdout).unwrap();
     let errors = String::from_utf8(output.stderr).unwrap();
-    crate::advised::all_work(folder, &format!("{errors}\n{answer}"));
+    crate::advised::all_work(folder, words, &format!("{errors}\n{answer}"));
     (output.status.code().unwrap(), answer, errors)
 }
 

@@ -240,7 +240,7 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
     let draft = site.good(&["draft"]);
     for part in [
         "  1  set color of h2.panel-title.today",
-        "why: css/skerry.css changed on disk where it stands",
+        "why: css/skerry.css changed on disk at this place",
         "now    color: navy;",
         "now    color: var(--sound);",
         "fingerpost draft reapply 1",
@@ -495,14 +495,14 @@ fn commas_and_semicolons_inside_of_values_and_selectors_end_nothing() {
     let more = site.good(&["edit", "selector", HOME, place, "--add", ".map"]);
     assert!(
         more.contains(
-            "The rule reaches 3 elements of this page; before, 2 elements, 2 of them the same."
+            "The rule matches 3 elements of this page; before the edit, 2 elements, 2 of them the same."
         ),
         "{more}"
     );
     let less = site.good(&["edit", "selector", HOME, place, "--remove", ".map"]);
     assert!(
         less.contains(
-            "The rule reaches 2 elements of this page; before, 3 elements, 2 of them the same."
+            "The rule matches 2 elements of this page; before the edit, 3 elements, 2 of them the same."
         ),
         "{less}"
     );

@@ -53,7 +53,7 @@ impl Site {
             .unwrap();
         let answer = String::from_utf8(output.stdout).unwrap();
         let errors = String::from_utf8(output.stderr).unwrap();
-        crate::advised::all_work(self.0.path(), &format!("{errors}\n{answer}"));
+        crate::advised::all_work(self.0.path(), words, &format!("{errors}\n{answer}"));
         (output.status.code().unwrap(), answer, errors)
     }
 

@@ -20,7 +20,7 @@ impl Remembering {
             .unwrap();
         let answer = String::from_utf8(output.stdout).unwrap();
         let errors = String::from_utf8(output.stderr).unwrap();
-        crate::advised::all_work(&self.0.path(""), &format!("{errors}\n{answer}"));
+        crate::advised::all_work(&self.0.path(""), words, &format!("{errors}\n{answer}"));
         (output.status.code().unwrap(), answer, errors)
     }
 
@@ -109,7 +109,7 @@ fn the_last_element_and_the_last_page() {
     );
     site.bad(
         &["why", HOME, "@-9", "color"],
-        "@-9 stands for an element that was asked about before, and only",
+        "@-9 means an element asked about earlier, and only",
     );
 }
 
@@ -242,7 +242,7 @@ fn what_is_not_certain_gets_one_sentence() {
     let cases: [(&[&str], &str); 20] = [
         (
             &["why", HOME, "h2.today", "color: navy"],
-            "\"color: navy\" is a declaration. To see why color has its value: fingerpost why h2.today color; why that \
+            "\"color: navy\" is a declaration. To see why color has its value: fingerpost why h2.today color\nTo see why that \
              declaration does not win: fingerpost whynot h2.today \"color: navy\"",
         ),
         (
@@ -255,7 +255,7 @@ fn what_is_not_certain_gets_one_sentence() {
         ),
         (
             &["draft", "undo", "99"],
-            "undo goes by single steps, the last one first. For change 99 alone: fingerpost draft discard 99",
+            "undo takes one step at a time, the last one first. For change 99 alone: fingerpost draft discard 99",
         ),
         (
             &["why", "css/skerry.css", ".note", "color"],
@@ -284,7 +284,7 @@ fn what_is_not_certain_gets_one_sentence() {
         ),
         (
             &["trcae", HOME, "h2"],
-            "there is no command 'trcae'. Do you mean tree or trace?",
+            "there is no command 'trcae'. Do you mean trace?",
         ),
         (
             &["trace", HOME, "h2", "--jsno"],

@@ -73,7 +73,7 @@ codes! {
         /// It is switched off.
         Off = "off",
         /// It is on, but what it changes is not there.
-        NotApplied = "adrift",
+        NotApplied = "conflict",
     }
 }
 

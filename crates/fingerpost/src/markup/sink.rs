@@ -95,7 +95,7 @@ pub(super) struct Sink<'a> {
     claimed: Cell<Option<NodeId>>,
     /// What is left of the last text token.
     run: Cell<TextRange>,
-    /// Formatting elements with a tag of their own, in order: what the parser may repeat.
+    /// Formatting elements with their own tag, in order: what the parser may repeat.
     formatting: RefCell<Vec<NodeId>>,
     /// The element that was created last, for the depth limit.
     newest: Cell<Option<NodeId>>,

@@ -475,7 +475,7 @@ impl Styles<'_> {
         }
     }
 
-    /// HTML § 15.5.17: engines put what a drop-down holds into a slot of their own, which has the initial
+    /// HTML § 15.5.17: engines put the content of a drop-down into their own slot, which has the initial
     /// value of what is not inherited by itself.
     fn is_slotted_by_engines(&self, target: &Target) -> bool {
         let document = self.page.document();

@@ -57,7 +57,7 @@ pub(super) fn is_of_font_size(property: PropertyId) -> bool {
     matches!(property, PropertyId::FONT_SIZE | PropertyId::LINE_HEIGHT)
 }
 
-/// Values of one word or number with a rule of their own.
+/// Values of one word or number with their own rule.
 pub(super) fn alone(property: PropertyId, source: &str, token: Token) -> Option<Vec<Part>> {
     let rule = Behavior::of(property).alone?;
     let word = token.name(source).to_ascii_lowercase();

@@ -1,4 +1,4 @@
-//! What the standards say of valid values in prose, beside the grammar: strings with a syntax of their own,
+//! What the standards say of valid values in prose, besides the grammar: strings with their own syntax,
 //! areas that must be rectangles, and words that stand only alone.
 
 use svgtypes::PathParser;

@@ -213,7 +213,7 @@ fn what_an_element_holds_is_rewritten() {
     ];
     tried(
         &words,
-        "rewrite what h2.panel-title.today on pages/home.html holds",
+        "rewrite the content of h2.panel-title.today on pages/home.html",
         &[
             "pages/home.html",
             "-        <h2 class=\"panel-title today\">Sailings today</h2>",

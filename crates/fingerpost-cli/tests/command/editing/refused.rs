@@ -130,7 +130,7 @@ fn elements_that_are_not_there_or_not_one() {
             "pages/none.html: there is no such file; do you mean pages/home.html?",
         ),
         (
-            &["unwrap", "pages/home.html", "img"],
+            &["remove-element", "pages/home.html", "img"],
             2,
             "'img' matches 2 elements of pages/home.html; say which:",
         ),
@@ -142,7 +142,7 @@ fn elements_that_are_not_there_or_not_one() {
                 "color",
             ],
             2,
-            "css/overrides.css is not the page that was asked about, pages/home.html; expected an element of that page",
+            "css/overrides.css is not the page in question, pages/home.html; expected an element of that page",
         ),
         (
             &[
@@ -151,7 +151,7 @@ fn elements_that_are_not_there_or_not_one() {
                 "img",
                 "<p>x",
                 "--side",
-                "first",
+                "after",
             ],
             2,
             "'img' matches 2 elements of pages/home.html; say which:",
@@ -413,7 +413,7 @@ fn changes_that_would_change_nothing() {
         (
             &["enable", "pages/home.html", "h2.today", "color"],
             1,
-            "nothing would change: no rule that matches h2.panel-title.today holds a comment that is a declaration of color",
+            "nothing would change: no rule that matches h2.panel-title.today contains a commented-out declaration of color",
         ),
         (
             &[
@@ -615,7 +615,7 @@ fn options_that_contradict_each_other() {
                 "inside",
             ],
             2,
-            "--side 'inside': expected before, after, first or last",
+            "--side: 'inside' is not one of before, after, first, last",
         ),
         (
             &[
@@ -628,7 +628,7 @@ fn options_that_contradict_each_other() {
                 "pages/fares.html",
             ],
             2,
-            "--every-page and --on can't be given together",
+            "--every-page and --also-on can't be given together",
         ),
         (
             &["selector", "pages/home.html", "css/skerry.css:255"],
@@ -638,7 +638,7 @@ fn options_that_contradict_each_other() {
         (
             &["move-rule", "pages/home.html", "css/skerry.css:255"],
             2,
-            "--before is missing",
+            "--before or --after is missing",
         ),
         (
             &["new-sheet", "pages/home.html", "css/winter.txt"],

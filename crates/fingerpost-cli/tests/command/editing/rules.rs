@@ -16,7 +16,7 @@ fn a_selector_is_added_to_a_rule() {
         "select .tomorrow as well as .today",
         &["css/skerry.css", "-.today {", "+.today,", "+.tomorrow {"],
         &[
-            "The rule reaches 1 element of this page; before, 1 element, the same.",
+            "The rule matches 1 element of this page; before the edit, 1 element, the same.",
             "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],
     );
@@ -36,7 +36,7 @@ fn a_selector_is_dropped_from_a_rule() {
         "stop selecting a:focus-visible, of a:focus-visible, .button:focus-visible",
         &["css/skerry.css", "-a:focus-visible,"],
         &[
-            "The rule reaches 0 elements of this page; before, 0 elements.",
+            "The rule matches 0 elements of this page; before the edit, 0 elements.",
             "No style of any element changes on the site's 5 pages.",
         ],
     );
@@ -270,7 +270,7 @@ fn a_sheet_is_made_and_linked_behind_another() {
     ];
     tried(
         &words,
-        "link css/winter.css on pages/home.html behind css/base.css",
+        "link css/winter.css on pages/home.html after css/base.css",
         &[
             "css/winter.css",
             "+h1 { color: navy }",
