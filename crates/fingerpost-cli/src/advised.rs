@@ -129,7 +129,7 @@ pub fn line(advice: &Advice) -> Option<String> {
                 match &needed.of {
                     None => words.extend(["--state".to_owned(), needed.state.clone()]),
                     Some(of) => {
-                        words.extend(["--state-of".to_owned(), format!("{of}={}", needed.state)])
+                        words.extend(["--state-of".to_owned(), format!("{of}={}", needed.state)]);
                     }
                 }
             }

@@ -41,8 +41,8 @@ enum AnyValues {
 #[serde(untagged)]
 #[expect(dead_code, reason = "only its schema is asked for")]
 enum AnyDraft {
-    Shown(DraftAnswer),
-    Stepped(Advised<StepAnswer>),
+    Shown(Box<DraftAnswer>),
+    Stepped(Box<Advised<StepAnswer>>),
 }
 
 /// What an answer calls its command, and the schema of the answer.

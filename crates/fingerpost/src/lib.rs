@@ -70,7 +70,6 @@ pub mod draft;
 pub mod edit;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod environment;
-#[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 #[cfg(feature = "files")]
 pub mod impact;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]

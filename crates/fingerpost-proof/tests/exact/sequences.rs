@@ -106,7 +106,7 @@ fn change(numbers: &mut Numbers) -> Change {
         7 => Change::Enable(kinds::Enable { property: name() }),
         8 => Change::Important(kinds::Important {
             property: name(),
-            remove: !(numbers.below(2) == 0),
+            remove: numbers.below(2) != 0,
         }),
         9 => Change::Step(kinds::Step {
             property: name(),

@@ -1,8 +1,8 @@
-//! Edits: what a person wants changed, turned into [`Patch`]es of source texts.
+//! Edits: what a person wants changed, turned into [`Patch`](crate::text::Patch)es of source texts.
 //!
 //! An [`Intent`] says what is wanted; [`make`] turns it into an [`Edit`], a file or two with the
 //! patch of each. One file each kind of edit ([`kinds`]). An edit decides nothing about files on
-//! disk: it takes a page, and gives names and patches. The [`Draft`] holds the edits that are tried
+//! disk: it takes a page, and gives names and patches. The [`Draft`](crate::draft::Draft) holds the edits that are tried
 //! and not yet saved.
 //!
 //! Every edit is checked before it is accepted: the patched texts are parsed, and what was not meant
