@@ -74,7 +74,7 @@ async fn contrast_is_measured_against_what_is_painted() {
     seat.press("gray").await;
     seat.until("document.querySelector('#contrast').dataset.ratio === '3.94'")
         .await;
-    seat.until("document.querySelector('#contrast').innerText.includes('AA missed')")
+    seat.until("document.querySelector('#contrast').innerText.includes('fails AA')")
         .await;
     seat.close().await;
 }

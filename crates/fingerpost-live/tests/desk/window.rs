@@ -82,8 +82,10 @@ async fn point_why_step_save() {
     );
     // And the save can be undone.
     seat.click("[data-do=unsave]").await;
-    seat.until("document.querySelector('#said').textContent.includes('Took the last save back')")
-        .await;
+    seat.until(
+        "document.querySelector('#said').textContent.toLowerCase().includes('undid the last save')",
+    )
+    .await;
     assert_eq!(theme.read("css/parts/panel.css"), before);
     seat.close().await;
 }

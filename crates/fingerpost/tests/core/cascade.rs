@@ -15,7 +15,7 @@ fn two_selectors_of_one_weight_are_decided_by_their_order() {
         fixture.story("color"),
         [
             ".title {color: blue} wins",
-            ".today {color: red} loses on order of appearance: line 1 stands before line 2",
+            ".today {color: red} loses on order of appearance: declared earlier (line 1; the winner is on line 2)",
         ]
     );
 }
@@ -152,7 +152,7 @@ fn media_queries_follow_the_viewport() {
     );
     assert_eq!(
         Fixture::under(text, wide(900.0)).story("color")[1],
-        "p {color: blue} out: @media (max-width: 600px) does not hold: width is 900px, not at most 600px"
+        "p {color: blue} out: @media (max-width: 600px) is false: width is 900px, not at most 600px"
     );
 }
 
@@ -190,7 +190,7 @@ fn shorthands_and_longhands_meet_in_one_contest() {
     );
     assert_eq!(
         fixture.story("background-size")[1],
-        "p {background-size: cover} loses on order of appearance: column 12 stands before column 36 of the same line"
+        "p {background-size: cover} loses on order of appearance: declared earlier on the same line (column 12; the winner is at column 36)"
     );
     assert_eq!(fixture.computed("padding-left"), "3px");
     assert_eq!(fixture.computed("padding-right"), "2px");

@@ -77,7 +77,10 @@ fn the_shortest_selector_that_is_strong_enough_is_written() {
 fn importance_is_only_for_what_has_it() {
     let (sheet, warnings) = wins(1000.0, "p.b", "top", "2px");
     assert_eq!(sheet, ".b {\n  top: 2px !important;\n}\n");
-    assert!(warnings.contains(&"top is marked !important, for what it has to beat is".to_owned()));
+    assert!(
+        warnings
+            .contains(&"top is marked !important, because what it has to beat is too".to_owned())
+    );
     let refused = put("", 1000.0, "p.c", Change::set("left", "3px"))
         .unwrap_err()
         .to_string();

@@ -219,7 +219,7 @@ fn many_elements_are_changed_at_once() {
     assert_eq!(edit.summary, "class +x of 3 elements on page.html");
     assert_eq!(
         edit.warnings,
-        ["1 of the 3 elements stay as they are: nothing would change: class is 'x' already"]
+        ["1 of the 3 elements stays as it is: nothing would change: class is 'x' already"]
     );
 }
 

@@ -45,13 +45,15 @@ fn a_text_changes_and_its_white_space_stays() {
         "<p>Soup <em>and</em> cake</p>"
     );
     assert!(
-        refused("¤<p>Tea <em>and</em> cake</p>", text("x", None)).contains("holds other elements")
+        refused("¤<p>Tea <em>and</em> cake</p>", text("x", None))
+            .contains("contains other elements")
     );
     assert!(
-        refused("¤<p>Tea</p>", text("x", Some("Cake"))).contains("does not hold the text 'Cake'")
+        refused("¤<p>Tea</p>", text("x", Some("Cake")))
+            .contains("does not contain the text 'Cake'")
     );
     assert!(refused("¤<p>Tea</p>", text("Tea", None)).contains("already"));
-    assert!(refused("¤<br>", text("Tea", None)).contains("can't hold anything"));
+    assert!(refused("¤<br>", text("Tea", None)).contains("can't have content"));
     assert!(
         refused("¤<script>a</script>", text("</script>", None)).contains("end the element early")
     );
@@ -82,7 +84,7 @@ fn a_tag_changes_at_both_ends() {
             }),
         )
     };
-    assert!(bad("¤<p>x</p>", "hr").contains("can't hold anything"));
+    assert!(bad("¤<p>x</p>", "hr").contains("can't have content"));
     assert!(bad("¤<p>x</p>", "p").contains("already"));
     assert!(bad("¤<p>x</p>", "1a").contains("not the name of an element"));
 }
@@ -125,7 +127,7 @@ fn markup_goes_where_it_is_asked_for() {
         LIST.replace('¤', "")
             .replace("  <ul>", "  <pre>a\n b</pre>\n  <ul>")
     );
-    assert!(refused("¤<br>", insert("x", Side::Last)).contains("can't hold anything"));
+    assert!(refused("¤<br>", insert("x", Side::Last)).contains("can't have content"));
     assert!(refused("¤<p>", insert(" ", Side::Last)).contains("no markup"));
 }
 
@@ -215,7 +217,7 @@ fn an_element_is_wrapped_and_unwrapped() {
         .0,
         "<p>a b <i>c</i></p>"
     );
-    assert!(refused(LIST, wrap("<br>")).contains("can't hold anything"));
+    assert!(refused(LIST, wrap("<br>")).contains("can't have content"));
     assert!(refused(LIST, wrap("<a><b>")).contains("not the name of an element"));
     assert!(refused("¤<br>", Change::Unwrap(kinds::Unwrap {})).contains("holds nothing"));
 }
@@ -324,7 +326,7 @@ fn what_stands_elsewhere_in_the_source_is_not_torn_apart() {
         Change::RemoveElement(kinds::RemoveElement {}),
     );
     assert!(
-        torn.contains("this <p> stands between the tags of the <b>"),
+        torn.contains("this <p> is between the tags of the <b>"),
         "{torn}"
     );
     let fostered = refused(
@@ -351,7 +353,7 @@ fn elements_one_in_the_other_are_not_changed_at_once() {
     let error = make(&fixture.page, &intent).unwrap_err().to_string();
     assert_eq!(
         error,
-        "page.html:1 and page.html:2 stand one in the other, so that both can't be changed at once; \
+        "one of page.html:1 and page.html:2 is inside the other, so both can't be changed at once; \
          name fewer elements"
     );
 }

@@ -170,7 +170,7 @@ fn a_rule_is_moved() {
     assert!(
         moved("a.css:1", kinds::Beside::After, "a.css:1")
             .unwrap_err()
-            .contains("beside itself")
+            .contains("next to itself")
     );
     assert!(
         moved("a.css:1", kinds::Beside::Before, "a.css:3")
@@ -252,7 +252,11 @@ fn a_declaration_is_switched_off_and_on() {
             property: "color".to_owned(),
         }),
     );
-    assert!(error.unwrap_err().contains("holds a comment"));
+    assert!(
+        error
+            .unwrap_err()
+            .contains("contains a commented-out declaration")
+    );
     let error = sheet(
         ".a { /* top: 0 */ }",
         Change::Enable(kinds::Enable {

@@ -235,7 +235,7 @@ fn registered_custom_properties_are_computed() {
     let wrong = with("p { --l: red; top: var(--l, 9px) }", "¤<p>");
     assert_eq!(wrong.computed("top"), "4px");
     let told = wrong.contest("--l").value.fell_through.unwrap();
-    assert!(told.contains("'red' is no <length>"), "{told}");
+    assert!(told.contains("'red' is not a <length>"), "{told}");
     let incomplete = Fixture::new(
         "<style>@property --m { syntax: '<length>'; inherits: false } p { top: var(--m, 9px) }</style>¤<p>",
     );

@@ -133,7 +133,7 @@ fn a_condition_with_the_values_compared() {
     let answer = ask(&fixture, "color: red");
     assert_eq!(
         answer.verdict,
-        "@media (max-width: 30em) does not hold: width is 1280px, not at most 30em"
+        "@media (max-width: 30em) is false: width is 1280px, not at most 30em"
     );
     assert_eq!(kinds(&answer), ["condition"]);
 }
@@ -215,7 +215,7 @@ fn what_would_win_against_order_layers_importance_and_attributes() {
     let order = Fixture::new("<style>.a { color: red }\n.a { color: blue }</style>¤<p class=a>");
     assert_eq!(
         remedies(&ask(&order, "color: red"))[0],
-        "move it after line 2, behind .a"
+        "move it after .a, line 2"
     );
     let layers = Fixture::new(
         "<style>@layer one, two; @layer one { .a { color: red } } @layer two { p { color: blue } }</style>¤<p class=a>",
@@ -388,7 +388,7 @@ fn other_rules_say_what_is_in_their_way() {
     assert!(
         answer.others[0]
             .verdict
-            .starts_with("@media (max-width: 6px) does not hold")
+            .starts_with("@media (max-width: 6px) is false")
     );
 }
 

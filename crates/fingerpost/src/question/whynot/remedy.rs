@@ -218,7 +218,7 @@ pub(super) fn remedies(
                     "move {it} out of {file} into {}, line {line}, after {}",
                     winner.place.file, winner.rule
                 ),
-                _ => format!("move {it} to line {line}, after {}", winner.rule),
+                _ => format!("move {it} after {}, line {line}", winner.rule),
             },
             Some(winner.place),
         );
