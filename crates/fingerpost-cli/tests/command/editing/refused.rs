@@ -648,7 +648,7 @@ fn options_that_contradict_each_other() {
         (
             &["rename", "pages/home.html", "element", "a", "b"],
             2,
-            "WHAT 'element': expected class, id or property",
+            "WHAT: 'element' is not one of class, id, custom-property",
         ),
         (
             &["convert-color", "pages/home.html", ".note", "color", "cmyk"],
