@@ -58,7 +58,7 @@ pub fn lead(word: &str, root: &Command) -> Option<Lead> {
         ),
         // What writes into the sources is never begun by a word that may mean something else.
         "write" | "commit" | "apply" => Lead::Say(
-            "to write the draft into the source files: fingerpost save; to see it first: fingerpost draft",
+            "to write the draft into the source files: fingerpost save\nTo see it first: fingerpost draft",
         ),
         "copy" | "export" => Lead::To(vec!["extract"]),
         "serve" | "open" | "browse" | "watch" | "live" | "browser" | "start" | "ui" => {
