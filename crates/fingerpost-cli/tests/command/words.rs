@@ -316,7 +316,7 @@ fn what_is_not_certain_gets_one_sentence() {
     let (status, _, errors) = site.run(&["trace", HOME, ".button:hover"]);
     assert_eq!(status, 1);
     assert!(
-        errors.contains("fingerpost trace pages/home.html @22 --state :hover"),
+        errors.contains("fingerpost trace pages/home.html @28 --state :hover"),
         "{errors}"
     );
 }

@@ -219,7 +219,7 @@ fn an_element_is_wrapped_and_unwrapped() {
     );
     assert!(refused(LIST, wrap("<br>")).contains("can't contain anything"));
     assert!(refused(LIST, wrap("<a><b>")).contains("not the name of an element"));
-    assert!(refused("¤<br>", Change::Unwrap(kinds::Unwrap {})).contains("holds nothing"));
+    assert!(refused("¤<br>", Change::Unwrap(kinds::Unwrap {})).contains("is empty"));
 }
 
 #[test]

@@ -262,7 +262,7 @@ fn a_declaration_is_switched_off_and_on() {
     assert!(
         error
             .unwrap_err()
-            .contains("no rule that matches p.a holds a comment")
+            .contains("no rule that matches p.a contains a commented-out")
     );
 }
 
