@@ -113,10 +113,7 @@ fn elements(begun: &OsStr) -> Vec<CompletionCandidate> {
         };
         (name, Some(about))
     });
-    let last = (
-        "@".to_owned(),
-        Some("the element asked about last".to_owned()),
-    );
+    let last = ("@".to_owned(), Some("the element you used last".to_owned()));
     let mut all = offered(begun, std::iter::once(last).chain(texts));
     all.truncate(MOST_ELEMENTS);
     all

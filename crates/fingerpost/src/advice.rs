@@ -175,8 +175,12 @@ fn with_part(change: &Change, part: &str, value: &str) -> Option<Change> {
 fn with_value(change: &Change, was: &str, value: &str) -> Option<Change> {
     let mut json = serde_json::to_value(change).ok()?;
     let (_, parts) = json.as_object_mut()?.iter_mut().next()?;
-    let mut parts = parts.as_object_mut()?.values_mut();
-    *parts.find(|part| part.as_str() == Some(was))? = value.into();
+    let parts = parts.as_object_mut()?;
+    // A property renamed to itself changes nothing.
+    if parts.values().any(|part| part.as_str() == Some(value)) {
+        return None;
+    }
+    *parts.values_mut().find(|part| part.as_str() == Some(was))? = value.into();
     serde_json::from_value(json).ok()
 }
 

@@ -38,8 +38,8 @@ pub fn lead(word: &str, root: &Command) -> Option<Lead> {
         "redo" => Lead::To(vec!["draft", "redo"]),
         "diff" | "status" | "changes" | "pending" | "list" => Lead::To(vec!["draft"]),
         "discard" | "reset" | "revert" => Lead::Say(
-            "to discard a change of the draft: fingerpost draft discard 2; to discard all: fingerpost draft discard \
-             --all; to undo the last save: fingerpost unsave",
+            "to discard a change of the draft: fingerpost draft discard 2\nTo discard all: fingerpost draft discard \
+             --all\nTo undo the last save: fingerpost unsave",
         ),
         "delete" | "rm" | "remove" | "del" => Lead::Say(
             "to remove a declaration: fingerpost edit remove-declaration ELEMENT PROPERTY; a rule: fingerpost edit \

@@ -259,7 +259,7 @@ impl Line {
                 {
                     return Ok((self.words.remove(0), history));
                 }
-                // With a word missing there is no line to make of what was written.
+                // A word is missing, so no corrected line can be offered.
                 _ if self.words.len() < needed(command) => {
                     let example = example(command).unwrap_or(line);
                     return Err(Problem::bad_use(format!(
@@ -404,7 +404,7 @@ impl Line {
                 && !is_element(only)
             {
                 return Err(Problem::bad_use(format!(
-                    "no element is named, only the property {only}. For the element asked about last: {}. A shell reads # as the start of a comment: quote an id, '#name'",
+                    "no element is named, only the property {only}. For the element you used last: {}. A shell reads # as the start of a comment: quote an id, '#name'",
                     line.replace("[PAGE] ", "")
                         .replace("ELEMENT", "@")
                         .replace("PROPERTY", only)

@@ -271,7 +271,7 @@ fn what_is_not_certain_gets_one_sentence() {
         ),
         (
             &["why", HOME, "color"],
-            "no element is named, only the property color. For the element asked about last: fingerpost why @ color",
+            "no element is named, only the property color. For the element you used last: fingerpost why @ color",
         ),
         (
             &["why"],

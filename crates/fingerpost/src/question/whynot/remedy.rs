@@ -263,7 +263,7 @@ pub(super) fn remedies(
     if !loser.rank.important && loser.rank.origin == Origin::Author && wins(marked) {
         let remedy = Remedy::new(
             RemedyKind::Important,
-            "mark it !important to see whether it helps, and take that back".to_owned(),
+            "mark it !important to see whether it helps, then undo it".to_owned(),
             None,
         );
         let at = loser.stand.map(|stand| stand.at.clone());
