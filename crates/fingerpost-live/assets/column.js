@@ -308,6 +308,7 @@ function showPast() {
 document.addEventListener("shown", () => {
   const name = element.querySelector("h2")?.textContent;
   if (past[pastAt] && name) past[pastAt].label = name;
+  showPast();
 });
 
 /** Opens a step. */

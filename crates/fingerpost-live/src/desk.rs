@@ -21,7 +21,7 @@ const MOST_AT_WORK: usize = 4;
 #[non_exhaustive]
 pub enum StartError {
     /// No port is free, or the runtime can't be made.
-    #[error("the desk can't listen on the loopback address: {0}")]
+    #[error("the desk can't listen on the loopback address: {}", fingerpost::text::plain_io(.0))]
     Listen(#[from] std::io::Error),
     /// No random number for the token.
     #[error("the system gives no random numbers for the desk's token")]

@@ -42,7 +42,7 @@ async function painted(element) {
   for (const stack of points.length ? points.map(([x, y]) => stackAt(holder.element, x, y)) : [ancestors(holder.element)]) {
     behind.push(...(await colorsOf(stack, notes)));
   }
-  if (!points.length) notes.add("anything but its containers, for the text is out of view");
+  if (!points.length) notes.add("everything but its ancestors, because the text is out of view");
   const [r, g, b, a] = channels(getComputedStyle(holder.element).color);
   const text = [r, g, b, a * opacityOf(holder.element)];
   const all = distinct(behind);

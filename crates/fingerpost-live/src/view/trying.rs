@@ -19,7 +19,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
     html! {
         (destination(page, overrides))
         label.destination { "Apply to"
-            input #each autocomplete="off" spellcheck="false" placeholder="this element; or a selector, for each that it finds";
+            input #each autocomplete="off" spellcheck="false" placeholder="this element, or every match of a selector";
         }
         form #new-declaration.field {
             label { "Declaration"
@@ -32,7 +32,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
         p #offers-say.quiet aria-live="polite" {}
         form #new-rule.field {
             label { "Rule" input name="selector" autocomplete="off" spellcheck="false"
-                placeholder="a selector; by default, one is chosen"; }
+                placeholder="selector (optional)"; }
             label { "with" input name="declarations" autocomplete="off" spellcheck="false"
                 placeholder="color: navy; margin: 0"; }
             button { "Add the rule" }

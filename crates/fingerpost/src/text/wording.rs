@@ -8,6 +8,7 @@ pub fn plain_io(error: &std::io::Error) -> String {
         ErrorKind::PermissionDenied if error.raw_os_error().is_some() => {
             "permission denied".to_owned()
         }
+        ErrorKind::AddrInUse => "another program uses that port; choose another one".to_owned(),
         ErrorKind::StorageFull => "the disk is full".to_owned(),
         ErrorKind::ReadOnlyFilesystem => "the file system is read-only".to_owned(),
         ErrorKind::IsADirectory => "it is a folder".to_owned(),
