@@ -33,7 +33,7 @@ SHOW
   echo "$name.png"
 }
 
-picture help "fingerpost" 10
+picture help "fingerpost" 9
 picture why "fingerpost why pages/home.html h2.today color"
 picture trace "fingerpost trace pages/home.html .note" 8
 picture tree "fingerpost tree pages/home.html main --depth 3"
@@ -42,7 +42,7 @@ picture whynot "fingerpost whynot pages/fares.html '.fare-best .fare-price' css/
 picture sheets "fingerpost sheets pages/fares.html"
 picture edit "fingerpost edit set pages/home.html .sailings padding 9px"
 (cd "$work/site" && fingerpost draft discard --all >/dev/null)
-picture custom "fingerpost edit set pages/fares.html .fare-best color teal --into overrides"
-picture authored "fingerpost edit set pages/fares.html .booking max-width 30rem"
+picture overrides "fingerpost edit set pages/fares.html .fare-best color teal --into overrides"
+picture source-map "fingerpost edit set pages/fares.html .booking max-width 30rem"
 (cd "$work/site" && fingerpost edit tag pages/home.html h2.today h4 >/dev/null)
 picture draft "fingerpost draft" 7.5

@@ -304,7 +304,7 @@ pub enum Command {
     #[command(after_help = "Example:\n  fingerpost unsave")]
     Unsave,
 
-    /// Finish an interrupted save, or give it up
+    /// Finish an interrupted save, or forget it
     #[command(after_help = "Examples:\n  fingerpost recover\n  fingerpost recover --leave")]
     Recover {
         /// Leave every file as it is on disk, and forget the interrupted save
@@ -312,7 +312,7 @@ pub enum Command {
         leave: bool,
     },
 
-    /// Open the desk: the live page in your browser, with find, why, try and save beside it
+    /// Open the desk: the live page in your browser, with find, why, try and save
     #[command(after_help = "Example:\n  fingerpost desk pages/home.html")]
     Desk(DeskArguments),
 

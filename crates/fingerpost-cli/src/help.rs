@@ -151,7 +151,7 @@ pub fn overview(root: &Command, long: bool) -> String {
     }
     text.push('\n');
     text.push_str(&wrapped(
-        "New here? `fingerpost demo` walks the whole story on a made-up theme. In a theme of your own, begin with \
+        "New here? `fingerpost demo` is a guided tour of a made-up theme. In a theme of your own, begin with \
          `fingerpost init`. `fingerpost COMMAND -h` is short, `--help` has everything; `--json` and `--site FOLDER` \
          work with every command.",
         "",

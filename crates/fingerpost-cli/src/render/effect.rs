@@ -135,10 +135,7 @@ fn other_environments(effect: &Effect) -> String {
         text.push_str(&format!("It changes the same {}.\n", alike.join(", ")));
     }
     if !effect.untouched.is_empty() {
-        text.push_str(&format!(
-            "It stays as it is {}.\n",
-            effect.untouched.join(", ")
-        ));
+        text.push_str(&format!("Unchanged {}.\n", effect.untouched.join(", ")));
     }
     text
 }

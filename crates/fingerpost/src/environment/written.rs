@@ -1,4 +1,4 @@
-//! Environment in writing: what [`Environment`] and [`Viewport`] are read from, and printed as.
+//! Environments as text: what [`Environment`] and [`Viewport`] are parsed from and printed as.
 
 use std::fmt;
 use std::str::FromStr;
@@ -8,20 +8,20 @@ use thiserror::Error;
 use super::{Environment, FeatureError, Viewport, feature};
 use crate::selector::{SelectorError, SelectorList};
 
-/// Why a text is not environment.
+/// Why a text is not an environment.
 #[derive(Clone, Debug, PartialEq, Error)]
 #[non_exhaustive]
 pub enum EnvironmentError {
-    /// It is not a size.
+    /// Not a size.
     #[error("'{0}' is not a size; expected a width and a height in px, such as 480x800")]
     Size(String),
-    /// A part of it is none of what environment are made of.
+    /// A part that is neither a size, a medium, a resolution nor a feature.
     #[error(
         "'{0}' is not part of an environment; expected a size such as 480x800, a medium, a resolution such as 2x, or a \
          feature such as prefers-color-scheme=dark"
     )]
     Part(String),
-    /// The feature is not one, or has no such value.
+    /// An unknown media feature, or a value that it does not take.
     #[error(transparent)]
     Feature(#[from] FeatureError),
     /// A container's selector is not valid.
@@ -143,7 +143,7 @@ mod tests {
     #[test]
     fn what_is_not_understood_is_named() {
         let error = |text: &str| text.parse::<Environment>().unwrap_err().to_string();
-        assert!(error("wide").starts_with("'wide' is not one of the surroundings"));
+        assert!(error("wide").starts_with("'wide' is not part of an environment"));
         assert!(error("color-scheme=drak").contains("drak"));
         assert!(error(":: =4x4").starts_with("':: '"));
         assert!("0x4".parse::<Viewport>().is_err());

@@ -106,7 +106,7 @@ impl<'a> PageBuilder<'a> {
     }
 
     /// The state before an edit. What is as it was there is taken from it, so that a question about a small change is
-    /// answered much sooner. Its environment are kept where no others are given.
+    /// answered much sooner. Its environment is kept where no other is given.
     pub fn after(mut self, before: impl Into<Option<&'a Page>>) -> Self {
         self.before = before.into();
         self
