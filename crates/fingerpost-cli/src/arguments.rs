@@ -1,6 +1,8 @@
 //! What can be asked on the command line.
 
+mod asking;
 mod edit;
+mod fields;
 mod lead;
 mod line;
 mod usage;
@@ -12,8 +14,9 @@ use clap::{Args, ColorChoice, Parser, Subcommand};
 use fingerpost::environment::{Environment, Viewport};
 use fingerpost::selector::{SelectorList, State};
 
+pub use asking::AskCommand;
 pub use edit::EditCommand;
-pub use line::{edit_line, quoted};
+pub use line::{edit_line, question_line, quoted};
 pub use usage::{example, nearest_command, usage};
 pub use words::understood;
 
@@ -155,95 +158,9 @@ pub struct DeskArguments {
 
 #[derive(Debug, Subcommand)]
 pub enum Command {
-    /// Find elements by selector, by text, or by place in the source
-    #[command(
-        after_help = "Examples:\n  fingerpost find pages/home.html \".panel > h2\"\n  fingerpost find pages/home.html Sailings today\n  fingerpost find pages/fares.html 42"
-    )]
-    Find {
-        #[command(flatten)]
-        on: OnPage,
-        /// A selector, a text, a place (FILE:LINE, FILE:LINE:COLUMN or LINE), or a number such as @12
-        what: String,
-        /// Treat WHAT as text, not as a selector
-        #[arg(long = "text")]
-        as_text: bool,
-    },
-
-    /// Show the element tree with the line of each element
-    #[command(after_help = "Example:\n  fingerpost tree pages/home.html main --depth 2")]
-    Tree {
-        #[command(flatten)]
-        on: OnPage,
-        /// Where to start; default: the root element
-        element: Option<String>,
-        /// How many levels to show
-        #[arg(long, value_name = "N")]
-        depth: Option<usize>,
-    },
-
-    /// Show why a property of an element has its value
-    #[command(
-        after_help = "Examples:\n  fingerpost why pages/home.html h2.today color\n  fingerpost why pages/home.html .sailings padding --viewport 480x800"
-    )]
-    Why {
-        #[command(flatten)]
-        subject: Subject,
-        /// A property, a shorthand, or a custom property such as --brand
-        property: String,
-    },
-
-    /// Show why a rule or a declaration has no effect on an element, and what would win
-    #[command(
-        after_help = "Examples:\n  fingerpost whynot pages/home.html h2.today css/skerry.css:120\n  fingerpost whynot pages/home.html h2.today \".panel > .today\"\n  fingerpost whynot pages/home.html h2.today \"color: navy\""
-    )]
-    Whynot {
-        #[command(flatten)]
-        subject: Subject,
-        /// A rule's place (FILE:LINE), a selector, or a declaration such as "color: navy"
-        what: String,
-    },
-
-    /// Show every rule that matches an element, strongest first
-    #[command(after_help = "Example:\n  fingerpost trace pages/home.html h2.today")]
-    Trace {
-        #[command(flatten)]
-        subject: Subject,
-    },
-
-    /// Show an element's computed values, and where each is set
-    #[command(
-        after_help = "Examples:\n  fingerpost values pages/home.html h2.today --filter font\n  fingerpost values pages/home.html .sailings padding\n  fingerpost values pages/home.html \"li, a\" --each --initial --json"
-    )]
-    Values {
-        #[command(flatten)]
-        subject: Subject,
-        /// One property: how it gets its value; a shorthand with all its longhands
-        #[arg(conflicts_with_all = ["filter", "initial", "each"])]
-        property: Option<String>,
-        /// Only properties with this word in their name or value
-        #[arg(long, value_name = "WORD")]
-        filter: Option<String>,
-        /// Include properties with their initial value
-        #[arg(long)]
-        initial: bool,
-        /// For every element that matches; with --json, one line of JSON for each
-        #[arg(long)]
-        each: bool,
-    },
-
-    /// List every sheet of a page in cascade order, how each is loaded, and what failed to load
-    #[command(after_help = "Example:\n  fingerpost sheets pages/home.html")]
-    Sheets {
-        #[command(flatten)]
-        on: OnPage,
-    },
-
-    /// Show what the standards say about a property
-    #[command(after_help = "Example:\n  fingerpost describe flex-basis")]
-    Describe {
-        /// The property
-        property: String,
-    },
+    /// A question
+    #[command(flatten)]
+    Ask(AskCommand),
 
     /// Try a change: it is added to the draft, and no file is written
     #[command(
@@ -258,15 +175,6 @@ pub enum Command {
         script: Option<PathBuf>,
         #[command(flatten)]
         environment: EnvironmentOptions,
-    },
-
-    /// Suggest properties, values, classes or selectors
-    #[command(
-        after_help = "Examples:\n  fingerpost suggest value border \"1px so\"\n  fingerpost suggest selector pages/home.html h2.today"
-    )]
-    Suggest {
-        #[command(subcommand)]
-        suggest: SuggestCommand,
     },
 
     /// Show the draft: the changes tried and not yet saved; or change it
@@ -350,53 +258,6 @@ pub enum Command {
     /// Print the manual page
     #[command(after_help = "Example:\n  fingerpost man > fingerpost.1")]
     Man,
-}
-
-#[derive(Debug, Subcommand)]
-pub enum SuggestCommand {
-    /// Complete the name of a property
-    #[command(after_help = "Example:\n  fingerpost suggest property text-dec")]
-    Property {
-        /// The start of a property's name
-        beginning: String,
-    },
-
-    /// Complete a value
-    #[command(
-        after_help = "Examples:\n  fingerpost suggest value border \"1px so\"\n  fingerpost suggest value overflow"
-    )]
-    Value {
-        /// The property
-        property: String,
-        /// The start of a value
-        #[arg(default_value = "")]
-        beginning: String,
-    },
-
-    /// Complete a class of the theme
-    #[command(after_help = "Example:\n  fingerpost suggest class pages/home.html pan")]
-    Class {
-        #[command(flatten)]
-        on: OnPage,
-        /// The start of a class; default: list all
-        #[arg(default_value = "")]
-        beginning: String,
-    },
-
-    /// Suggest selectors for elements, the best first, each with its reach
-    #[command(
-        after_help = "Examples:\n  fingerpost suggest selector pages/home.html h2.today\n  fingerpost suggest selector pages/home.html \".sailing:first-child\" --like"
-    )]
-    Selector {
-        #[command(flatten)]
-        on: OnPage,
-        /// The elements: selectors, texts in quotation marks, places, or numbers such as @12
-        #[arg(required = true, value_name = "ELEMENT")]
-        elements: Vec<String>,
-        /// Include all similar elements: same tag and classes, same position in a list
-        #[arg(long)]
-        like: bool,
-    },
 }
 
 #[derive(Debug, Subcommand)]
@@ -490,16 +351,7 @@ impl Command {
     /// The environment that it asks in; none where it asks no page.
     pub fn environment(&self) -> Option<&EnvironmentOptions> {
         Some(match self {
-            Command::Find { on, .. } | Command::Tree { on, .. } | Command::Sheets { on } => {
-                &on.environment
-            }
-            Command::Why { subject, .. }
-            | Command::Whynot { subject, .. }
-            | Command::Trace { subject }
-            | Command::Values { subject, .. } => &subject.on.environment,
-            Command::Suggest {
-                suggest: SuggestCommand::Class { on, .. } | SuggestCommand::Selector { on, .. },
-            } => &on.environment,
+            Command::Ask(ask) => &ask.environment,
             Command::Edit { environment, .. } => environment,
             Command::Draft {
                 draft: Some(DraftCommand::Retarget { environment, .. }),

@@ -3,46 +3,25 @@
 use clap::{Command, CommandFactory};
 use clap_complete::Shell;
 use clap_complete::env::Shells;
+use fingerpost::asking::{QuestionKind, Step};
 
-use crate::arguments::{Arguments, usage};
+use crate::arguments::{Arguments, question_line, usage};
 use crate::completing::with_offers;
 use crate::problem::Problem;
 use crate::render::{FAINT, HEAD, painted};
 
-/// The commands by the four steps of the work, each with a line that works on the demo theme.
-const STEPS: [(&str, &[(&str, &str)]); 6] = [
-    (
-        "Find",
-        &[
-            ("find", "fingerpost find pages/home.html Sailings today"),
-            ("tree", "fingerpost tree pages/home.html main --depth 2"),
-        ],
-    ),
-    (
-        "Why",
-        &[
-            ("why", "fingerpost why pages/home.html h2.today color"),
-            (
-                "whynot",
-                "fingerpost whynot pages/home.html h2.today \"color: navy\"",
-            ),
-            ("trace", "fingerpost trace pages/home.html h2.today"),
-            (
-                "values",
-                "fingerpost values pages/home.html h2.today --filter font",
-            ),
-            ("sheets", "fingerpost sheets pages/home.html"),
-            ("describe", "fingerpost describe flex-basis"),
-        ],
-    ),
+/// The commands that are not questions, by the steps of the work, each with a line that works on the demo theme.
+const STEPS: [(&str, Option<Step>, &[(&str, &str)]); 6] = [
+    ("Find", Some(Step::Find), &[]),
+    ("Why", Some(Step::Why), &[]),
     (
         "Try",
+        Some(Step::Try),
         &[
             (
                 "edit",
                 "fingerpost edit set pages/home.html h2.today color teal",
             ),
-            ("suggest", "fingerpost suggest value border \"1px so\""),
             ("draft", "fingerpost draft"),
             (
                 "extract",
@@ -52,6 +31,7 @@ const STEPS: [(&str, &[(&str, &str)]); 6] = [
     ),
     (
         "Save",
+        None,
         &[
             ("save", "fingerpost save"),
             ("unsave", "fingerpost unsave"),
@@ -60,10 +40,12 @@ const STEPS: [(&str, &[(&str, &str)]); 6] = [
     ),
     (
         "All four, in a browser",
+        None,
         &[("desk", "fingerpost desk pages/home.html")],
     ),
     (
         "To begin",
+        None,
         &[
             ("demo", "fingerpost demo"),
             ("init", "fingerpost init"),
@@ -73,6 +55,32 @@ const STEPS: [(&str, &[(&str, &str)]); 6] = [
         ],
     ),
 ];
+
+/// The commands of a step, each with its example: the questions first where the step is one of asking.
+fn of_step(step: Option<Step>, others: &[(&str, &str)]) -> Vec<(String, String)> {
+    let mut all: Vec<(String, String)> = Vec::new();
+    for kind in QuestionKind::all()
+        .iter()
+        .filter(|kind| Some(kind.step) == step)
+    {
+        let name = kind.group().unwrap_or(kind.name).to_owned();
+        if all.iter().all(|(known, _)| *known != name) {
+            all.extend(
+                kind.examples
+                    .first()
+                    .map(|sample| (name, question_line(kind, sample))),
+            );
+        }
+    }
+    let others = others
+        .iter()
+        .map(|(name, line)| ((*name).to_owned(), (*line).to_owned()));
+    // A change is tried before more is asked.
+    match step {
+        Some(Step::Try) => others.chain(all).collect(),
+        _ => all.into_iter().chain(others).collect(),
+    }
+}
 
 /// The variable of the environment by which a shell asks for what fits, with its own name in it.
 pub const COMPLETE: &str = "FINGERPOST_COMPLETE";
@@ -135,9 +143,10 @@ pub fn overview(root: &Command, long: bool) -> String {
         "",
         width,
     );
-    for (step, commands) in STEPS {
-        text.push_str(&format!("\n{}\n", painted(HEAD, step)));
-        for (name, example) in commands {
+    for (title, step, others) in STEPS {
+        text.push_str(&format!("\n{}\n", painted(HEAD, title)));
+        let commands = of_step(step, others);
+        for (name, example) in &commands {
             let about = root.find_subcommand(name).and_then(Command::get_about);
             let about = about.map(ToString::to_string).unwrap_or_default();
             text.push_str(&wrapped(&format!("  {name:<13}{about}"), TABLE, width));

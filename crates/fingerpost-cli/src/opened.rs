@@ -4,6 +4,7 @@ use std::cell::RefCell;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
+use fingerpost::asking::{Answered, AnyAnswer, QuestionKind};
 use fingerpost::draft::EditState;
 use fingerpost::environment::{Environment, Viewport};
 use fingerpost::impact::site::unasked;
@@ -14,6 +15,7 @@ use fingerpost::question::find::ElementQuery;
 use fingerpost::site::{AskedBefore, Site, SiteError, is_url};
 use serde::Serialize;
 
+use crate::advised::Advised;
 use crate::arguments::{EnvironmentOptions, Subject};
 use crate::problem::{Problem, Result};
 use crate::render::painted;
@@ -62,6 +64,23 @@ impl Asking<'_> {
 }
 
 impl Asking<'_> {
+    /// The answer of a question, as JSON or as the text that it was laid out in.
+    pub fn answered(&self, kind: &QuestionKind, answered: &Answered, text: String) -> Reply {
+        let text = match (&answered.answer, self.json) {
+            (_, false) => text,
+            (AnyAnswer::ValuesOfEach(lines), true) => {
+                let line = |line| serde_json::to_string(line).expect("answers are plain data");
+                lines.iter().map(|one| line(one) + "\n").collect()
+            }
+            (answer, true) => to_json(kind.name, Advised::of(answer, &answered.advice)),
+        };
+        Reply {
+            text,
+            found: answered.found,
+            verbatim: self.json,
+        }
+    }
+
     /// An answer that is a text.
     pub fn reply_text(&self, command: &str, text: String) -> Reply {
         let answer = TextAnswer { text };
@@ -278,12 +297,6 @@ impl Opened {
             let page = self.name.clone();
             let _ = self.site.remember(AskedBefore { page, element });
         }
-    }
-
-    /// The files that the draft changes.
-    pub fn unsaved(&self) -> Result<Vec<String>> {
-        let changes = self.site.changes()?;
-        Ok(changes.iter().map(|c| c.before.name().to_owned()).collect())
     }
 
     /// An answer that depends on the sheets: what did not load comes first.

@@ -1,6 +1,7 @@
 //! Why a command could not answer, with what to do about it.
 
 use fingerpost::advice::Advice;
+use fingerpost::asking::AskError;
 use fingerpost::edit::EditError;
 use fingerpost::question::find::FindError;
 use fingerpost::session::ChangeError;
@@ -68,6 +69,16 @@ impl From<FindError> for Problem {
     fn from(error: FindError) -> Problem {
         let no = matches!(error, FindError::NotFound { .. });
         Problem::with(error.to_string(), status(no), error.code(), error.advice())
+    }
+}
+
+impl From<AskError> for Problem {
+    fn from(error: AskError) -> Problem {
+        let (no, code) = (error.is_an_answer(), error.code());
+        match error {
+            AskError::Find(error) => error.into(),
+            error => Problem::with(error.to_string(), status(no), code, Vec::new()),
+        }
     }
 }
 

@@ -1,18 +1,8 @@
 //! `schema`: the shape of each answer's JSON, as a JSON Schema (2020-12) made from the types of the answers.
 
+use fingerpost::asking::QuestionKind;
 use fingerpost::edit::extract::ExtractAnswer;
 use fingerpost::impact::draft::DraftAnswer;
-use fingerpost::question::classes::ClassesAnswer;
-use fingerpost::question::complete::CompleteAnswer;
-use fingerpost::question::facts::FactsAnswer;
-use fingerpost::question::find::FindAnswer;
-use fingerpost::question::selectors::SelectorsAnswer;
-use fingerpost::question::sheets::SheetsAnswer;
-use fingerpost::question::trace::TraceAnswer;
-use fingerpost::question::tree::TreeAnswer;
-use fingerpost::question::values::{OpenedAnswer, ValuesAnswer};
-use fingerpost::question::why::WhyAnswer;
-use fingerpost::question::whynot::WhyNotAnswer;
 use fingerpost::question::{ANSWER_VERSION, Answer};
 use fingerpost::session::Outcome;
 use schemars::generate::SchemaSettings;
@@ -27,15 +17,6 @@ use crate::opened::Asking;
 use crate::problem::{Body, Problem, Result};
 use crate::reply::{Reply, TextAnswer};
 
-/// `values` says what all properties result in, or how one does.
-#[derive(Serialize, JsonSchema)]
-#[serde(untagged)]
-#[expect(dead_code, reason = "only its schema is asked for")]
-enum AnyValues {
-    All(ValuesAnswer),
-    One(OpenedAnswer),
-}
-
 /// `draft` shows the draft, or says what a step did and shows it then.
 #[derive(Serialize, JsonSchema)]
 #[serde(untagged)]
@@ -45,13 +26,12 @@ enum AnyDraft {
     Stepped(Box<Advised<StepAnswer>>),
 }
 
-/// What an answer calls its command, and the schema of the answer.
+/// The answers of commands that are not questions: what each calls its command, and its schema.
 type Named = (&'static str, fn() -> Schema);
 
-const ANSWERS: [Named; 28] = [
+const ANSWERS: [Named; 16] = [
     ("completions", of::<TextAnswer>),
     ("demo", of::<TextAnswer>),
-    ("describe", of::<FactsAnswer>),
     ("desk", of::<DeskAnswer>),
     ("draft", of::<AnyDraft>),
     ("draft discard", of::<DiscardAnswer>),
@@ -59,24 +39,13 @@ const ANSWERS: [Named; 28] = [
     ("edit --script", of::<Outcome>),
     ("error", of::<Body>),
     ("extract", of::<ExtractAnswer>),
-    ("find", of::<FindAnswer>),
     ("init", of::<InitAnswer>),
     ("man", of::<TextAnswer>),
     ("recover", of::<RecoverAnswer>),
     ("overview", of::<TextAnswer>),
     ("save", of::<Advised<Outcome>>),
     ("save --patch", of::<PatchAnswer>),
-    ("sheets", of::<SheetsAnswer>),
-    ("suggest class", of::<ClassesAnswer>),
-    ("suggest property", of::<CompleteAnswer>),
-    ("suggest selector", of::<SelectorsAnswer>),
-    ("suggest value", of::<CompleteAnswer>),
-    ("trace", of::<TraceAnswer>),
-    ("tree", of::<TreeAnswer>),
     ("unsave", of::<Outcome>),
-    ("values", of::<AnyValues>),
-    ("why", of::<WhyAnswer>),
-    ("whynot", of::<Advised<WhyNotAnswer>>),
 ];
 
 /// The schema of an answer: the envelope, and the answer's own fields.
@@ -87,11 +56,25 @@ fn of<T: JsonSchema>() -> Schema {
         .into_root_schema_for::<Answer<'static, T>>()
 }
 
+/// The command adds to each piece of advice the line to type.
+fn with_lines(schema: &mut Schema) {
+    if let Some(advice) = schema.pointer_mut("/$defs/Advice/properties") {
+        advice["line"] =
+            serde_json::json!({ "description": "The line to type.", "type": "string" });
+    }
+}
+
 /// The schema of one command's answers; without a command the names that there are.
 pub fn schema(command: &[String], asking: &Asking<'_>) -> Result<Reply> {
     let name = command.join(" ");
     if name.is_empty() {
-        let names: Vec<&str> = ANSWERS.iter().map(|(name, _)| *name).collect();
+        let questions = QuestionKind::all().iter().map(|kind| kind.name);
+        let mut names: Vec<&str> = ANSWERS
+            .iter()
+            .map(|(name, _)| *name)
+            .chain(questions)
+            .collect();
+        names.sort_unstable();
         let answer = TextAnswer {
             text: names.join("\n"),
         };
@@ -99,12 +82,17 @@ pub fn schema(command: &[String], asking: &Asking<'_>) -> Result<Reply> {
             format!("{}\n", answer.text)
         }));
     }
-    let Some((_, schema)) = ANSWERS.iter().find(|(known, _)| *known == name) else {
+    let others = ANSWERS.iter().find(|(known, _)| *known == name);
+    let question = QuestionKind::named(&name);
+    let known = question
+        .map(|kind| kind.answer.schema())
+        .or_else(|| others.map(|(_, schema)| schema()));
+    let Some(mut schema) = known else {
         return Err(Problem::bad_use(format!(
             "no answer is called '{name}'; `fingerpost schema` lists those that are"
         )));
     };
-    let mut schema = schema();
+    with_lines(&mut schema);
     schema.insert(
         "title".to_owned(),
         format!("fingerpost {name} --json").into(),

@@ -66,7 +66,7 @@ export function back(by) {
 }
 
 /** The handle of a neighbor: `parent`, `child`, `previous`, `next`. */
-export function step_to(which) {
+export function stepTo(which) {
   const handle = element.querySelector("[data-chosen]")?.dataset[which];
   if (handle === undefined) return tell(`There is no ${which} element.`);
   choose({ handle: Number(handle) });
@@ -221,9 +221,9 @@ export async function openContest(line) {
   const twin = at && fresh.querySelector(`input[data-at="${at}"][data-property="${property}"]`);
   if (!twin) return;
   field.dataset.was = twin.dataset.was === field.value ? field.dataset.was : twin.dataset.was;
-  for (const part of [".reason", ".result", ".who", ".picks"]) {
-    const [old, now] = [place.querySelectorAll(part), fresh.querySelectorAll(part)];
-    if (old.length === now.length) old.forEach((one, at) => one.replaceWith(now[at]));
+  for (const name of [".reason", ".result", ".who", ".picks"]) {
+    const [old, now] = [place.querySelectorAll(name), fresh.querySelectorAll(name)];
+    if (old.length === now.length) old.forEach((one, index) => one.replaceWith(now[index]));
   }
 }
 
@@ -293,7 +293,7 @@ function showPast() {
   const seen = [...past].reverse().filter(({ page }) => page === frame.pageOf()).slice(0, 6);
   list.replaceChildren(
     ...seen.map(({ of, label }) => {
-      const item = document.createElement("li");
+      const item = /** @type {any} */ (document.createElement("li"));
       const button = document.createElement("button");
       button.className = "hit";
       button.type = "button";
@@ -379,7 +379,7 @@ async function showSaveNow() {
 /** What another element of the page is: for hits that name a selector. */
 export async function chooseBy(query) {
   const about = { page: frame.pageOf(), environment: frame.environment() };
-  const { elements } = await ask("ask", { question: "find", text: query, ...about });
+  const { elements } = await ask({ question: "find", element: query, ...about });
   if (!elements?.length) return tell(`No element of this page matches ${query}.`);
   await choose({ handle: elements[0].index });
 }

@@ -4,7 +4,7 @@ import * as frame from "./frame.js";
 import * as column from "./column.js";
 import * as trying from "./trying.js";
 import * as values from "./values.js";
-import { ask, part, tell, told } from "./link.js";
+import { ask, askWidths, part, tell } from "./link.js";
 
 const by = (id) => document.querySelector(`#${id}`);
 
@@ -67,13 +67,13 @@ frame.on("renumbered", ({ runs }, source) => {
 
 by("point").addEventListener("click", () => frame.point());
 by("page").addEventListener("change", (event) => {
-  location.search = new URLSearchParams({ page: event.target.value });
+  location.search = new URLSearchParams({ page: event.target.value }).toString();
 });
 
 // ---- clicks in the column -----------------------------------------------------------------------
 
-const column_element = document.querySelector(".column");
-column_element.addEventListener("click", async (event) => {
+const columnElement = document.querySelector(".column");
+columnElement.addEventListener("click", async (event) => {
   const button = event.target.closest("button");
   if (!button) return;
   const data = button.dataset;
@@ -103,7 +103,7 @@ function change({ dataset }, fields) {
   const filled = JSON.parse(dataset.change, (_, value) => {
     if (typeof value === "string") return valueOf(value);
     if (value === null || typeof value !== "object" || Array.isArray(value)) return value;
-    return Object.fromEntries(Object.entries(value).map(([name, part]) => [valueOf(name), part]));
+    return Object.fromEntries(Object.entries(value).map(([name, inner]) => [valueOf(name), inner]));
   });
   const into = dataset.goes === undefined ? JSON.parse(dataset.into ?? '"sources"') : by("into").value;
   return trying.edit(filled, { into, alone: dataset.alone !== undefined });
@@ -123,7 +123,7 @@ const doing = {
   "save-file": ({ file }) => trying.save({ files: [file] }),
   reapply: ({ id }) => trying.draft({ do: "reapply", change: Number(id) }),
   "discard-edit": ({ id }) => trying.draft({ do: "discard", change: Number(id) }),
-  "save-edit": ({ id }) => trying.save({ edits: [Number(id)] }),
+  "save-edit": ({ id }) => trying.save({ changes: [Number(id)] }),
 };
 
 function move(side) {
@@ -140,7 +140,7 @@ function writeOnPage(button) {
   frame.send({ kind: "write", of: column.chosen, on: isOn });
 }
 
-column_element.addEventListener("change", (event) => {
+columnElement.addEventListener("change", (event) => {
   const field = event.target;
   if (field.dataset.do === "switch") trying.draft({ do: "switch", change: Number(field.dataset.id), on: field.checked });
 });
@@ -156,7 +156,7 @@ function setValue(field, value) {
     if (CSS.supports(property, value)) field.dataset.shown = value;
   }
   const key = `${property} ${at}`;
-  const name = property.startsWith("--") ? { variable: { name: property, value } } : { set: { property, value } };
+  const name = property.startsWith("--") ? { "custom-property": { name: property, value } } : { set: { property, value } };
   return trying.edit(name, { into: at, key }).then((reply) => {
     if (reply === null && way && field.dataset.shown) {
       const known = JSON.parse(way);
@@ -167,7 +167,7 @@ function setValue(field, value) {
   });
 }
 
-column_element.addEventListener("input", (event) => {
+columnElement.addEventListener("input", (event) => {
   const field = event.target;
   if (field.matches("input.edits")) {
     if (field.value.trim()) setValue(field, field.value);
@@ -182,12 +182,12 @@ column_element.addEventListener("input", (event) => {
   if (field.name === "class") offerClasses(field);
 });
 
-column_element.addEventListener("focusin", (event) => {
+columnElement.addEventListener("focusin", (event) => {
   const field = event.target;
   if (field.matches("input.edits")) values.open(field, (value) => setValue(field, value));
 });
 
-column_element.addEventListener("keydown", (event) => {
+columnElement.addEventListener("keydown", (event) => {
   const field = event.target;
   if (field.matches("input.edits, .one-part") && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
     const next = trying.stepped(field.value, field.selectionStart, event.key === "ArrowUp", event);
@@ -221,7 +221,7 @@ async function offer(field) {
 }
 
 async function offerClasses(field) {
-  const answer = await ask("ask", { question: "classes", text: field.value, ...column.subject() });
+  const answer = await ask({ question: "suggest class", beginning: field.value, ...column.subject() });
   const options = (answer.classes ?? []).slice(0, 40).map((found) => {
     const option = document.createElement("option");
     option.value = found.name;
@@ -233,13 +233,13 @@ async function offerClasses(field) {
 // ---- moving by drag -----------------------------------------------------------------------------
 
 let dragged = null;
-column_element.addEventListener("dragstart", (event) => {
+columnElement.addEventListener("dragstart", (event) => {
   dragged = event.target.closest?.(".movable .hit")?.dataset.handle ?? null;
 });
-column_element.addEventListener("dragover", (event) => {
+columnElement.addEventListener("dragover", (event) => {
   if (dragged !== null && event.target.closest(".movable .hit")) event.preventDefault();
 });
-column_element.addEventListener("drop", (event) => {
+columnElement.addEventListener("drop", (event) => {
   const target = event.target.closest(".movable .hit");
   if (dragged === null || !target || target.dataset.handle === dragged) return;
   event.preventDefault();
@@ -283,7 +283,7 @@ const forms = {
   },
 };
 
-column_element.addEventListener("submit", (event) => {
+columnElement.addEventListener("submit", (event) => {
   event.preventDefault();
   const form = event.target;
   // What was taken is out of the fields; what was refused stays there, to be mended.
@@ -325,7 +325,7 @@ document.addEventListener("shown", () => {
 });
 
 async function widths() {
-  const answer = await ask("widths", { page: frame.pageOf() });
+  const answer = await askWidths({ page: frame.pageOf() });
   frame.offerWidths(answer.widths ?? []);
 }
 
@@ -352,10 +352,10 @@ const keys = {
   2: () => column.goTo("why"),
   3: () => column.goTo("try"),
   4: () => column.goTo("save"),
-  ArrowLeft: () => column.step_to("parent"),
-  ArrowRight: () => column.step_to("child"),
-  ArrowUp: () => column.step_to("previous"),
-  ArrowDown: () => column.step_to("next"),
+  ArrowLeft: () => column.stepTo("parent"),
+  ArrowRight: () => column.stepTo("child"),
+  ArrowUp: () => column.stepTo("previous"),
+  ArrowDown: () => column.stepTo("next"),
   "[": () => column.back(-1),
   "]": () => column.back(1),
   v: () => frame.send({ kind: "show", of: column.chosen }),

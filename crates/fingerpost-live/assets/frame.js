@@ -148,7 +148,7 @@ function layOut() {
   glass.style.width = `${width}px`;
   glass.style.height = `${height}px`;
   glass.style.transform = scale < 1 ? `scale(${scale})` : "";
-  glass.style.setProperty("--scale", scale);
+  glass.style.setProperty("--scale", String(scale));
   glass.style.marginRight = scale < 1 ? `${-(1 - scale) * width}px` : "";
   glass.style.marginBottom = scale < 1 ? `${-(1 - scale) * height}px` : "";
   if (document.activeElement !== field("width")) field("width").value = width;
@@ -202,8 +202,8 @@ function sharpen(frame, scale = 1) {
 
 // The pixels of the screen for each CSS px that are asked for.
 function pixels() {
-  const asked = parseFloat(field("pixels").value);
-  return field("pixels").value === REAL[3] || !asked ? devicePixelRatio : asked;
+  const wanted = parseFloat(field("pixels").value);
+  return field("pixels").value === REAL[3] || !wanted ? devicePixelRatio : wanted;
 }
 
 /** Offers widths to look at: those at which the theme itself changes. */
@@ -318,12 +318,12 @@ on("here", (message, source, isMain) => {
 // ---- pointing and marks -------------------------------------------------------------------------
 
 let isPointing = false;
-export function point(on = !isPointing) {
-  isPointing = on;
-  field("point").setAttribute("aria-pressed", String(on));
-  document.body.classList.toggle("pointing", on);
-  sendAll({ kind: "point", on });
-  if (!on) showMark("pointed", null);
+export function point(isWanted = !isPointing) {
+  isPointing = isWanted;
+  field("point").setAttribute("aria-pressed", String(isWanted));
+  document.body.classList.toggle("pointing", isWanted);
+  sendAll({ kind: "point", on: isWanted });
+  if (!isWanted) showMark("pointed", null);
 }
 
 const kept = new Map(); // what a mark is of → what was measured
@@ -365,7 +365,7 @@ function spot(color, title) {
   return one;
 }
 
-const round = (number) => Math.round(number * 10) / 10;
+const round = (length) => Math.round(length * 10) / 10;
 
 /** Marks other elements, such as those that a change moves as well. */
 export async function markOthers(handles) {

@@ -15,12 +15,13 @@ delete body.dataset.token;
 
 const status = document.querySelector("#said");
 
-/** Says something to everybody, those who listen to it too. */
+let timer;
+/** Says something on the screen, and to screen readers. */
 export function tell(text, isProblem = false) {
   status.textContent = text;
   status.classList.toggle("bad", isProblem);
-  clearTimeout(tell.timer);
-  tell.timer = setTimeout(() => (status.textContent = ""), isProblem ? 12000 : 5000);
+  clearTimeout(timer);
+  timer = setTimeout(() => (status.textContent = ""), isProblem ? 12000 : 5000);
 }
 
 function queryOf(params) {
@@ -34,10 +35,26 @@ export async function part(name, params = {}, signal = undefined) {
   return answer.text();
 }
 
-/** A question, as JSON. */
-export async function ask(name, params = {}) {
+/** What the API says, as JSON. */
+async function get(name, params) {
   const answer = await fetch(`/api/${name}?${queryOf(params)}`);
   return answer.json();
+}
+
+/**
+ * A question.
+ * @param {AskParams} params
+ */
+export function ask(params) {
+  return get("ask", params);
+}
+
+/**
+ * The widths at which to look at a page.
+ * @param {{ page: string }} params
+ */
+export function askWidths(params) {
+  return get("widths", params);
 }
 
 /** A change. Gives the answer; null where it is refused, which is said. */

@@ -9,8 +9,10 @@ let last = null; // the last edit: what it was about, and its number
 let queue = Promise.resolve();
 
 /**
- * Makes an edit. `key` is the same for the steps of one value, which are one edit; one that stands `alone` is about no
- * element.
+ * Makes a change. `key` is the same for the steps of one value, which are one change; one that is made `alone` is about
+ * no element.
+ * @param {Change} change
+ * @param {{ into?: string, element?: string, key?: string | null, alone?: boolean }} options
  */
 export function edit(change, { into = "sources", element = undefined, key = null, alone = false } = {}) {
   if (key) newest.set(key, change);
@@ -120,6 +122,7 @@ function sentence({ summary, notes = [] }) {
   return [first, ...notes].join(". ");
 }
 
+/** @param {DraftStep} what */
 export async function draft(what) {
   last = null;
   const reply = await send("api/draft", what);
@@ -131,6 +134,7 @@ export async function draft(what) {
   if (!reply.files.length) column.refresh();
 }
 
+/** @param {WhatToSave} what */
 export async function save(what = "all") {
   last = null;
   const reply = await send("api/save", what);

@@ -72,15 +72,16 @@ export function byParts(field, set) {
   return box;
 }
 
+const pen = document.createElement("canvas").getContext("2d");
+
 /** A color as the native control takes it; undefined where the text is none. */
 export function hexOf(text) {
   if (!text || !CSS.supports("color", text) || /^(inherit|initial|unset|revert|revert-layer|currentcolor)$/i.test(text)) {
     return undefined;
   }
-  const pen = hexOf.pen ?? (hexOf.pen = document.createElement("canvas").getContext("2d"));
-  pen.fillStyle = "#000";
+    pen.fillStyle = "#000";
   pen.fillStyle = text;
-  const shown = pen.fillStyle;
+  const shown = String(pen.fillStyle);
   if (shown.startsWith("#")) return shown.slice(0, 7);
   const numbers = shown.match(/[\d.]+/g)?.slice(0, 3).map(Number);
   return numbers && `#${numbers.map((one) => Math.round(one).toString(16).padStart(2, "0")).join("")}`;
@@ -160,10 +161,10 @@ function alphaControl(field, put) {
   label.textContent = "Alpha ";
   const range = document.createElement("input");
   range.type = "range";
-  range.min = 0;
-  range.max = 1;
-  range.step = 0.01;
-  range.value = alphaOf(field.value);
+  range.min = "0";
+  range.max = "1";
+  range.step = "0.01";
+  range.value = String(alphaOf(field.value));
   // A variable has its alpha where it is defined.
   range.disabled = !hexOf(field.value);
   range.addEventListener("input", () => {

@@ -26,7 +26,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     };
 
     let on = "page=pages/home.html&element=h2.today";
-    let why = server.get(&format!("api/ask?question=why&text=color&{on}"))?;
+    let why = server.get(&format!("api/ask?question=why&property=color&{on}"))?;
     let winner = &why["contests"][0]["contenders"][0];
     println!(
         "{} wins: {} at line {}",

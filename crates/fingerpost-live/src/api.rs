@@ -10,12 +10,10 @@ use axum::http::header;
 use axum::response::sse::{KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
+use fingerpost::asking::{Asked, Parts, QuestionKind};
+use fingerpost::impact::draft;
 use fingerpost::impact::site::theme_variants;
-use fingerpost::impact::{draft, remedies};
-use fingerpost::page::PropertyName;
-use fingerpost::question::complete::{CompleteAnswer, property_names, values_of};
 use fingerpost::question::find::ElementQuery;
-use fingerpost::question::whynot::Asked;
 use fingerpost::site::{ChangedFile as ChangedTexts, Selection};
 use serde::{Deserialize, Serialize};
 use tokio_stream::StreamExt;
@@ -51,73 +49,64 @@ async fn events(
     Sse::new(stream).keep_alive(KeepAlive::default())
 }
 
-/// A question.
-#[derive(Deserialize)]
-struct Question {
-    /// The command that asks it.
-    question: String,
-    /// The property, the rule, the text: whatever the question takes.
-    #[serde(default)]
-    text: String,
-    #[serde(flatten)]
-    subject: Subject,
-}
+/// The names in the query of a question that say what it is about; all others are its parts.
+const ABOUT: [&str; 4] = ["page", "element", "environment", "states"];
 
+/// Any question of the core, by its name.
 async fn ask(
     State(shared): State<Arc<Shared>>,
-    Query(asked): Query<Question>,
+    Query(given): Query<Vec<(String, String)>>,
 ) -> Result<Response, Refusal> {
     apart(move || {
-        let (page, target) = shared.workspace().asked(&asked.subject, &shared.first)?;
-        let ask = page.ask();
-        let property = || -> Result<PropertyName, Refusal> { asked.text.parse().map_err(Refusal::bad) };
-        Ok(match asked.question.as_str() {
-            "find" => {
-                let what = ElementQuery::parse(&asked.text).on(&page);
-                json("find", ask.find(&what).map_err(Refusal::bad)?)
-            }
-            "trace" => json("trace", ask.trace(&target)),
-            "why" => json("why", ask.why(&target, &property()?)),
-            "values" => {
-                let filter = Some(asked.text.as_str()).filter(|text| !text.is_empty());
-                json("values", ask.values(&target, filter, true))
-            }
-            "whynot" => {
-                let view = shared.workspace().site.with_only(|_| true);
-                let text = &asked.text;
-                let element_states = asked.subject.element_states()?;
-                let answer = remedies::tried(&view, &page, &target, &Asked::parse(text), text, &element_states);
-                json("whynot", answer.map_err(Refusal::bad)?)
-            }
-            "sheets" => {
-                let inventory = shared.workspace().site.with_only(|_| true).inventory();
-                json("sheets", page.ask().beside(&inventory).sheets())
-            }
-            "tree" => json("tree", ask.tree(target.element, None)),
-            "classes" => json("classes", ask.classes(&asked.text)),
-            "complete" => json("complete", completions(&asked.text)?),
-            other => {
-                return Err(Refusal::bad(format!(
-                    "'{other}' is not a question; expected find, trace, why, values, whynot, sheets, tree, \
-                     classes or complete"
-                )));
-            }
-        })
+        let value = |name: &str| given.iter().find(|(given, _)| given == name);
+        let name = value("question").map(|(_, text)| text.as_str());
+        let kind = name
+            .and_then(QuestionKind::named)
+            .ok_or_else(|| unknown_question(name.unwrap_or_default()))?;
+        let others = given.iter().filter(|(name, _)| name != "question");
+        let (about, parts): (Vec<_>, Vec<_>) =
+            others.partition(|(name, _)| ABOUT.contains(&name.as_str()));
+        let parts: Parts = parts.into_iter().cloned().collect();
+        if !kind.about.has_page() {
+            return Ok(json(kind.name, kind.ask_standards(&parts)?));
+        }
+        let text = |name: &str| {
+            about
+                .iter()
+                .find(|(given, _)| given == name)
+                .map(|(_, text)| text.clone())
+        };
+        let subject = Subject {
+            page: text("page"),
+            element: text("element"),
+            environment: text("environment"),
+            states: text("states"),
+        };
+        let workspace = shared.workspace();
+        let page_name = subject.page.as_deref().unwrap_or(&shared.first);
+        let page = workspace.page(page_name, &subject.environment()?)?;
+        let view = workspace.site.with_only(|_| true);
+        drop(workspace);
+        let elements = about.iter().filter(|(name, _)| name == "element");
+        let elements = elements.map(|(_, text)| ElementQuery::parse(text).on(&page));
+        let asked = Asked {
+            site: &view,
+            elements: elements.collect(),
+            page,
+            states: subject.element_states()?,
+            parts,
+        };
+        Ok(json(kind.name, kind.ask(&asked)?))
     })
     .await
 }
 
-/// What can stand at the end of `property: val`, or of a property's name.
-fn completions(text: &str) -> Result<CompleteAnswer, Refusal> {
-    let Some((property, value)) = text.split_once(':') else {
-        return Ok(property_names(text.trim()));
-    };
-    match property.trim().parse().map_err(Refusal::bad)? {
-        PropertyName::Known(property) => Ok(values_of(property, value.trim_start())),
-        PropertyName::Custom(name) => Err(Refusal::bad(format!(
-            "{name} is a custom property: no standard says what it takes"
-        ))),
-    }
+fn unknown_question(name: &str) -> Refusal {
+    let all: Vec<&str> = QuestionKind::all().iter().map(|kind| kind.name).collect();
+    Refusal::bad(format!(
+        "'{name}' is not a question; expected one of {}",
+        all.join(", ")
+    ))
 }
 
 async fn show_draft(State(shared): State<Arc<Shared>>) -> Result<Response, Refusal> {

@@ -9,20 +9,29 @@ use axum::routing::get;
 
 use crate::shared::Shared;
 
-/// The agent, which runs in the site's pages: one function, of which these files are the body.
+/// The agent, which runs in the site's pages: one script, of which these files are the body. `start.js` puts the others
+/// together.
 pub(crate) const AGENT: &str = concat!(
     "(() => {\n\"use strict\";\n",
-    include_str!("../assets/agent/begin.js"),
+    include_str!("../assets/agent/messages.js"),
     include_str!("../assets/agent/elements.js"),
-    include_str!("../assets/agent/talk.js"),
+    include_str!("../assets/agent/label.js"),
+    include_str!("../assets/agent/fonts.js"),
     include_str!("../assets/agent/measure.js"),
-    include_str!("../assets/agent/painted.js"),
+    include_str!("../assets/agent/mark.js"),
     include_str!("../assets/agent/point.js"),
     include_str!("../assets/agent/states.js"),
     include_str!("../assets/agent/write.js"),
-    include_str!("../assets/agent/environment.js"),
+    include_str!("../assets/agent/colors.js"),
+    include_str!("../assets/agent/painted.js"),
+    include_str!("../assets/agent/shown.js"),
+    include_str!("../assets/agent/embedded.js"),
+    include_str!("../assets/agent/browser_sheet.js"),
     include_str!("../assets/agent/sheets.js"),
+    include_str!("../assets/agent/pairs.js"),
+    include_str!("../assets/agent/source.js"),
     include_str!("../assets/agent/markup.js"),
+    include_str!("../assets/agent/start.js"),
     "})();\n",
 );
 

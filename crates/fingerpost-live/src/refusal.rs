@@ -4,6 +4,7 @@ use axum::Json;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use fingerpost::advice::Advice;
+use fingerpost::asking::AskError;
 use fingerpost::question::Answer;
 use fingerpost::question::find::FindError;
 use fingerpost::session::ChangeError;
@@ -68,6 +69,18 @@ impl From<ChangeError> for Refusal {
 impl From<SiteError> for Refusal {
     fn from(error: SiteError) -> Refusal {
         ChangeError::from(error).into()
+    }
+}
+
+impl From<AskError> for Refusal {
+    fn from(error: AskError) -> Refusal {
+        match error {
+            AskError::Find(error) => error.into(),
+            error => Refusal {
+                code: error.code(),
+                ..Refusal::bad(error)
+            },
+        }
     }
 }
 

@@ -63,6 +63,8 @@
 
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod advice;
+#[cfg(feature = "files")]
+pub mod asking;
 pub mod cascade;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod draft;
@@ -70,6 +72,7 @@ pub mod draft;
 pub mod edit;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod environment;
+pub mod field;
 #[cfg(feature = "files")]
 pub mod impact;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]

@@ -4,22 +4,19 @@
 
 use std::path::{Path, PathBuf};
 
-use clap::builder::PossibleValuesParser;
 use clap::error::ErrorKind;
 use clap::{Arg, ArgAction, ArgGroup, ArgMatches, Command, Error, FromArgMatches, Subcommand};
-use fingerpost::edit::kinds::{About, Field, Given, Holds, KindInfo};
+use fingerpost::edit::kinds::{About, Given, KindInfo};
 use fingerpost::edit::{Change, Destination, DestinationKind, Intent, Pages};
 use fingerpost::question::find::ElementQuery;
-use fingerpost::text::{PlaceQuery, SitePath};
+use fingerpost::text::PlaceQuery;
 use serde_json::{Map, Value};
 
+use super::fields::{argument_of, element, given_flag, given_text, page, switch};
 use super::line::edit_line;
 
 /// The heading over the options that say where a change is written.
 const WHERE: &str = "Where it is written";
-
-/// The sides of an element.
-const SIDES: [&str; 4] = ["before", "after", "first", "last"];
 
 /// One edit as it was typed.
 #[derive(Clone, Debug)]
@@ -61,12 +58,12 @@ impl FromArgMatches for EditCommand {
         let unknown = || Error::raw(ErrorKind::InvalidSubcommand, "expected a kind of change");
         let (name, given) = matches.subcommand().ok_or_else(unknown)?;
         let kind = Change::kind_named(name).ok_or_else(unknown)?;
-        let text = |id: &str| optional(given, id);
+        let text = |id: &str| given_text(given, id);
         let element = match kind.about {
             About::ElementOrRoot => text("of"),
             _ => text("element").filter(|element| element != "-"),
         };
-        let as_text = optional_flag(given, "text-only");
+        let as_text = given_flag(given, "text-only");
         let element = element.map(|element| match as_text {
             true => ElementQuery::Text(element),
             false => ElementQuery::parse(&element),
@@ -82,7 +79,7 @@ impl FromArgMatches for EditCommand {
             intent: Intent {
                 page: String::new(),
                 element,
-                each: optional_flag(given, "each"),
+                each: given_flag(given, "each"),
                 pages: pages(given),
                 into: destination(given)?,
                 change,
@@ -96,28 +93,18 @@ impl FromArgMatches for EditCommand {
     }
 }
 
-fn optional(given: &ArgMatches, id: &str) -> Option<String> {
-    let found = given.try_get_one::<String>(id).ok().flatten();
-    found.cloned()
-}
-
-fn optional_flag(given: &ArgMatches, id: &str) -> bool {
-    let found = given.try_get_one::<bool>(id).ok().flatten();
-    found.copied().unwrap_or_default()
-}
-
 /// The parts of a change, as JSON has them.
 fn parts(kind: &KindInfo, given: &ArgMatches) -> Value {
     let mut all = Map::new();
     for field in kind.fields {
-        let id = id_of(field);
+        let id = field.name;
         let value = match field.given {
-            Given::Flag => optional_flag(given, id).then_some(Value::Bool(true)),
+            Given::Flag => given_flag(given, id).then_some(Value::Bool(true)),
             Given::Several => {
                 let words = given.try_get_many::<String>(id).ok().flatten();
                 words.map(|words| words.cloned().map(Value::String).collect())
             }
-            _ => optional(given, id).map(Value::String),
+            _ => given_text(given, id).map(Value::String),
         };
         all.extend(value.map(|value| (field.name.to_owned(), value)));
     }
@@ -127,7 +114,7 @@ fn parts(kind: &KindInfo, given: &ArgMatches) -> Value {
 fn pages(given: &ArgMatches) -> Pages {
     let also = given.try_get_many::<String>("also-on").ok().flatten();
     let also: Vec<String> = also.into_iter().flatten().cloned().collect();
-    match (optional_flag(given, "every-page"), &also[..]) {
+    match (given_flag(given, "every-page"), &also[..]) {
         (true, _) => Pages::Every,
         (false, []) => Pages::This,
         (false, _) => Pages::Also(also),
@@ -140,17 +127,11 @@ fn destination(given: &ArgMatches) -> Result<Destination, Error> {
         .ok()
         .flatten();
     let into = given.try_get_one::<Destination>("into").ok().flatten();
-    Ok(match (rule, optional_flag(given, "inline"), into) {
+    Ok(match (rule, given_flag(given, "inline"), into) {
         (Some(rule), _, _) => Destination::Rule(rule.clone()),
         (None, true, _) => Destination::Inline,
         (None, false, into) => into.cloned().unwrap_or_default(),
     })
-}
-
-/// The name of a part among the command's arguments. A rule that the change itself names is a word of the line, and
-/// `--rule` is the destination.
-fn id_of(field: &Field) -> &'static str {
-    field.name
 }
 
 fn command_of(kind: &'static KindInfo) -> Command {
@@ -158,21 +139,9 @@ fn command_of(kind: &'static KindInfo) -> Command {
     if !kind.more.is_empty() {
         command = command.long_about(format!("{}\n\n{}", kind.does, kind.more));
     }
-    command = command.arg(
-        Arg::new("page")
-            .required(true)
-            .value_name("PAGE")
-            .value_parser(clap::value_parser!(PathBuf))
-            .help("A page of the site: a file, or a URL; default: the page you used last"),
-    );
+    command = command.arg(page());
     if matches!(kind.about, About::Element | About::MaybeElement) {
-        command = command.arg(
-            Arg::new("element").required(true).value_name("ELEMENT").help(
-                "An element: a selector, a text in its own quotation marks ('\"Sailings today\"'), a place such as \
-                 pages/home.html:38 or 38, a number such as @12, or @ for the element you used last; - for none where \
-                 --rule names a rule",
-            ),
-        );
+        command = command.arg(element("; - for none where --rule names a rule").required(true));
     }
     let mut choices = Vec::new();
     for field in kind.fields {
@@ -222,13 +191,6 @@ fn command_of(kind: &'static KindInfo) -> Command {
     }
     with_destination(command, kind)
         .after_help(format!("Example:\n  {}", edit_line(&kind.on_demo())))
-}
-
-fn switch(id: &'static str, long: &'static str, help: &'static str) -> Arg {
-    Arg::new(id)
-        .long(long)
-        .action(ArgAction::SetTrue)
-        .help(help)
 }
 
 /// The options that say where a change is written: only those that the kind takes.
@@ -295,63 +257,5 @@ fn into(text: &str) -> Result<Destination, String> {
             "expected winning, sources, overrides, page, or a sheet such as css/base.css"
                 .to_owned(),
         ),
-    }
-}
-
-fn argument_of(field: &'static Field) -> Arg {
-    let argument = Arg::new(id_of(field)).help(field.what);
-    let argument = match field.given {
-        Given::Required => argument.required(true),
-        Given::Several => argument
-            .required(true)
-            .action(ArgAction::Append)
-            .num_args(1..),
-        Given::Named | Given::OneOf => argument.long(field.name),
-        Given::RequiredNamed => argument.long(field.name).required(true),
-        Given::Flag => return argument.long(field.name).action(ArgAction::SetTrue),
-        _ => argument,
-    };
-    let argument = argument
-        .value_name(placeholder(field))
-        .allow_hyphen_values(matches!(
-            field.holds,
-            Holds::Property
-                | Holds::Value
-                | Holds::Step
-                | Holds::ClassChange
-                | Holds::Name
-                | Holds::Text
-        ));
-    match field.holds {
-        Holds::Place => argument
-            .value_parser(|text: &str| text.parse::<PlaceQuery>().map(|place| place.to_string())),
-        Holds::Side => argument
-            .value_parser(PossibleValuesParser::new(SIDES))
-            .hide_possible_values(true),
-        Holds::Choice(words) => argument
-            .value_parser(PossibleValuesParser::new(words))
-            .hide_possible_values(true),
-        Holds::ClassChange => argument.value_parser(class_change),
-        Holds::Sheet => {
-            argument.value_parser(|text: &str| SitePath::new(text).map(|path| path.to_string()))
-        }
-        _ => argument,
-    }
-}
-
-/// What represents a part in the command's line.
-fn placeholder(field: &Field) -> String {
-    match field.holds {
-        Holds::Place => "FILE:LINE".to_owned(),
-        Holds::Sheet => "FILE.css".to_owned(),
-        Holds::ClassChange => "+NAME|-NAME".to_owned(),
-        _ => field.name.to_uppercase(),
-    }
-}
-
-fn class_change(text: &str) -> Result<String, String> {
-    match text.strip_prefix(['+', '-']) {
-        Some(name) if !name.starts_with('-') => Ok(text.to_owned()),
-        _ => Err("expected +NAME to add a class or -NAME to remove one".to_owned()),
     }
 }

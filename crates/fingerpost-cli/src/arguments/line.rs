@@ -1,7 +1,9 @@
-//! The other way round: an intent as the line that a person would type.
+//! The other way round: an intent, or an example of a question, as the line that a person would type.
 
-use fingerpost::edit::kinds::{About, Given};
+use fingerpost::asking::{QuestionKind, Sample};
+use fingerpost::edit::kinds::About;
 use fingerpost::edit::{Change, Destination, Intent, Pages};
+use fingerpost::field::Given;
 use fingerpost::question::find::ElementQuery;
 use serde_json::Value;
 
@@ -67,6 +69,27 @@ pub fn edit_line(intent: &Intent) -> String {
         into => options.extend(["--into".to_owned(), quoted(&into.to_string())]),
     }
     line.extend(options);
+    line.join(" ")
+}
+
+/// The command line of an example of a question.
+pub fn question_line(kind: &QuestionKind, sample: &Sample) -> String {
+    let mut line = vec!["fingerpost".to_owned(), kind.name.to_owned()];
+    line.extend(kind.about.has_page().then(|| sample.page.to_owned()));
+    if sample.is_text {
+        // A text needs no quotation marks where it can be nothing else.
+        line.push(sample.element.to_owned());
+    } else if !sample.element.is_empty() {
+        line.push(quoted(sample.element));
+    }
+    for (name, text) in sample.parts {
+        let field = kind.fields.iter().find(|field| field.name == *name);
+        match field.map(|field| field.given) {
+            Some(Given::Flag) => line.push(format!("--{name}")),
+            Some(Given::Named) => line.extend([format!("--{name}"), quoted(text)]),
+            _ => line.push(quoted(text)),
+        }
+    }
     line.join(" ")
 }
 

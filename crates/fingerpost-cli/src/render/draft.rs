@@ -11,7 +11,7 @@ use fingerpost::text::brief_diff;
 
 use crate::advised;
 
-use super::{BAD, FAINT, HEAD, effect, painted};
+use super::{BAD, FAINT, HEAD, counted, effect, painted};
 
 /// The files that changed on disk since the draft was made.
 pub fn carried(files: &[String]) -> String {
@@ -160,8 +160,7 @@ pub fn unsaved(outcome: &Outcome) -> String {
 pub fn patched(files: usize, path: &Path, moved: &Effect) -> String {
     let files = match files {
         0 => return format!("There is nothing to save; {} is empty.\n", path.display()),
-        1 => "1 file".to_owned(),
-        many => format!("{many} files"),
+        files => counted(files, "file"),
     };
     format!(
         "Wrote the changes of {files} to {}. The draft is as it was.\n{}To apply it: git apply {}\n",

@@ -13,8 +13,7 @@ use fingerpost::site::ChangedFile;
 use fingerpost::text::is_url;
 
 use super::draft::diff;
-use super::effect::counted;
-use super::{BAD, GOOD, HEAD, effect, painted, place, selector};
+use super::{BAD, GOOD, HEAD, counted, effect, painted, place, selector};
 use crate::advised;
 
 /// How many properties of an answer are shown one by one.
@@ -126,8 +125,8 @@ fn told(answer: &EditDetails, moved: &Effect) -> String {
         };
         text.push_str(&format!(
             "The rule matches {} of this page; before the edit, {}{same}.\n",
-            counted(reach.after),
-            counted(reach.before)
+            counted(reach.after, "element"),
+            counted(reach.before, "element")
         ));
     } else {
         text.push_str(&list("Rules that apply now:", &answer.gained));
@@ -152,7 +151,7 @@ fn list(head: &str, rules: &[RuleSummary]) -> String {
 pub fn scripted(outcome: &Outcome, page: &str, site: &str) -> String {
     let mut text = format!(
         "{} in the draft (not saved)\n\n",
-        counted_changes(outcome.edits.len())
+        counted(outcome.edits.len(), "change")
     );
     for added in &outcome.edits {
         text.push_str(&format!("{:>3}  {}\n", added.change, added.summary));
@@ -171,12 +170,4 @@ pub fn scripted(outcome: &Outcome, page: &str, site: &str) -> String {
         "To see them live: {live}\nTo save them: fingerpost save{site}\nTo undo the last one: fingerpost draft undo{site}\n"
     ));
     text
-}
-
-/// `1 change`, `3 changes`.
-fn counted_changes(count: usize) -> String {
-    match count {
-        1 => "1 change".to_owned(),
-        count => format!("{count} changes"),
-    }
 }

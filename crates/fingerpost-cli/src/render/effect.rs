@@ -6,7 +6,7 @@ use fingerpost::impact::site::{Effect, Group, RuleEffect, ValueChange};
 use fingerpost::question::ElementSummary;
 use fingerpost::value::PropertyId;
 
-use super::{BAD, FAINT, HEAD, painted, place, selector};
+use super::{BAD, FAINT, HEAD, counted, painted, place, selector};
 
 /// How many groups of elements are shown, and how many properties of each.
 const MOST_GROUPS: usize = 5;
@@ -28,7 +28,7 @@ pub fn aimed(effect: &Effect, told: &[&str]) -> String {
         let new: Vec<ValueChange> = new.cloned().collect();
         let who = match &group.elements[..] {
             [only] => only.label(),
-            many => counted(many.len()),
+            many => counted(many.len(), "element"),
         };
         if !new.is_empty() {
             text.push_str(&format!("{}: {}\n", painted(HEAD, who), changes(&new)));
@@ -56,7 +56,7 @@ pub fn effect(effect: &Effect) -> String {
                 let more: usize = others[MOST_GROUPS..].iter().map(|g| g.elements.len()).sum();
                 text.push_str(&format!(
                     "  and {} in other ways; --json lists them all\n",
-                    counted(more)
+                    counted(more, "element")
                 ));
             }
         }
@@ -72,7 +72,7 @@ pub fn effect(effect: &Effect) -> String {
             format!(
                 "{} also changes on {}.\n",
                 names.join(", "),
-                counted(defined)
+                counted(defined, "element")
             ),
         ));
     }
@@ -80,7 +80,7 @@ pub fn effect(effect: &Effect) -> String {
         text.push_str(&format!(
             "{} Whether it changes {} depends on the size of their container, which --size gives.\n",
             painted(BAD, "Note:"),
-            counted(effect.undecided)
+            counted(effect.undecided, "element")
         ));
     }
     for note in &effect.notes {
@@ -270,12 +270,5 @@ fn shown(value: &str) -> String {
         0 => "nothing".to_owned(),
         count if count > LONGEST => folded.chars().take(LONGEST).chain(['…']).collect(),
         _ => folded,
-    }
-}
-
-pub fn counted(elements: usize) -> String {
-    match elements {
-        1 => "1 element".to_owned(),
-        many => format!("{many} elements"),
     }
 }

@@ -1,11 +1,13 @@
 //! Answers as text for people. Nothing here computes: it lays out what the core said.
 
+pub mod asked;
 mod contrast;
 pub mod draft;
 pub mod edit;
 pub mod effect;
 pub mod facts;
 pub mod find;
+pub mod fonts;
 pub mod places;
 pub mod selectors;
 pub mod sheets;
@@ -41,6 +43,12 @@ pub const FAINT: Style = Style::new().effects(Effects::DIMMED);
 /// Puts a style around a text.
 pub fn painted(style: Style, text: impl std::fmt::Display) -> String {
     format!("{style}{text}{style:#}")
+}
+
+/// `1 change`, `3 changes`.
+pub fn counted(count: usize, noun: &str) -> String {
+    let s = if count == 1 { "" } else { "s" };
+    format!("{count} {noun}{s}")
 }
 
 /// A place; where its author wrote it, with the served place beside, when a source map says so.

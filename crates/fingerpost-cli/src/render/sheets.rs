@@ -3,7 +3,7 @@
 use fingerpost::question::codes::ArrivalKind;
 use fingerpost::question::sheets::{SheetAnswer, SheetsAnswer};
 
-use super::{BAD, FAINT, HEAD, LOST, painted, place};
+use super::{BAD, FAINT, HEAD, LOST, counted, painted, place};
 
 /// The sheets; those whose file has changes that are not saved are marked.
 pub fn sheets(answer: &SheetsAnswer, unsaved: &[String]) -> String {
@@ -109,11 +109,6 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
             ));
         }
     }
-}
-
-fn counted(count: usize, noun: &str) -> String {
-    let s = if count == 1 { "" } else { "s" };
-    format!("{count} {noun}{s}")
 }
 
 fn size(bytes: usize) -> String {

@@ -63,7 +63,7 @@ fn the_address_is_printed_and_answers() {
     // The page that was asked for is the one that is shown.
     assert!(body(address).contains("data-page=\"pages/fares.html\""));
     let why = body(&format!(
-        "{address}api/ask?question=why&element=.page-title&text=color"
+        "{address}api/ask?question=why&element=.page-title&property=color"
     ));
     let why: Value = serde_json::from_str(&why).unwrap();
     assert_eq!(why["page"], "pages/fares.html");

@@ -3,62 +3,24 @@
 // From the canvas upwards each layer is put over what is below it. A gradient or an image has many colors; the
 // text is over some of them, so all count, and the desk takes the weakest.
 
-const MOST_COLORS = 24; // of one layer: more say nothing new
-const SAMPLES = 12; // an image is looked at in this many columns and rows
+// An image is looked at in this many columns and rows.
+const SAMPLES = 12;
 
-const brush = document.createElement("canvas").getContext("2d", { willReadFrequently: true });
+const COLOR = /(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\([^()]*\)/g;
 
-// Any color of CSS as red, green, blue and alpha, from 0 to 1.
-function channels(color) {
-  brush.clearRect(0, 0, 1, 1);
-  brush.fillStyle = "#0000";
-  brush.fillStyle = color;
-  brush.fillRect(0, 0, 1, 1);
-  return [...brush.getImageData(0, 0, 1, 1).data].map((one) => one / 255);
+/**
+ * The first text that is directly in an element.
+ * @param {Element} element
+ */
+function textIn(element) {
+  const isText = (/** @type {Node} */ node) => node.nodeType === Node.TEXT_NODE && node.nodeValue?.trim();
+  return [...element.childNodes].find(isText);
 }
 
-function over([r, g, b, a], [red, green, blue]) {
-  return [r * a + red * (1 - a), g * a + green * (1 - a), b * a + blue * (1 - a), 1];
-}
-
-const inWords = ([r, g, b]) => `rgb(${[r, g, b].map((one) => Math.round(one * 255)).join(", ")})`;
-
-// Different colors only, and of very many some that are far apart in the order in which they come.
-function distinct(colors) {
-  const all = [...new Map(colors.map((color) => [color.join(), color])).values()];
-  if (all.length <= MOST_COLORS) return all;
-  const light = ([r, g, b]) => 0.2126 * r + 0.7152 * g + 0.0722 * b;
-  all.sort((one, other) => light(one) - light(other));
-  return Array.from({ length: MOST_COLORS }, (_, at) => all[Math.round((at * (all.length - 1)) / (MOST_COLORS - 1))]);
-}
-
-/** The color of an element's text and the colors after it; null where it shows no text. */
-async function painted(element) {
-  const holder = textHolder(element);
-  if (!holder) return null;
-  const points = pointsOf(holder.text);
-  const notes = new Set();
-  const behind = [];
-  for (const stack of points.length ? points.map(([x, y]) => stackAt(holder.element, x, y)) : [ancestors(holder.element)]) {
-    behind.push(...(await colorsOf(stack, notes)));
-  }
-  if (!points.length) notes.add("everything but its ancestors, because the text is out of view");
-  const [r, g, b, a] = channels(getComputedStyle(holder.element).color);
-  const text = [r, g, b, a * opacityOf(holder.element)];
-  const all = distinct(behind);
-  return {
-    pairs: all.map((color) => ({ text: inWords(over(text, color)), behind: inWords(color) })),
-    notes: [...notes],
-  };
-}
-
-// The first text that stands directly in an element.
-function textHolder(element) {
-  const own = [...element.childNodes].find((node) => node.nodeType === Node.TEXT_NODE && node.data.trim());
-  return own ? { text: own, element } : null;
-}
-
-// Points on the first lines of a text, as far as they are in view.
+/**
+ * Points on the first lines of a text, as far as they are in view.
+ * @param {Node} text
+ */
 function pointsOf(text) {
   const range = document.createRange();
   range.selectNodeContents(text);
@@ -68,46 +30,35 @@ function pointsOf(text) {
     .filter(([x, y]) => x >= 0 && y >= 0 && x < innerWidth && y < innerHeight);
 }
 
-// What is painted at a point, the lowest first, up to the element of the text.
-function stackAt(element, x, y) {
-  const all = document.elementsFromPoint(x, y);
-  const at = all.findIndex((one) => one === element || element.contains(one));
-  // Something that takes no clicks is not found there; then its containers are what counts.
-  if (at < 0) return ancestors(element);
-  const below = all.slice(all.indexOf(element) < 0 ? at : all.indexOf(element));
-  return (below[0] === element ? below : [element, ...below]).reverse();
-}
-
-function ancestors(element) {
+/**
+ * An element and those around it, the outermost first.
+ * @param {Element} element
+ */
+function withAncestors(element) {
   const all = [];
-  for (let at = element; at; at = at.parentElement) all.unshift(at);
+  for (let at = /** @type {Element | null} */ (element); at; at = at.parentElement) all.unshift(at);
   return all;
 }
 
-function opacityOf(element) {
-  let opacity = 1;
-  for (let at = element; at; at = at.parentElement) opacity *= Number(getComputedStyle(at).opacity);
-  return opacity;
+/**
+ * What is painted at a point, the lowest first, up to the element of the text.
+ * @param {Element} element
+ * @param {number} x
+ * @param {number} y
+ */
+function stackAt(element, x, y) {
+  const all = document.elementsFromPoint(x, y);
+  const around = all.findIndex((one) => one === element || element.contains(one));
+  // Something that takes no clicks is not found there; then its containers are what counts.
+  if (around < 0) return withAncestors(element);
+  const own = all.indexOf(element);
+  const below = all.slice(own < 0 ? around : own);
+  return (below[0] === element ? below : [element, ...below]).reverse();
 }
 
-async function colorsOf(stack, notes) {
-  let colors = [channels(isDark() ? "#121212" : "#fff")];
-  for (const element of stack) {
-    const style = getComputedStyle(element);
-    if (style.visibility !== "visible") continue;
-    const opacity = opacityOf(element);
-    const put = (layers) => {
-      const faded = layers.map(([r, g, b, a]) => [r, g, b, a * opacity]);
-      colors = distinct(colors.flatMap((below) => faded.map((layer) => over(layer, below))));
-    };
-    put([channels(style.backgroundColor)]);
-    for (const image of layersOf(style.backgroundImage).reverse()) put(await colorsOfImage(image, notes));
-    if (element.nodeName === "IMG") put(await sampled(element.currentSrc || element.src, notes));
-    if (/^(VIDEO|CANVAS|IFRAME|OBJECT|EMBED)$/.test(element.nodeName)) notes.add(`what ${label(element)} shows`);
-    if (style.mixBlendMode !== "normal") notes.add(`the blend mode of ${label(element)}`);
-    if (style.filter !== "none" || style.backdropFilter !== "none") notes.add(`the filter of ${label(element)}`);
-  }
-  return colors;
+/** @param {Element} element */
+function opacityOf(element) {
+  return withAncestors(element).reduce((opacity, one) => opacity * Number(getComputedStyle(one).opacity), 1);
 }
 
 // Whether the canvas under the page is that of the dark scheme.
@@ -117,7 +68,10 @@ function isDark() {
   return !/\blight\b/.test(scheme) || matchMedia("(prefers-color-scheme: dark)").matches;
 }
 
-// The layers of a list of images, cut at the commas outside of parentheses.
+/**
+ * The layers of a list of images, cut at the commas outside of parentheses.
+ * @param {string} images
+ */
 function layersOf(images) {
   if (images === "none") return [];
   const layers = [];
@@ -135,41 +89,16 @@ function layersOf(images) {
   return layers;
 }
 
-const COLOR = /(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\([^()]*\)/g;
-
-function colorsOfImage(image, notes) {
-  const url = image.match(/^url\("(.*)"\)$/);
-  if (url) return sampled(url[1], notes);
-  const stops = image.match(COLOR);
-  if (/gradient\(/.test(image) && stops) return between(stops.map(channels));
-  notes.add("an image that is neither a URL nor a gradient");
-  return [[0, 0, 0, 0]];
-}
-
-// Between two stops of a gradient every color is painted: some of them count.
-function between(stops) {
-  const steps = [0, 0.25, 0.5, 0.75];
-  const parts = stops.slice(1).flatMap((stop, at) => steps.map((part) => stops[at].map((one, i) => one + (stop[i] - one) * part)));
-  return distinct([...parts, stops.at(-1)]);
-}
-
-const samples = new Map(); // URL → the colors of the image
-
-function sampled(url, notes) {
-  if (!samples.has(url)) samples.set(url, sample(url));
-  return samples.get(url).then((colors) => {
-    if (colors) return colors;
-    notes.add("an image that can't be read here");
-    return [[0, 0, 0, 0]];
-  });
-}
-
+/**
+ * The colors of an image; null where it can't be read.
+ * @param {string} url
+ */
 async function sample(url) {
   try {
     const image = new Image();
     image.src = url;
     await image.decode();
-    const pen = new OffscreenCanvas(SAMPLES, SAMPLES).getContext("2d");
+    const pen = /** @type {OffscreenCanvasRenderingContext2D} */ (new OffscreenCanvas(SAMPLES, SAMPLES).getContext("2d"));
     pen.drawImage(image, 0, 0, SAMPLES, SAMPLES);
     const { data } = pen.getImageData(0, 0, SAMPLES, SAMPLES);
     const colors = [];
@@ -178,4 +107,84 @@ async function sample(url) {
   } catch {
     return null;
   }
+}
+
+function makePainting() {
+  const { channels } = makeBrush();
+  /** @type {Map<string, Promise<Channels[] | null>>} */
+  const samples = new Map();
+
+  /**
+   * @param {string} url
+   * @param {Set<string>} notes
+   */
+  async function sampled(url, notes) {
+    const found = samples.get(url) ?? sample(url);
+    samples.set(url, found);
+    const colors = await found;
+    if (colors) return colors;
+    notes.add("an image that can't be read here");
+    return [[0, 0, 0, 0]];
+  }
+
+  /**
+   * @param {string} image
+   * @param {Set<string>} notes
+   * @returns {Promise<Channels[]>}
+   */
+  async function colorsOfImage(image, notes) {
+    const url = image.match(/^url\("(.*)"\)$/);
+    if (url) return sampled(url[1], notes);
+    const stops = image.match(COLOR);
+    if (/gradient\(/.test(image) && stops) return between(stops.map(channels));
+    notes.add("an image that is neither a URL nor a gradient");
+    return [[0, 0, 0, 0]];
+  }
+
+  /**
+   * @param {Element[]} stack
+   * @param {Set<string>} notes
+   */
+  async function colorsOf(stack, notes) {
+    let colors = [channels(isDark() ? "#121212" : "#fff")];
+    for (const element of stack) {
+      const style = getComputedStyle(element);
+      if (style.visibility !== "visible") continue;
+      const opacity = opacityOf(element);
+      /** @param {Channels[]} layers */
+      const put = (layers) => {
+        const faded = layers.map(([r, g, b, a]) => [r, g, b, a * opacity]);
+        colors = distinct(colors.flatMap((below) => faded.map((layer) => over(layer, below))));
+      };
+      put([channels(style.backgroundColor)]);
+      for (const image of layersOf(style.backgroundImage).reverse()) put(await colorsOfImage(image, notes));
+      if (element instanceof HTMLImageElement) put(await sampled(element.currentSrc || element.src, notes));
+      if (/^(VIDEO|CANVAS|IFRAME|OBJECT|EMBED)$/.test(element.nodeName)) notes.add(`what ${label(element)} shows`);
+      if (style.mixBlendMode !== "normal") notes.add(`the blend mode of ${label(element)}`);
+      if (style.filter !== "none" || style.backdropFilter !== "none") notes.add(`the filter of ${label(element)}`);
+    }
+    return colors;
+  }
+
+  /**
+   * The color of an element's text and the colors after it; null where it shows no text.
+   * @param {Element} element
+   */
+  async function painted(element) {
+    const text = textIn(element);
+    if (!text) return null;
+    const points = pointsOf(text);
+    /** @type {Set<string>} */
+    const notes = new Set();
+    const stacks = points.length ? points.map(([x, y]) => stackAt(element, x, y)) : [withAncestors(element)];
+    const behind = [];
+    for (const stack of stacks) behind.push(...(await colorsOf(stack, notes)));
+    if (!points.length) notes.add("everything but its ancestors, because the text is out of view");
+    const [r, g, b, a] = channels(getComputedStyle(element).color);
+    const color = [r, g, b, a * opacityOf(element)];
+    const pairs = distinct(behind).map((one) => ({ text: asText(over(color, one)), behind: asText(one) }));
+    return { pairs, notes: [...notes] };
+  }
+
+  return { painted };
 }

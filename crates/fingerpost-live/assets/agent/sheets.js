@@ -1,145 +1,130 @@
-// Changes of sheets: swapped without a flash, or one value set in the browser's own sheet.
+// Changes of sheets and of other files: swapped without a flash, or one value set in the browser's own sheet.
 
-let state = told.version;
+// What was set in the browser's own sheet is read as a whole when there is time.
+const READ_AFTER = 8000;
 
-// The new sheet is there before the old one goes, so that nothing flashes.
-function swap(link) {
-  if (!ofSite(link.href)) return Promise.resolve();
-  return new Promise((done) => {
-    const fresh = link.cloneNode();
-    const url = shownUrl(link.href);
-    url.searchParams.set("fingerpost-state", String(state));
-    fresh.href = url.href;
-    const finish = () => {
-      link.remove();
-      done();
+/** @typedef {{ kind: "sheet" | "page" | "other", path: string, quick?: Way }} ChangedFile */
+
+/**
+ * @param {Told} told
+ * @param {Elements} elements
+ * @param {Shown} shown
+ * @param {Embedded} embedded
+ * @param {Say} say
+ */
+function makeSheets(told, elements, shown, embedded, say) {
+  const browserSheets = makeBrowserSheets();
+  /** @type {Map<string, number>} */
+  const later = new Map();
+  let version = told.version;
+
+  /** @param {HTMLLinkElement} link */
+  const isSheet = (link) => link.relList.contains("stylesheet") && link.href !== "";
+  const links = () => [...document.querySelectorAll("link")].filter(isSheet);
+  /** @param {ChangedFile} file */
+  const pathOf = (file) => file.path.split("?")[0];
+
+  // The new sheet is there before the old one goes, so that nothing flashes.
+  /** @param {HTMLLinkElement} link */
+  function swap(link) {
+    if (!isOfSite(link.href)) return Promise.resolve();
+    return new Promise((/** @type {(value: void) => void} */ done) => {
+      const fresh = /** @type {HTMLLinkElement} */ (link.cloneNode());
+      const url = shown.url(link.href);
+      url.searchParams.set("fingerpost-state", String(version));
+      fresh.href = url.href;
+      const finish = () => {
+        link.remove();
+        done();
+      };
+      fresh.addEventListener("load", finish, { once: true });
+      fresh.addEventListener("error", finish, { once: true });
+      const handle = elements.handleOf(link);
+      if (handle !== undefined) elements.know(fresh, handle);
+      embedded.carryMedia(link, fresh);
+      link.after(fresh);
+    });
+  }
+
+  const swapAll = () => Promise.all(links().map(swap));
+
+  /** @param {ChangedFile} file */
+  function linksOf(file) {
+    const all = links();
+    const own = all.filter((link) => new URL(link.href).pathname === pathOf(file));
+    // A sheet that another one imports comes with that one.
+    return own.length ? own : all;
+  }
+
+  /** @param {ChangedFile} file */
+  function setQuickly(file) {
+    const { quick } = file;
+    if (!quick || shown.isBefore()) return false;
+    const found = sheetsOf(document.styleSheets, pathOf(file));
+    return found.length > 0 && found.every((sheet) => browserSheets.setIn(sheet, quick));
+  }
+
+  /** @param {ChangedFile} file */
+  function swapLater(file) {
+    clearTimeout(later.get(file.path));
+    const work = () => {
+      later.delete(file.path);
+      for (const link of linksOf(file)) swap(link);
     };
-    fresh.addEventListener("load", finish, { once: true });
-    fresh.addEventListener("error", finish, { once: true });
-    if (handles.has(link)) know(fresh, handles.get(link));
-    if (mediaWritten.has(link)) mediaWritten.set(fresh, mediaWritten.get(link));
-    link.after(fresh);
-  });
-}
-
-// A step of a value: set in the browser's own sheet at once, where that is what the source says it is.
-function setQuickly(file) {
-  const found = sheetsOf(document.styleSheets, file.path.split("?")[0]);
-  return found.length > 0 && found.every((sheet) => setIn(sheet, file.quick));
-}
-
-function sheetsOf(list, path) {
-  const found = [];
-  for (const sheet of list) {
-    if (sheet.href && ofSite(sheet.href) && new URL(sheet.href).pathname === path) found.push(sheet);
-    if (sheet.href && !ofSite(sheet.href)) continue;
-    const imports = [...sheet.cssRules].filter((rule) => rule instanceof CSSImportRule && rule.styleSheet);
-    found.push(...sheetsOf(imports.map((rule) => rule.styleSheet), path));
+    later.set(file.path, window.setTimeout(work, READ_AFTER));
   }
-  return found;
-}
 
-const GROUPS = { media: CSSMediaRule, supports: CSSSupportsRule, layer: CSSLayerBlockRule, container: CSSContainerRule };
-
-// The rules that were found last, by their way: a framework has thousands.
-const found = new WeakMap();
-
-function ruleIn(sheet, rules) {
-  const known = found.get(sheet) ?? new Map();
-  found.set(sheet, known);
-  const key = JSON.stringify(rules);
-  if (!known.has(key)) known.set(key, lookFor(sheet, rules));
-  return known.get(key);
-}
-
-function lookFor(sheet, rules) {
-  let at = sheet;
-  for (const { selector, at: group, number } of rules) {
-    const text = selector && asBrowser(selector);
-    const alike = [...at.cssRules].filter((rule) =>
-      selector ? rule instanceof CSSStyleRule && rule.selectorText === text : rule instanceof GROUPS[group],
-    );
-    at = alike[number];
-    if (!at) return undefined;
+  /** @param {string} path */
+  function refreshImages(path) {
+    for (const image of document.images) {
+      const url = new URL(image.src, document.baseURI);
+      if (url.pathname !== path) continue;
+      url.searchParams.set("fingerpost-state", String(version));
+      image.src = url.href;
+    }
   }
-  return at;
-}
 
-function setIn(sheet, { rules, property, was, value, important }) {
-  const at = ruleIn(sheet, rules);
-  if (!at) return false;
-  const shown = at.style.getPropertyValue(property);
-  if (shown !== "" && shown === valueAsBrowser(property, value)) return true;
-  if (shown !== valueAsBrowser(property, was)) return false;
-  at.style.removeProperty(property);
-  at.style.setProperty(property, value, important ? "important" : "");
-  return true;
-}
-
-const scratch = new CSSStyleSheet();
-function asBrowser(selector) {
-  scratch.replaceSync(`${selector} {}`);
-  return scratch.cssRules[0]?.selectorText;
-}
-function valueAsBrowser(property, value) {
-  scratch.replaceSync(`a { ${property}: ${value} }`);
-  return scratch.cssRules[0]?.style.getPropertyValue(property);
-}
-
-// A value while it is being written, before the server has answered.
-function preview(path, way) {
-  if (isBefore) return;
-  for (const sheet of sheetsOf(document.styleSheets, path)) setIn(sheet, way);
-  sayPainted({ preview: true });
-}
-
-function sayPainted(more) {
-  const channel = new MessageChannel();
-  channel.port1.onmessage = () => say({ kind: "painted", at: performance.timeOrigin + performance.now(), ...more });
-  requestAnimationFrame(() => channel.port2.postMessage(null));
-}
-
-// What was set quickly is read as a whole when there is time.
-const later = new Map();
-function swapLater(file) {
-  clearTimeout(later.get(file.path));
-  later.set(file.path, setTimeout(() => {
-    later.delete(file.path);
-    for (const link of linksOf(file)) swap(link);
-  }, 8000));
-}
-
-function linksOf(file) {
-  const links = [...document.querySelectorAll("link")].filter(isSheet);
-  const own = links.filter((link) => new URL(link.href).pathname === file.path.split("?")[0]);
-  // A sheet that another one imports comes with that one.
-  return own.length ? own : links;
-}
-
-async function change(version, files) {
-  if (version <= state) return;
-  state = version;
-  const work = [];
-  const sheets = files.filter((file) => file.kind === "sheet");
-  for (const file of sheets) {
-    if (file.quick && !isBefore && setQuickly(file)) swapLater(file);
-    else work.push(...linksOf(file).map((link) => swap(link)));
+  /** @param {Record<string, unknown>} more */
+  function sayPainted(more) {
+    const channel = new MessageChannel();
+    channel.port1.onmessage = () => say({ kind: "painted", at: performance.timeOrigin + performance.now(), ...more });
+    requestAnimationFrame(() => channel.port2.postMessage(null));
   }
-  if (files.some((file) => file.kind === "page" && file.path.split("?")[0] === location.pathname)) {
-    work.push(patch());
-  }
-  for (const file of files.filter((one) => one.kind === "other")) refreshImages(file.path);
-  await Promise.all(work);
-  say({ kind: "changed", version });
-  say({ kind: "moved" });
-  sayPainted({ version });
-}
 
-function refreshImages(path) {
-  for (const image of document.images) {
-    const url = new URL(image.src, document.baseURI);
-    if (url.pathname !== path) continue;
-    url.searchParams.set("fingerpost-state", String(state));
-    image.src = url.href;
+  /**
+   * A value while it is being written, before the server has answered.
+   * @param {string} path
+   * @param {Way} way
+   */
+  function preview(path, way) {
+    if (shown.isBefore()) return;
+    for (const sheet of sheetsOf(document.styleSheets, path)) browserSheets.setIn(sheet, way);
+    sayPainted({ preview: true });
   }
+
+  /**
+   * Puts a change of files into the page.
+   * @param {number} next
+   * @param {ChangedFile[]} files
+   * @param {() => Promise<void>} patchMarkup
+   */
+  async function change(next, files, patchMarkup) {
+    if (next <= version) return;
+    version = next;
+    /** @type {Promise<void>[]} */
+    const work = [];
+    for (const file of files) {
+      if (file.kind === "other") refreshImages(file.path);
+      if (file.kind === "page" && pathOf(file) === location.pathname) work.push(patchMarkup());
+      if (file.kind !== "sheet") continue;
+      if (setQuickly(file)) swapLater(file);
+      else work.push(...linksOf(file).map(swap));
+    }
+    await Promise.all(work);
+    say({ kind: "changed", version: next });
+    say({ kind: "moved" });
+    sayPainted({ version: next });
+  }
+
+  return { swapAll, preview, change };
 }

@@ -234,19 +234,19 @@ fn what_is_asked_wrongly_is_answered_with_what_was_expected() {
             400,
             "is not a question; expected find",
         ),
-        ("/api/ask?question=why&element=h9&text=color", 404, "h9"),
+        ("/api/ask?question=why&element=h9&property=color", 404, "h9"),
         (
-            "/api/ask?question=why&element=h2.today&text=colour",
+            "/api/ask?question=why&element=h2.today&property=color",
             400,
             "do you mean",
         ),
         (
-            "/api/ask?question=why&environment=big&text=color",
+            "/api/ask?question=why&environment=big&property=color",
             400,
             "'big' is not part of an environment",
         ),
         (
-            "/api/ask?question=why&states=sleepy&text=color",
+            "/api/ask?question=why&states=sleepy&property=color",
             400,
             "is not a state; expected one",
         ),

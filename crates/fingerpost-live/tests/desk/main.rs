@@ -6,4 +6,5 @@ mod served;
 mod showing;
 mod support;
 mod trying;
+mod types;
 mod window;

@@ -17,6 +17,7 @@
 use super::classes::{ClassesAnswer, classes};
 use super::contrast::{ContrastAnswer, contrast};
 use super::find::{ElementQuery, FindAnswer, FindError, elements, find, find_one};
+use super::fonts::{FontsAnswer, fonts};
 use super::inventory::Inventory;
 use super::selectors::{SelectorsAnswer, selectors};
 use super::sheets::{SheetsAnswer, sheets};
@@ -152,6 +153,11 @@ impl<'p> Questions<'p> {
     /// The sheets of the page in order, what failed to load, and what each has to do with the page.
     pub fn sheets(&self) -> SheetsAnswer {
         sheets(&self.styles, self.elsewhere)
+    }
+
+    /// The font families that elements of the page ask for, and where each is declared.
+    pub fn fonts(&self) -> FontsAnswer {
+        fonts(&self.styles)
     }
 
     /// Selectors for elements, the best first; with `like` for all elements that are alike.

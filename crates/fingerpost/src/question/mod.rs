@@ -30,6 +30,7 @@ pub(crate) mod describe;
 pub mod element_states;
 pub mod facts;
 pub mod find;
+pub mod fonts;
 pub mod inventory;
 mod meaning;
 mod meant;

@@ -3,6 +3,9 @@
 //! Help, the command's arguments, completions, `docs/edits.md`, and the samples of tests are made from it. Nothing here
 //! is the syntax of a command.
 
+pub use crate::field::{Field, Given, Holds};
+pub(super) use crate::field::{flag, must_name, named, one_of, optional, required, several};
+
 use super::Change;
 use crate::edit::destination::{Destination, DestinationKind};
 use crate::edit::error::EditError;
@@ -99,76 +102,6 @@ pub(super) const ADD: &[DestinationKind] = &[
 /// Markup, which has one place.
 pub(super) const MARKUP: &[DestinationKind] = &[DestinationKind::Sources];
 
-/// A part of a change.
-#[derive(Debug, PartialEq, Eq)]
-#[non_exhaustive]
-pub struct Field {
-    /// Its name, as JSON has it.
-    pub name: &'static str,
-    /// What it is, in a line.
-    pub what: &'static str,
-    /// How it is given.
-    pub given: Given,
-    /// Its content.
-    pub holds: Holds,
-}
-
-/// How a part of a change is given.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[non_exhaustive]
-pub enum Given {
-    /// It must be given.
-    Required,
-    /// It may be left out; it comes in its order.
-    Optional,
-    /// One or more of it, as a list.
-    Several,
-    /// It may be given by its name.
-    Named,
-    /// It must be given by its name.
-    RequiredNamed,
-    /// Exactly one of all parts that are given so, by its name.
-    OneOf,
-    /// It is there or not.
-    Flag,
-}
-
-/// What a part of a change holds.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[non_exhaustive]
-pub enum Holds {
-    /// The name of a property.
-    Property,
-    /// A value of the property.
-    Value,
-    /// How much more or less.
-    Step,
-    /// Any text.
-    Text,
-    /// A name.
-    Name,
-    /// Markup.
-    Markup,
-    /// CSS.
-    Css,
-    /// A selector.
-    Selector,
-    /// A place, `FILE:LINE` or `FILE:LINE:COLUMN`.
-    Place,
-    /// An element.
-    Element,
-    /// `+name` or `-name`.
-    ClassChange,
-    /// A sheet of the site.
-    Sheet,
-    /// A side of an element.
-    Side,
-    /// One of these words.
-    Choice(&'static [&'static str]),
-    /// Nothing: it is a flag.
-    Nothing,
-}
-
 /// A page before and after a change.
 #[derive(Debug, PartialEq, Eq)]
 #[non_exhaustive]
@@ -181,50 +114,6 @@ pub struct Example {
     pub change: &'static str,
     /// The page's source after.
     pub after: &'static str,
-}
-
-const fn field(name: &'static str, what: &'static str, given: Given, holds: Holds) -> Field {
-    Field {
-        name,
-        what,
-        given,
-        holds,
-    }
-}
-
-/// A part that must be given.
-pub(super) const fn required(name: &'static str, what: &'static str, holds: Holds) -> Field {
-    field(name, what, Given::Required, holds)
-}
-
-/// A part that may be left out.
-pub(super) const fn optional(name: &'static str, what: &'static str, holds: Holds) -> Field {
-    field(name, what, Given::Optional, holds)
-}
-
-/// One part or more.
-pub(super) const fn several(name: &'static str, what: &'static str, holds: Holds) -> Field {
-    field(name, what, Given::Several, holds)
-}
-
-/// A part that may be given by its name.
-pub(super) const fn named(name: &'static str, what: &'static str, holds: Holds) -> Field {
-    field(name, what, Given::Named, holds)
-}
-
-/// A part that must be given by its name.
-pub(super) const fn must_name(name: &'static str, what: &'static str, holds: Holds) -> Field {
-    field(name, what, Given::RequiredNamed, holds)
-}
-
-/// One of several parts, by its name.
-pub(super) const fn one_of(name: &'static str, what: &'static str, holds: Holds) -> Field {
-    field(name, what, Given::OneOf, holds)
-}
-
-/// A part that is there or not.
-pub(super) const fn flag(name: &'static str, what: &'static str) -> Field {
-    field(name, what, Given::Flag, Holds::Nothing)
 }
 
 /// The property of a declaration.

@@ -1,0 +1,80 @@
+//! The font families of a page.
+
+use fingerpost::question::fonts::{FaceAnswer, FamilyAnswer, FontsAnswer};
+
+use super::{BAD, FAINT, HEAD, counted, painted, place};
+
+/// How many declarations of a family are shown.
+const MOST_DECLARED: usize = 4;
+
+pub fn fonts(answer: &FontsAnswer) -> String {
+    let mut text = format!("{}\n", painted(HEAD, &answer.page));
+    for family in &answer.families {
+        text.push_str(&format!(
+            "\n{}  {}\n",
+            painted(HEAD, &family.family),
+            asked_by(family)
+        ));
+        for declared in family.declared.iter().take(MOST_DECLARED) {
+            text.push_str(&format!(
+                "    {}  {}  {}\n",
+                declared.selector,
+                place(&declared.place),
+                painted(FAINT, counted(declared.elements, "element"))
+            ));
+        }
+        if let Some(more) = family
+            .declared
+            .get(MOST_DECLARED..)
+            .filter(|more| !more.is_empty())
+        {
+            text.push_str(&format!(
+                "    and {} more\n",
+                counted(more.len(), "declaration")
+            ));
+        }
+        for face in &family.faces {
+            text.push_str(&format!("    {}\n", loaded_by(face)));
+        }
+    }
+    text
+}
+
+fn asked_by(family: &FamilyAnswer) -> String {
+    let what = match (
+        family.generic,
+        family.faces.iter().any(|face| !face.blocked),
+    ) {
+        (true, _) => painted(FAINT, ", generic"),
+        (false, true) => String::new(),
+        (false, false) => painted(
+            FAINT,
+            ", only where the reader has it: no @font-face here has it",
+        ),
+    };
+    match family.elements - family.first {
+        0 => format!("first choice of {}{what}", counted(family.first, "element")),
+        after if family.first == 0 => format!("fallback of {}{what}", counted(after, "element")),
+        after => format!(
+            "first choice of {}, fallback of {after}{what}",
+            counted(family.first, "element")
+        ),
+    }
+}
+
+fn loaded_by(face: &FaceAnswer) -> String {
+    let parts = [("weight", &face.weight), ("style", &face.style)];
+    let parts: Vec<String> = parts
+        .into_iter()
+        .filter_map(|(name, value)| value.as_ref().map(|value| format!("{name} {value}")))
+        .collect();
+    let blocked = match face.blocked {
+        true => painted(BAD, "  does not apply here"),
+        false => String::new(),
+    };
+    format!(
+        "@font-face  {}  {}{blocked}",
+        place(&face.place),
+        painted(FAINT, parts.join(", "))
+    )
+}
