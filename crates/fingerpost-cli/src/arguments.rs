@@ -255,9 +255,18 @@ pub enum Command {
         answer: Vec<String>,
     },
 
-    /// Print the manual page
-    #[command(after_help = "Example:\n  fingerpost man > fingerpost.1")]
-    Man,
+    /// Print the manual page of a command, or write all of them
+    #[command(
+        after_help = "Examples:\n  fingerpost man why\n  fingerpost man --folder ~/.local/share/man/man1"
+    )]
+    Man {
+        /// The command; default: the program
+        #[arg(conflicts_with = "folder")]
+        command: Vec<String>,
+        /// Write the pages of all commands into this folder
+        #[arg(long, value_name = "FOLDER")]
+        folder: Option<PathBuf>,
+    },
 }
 
 #[derive(Debug, Subcommand)]

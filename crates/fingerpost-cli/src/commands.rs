@@ -11,7 +11,7 @@ use crate::arguments::{Arguments, AskCommand, Command, DraftCommand, ExtractComm
 use crate::opened::{Asking, Opened, environment_of, opened_site};
 use crate::problem::Result;
 use crate::reply::Reply;
-use crate::{demo, drafts, edits, help, init, pager, render, schemas};
+use crate::{demo, drafts, edits, help, init, manual, pager, render, schemas};
 
 pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Reply> {
     let asking = Asking {
@@ -65,7 +65,11 @@ pub fn run(arguments: &Arguments, notes: &[String]) -> Result<Reply> {
             let text = help::completions(*shell);
             Ok(asking.reply_text("completions", text).verbatim())
         }
-        Command::Man => Ok(asking.reply_text("man", help::manual()?).verbatim()),
+        Command::Man {
+            folder: Some(folder),
+            ..
+        } => manual::write(folder, asking),
+        Command::Man { command, .. } => manual::page(command, asking),
         Command::Schema { answer } => schemas::schema(answer, asking),
     }
 }

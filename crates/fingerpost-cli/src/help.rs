@@ -7,7 +7,6 @@ use fingerpost::asking::{QuestionKind, Step};
 
 use crate::arguments::{Arguments, question_line, usage};
 use crate::completing::with_offers;
-use crate::problem::Problem;
 use crate::render::{FAINT, HEAD, painted};
 
 /// The commands that are not questions, by the steps of the work, each with a line that works on the demo theme.
@@ -122,16 +121,6 @@ pub fn completions(shell: Shell) -> String {
         let _ = writer.write_registration(COMPLETE, name, name, name, &mut out);
     }
     String::from_utf8_lossy(&out).into_owned()
-}
-
-/// The manual page, in roff.
-pub fn manual() -> Result<String, Problem> {
-    let mut out = Vec::new();
-    let page = clap_mangen::Man::new(Arguments::command());
-    let written = page.render(&mut out);
-    written
-        .map_err(|error| Problem::bad_use(format!("the manual page can't be written: {error}")))?;
-    Ok(String::from_utf8_lossy(&out).into_owned())
 }
 
 /// All commands by the steps of the work; with `long`, each with its example.

@@ -15,6 +15,7 @@ mod fetch;
 mod help;
 mod init;
 mod input;
+mod manual;
 mod opened;
 mod pager;
 mod problem;

@@ -13,6 +13,7 @@ use crate::advised::Advised;
 use crate::desk::DeskAnswer;
 use crate::drafts::{DiscardAnswer, PatchAnswer, RecoverAnswer, StepAnswer};
 use crate::init::InitAnswer;
+use crate::manual::ManualAnswer;
 use crate::opened::Asking;
 use crate::problem::{Body, Problem, Result};
 use crate::reply::{Reply, TextAnswer};
@@ -29,7 +30,7 @@ enum AnyDraft {
 /// The answers of commands that are not questions: what each calls its command, and its schema.
 type Named = (&'static str, fn() -> Schema);
 
-const ANSWERS: [Named; 16] = [
+const ANSWERS: [Named; 17] = [
     ("completions", of::<TextAnswer>),
     ("demo", of::<TextAnswer>),
     ("desk", of::<DeskAnswer>),
@@ -41,6 +42,7 @@ const ANSWERS: [Named; 16] = [
     ("extract", of::<ExtractAnswer>),
     ("init", of::<InitAnswer>),
     ("man", of::<TextAnswer>),
+    ("man --folder", of::<ManualAnswer>),
     ("recover", of::<RecoverAnswer>),
     ("overview", of::<TextAnswer>),
     ("save", of::<Advised<Outcome>>),

@@ -7,6 +7,7 @@ type Change =
   | { "add": { "property": string; "value": string; } }
   | { "remove-declaration": { "property": string; } }
   | { "disable": { "property": string; } }
+  | { "comment": { "property": string; "text": string; } }
   | { "enable": { "property": string; } }
   | { "change-property": { "property": string; "to": string; } }
   | { "important": { "property": string; "remove"?: boolean; } }
@@ -35,4 +36,4 @@ type Change =
   | { "rename": { "what": "class" | "id" | "custom-property"; "from": string; "to": string; } };
 
 /** The questions of the API. */
-type QuestionName = "find" | "tree" | "why" | "whynot" | "trace" | "values" | "sheets" | "describe" | "suggest value" | "suggest property" | "suggest class" | "suggest selector";
+type QuestionName = "find" | "tree" | "why" | "whynot" | "trace" | "values" | "sheets" | "fonts" | "describe" | "suggest value" | "suggest property" | "suggest class" | "suggest selector";

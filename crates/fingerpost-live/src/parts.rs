@@ -8,9 +8,7 @@ use axum::extract::{Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fingerpost::impact::{draft, remedies};
-use fingerpost::markup::Written;
 use fingerpost::page::PropertyName;
-use fingerpost::question::ElementSummary;
 use fingerpost::question::contrast::Painted;
 use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
@@ -334,12 +332,4 @@ async fn save(State(shared): State<Arc<Shared>>) -> Part {
         ))
     })
     .await
-}
-
-/// How an element is named in one line, with a mark where it has no tag in the source.
-pub(crate) fn label(element: &ElementSummary) -> String {
-    match element.written {
-        Written::Tag => element.label(),
-        Written::Implied | Written::Repeated => format!("({})", element.label()),
-    }
 }

@@ -3,6 +3,8 @@
 
 use std::fs;
 
+use regex::Regex;
+
 use crate::site::Site;
 
 const HOME: &str = "pages/home.html";
@@ -492,4 +494,48 @@ fn completions_and_the_manual_page() {
         assert!(site.good(&["completions", shell]).contains("fingerpost"));
     }
     assert!(site.good(&["man"]).starts_with(".ie"));
+}
+
+#[test]
+fn every_command_has_a_manual_page_with_all_of_its_options() {
+    let site = Site::new();
+    site.good(&["man", "--folder", "man"]);
+    let read = |name: &str| {
+        let text = std::fs::read_to_string(site.path("man").join(name));
+        // In roff a hyphen that is not to be broken is escaped.
+        text.map(|text| text.replace("\\-", "-"))
+    };
+    let option = Regex::new(r"--[a-z][a-z-]*").unwrap();
+    let named = Regex::new(r"(fingerpost(?:-[a-z]+)+)\(1\)").unwrap();
+    let pages = std::fs::read_dir(site.path("man")).unwrap();
+    let mut count = 0;
+    for page in pages.map(|page| page.unwrap().file_name().into_string().unwrap()) {
+        let text = read(&page).unwrap();
+        for found in named.captures_iter(&text) {
+            assert!(
+                read(&format!("{}.1", &found[1])).is_ok(),
+                "{page} names {}",
+                &found[1]
+            );
+        }
+        let command = page.trim_end_matches(".1").to_owned();
+        let words = ["edit", "draft", "suggest", "extract"];
+        let mut line: Vec<&str> = command.split('-').skip(1).collect();
+        // `edit remove-declaration` has a hyphen in its name.
+        let joined = line.get(1..).map(|rest| rest.join("-")).unwrap_or_default();
+        if line.len() > 2 && words.contains(&line[0]) {
+            line = vec![line[0], &joined];
+        }
+        line.push("--help");
+        for found in option.find_iter(&site.good(&line)) {
+            assert!(
+                text.contains(found.as_str()),
+                "{page} lacks {}",
+                found.as_str()
+            );
+        }
+        count += 1;
+    }
+    assert!(count > 60, "{count}");
+    assert!(site.good(&["man", "why"]).contains("fingerpost\\-why"));
 }

@@ -11,8 +11,8 @@ use fingerpost::value::substitution::{named_variables, value_tokens};
 use maud::{Markup, html};
 
 use super::{as_hex, at, count, declarations, place, rule, swatch};
-use crate::parts::label;
 use crate::quick;
+use crate::view::label::label;
 
 /// What can be changed, and where it goes.
 #[derive(Clone, Copy)]

@@ -4,7 +4,7 @@ use fingerpost::impact::site::{Effect, Group};
 use maud::{Markup, html};
 
 use super::count;
-use crate::parts::label;
+use crate::view::label::label;
 
 const MOST_GROUPS: usize = 6;
 const MOST_CHANGES: usize = 4;

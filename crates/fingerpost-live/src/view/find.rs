@@ -8,7 +8,7 @@ use fingerpost::value::PropertyId;
 use maud::{Markup, html};
 
 use super::{count, place, problem, swatch};
-use crate::parts::label;
+use crate::view::label::label;
 
 /// How many hits of each kind are shown.
 const MOST_HITS: usize = 40;

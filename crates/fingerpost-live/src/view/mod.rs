@@ -3,6 +3,7 @@
 pub(crate) mod contest;
 pub(crate) mod effect;
 pub(crate) mod find;
+mod label;
 pub(crate) mod offers;
 pub(crate) mod rule;
 pub(crate) mod save;

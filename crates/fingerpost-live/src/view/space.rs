@@ -12,7 +12,7 @@ use maud::{Markup, html};
 use serde::Deserialize;
 
 use super::place;
-use crate::parts::label;
+use crate::view::label::label;
 
 /// What the agent measured, in CSS px. Sides go round from the top.
 #[derive(Debug, Deserialize)]

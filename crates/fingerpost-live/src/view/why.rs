@@ -9,7 +9,7 @@ use maud::{Markup, html};
 
 use super::contest;
 use super::{place, short_place, swatch};
-use crate::parts::label;
+use crate::view::label::label;
 
 /// What properties are about, and the beginnings of their names. A name goes to the first group that has
 /// its beginning.

@@ -4,6 +4,7 @@ use std::io::{Read, Write};
 use std::net::TcpStream;
 
 use crate::support::Theme;
+use fingerpost::asking::QuestionKind;
 use fingerpost_live::{Desk, Settings};
 use serde_json::{Value, json};
 
@@ -225,6 +226,34 @@ fn a_desk_that_only_reads_refuses_every_write() {
 }
 
 #[test]
+fn every_question_is_answered() {
+    let theme = Theme::copy();
+    let desk = theme.desk();
+    for kind in QuestionKind::all() {
+        for sample in kind.examples {
+            let element = match sample.is_text {
+                true => format!("\"{}\"", sample.element),
+                false => sample.element.to_owned(),
+            };
+            let about = [
+                ("question", kind.name),
+                ("page", sample.page),
+                ("element", &element),
+            ];
+            let mut query = url::form_urlencoded::Serializer::new(String::new());
+            query.extend_pairs(about.into_iter().filter(|(_, text)| !text.is_empty()));
+            query.extend_pairs(sample.parts);
+            let path = format!("/api/ask?{}", query.finish());
+            let answer = raw(&desk.address(), &format!("GET {path}"), &[], "");
+            let body = body_of(&answer);
+            assert_eq!(answer.status, 200, "{path}: {body}");
+            let json: Value = serde_json::from_str(&body).unwrap();
+            assert_eq!(json["command"], kind.name, "{path}");
+        }
+    }
+}
+
+#[test]
 fn what_is_asked_wrongly_is_answered_with_what_was_expected() {
     let theme = Theme::copy();
     let desk = theme.desk();
@@ -232,7 +261,7 @@ fn what_is_asked_wrongly_is_answered_with_what_was_expected() {
         (
             "/api/ask?question=what",
             400,
-            "is not a question; expected find",
+            "is not a question; expected one of find",
         ),
         ("/api/ask?question=why&element=h9&property=color", 404, "h9"),
         (

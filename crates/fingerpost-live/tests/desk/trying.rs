@@ -515,3 +515,46 @@ async fn the_rule_around_a_declaration_and_the_theme_around_the_rule() {
     assert!(theme.path("season.css").is_file());
     seat.close().await;
 }
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn a_custom_property_in_its_line_and_one_change_saved_alone() {
+    let theme = Theme::of(&[
+        (
+            "index.html",
+            "<!doctype html><link rel=stylesheet href=a.css><p class=panel>Boats",
+        ),
+        (
+            "a.css",
+            ":root { --sea: rgb(0, 64, 128); }\n.panel { color: var(--sea); top: 1px; }\n",
+        ),
+    ]);
+    let Some(seat) = theme.seat().await else {
+        return;
+    };
+    seat.find("p").await;
+    seat.open_line("--sea").await;
+    seat.js(
+        "(field => { field.value = 'rgb(1, 2, 3)'; field.dispatchEvent(new Event('input', { bubbles: true })) })\
+         (document.querySelector(\"details[data-property='--sea'] input.edits\"))",
+    )
+    .await;
+    seat.until_in_page(&style_is("p", "color", "rgb(1, 2, 3)"))
+        .await;
+    seat.count_unsaved(1).await;
+    seat.click("#step-try").await;
+    // The classes of the theme are offered.
+    seat.type_into("#new-class input", "pan").await;
+    seat.until("document.querySelector('#classes option[value=panel]')")
+        .await;
+    seat.type_into("#new-declaration input", "left: 4px\u{e007}")
+        .await;
+    seat.count_unsaved(2).await;
+    seat.click("#step-save").await;
+    seat.click("[data-do=save-edit][data-id='1']").await;
+    seat.count_unsaved(1).await;
+    assert_eq!(
+        theme.read("a.css"),
+        ":root { --sea: rgb(1, 2, 3); }\n.panel { color: var(--sea); top: 1px; }\n"
+    );
+    seat.close().await;
+}

@@ -87,7 +87,7 @@ fn change(numbers: &mut Numbers, page: &Page) -> Change {
 }
 
 /// The environment that words of an answer speak of, with what every element is assumed to be in.
-fn environment(words: &str) -> Option<Environment> {
+fn of_words(words: &str) -> Option<Environment> {
     let mut environment = Environment::default();
     if let Some(width) = words.strip_prefix("at ") {
         let width = width.strip_suffix("px")?.parse().ok()?;
@@ -315,7 +315,7 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
                     .and_then(|w| State::named(w.strip_prefix("on ")?));
                 let environment = match words.as_deref().filter(|_| momentary.is_none()) {
                     None => Environment::default(),
-                    Some(words) => environment(words).unwrap_or_else(|| panic!("{words}")),
+                    Some(words) => of_words(words).unwrap_or_else(|| panic!("{words}")),
                 };
                 let mut was = site.page(&name, environment.clone()).unwrap();
                 let mut is = after.page(&name, environment).unwrap();

@@ -155,14 +155,10 @@ pub(super) fn of_each(
     let mut warned: HashSet<String> = HashSet::new();
     for target in targets {
         match kind.make(at, Some(target)) {
-            Ok(made) => {
-                whole.changes.extend(made.changes);
-                whole.meant.join(made.meant);
-                whole.followed |= made.followed;
-                let new = made.warnings.into_iter();
-                whole
-                    .warnings
-                    .extend(new.filter(|warning| warned.insert(warning.clone())));
+            Ok(mut made) => {
+                made.warnings
+                    .retain(|warning| warned.insert(warning.clone()));
+                whole.join(made);
             }
             // An element that is like this already, or has nothing to change, stays as it is.
             Err(error) if error.is_an_answer() => skipped.push(error),

@@ -37,6 +37,7 @@ mod intent;
 pub mod kinds;
 mod made;
 mod make;
+mod placement;
 mod plan;
 mod proposal;
 mod rewrite;

@@ -3,6 +3,7 @@
 use crate::edit::asked::Asked;
 use crate::edit::expected::Meant;
 use crate::edit::file_change::FileChange;
+use crate::edit::placement::Placements;
 use crate::edit::site_context::SiteContext;
 use crate::page::{Page, Styles};
 use crate::question::find::ElementQuery;
@@ -35,6 +36,8 @@ pub(super) struct Proposal {
     pub changes: Vec<FileChange>,
     /// What the change means, for the last look at it.
     pub meant: Meant,
+    /// What the replacements in sheets are.
+    pub placements: Placements,
     /// What stood there before, for the summary.
     pub was: Option<String>,
     pub warnings: Vec<String>,
@@ -52,6 +55,15 @@ impl Proposal {
             changes: vec![FileChange::new(file, patch)],
             ..Proposal::default()
         }
+    }
+
+    /// Takes the changes of another one, with what they mean.
+    pub fn join(&mut self, other: Proposal) {
+        self.changes.extend(other.changes);
+        self.meant.join(other.meant);
+        self.placements.join(other.placements);
+        self.warnings.extend(other.warnings);
+        self.followed |= other.followed;
     }
 
     /// Says that what is put in was worked out from what it takes the place of.

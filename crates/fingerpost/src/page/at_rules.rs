@@ -74,16 +74,6 @@ impl<'p> PageAtRule<'p> {
     }
 }
 
-/// Where [`super::rules::flatten`] found one.
-pub(super) struct Found {
-    pub sheet: u32,
-    pub rule: RuleId,
-    pub blocked: Option<Arc<Blocked>>,
-    pub origin: Origin,
-    pub layer_order: LayerOrder,
-    pub host: Option<ElementId>,
-}
-
 impl Page {
     /// Its at-rules that define something: every one but groups of rules, `@import`, `@namespace` and `@charset`. The weakest
     /// first: by origin, then by layer, then by order. Of those with the same name, the last one that is not blocked counts.

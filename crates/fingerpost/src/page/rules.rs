@@ -4,7 +4,6 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use super::at_rules;
 use super::registrations::{Registrations, registration};
 use super::{Arrival, PageSheet, StyleSheet};
 use crate::cascade::{LayerOrder, Origin};
@@ -179,12 +178,22 @@ pub(super) fn with_other_selectors(
     Some(rules.unwrap_or_else(|| known.to_vec()))
 }
 
+/// An at-rule that defines something.
+pub(super) struct FoundAtRule {
+    pub sheet: u32,
+    pub rule: RuleId,
+    pub blocked: Option<Arc<Blocked>>,
+    pub origin: Origin,
+    pub layer_order: LayerOrder,
+    pub host: Option<ElementId>,
+}
+
 /// What the sheets of a page say, one rule after the other.
 pub(super) struct Flat {
     pub rules: Vec<StyleRule>,
     pub registrations: Registrations,
     /// What defines something.
-    pub at_rules: Vec<at_rules::Found>,
+    pub at_rules: Vec<FoundAtRule>,
 }
 
 pub(super) fn flatten(
@@ -279,7 +288,7 @@ struct Flattener<'a> {
     /// The layer of each rule, in step with `rules`.
     places: Vec<Option<usize>>,
     /// What defines something, each with its layer.
-    at_rules: Vec<(at_rules::Found, Option<usize>)>,
+    at_rules: Vec<(FoundAtRule, Option<usize>)>,
     sheet: u32,
     origin: Origin,
     host: Option<ElementId>,
@@ -338,7 +347,7 @@ impl Flattener<'_> {
         let tokens = sheet.prelude_tokens(rule);
         // Nesting 1 § 2: only groups of rules can be in style rules.
         if context.parent.is_none() && at_rule.defines() {
-            let found = at_rules::Found {
+            let found = FoundAtRule {
                 sheet: self.sheet,
                 rule: id,
                 blocked: context.blocked.clone(),

@@ -16,7 +16,7 @@ use crate::text::{Cut, Text, TextRange, TextSize};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning, Name};
 use crate::value::grammar::{Match, Mismatch, match_property};
-use crate::value::shorthand::Piece;
+use crate::value::piece::Piece;
 use crate::value::specified::Specified;
 use crate::value::substitution::{substitutions, value_tokens};
 

@@ -17,7 +17,7 @@ use crate::value::declared::{Meaning, Name};
 use crate::value::grammar::{Definition, match_definition};
 use crate::value::logical;
 use crate::value::measures::Measures;
-use crate::value::shorthand::Piece;
+use crate::value::piece::Piece;
 use crate::value::specified::Specified;
 use crate::value::substitution::value_tokens;
 use crate::value::typed::{Component, Computed};

@@ -10,8 +10,8 @@ use crate::sheet::Token;
 use crate::value::PropertyId;
 use crate::value::declared::Meaning;
 use crate::value::grammar::{Definition, match_definition};
+use crate::value::piece::Piece;
 use crate::value::serialise::string;
-use crate::value::shorthand::Piece;
 use crate::value::substitution::{
     Ask, AttributeType, SubstitutionError, named_variables, substitute, value_tokens,
 };

@@ -14,14 +14,13 @@
 //! assert!(answer.families[0].faces.is_empty());
 //! ```
 
-use std::collections::{BTreeMap, HashMap};
-use std::sync::Arc;
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 use serde::Serialize;
 
 use super::describe::{declaration_place, rule_of};
 use crate::markup::ElementId;
-use crate::page::{DeclarationRef, Page, PropertyName, Styles, Target, Value, ValueSource};
+use crate::page::{DeclarationRef, Page, PropertyName, Styles, Target, ValueSource};
 use crate::sheet::AtRule;
 use crate::text::Place;
 use crate::value::PropertyId;
@@ -43,6 +42,9 @@ const GENERIC: [&str; 13] = [
     "ui-monospace",
     "ui-rounded",
 ];
+
+const FONT_FAMILY: PropertyName = PropertyName::Known(PropertyId::FONT_FAMILY);
+const DISPLAY: PropertyName = PropertyName::Known(PropertyId::DISPLAY);
 
 /// The font families of a page.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -102,9 +104,6 @@ pub struct FaceAnswer {
     pub blocked: bool,
 }
 
-/// What an element has its list of families from: the declaration, and the element that it is on.
-type From = Option<(ElementId, DeclarationRef)>;
-
 /// The elements that have one list from one declaration.
 #[derive(Default)]
 struct Family {
@@ -118,23 +117,23 @@ struct Family {
 pub(crate) fn fonts(styles: &Styles<'_>) -> FontsAnswer {
     let page = styles.page();
     let mut families: BTreeMap<String, Family> = BTreeMap::new();
-    // An element comes after its parent: what it inherits is known.
-    let mut known: HashMap<ElementId, (Arc<Value>, From)> = HashMap::new();
+    // An element comes after its parent: what it inherits, and whether it is in a box, is known.
+    let mut hidden: HashSet<ElementId> = HashSet::new();
+    let mut declared: HashMap<ElementId, DeclarationRef> = HashMap::new();
     for id in page.document().elements() {
         let parent = page.document().parent_or_host(*id);
-        let above = parent.map(|parent| known.get(&parent));
-        if above.is_some_and(|above| above.is_none()) || is_hidden(styles, *id) {
+        if parent.is_some_and(|parent| hidden.contains(&parent)) || is_hidden(styles, *id) {
+            hidden.insert(*id);
             continue;
         }
-        let target = Target::from(*id);
-        let property = PropertyName::Known(PropertyId::FONT_FAMILY);
-        let value = styles.value(&target, &property);
+        let value = styles.value(&Target::from(*id), &FONT_FAMILY);
         let from = match value.source {
-            ValueSource::Declared => {
-                let contest = styles.contest(&target, &property).contest;
-                contest.winning().map(|winner| (*id, winner.declaration))
+            ValueSource::Declared(declaration) => {
+                declared.insert(*id, declaration);
+                Some((*id, declaration))
             }
-            _ => above.flatten().and_then(|(_, from)| *from),
+            ValueSource::Inherited { from } => declared.get(&from).map(|d| (from, *d)),
+            ValueSource::Initial => None,
         };
         for (at, (name, generic)) in names(&value.computed).into_iter().enumerate() {
             let family = families.entry(name).or_default();
@@ -146,7 +145,6 @@ pub(crate) fn fonts(styles: &Styles<'_>) -> FontsAnswer {
                 *count += 1;
             }
         }
-        known.insert(*id, (value, from));
     }
     let mut families: Vec<FamilyAnswer> = families
         .into_iter()
@@ -160,7 +158,7 @@ pub(crate) fn fonts(styles: &Styles<'_>) -> FontsAnswer {
 }
 
 fn is_hidden(styles: &Styles<'_>, id: ElementId) -> bool {
-    let display = styles.value(&Target::from(id), &PropertyName::Known(PropertyId::DISPLAY));
+    let display = styles.value(&Target::from(id), &DISPLAY);
     display.computed.text() == "none"
 }
 

@@ -1,28 +1,15 @@
 //! `:has()`: Selectors 4 § 4.5. Whoever asks it of many elements of a document has the anchors looked up at once.
 
-use std::cell::RefCell;
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 use std::rc::Rc;
 
+use super::anchors::Known;
 use super::matching::{Matcher, Step};
 use super::{Combinator, Selector};
 use crate::markup::ElementId;
 
 /// How often a selector is looked for from single anchors before all anchors are found in one pass.
 const TRIES: u32 = 16;
-
-/// The elements that selectors in `:has()` hold for, where they were asked of many.
-#[derive(Debug, Default)]
-pub(super) struct Anchors(RefCell<HashMap<Key, Known>>);
-
-/// The selector, by where it is kept, and what `:scope` and `:host` are.
-type Key = (usize, Option<ElementId>, Option<ElementId>);
-
-#[derive(Clone, Debug)]
-enum Known {
-    Tried(u32),
-    All(Rc<HashSet<ElementId>>),
-}
 
 impl Matcher<'_> {
     /// Whether an element is an anchor of a relative selector.
@@ -43,7 +30,7 @@ impl Matcher<'_> {
             return None;
         }
         let key = (std::ptr::from_ref(selector) as usize, self.scope, self.host);
-        let known = counted.anchors.0.borrow().get(&key).cloned();
+        let known = counted.anchors.get(&key);
         let tries = match known {
             Some(Known::All(anchors)) => return Some(anchors),
             Some(Known::Tried(tries)) => tries,
@@ -55,7 +42,7 @@ impl Matcher<'_> {
             let anchors = Rc::new(self.anchors(selector, *combinator));
             (Some(anchors.clone()), Known::All(anchors))
         };
-        counted.anchors.0.borrow_mut().insert(key, known);
+        counted.anchors.put(key, known);
         answer
     }
 
@@ -167,7 +154,7 @@ mod tests {
                 assert_eq!(many.matches_list(&list, *element), expected, "{selector}");
             }
             // The next list may be kept where this one was.
-            counted.anchors.0.borrow_mut().clear();
+            counted.anchors.forget();
         }
     }
 }

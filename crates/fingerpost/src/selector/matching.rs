@@ -5,8 +5,8 @@ use std::collections::HashMap;
 use std::rc::Rc;
 use std::sync::Arc;
 
+use super::anchors::Anchors;
 use super::form;
-use super::has::Anchors;
 use super::{
     Action, AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, FormState, Nth,
     PseudoClass, Selector, SelectorList, Simple, State, TreeCrossing,

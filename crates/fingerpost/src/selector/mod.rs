@@ -15,6 +15,7 @@
 //! # Ok::<(), fingerpost::selector::SelectorError>(())
 //! ```
 
+mod anchors;
 mod explain;
 mod form;
 mod has;

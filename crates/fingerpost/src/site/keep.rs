@@ -8,7 +8,6 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::journal::{self, JOURNAL_FILE};
 use super::root::Root;
 use super::{Site, SiteError, state};
 use crate::draft::{Base, Bases, Draft};
@@ -201,41 +200,6 @@ impl Saves {
         }
         let json = serde_json::to_string_pretty(&self).expect("plain data serialises");
         state::write(root, SAVES_FILE, json.as_bytes())
-    }
-}
-
-impl Site {
-    /// Throws away the draft of a folder's site without reading it: the way out when a draft can't
-    /// be read.
-    ///
-    /// # Errors
-    /// Where the draft file can't be removed.
-    pub(crate) fn discard_unread_draft(folder: &Path) -> Result<(), SiteError> {
-        let root = super::place::of_folder(folder)?;
-        let _lock = super::Lock::take(&root)?;
-        remove_draft(&root)
-    }
-
-    /// Finishes a interrupted save, in the site of a folder. With `leave` it is given up instead:
-    /// every source stays as it is on disk, and a list of saves that can't be read is removed. Says
-    /// whether there was anything to do.
-    ///
-    /// # Errors
-    /// Where the save can't be finished, or a file of the program's own can't be removed.
-    pub(crate) fn recover(folder: &Path, leave: bool) -> Result<bool, SiteError> {
-        let root = super::place::of_folder(folder)?;
-        let mut found = state::has(&root, JOURNAL_FILE)?;
-        match leave {
-            false => journal::finish(&root)?,
-            true => {
-                journal::leave(&root)?;
-                if Saves::read(&root).is_err() {
-                    found = true;
-                    state::remove(&root, SAVES_FILE)?;
-                }
-            }
-        }
-        Ok(found)
     }
 }
 

@@ -39,12 +39,14 @@ mod maps;
 mod open;
 mod place;
 mod recent;
+mod recovery;
 mod root;
 mod saving;
 mod served;
 mod state;
 mod store;
 mod store_error;
+mod urls;
 mod view;
 
 use std::collections::HashMap;

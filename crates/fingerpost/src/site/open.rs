@@ -8,7 +8,8 @@ use std::sync::Arc;
 
 use url::Url;
 
-use super::served::{Fetched, NOWHERE};
+use super::served::Fetched;
+use super::urls::NOWHERE;
 use super::{Site, SiteError};
 use crate::environment::Environment;
 use crate::page::{Page, Request};

@@ -11,7 +11,7 @@ use percent_encoding::percent_decode_str;
 use url::Url;
 
 use super::root::{Root, read_file, unreadable};
-use super::served::{NOWHERE, in_url};
+use super::urls::{NOWHERE, in_url};
 use super::{CONFIG_FILE, STATE_FOLDER, SiteError};
 use crate::markup::Document;
 use crate::page::asked_for;

@@ -7,9 +7,10 @@
 use std::path::Path;
 use std::sync::Arc;
 
-use percent_encoding::{AsciiSet, CONTROLS, percent_decode_str, utf8_percent_encode};
+use percent_encoding::percent_decode_str;
 use url::Url;
 
+use super::urls::{NOWHERE, in_url};
 use super::{Site, SiteError};
 use crate::edit::{EditError, FileChange};
 use crate::markup::ElementId;
@@ -39,24 +40,6 @@ impl std::fmt::Debug for Fetch {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.write_str("Fetch")
     }
-}
-
-/// The server of a site whose pages are files.
-pub(super) const NOWHERE: &str = "http://site.invalid/";
-
-/// What of a file's name would mean something in a URL's path, or be dropped from it.
-const NOT_IN_URLS: &AsciiSet = &CONTROLS
-    .add(b' ')
-    .add(b'%')
-    .add(b'?')
-    .add(b'#')
-    .add(b'\\')
-    .add(b':')
-    .add(b';');
-
-/// A file's name as a URL's path has it.
-pub(super) fn in_url(name: &str) -> String {
-    utf8_percent_encode(name, NOT_IN_URLS).to_string()
 }
 
 /// How many places are named where markup may be written.

@@ -2,7 +2,7 @@
 
 use super::facts::PropertyId as P;
 use super::grammar::{Captured, Label};
-use super::shorthand::Piece;
+use super::piece::{Piece, split_values};
 use crate::sheet::{Token, TokenKind};
 use crate::text::{Cut, TextRange};
 
@@ -263,7 +263,7 @@ fn split_position(source: &str, span: TextRange) -> (Piece, Piece) {
     let text = source.cut(span);
     let tokens = super::substitution::value_tokens(text);
     let tokens: Vec<Token> = tokens.into_iter().filter(|t| !t.kind.is_blank()).collect();
-    let parts: Vec<&str> = super::shorthand::split_values(&tokens)
+    let parts: Vec<&str> = split_values(&tokens)
         .into_iter()
         .map(|s| text.cut(s))
         .collect();

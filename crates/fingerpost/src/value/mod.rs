@@ -27,6 +27,8 @@ pub(crate) mod math;
 pub(crate) mod measures;
 mod order;
 mod part;
+pub(crate) mod piece;
+mod property;
 mod prose;
 pub(crate) mod serialise;
 pub(crate) mod shorthand;

@@ -19,6 +19,7 @@ mod markup;
 mod names;
 mod properties;
 mod questions;
+mod recipes;
 mod rules;
 mod scopes;
 mod selecting;

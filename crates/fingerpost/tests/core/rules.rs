@@ -490,7 +490,7 @@ fn like_elements_are_edited_at_once() {
     assert_eq!(edit.warnings.len(), 1, "{:?}", edit.warnings);
     assert!(
         edit.warnings[0]
-            .starts_with("no declaration set top of 1 of them; the new rule p:last-child does")
+            .starts_with("1 of them had no declaration of top; the new rule p:last-child sets it")
     );
     assert_eq!(intent.into, Destination::Sources);
 }

@@ -7,9 +7,9 @@ use crate::edit::expected::StyleOp;
 use crate::edit::given::prelude;
 use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, required};
 use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{Sought, fold, spot_at};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::lines::{insertion, replacement};
 use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::PlaceQuery;
@@ -63,8 +63,8 @@ impl Kind for Condition {
             });
         }
         let change = match own.prelude.is_empty() {
-            true => insertion(own.name.end(), format!(" {wanted}")),
-            false => replacement(own.prelude, wanted.clone()),
+            true => Placement::Elsewhere.at(own.name.end(), format!(" {wanted}")),
+            false => Placement::Prelude(rule.rule).replacing(own.prelude, wanted.clone()),
         };
         let op = StyleOp::Prelude(rule.rule, wanted);
         Ok(Proposal {

@@ -8,9 +8,9 @@ use crate::edit::error::EditError;
 use crate::edit::expected::{Declared, StyleOp};
 use crate::edit::kinds::form::{About, DECLARATION, Example, KindInfo, PROPERTY};
 use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{RuleAt, Sought, is_placed, spot_at, strongest};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::lines::replacement;
 use crate::edit::rewrite::write::in_sheet;
 use crate::page::{PropertyName, SheetRef, Target};
 use crate::question::ElementSummary;
@@ -148,7 +148,7 @@ fn rejoined(
     let ends = after.is_none_or(|t| t.kind == TokenKind::Semicolon) || inside.ends_with(';');
     let first = if begins { "" } else { ";" };
     let last = if ends { "" } else { ";" };
-    let change = replacement(comment, format!("{first}{inside}{last}"));
+    let change = Placement::Elsewhere.replacing(comment, format!("{first}{inside}{last}"));
     let was = format!("{}: {}", declared.name, declared.value);
     let op = StyleOp::New(rule, declared);
     Some(Proposal {

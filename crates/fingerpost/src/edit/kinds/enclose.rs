@@ -7,6 +7,7 @@ use crate::edit::expected::StyleOp;
 use crate::edit::given::{one_rule, prelude};
 use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, required};
 use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{Sought, fold, spot_at};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::lines_further_in;
@@ -127,7 +128,15 @@ impl Kind for Enclose {
             StyleOp::RuleGone(rule.rule),
             StyleOp::Rules(own.parent, format!("{head} {{ {written} }}")),
         ];
-        let mut made = in_sheet(at.styles, SheetRef::Listed(rule.sheet), changes, ops);
+        let changes = changes
+            .into_iter()
+            .map(|change| Placement::Elsewhere.replacing(change.range, change.with));
+        let mut made = in_sheet(
+            at.styles,
+            SheetRef::Listed(rule.sheet),
+            changes.collect(),
+            ops,
+        );
         for change in &mut made.changes {
             change.around = vec![own.span];
         }

@@ -1,7 +1,7 @@
 //! The kinds of edit, one file each: what it is asked with, which elements or rules it is about, the
 //! change of the texts that it makes together with what that means, and its summary.
 //!
-//! To add a kind, write its file and name it in the list below.
+//! To add a kind, write its file and name it in the list below; ARCHITECTURE.md has the rest.
 //!
 //! ```
 //! use fingerpost::prelude::*;
@@ -23,6 +23,7 @@ mod at_rule;
 mod attribute;
 mod change_property;
 mod class;
+mod comment;
 mod condition;
 mod convert_color;
 mod custom_property;
@@ -49,7 +50,6 @@ mod step;
 mod tag;
 mod text;
 mod unwrap;
-
 mod wrap;
 
 pub use add::Add;
@@ -57,6 +57,7 @@ pub use at_rule::AtRule;
 pub use attribute::Attribute;
 pub use change_property::ChangeProperty;
 pub use class::Class;
+pub use comment::Comment;
 pub use condition::Condition;
 pub use convert_color::ConvertColor;
 pub use custom_property::CustomProperty;
@@ -83,7 +84,6 @@ pub use step::Step;
 pub use tag::Tag;
 pub use text::Text;
 pub use unwrap::Unwrap;
-
 pub use wrap::Wrap;
 
 use crate::edit::error::EditError;
@@ -224,6 +224,8 @@ changes! {
     RemoveDeclaration in remove_declaration,
     /// A declaration is made a comment.
     Disable in disable,
+    /// A comment stands before a declaration.
+    Comment in comment,
     /// A comment that is a declaration is made one again.
     Enable in enable,
     /// A declaration is one of another property.

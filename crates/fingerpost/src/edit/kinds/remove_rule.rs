@@ -6,10 +6,10 @@ use crate::edit::error::EditError;
 use crate::edit::expected::StyleOp;
 use crate::edit::kinds::form::{About, Example, KindInfo, OWN_RULE, RULE};
 use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{Sought, spot_at};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::with_its_gap;
-use crate::edit::rewrite::lines::replacement;
 use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::PlaceQuery;
@@ -51,7 +51,7 @@ impl Kind for RemoveRule {
         let own = rule.get(at.styles);
         let name = sheet.text().slice(own.name);
         let was = format!("{name} {}", rule.head(at.styles)).trim().to_owned();
-        let change = replacement(with_its_gap(sheet, rule.rule), "");
+        let change = Placement::Elsewhere.replacing(with_its_gap(sheet, rule.rule), "");
         let op = StyleOp::RuleGone(rule.rule);
         Ok(Proposal {
             was: Some(was),

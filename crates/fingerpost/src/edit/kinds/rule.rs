@@ -8,11 +8,11 @@ use crate::edit::expected::{Declared, StyleOp};
 use crate::edit::given::{declarations, selectors};
 use crate::edit::kinds::form::{About, Example, Holds, KindInfo, NEW_RULE, named, required};
 use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
+use crate::edit::placement::Placement;
 use crate::edit::plan::choose::{chosen, needed};
 use crate::edit::plan::rule_at::{RuleAt, is_placed, strongest};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::new_rule;
-use crate::edit::rewrite::lines::insertion;
 use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Styles, Target};
 use crate::question::ElementSummary;
@@ -160,7 +160,7 @@ pub(super) fn new_rule_for(
         ..in_sheet(
             at.styles,
             SheetRef::Listed(sheet_at),
-            vec![insertion(new.at, new.text)],
+            vec![Placement::Elsewhere.at(new.at, new.text)],
             [op],
         )
     })

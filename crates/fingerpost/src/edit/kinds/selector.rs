@@ -7,6 +7,7 @@ use crate::edit::expected::StyleOp;
 use crate::edit::given::selectors;
 use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, one_of};
 use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{RuleAt, Sought, fold, spot_at};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::{Formatting, aligned};
@@ -77,7 +78,12 @@ impl Kind for Selector {
         let op = StyleOp::Prelude(rule.rule, after);
         Ok(Proposal {
             was: Some(fold(was)),
-            ..in_sheet(at.styles, SheetRef::Listed(rule.sheet), vec![change], [op])
+            ..in_sheet(
+                at.styles,
+                SheetRef::Listed(rule.sheet),
+                vec![Placement::Prelude(rule.rule).replacing(change.range, change.with)],
+                [op],
+            )
         })
     }
 

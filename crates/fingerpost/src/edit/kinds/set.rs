@@ -172,12 +172,10 @@ impl Set {
         };
         let head = added.was.clone().unwrap_or_default();
         whole.warnings.push(format!(
-            "no declaration set {name} of {} of them; the new rule {head} does",
+            "{} of them had no declaration of {name}; the new rule {head} sets it",
             unset.len()
         ));
-        whole.warnings.extend(added.warnings);
-        whole.meant.join(added.meant);
-        whole.changes.extend(added.changes);
+        whole.join(added);
         whole.changes = merged(at.page(), whole.changes)?;
         Ok(whole)
     }

@@ -8,10 +8,10 @@ use crate::edit::intent::Side;
 use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, required};
 use crate::edit::kinds::selector::without;
 use crate::edit::kinds::{Kind, SummaryContext};
+use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{Sought, fold, spot_at};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::{beside_rule, reindented_block};
-use crate::edit::rewrite::lines::insertion;
 use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
 use crate::text::{Cut, Patch, PlaceQuery, TextRange};
@@ -95,7 +95,8 @@ impl Kind for Split {
             StyleOp::Prelude(rule.rule, head),
             StyleOp::Rules(own.parent, copy),
         ];
-        let changes = vec![taken, insertion(place, text)];
+        let taken = Placement::Prelude(rule.rule).replacing(taken.range, taken.with);
+        let changes = vec![taken, Placement::Elsewhere.at(place, text)];
         let mut made = in_sheet(at.styles, SheetRef::Listed(rule.sheet), changes, ops);
         made.was = Some(was);
         // The copy holds what earlier edits changed in the rule.

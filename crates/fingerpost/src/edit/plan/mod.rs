@@ -3,6 +3,7 @@
 
 pub(in crate::edit) mod choose;
 pub(in crate::edit) mod opponent;
+pub(in crate::edit) mod original;
 pub(in crate::edit) mod rule_at;
 pub(in crate::edit) mod sheet_rule;
 pub(in crate::edit) mod sources;

@@ -526,7 +526,7 @@ fn merged(sheet: &Sheet, rule: RuleId, wanted: &[Declared]) -> Result<Written, E
         }
     }
     if !more.is_empty() {
-        replacements.extend(in_rule(sheet, rule, &more));
+        replacements.push(in_rule(sheet, rule, &more).replacement);
         ops.extend(more.into_iter().map(|d| StyleOp::New(rule, d)));
     }
     if replacements.is_empty() {

@@ -8,11 +8,10 @@ use std::sync::Arc;
 use crate::edit::error::EditError;
 use crate::edit::expected::{Declared, InSheet, Meant, StyleOp};
 use crate::edit::file_change::FileChange;
+use crate::edit::placement::{Placed, Placement, Placements};
 use crate::edit::plan::rule_at::{RuleAt, fold};
 use crate::edit::proposal::Proposal;
-use crate::edit::rewrite::lines::{
-    indent_at, indent_step, insertion, line_ending, line_start, replacement,
-};
+use crate::edit::rewrite::lines::{indent_at, indent_step, line_ending, line_start, replacement};
 use crate::page::{DeclarationRef, SheetRef, Styles};
 use crate::sheet::{Declaration, DeclarationId, RuleId, Sheet, TokenKind};
 use crate::text::{Cut, Patch, Replacement, Text, TextRange, TextSize};
@@ -21,17 +20,21 @@ use crate::text::{Cut, Patch, Replacement, Text, TextRange, TextSize};
 pub(in crate::edit) fn in_sheet(
     styles: &Styles<'_>,
     sheet: SheetRef,
-    replacements: Vec<Replacement>,
+    placed: Vec<Placed>,
     ops: impl IntoIterator<Item = StyleOp>,
 ) -> Proposal {
     let text = styles.sheet(sheet).sheet().text().clone();
+    let key = InSheet::from(sheet);
+    let placements = Placements::of(&key, &placed);
+    let replacements = placed.into_iter().map(|one| one.replacement).collect();
     let change = match sheet {
         SheetRef::Attribute(element) => in_attribute(styles, element, &text, replacements),
         _ => FileChange::new(text.name(), joined(replacements)),
     };
     Proposal {
         changes: vec![change],
-        meant: Meant::styles(InSheet::from(sheet), ops),
+        meant: Meant::styles(key, ops),
+        placements,
         ..Proposal::default()
     }
 }
@@ -130,8 +133,8 @@ pub(in crate::edit) fn value(
     }
     let change = match declaration.value.is_empty() {
         // An empty value stands right after its colon.
-        true => insertion(declaration.value.start(), format!(" {value}")),
-        false => replacement(declaration.value, value),
+        true => Placement::Value(reference.id).at(declaration.value.start(), format!(" {value}")),
+        false => Placement::Value(reference.id).replacing(declaration.value, value),
     };
     let op = StyleOp::Value(reference.id, value.to_owned());
     Ok(Proposal {
@@ -161,7 +164,7 @@ pub(in crate::edit) fn part(
     let inside = part - declaration.value.start();
     let whole = Patch::single(inside, with).apply(sheet.value_source(declaration));
     let op = StyleOp::Value(reference.id, whole);
-    let change = replacement(part, with);
+    let change = Placement::PartOfValue(reference.id).replacing(part, with);
     Ok(Proposal {
         was: Some(was),
         ..in_sheet(styles, reference.sheet, vec![change], [op])
@@ -173,7 +176,8 @@ pub(in crate::edit) fn without(styles: &Styles<'_>, reference: DeclarationRef) -
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
-    let change = replacement(with_its_line(sheet, declaration), "");
+    let gone = with_its_line(sheet, declaration);
+    let change = Placement::Removed(reference.id).replacing(gone, "");
     let op = StyleOp::Gone(reference.id);
     Proposal {
         was: Some(sheet.text().slice(declaration.span).to_owned()),
@@ -210,12 +214,32 @@ pub(in crate::edit) fn commented_out(
         (Some(_), false) => (declaration.span, format!("{written};")),
         (None, _) => (declaration.span, written.to_owned()),
     };
-    let change = replacement(range, format!("/* {text} */"));
+    let change = Placement::CommentedOut(reference.id).replacing(range, format!("/* {text} */"));
     let op = StyleOp::Gone(reference.id);
     Ok(Proposal {
         was: Some(written.to_owned()),
         ..in_sheet(styles, reference.sheet, vec![change], [op])
     })
+}
+
+/// A comment before a declaration, with its marks.
+pub(in crate::edit) fn commented(
+    styles: &Styles<'_>,
+    reference: DeclarationRef,
+    comment: &str,
+) -> Proposal {
+    let style_sheet = styles.sheet(reference.sheet);
+    let sheet = style_sheet.sheet();
+    let change = before(sheet, reference.id, comment);
+    Proposal {
+        was: Some(
+            sheet
+                .text()
+                .slice(sheet.declaration(reference.id).span)
+                .to_owned(),
+        ),
+        ..in_sheet(styles, reference.sheet, vec![change], [])
+    }
 }
 
 /// A declaration marked `!important`, or no longer.
@@ -228,7 +252,9 @@ pub(in crate::edit) fn important(
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
     let change = match (declaration.important, on) {
-        (None, true) => insertion(declaration.value.end(), " !important"),
+        (None, true) => {
+            Placement::Important(reference.id).at(declaration.value.end(), " !important")
+        }
         (Some(mark), false) => {
             let before = sheet.tokens_in(TextRange::new(declaration.value.end(), mark.start()));
             let before = before.last();
@@ -236,7 +262,7 @@ pub(in crate::edit) fn important(
                 Some(blank) if blank.kind == TokenKind::Space => blank.span().start(),
                 _ => mark.start(),
             };
-            replacement(TextRange::new(start, mark.end()), "")
+            Placement::Important(reference.id).replacing(TextRange::new(start, mark.end()), "")
         }
         (marked, _) => {
             let word = if marked.is_some() {
@@ -264,7 +290,7 @@ pub(in crate::edit) fn renamed(
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let declaration = sheet.declaration(reference.id);
-    let change = replacement(declaration.name, name);
+    let change = Placement::Name(reference.id).replacing(declaration.name, name);
     let op = StyleOp::Name(reference.id, name.to_owned());
     Proposal {
         was: Some(sheet.name_source(declaration).to_owned()),
@@ -281,19 +307,19 @@ pub(in crate::edit) fn added_behind(
     let style_sheet = styles.sheet(reference.sheet);
     let sheet = style_sheet.sheet();
     let rule = sheet.declaration(reference.id).rule;
-    let changes = behind(sheet, reference.id, declared);
+    let changes = vec![after(sheet, reference.id, declared)];
     let ops = declared.iter().map(|d| StyleOp::New(rule, d.clone()));
     in_sheet(styles, reference.sheet, changes, ops)
 }
 
-/// Declarations put into a rule, behind those that it has.
+/// Declarations put into a rule, after those that it has.
 pub(in crate::edit) fn added_to(
     styles: &Styles<'_>,
     at: RuleAt,
     declared: &[Declared],
 ) -> Proposal {
     let sheet = at.sheet(styles);
-    let changes = in_rule(sheet, at.rule, declared);
+    let changes = vec![in_rule(sheet, at.rule, declared)];
     let ops = declared.iter().map(|d| StyleOp::New(at.rule, d.clone()));
     Proposal {
         was: Some(fold(sheet.prelude_source(sheet.rule(at.rule)))),
@@ -301,14 +327,10 @@ pub(in crate::edit) fn added_to(
     }
 }
 
-/// The changes that put declarations into a rule.
-pub(in crate::edit) fn in_rule(
-    sheet: &Sheet,
-    rule: RuleId,
-    declared: &[Declared],
-) -> Vec<Replacement> {
+/// The change that puts declarations into a rule.
+pub(in crate::edit) fn in_rule(sheet: &Sheet, rule: RuleId, declared: &[Declared]) -> Placed {
     match sheet.declarations_of(rule).last() {
-        Some((last, _)) => behind(sheet, last, declared),
+        Some((last, _)) => after(sheet, last, declared),
         None => first(sheet, rule, declared),
     }
 }
@@ -351,45 +373,48 @@ fn begins_line(sheet: &Sheet, offset: TextSize) -> bool {
 }
 
 /// Declarations right after another one: on lines of their own where it begins its line.
-pub(in crate::edit) fn behind(
-    sheet: &Sheet,
-    other: DeclarationId,
-    declared: &[Declared],
-) -> Vec<Replacement> {
+pub(in crate::edit) fn after(sheet: &Sheet, other: DeclarationId, declared: &[Declared]) -> Placed {
     let declaration = sheet.declaration(other);
     let source = sheet.text().source();
     let colon = colon(sheet, declaration);
+    let placement = Placement::After(other, declared.to_vec());
     let each = |before: &str, after: &str| -> String {
         let all = declared
             .iter()
             .map(|d| format!("{before}{}{after}", written(d, &colon)));
         all.collect()
     };
+    let on_lines = begins_line(sheet, declaration.span.start());
     let indent = indent_at(source, declaration.span.start().into());
     let ending = line_ending(source);
-    if begins_line(sheet, declaration.span.start()) {
-        // The next line, so that what is after the declaration on its own stays with it.
-        if declaration.semicolon.is_some()
-            && let Some(next) = next_line(sheet, declaration.end())
-        {
-            return vec![insertion(next, each(indent, &format!(";{ending}")))];
-        }
-        let before = format!("{ending}{indent}");
-        return match declaration.semicolon {
-            Some(_) => vec![insertion(declaration.end(), each(&before, ";"))],
-            None => vec![insertion(
-                declaration.span.end(),
-                each(&format!(";{before}"), ""),
-            )],
-        };
+    // The next line, so that what is after the declaration on its own stays with it.
+    if on_lines
+        && declaration.semicolon.is_some()
+        && let Some(next) = next_line(sheet, declaration.end())
+    {
+        return placement.at(next, each(indent, &format!(";{ending}")));
     }
-    let gap = gap_before(sheet, declaration);
+    let before = match on_lines {
+        true => format!("{ending}{indent}"),
+        false => gap_before(sheet, declaration),
+    };
     match declaration.semicolon {
-        Some(_) => vec![insertion(declaration.end(), each(&gap, ";"))],
-        None => vec![insertion(
-            declaration.span.end(),
-            each(&format!(";{gap}"), ""),
-        )],
+        Some(_) => placement.at(declaration.end(), each(&before, ";")),
+        None => placement.at(declaration.span.end(), each(&format!(";{before}"), "")),
+    }
+}
+
+/// A text before a declaration: on its own line where the declaration begins its line.
+pub(in crate::edit) fn before(sheet: &Sheet, id: DeclarationId, text: &str) -> Placed {
+    let source = sheet.text().source();
+    let start = sheet.declaration(id).span.start();
+    let placement = Placement::BeforeLine(id, text.to_owned());
+    match begins_line(sheet, start) {
+        true => {
+            let indent = indent_at(source, start.into());
+            placement.at(start, format!("{text}{}{indent}", line_ending(source)))
+        }
+        false => placement.at(start, format!("{text} ")),
     }
 }
 
@@ -414,7 +439,7 @@ fn gap_before(sheet: &Sheet, declaration: &Declaration) -> String {
 }
 
 /// The first declarations of a rule without any, on lines of their own where the block has lines.
-fn first(sheet: &Sheet, rule: RuleId, declared: &[Declared]) -> Vec<Replacement> {
+fn first(sheet: &Sheet, rule: RuleId, declared: &[Declared]) -> Placed {
     let source = sheet.text().source();
     let rule = sheet.rule(rule);
     let inside = source.cut(rule.inside);
@@ -431,15 +456,12 @@ fn first(sheet: &Sheet, rule: RuleId, declared: &[Declared]) -> Vec<Replacement>
         } else {
             ""
         };
-        return vec![insertion(at, format!("{}{gap}", one_by_one(" ")))];
+        return Placement::Elsewhere.at(at, format!("{}{gap}", one_by_one(" ")));
     }
     let indent = indent_at(source, rule.span.start().into());
     let step = indent_step(source.cut(sheet.span()));
     let ending = line_ending(source);
-    vec![insertion(
-        at,
-        one_by_one(&format!("{ending}{indent}{step}")),
-    )]
+    Placement::Elsewhere.at(at, one_by_one(&format!("{ending}{indent}{step}")))
 }
 
 /// A declaration with its semicolon, and with its line where it is there alone.

@@ -12,7 +12,7 @@ use crate::selector::Selector;
 use crate::sheet::DeclarationId;
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning, Name};
-use crate::value::shorthand::Piece;
+use crate::value::piece::Piece;
 use crate::value::substitution::value_tokens;
 
 /// A declaration that could win.
