@@ -501,13 +501,13 @@ fn every_command_has_a_manual_page_with_all_of_its_options() {
     let site = Site::new();
     site.good(&["man", "--folder", "man"]);
     let read = |name: &str| {
-        let text = std::fs::read_to_string(site.path("man").join(name));
+        let text = fs::read_to_string(site.path("man").join(name));
         // In roff a hyphen that is not to be broken is escaped.
         text.map(|text| text.replace("\\-", "-"))
     };
     let option = Regex::new(r"--[a-z][a-z-]*").unwrap();
     let named = Regex::new(r"(fingerpost(?:-[a-z]+)+)\(1\)").unwrap();
-    let pages = std::fs::read_dir(site.path("man")).unwrap();
+    let pages = fs::read_dir(site.path("man")).unwrap();
     let mut count = 0;
     for page in pages.map(|page| page.unwrap().file_name().into_string().unwrap()) {
         let text = read(&page).unwrap();
