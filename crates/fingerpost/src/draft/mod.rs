@@ -5,269 +5,36 @@
 //! [`Draft::carried`], so that a draft is never applied to other bytes.
 
 mod carry;
+mod entry;
+mod history;
 mod ids;
+mod piece;
 mod piece_table;
+mod recording;
+mod texts;
 
 pub(crate) use carry::both;
+pub(crate) use entry::numbered;
+pub use entry::{
+    Anchor, Base, Bases, Conflict, DraftEntry, DraftError, Drafted, EditState, NotApplied, Step,
+};
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 
 use crate::draft::ids::{EditId, Ids};
-use crate::draft::piece_table::{PieceAnchor, PieceTable};
+use crate::draft::piece_table::PieceTable;
 use crate::edit::Intent;
 use crate::edit::{Edit, FileChange};
-use crate::text::{EncodingError, Patch, SitePath, Text, TextSize, is_url, plain_data};
+use crate::text::{SitePath, Text, is_url, plain_data};
 
 /// The version of the draft file.
 pub const DRAFT_VERSION: u32 = 6;
 
 /// The highest number that an edit gets: sets of edits have a bit for each.
 const MOST_EDITS: u32 = 1_000_000;
-
-/// The bytes that a file has.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct Base {
-    /// How many.
-    pub bytes: u64,
-    /// Their SHA-256, in hexadecimal.
-    pub sha256: String,
-    /// The encoding that the file was read in, by its name in the Encoding standard: offsets are
-    /// those of the characters so read.
-    pub encoding: String,
-}
-
-impl Base {
-    /// What a text's bytes are known by.
-    pub fn of(text: &Text) -> Base {
-        let (bytes, sha256) = text.digest();
-        Base {
-            bytes,
-            sha256: sha256.to_owned(),
-            encoding: text.encoding().name().to_owned(),
-        }
-    }
-
-    /// The SHA-256 of bytes, in hexadecimal.
-    pub fn digest(bytes: &[u8]) -> String {
-        crate::text::sha256(bytes)
-    }
-}
-
-/// Why a draft can't be read or applied.
-#[derive(Debug, Error)]
-#[non_exhaustive]
-pub enum DraftError {
-    /// The draft file is not one.
-    #[error("line {line}, column {column}: {message}")]
-    Malformed {
-        /// Where, from 1.
-        line: usize,
-        /// Where, from 1.
-        column: usize,
-        /// What is wrong.
-        message: String,
-    },
-    /// The draft file is of another version.
-    #[error(
-        "it has version {found}, and this program reads version {DRAFT_VERSION}; save with the program that wrote it, or discard it"
-    )]
-    Version {
-        /// The version it says.
-        found: u32,
-    },
-    /// A file is not what the draft was based on.
-    #[error("{file} has changed on disk since the draft was made")]
-    Changed {
-        /// The file.
-        file: String,
-    },
-    /// A patch does not fit its text.
-    #[error("the draft's change of {file} does not fit the file; drop the change")]
-    Misfit {
-        /// The file.
-        file: String,
-    },
-    /// A file that the draft is about was not given.
-    #[error("{file} can't be read")]
-    NoBase {
-        /// The file.
-        file: String,
-    },
-    /// Edits need others that are not to be saved with them.
-    #[error("{}", apart(.ids, .needs))]
-    Apart {
-        /// The numbers of the edits.
-        ids: Vec<u32>,
-        /// The numbers of those that they need.
-        needs: Vec<u32>,
-    },
-    /// The changed text can't be written in the file's encoding.
-    #[error(transparent)]
-    Encoding(#[from] EncodingError),
-}
-
-/// `change 3 was made over change 2; save change 2 too`
-fn apart(ids: &[u32], needs: &[u32]) -> String {
-    let verb = if ids.len() == 1 { "was" } else { "were" };
-    let needs = numbered(needs);
-    format!(
-        "{} {verb} made over {needs}; save {needs} too",
-        numbered(ids)
-    )
-}
-
-/// `change 3`, `changes 3 and 4`.
-pub(crate) fn numbered(ids: &[u32]) -> String {
-    let shown: Vec<String> = ids.iter().map(u32::to_string).collect();
-    match &shown[..] {
-        [one] => format!("change {one}"),
-        [rest @ .., last] => format!("changes {} and {last}", rest.join(", ")),
-        [] => "no change".to_owned(),
-    }
-}
-
-/// Files as they are on disk, by name.
-pub type Bases = BTreeMap<String, Arc<Text>>;
-
-/// Whether an edit of the draft counts.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum EditState {
-    /// It does.
-    On,
-    /// It is kept, but left out of every answer and of a save.
-    Off,
-    /// It was discarded; it stays in the file while that can be undone.
-    Discarded,
-}
-
-/// An edit that no longer fits: what it changes was changed by another hand, or is gone. It
-/// stays in the draft, counts for nothing, and can be made again from its intent.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
-#[serde(deny_unknown_fields)]
-pub struct Conflict {
-    /// The file that it does not fit.
-    pub file: String,
-    /// Why, in a sentence.
-    pub why: String,
-    /// What the edit changed there, as a unified diff; empty where that is not known.
-    #[serde(default, skip_serializing_if = "String::is_empty")]
-    pub draft: String,
-    /// What changed there on disk, as a unified diff; empty where nothing did.
-    #[serde(default, skip_serializing_if = "String::is_empty")]
-    pub disk: String,
-}
-
-/// An edit of the draft.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct DraftEntry {
-    /// Its number, which it keeps.
-    pub id: u32,
-    /// Whether it counts.
-    pub state: EditState,
-    /// How the edits that counted when it was made differ from those that counted for the edit
-    /// before it, and that one: `3` counted as well, `-3` did not count.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    flips: Vec<i64>,
-    /// The edits without which it does not fit.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub(super) needs: Vec<u32>,
-    /// What was asked for.
-    pub intent: Intent,
-    /// What was done, in a sentence.
-    pub summary: String,
-    /// The files that it changes.
-    pub files: Vec<String>,
-    /// What its author should know.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub warnings: Vec<String>,
-    /// Set where it no longer fits.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub conflict: Option<Conflict>,
-}
-
-/// Something done to the draft, which can be undone.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub enum Step {
-    /// A change was added.
-    Added {
-        /// Its number.
-        id: u32,
-    },
-    /// An edit was switched off, or on again.
-    Switched {
-        /// Its number.
-        id: u32,
-    },
-    /// An edit was discarded.
-    Discarded {
-        /// Its number.
-        id: u32,
-        /// What it was before.
-        was: EditState,
-    },
-    /// All edits were discarded.
-    Emptied {
-        /// Their numbers, and what each was before.
-        was: Vec<(u32, EditState)>,
-    },
-    /// An edit was made again, for another element.
-    Retargeted {
-        /// The number of the new one.
-        id: u32,
-        /// The number of the old one, which was discarded.
-        instead_of: u32,
-        /// What that was before.
-        was: EditState,
-    },
-}
-
-impl Step {
-    /// The edits that the step is about.
-    pub fn ids(&self) -> Vec<u32> {
-        match self {
-            Step::Added { id } | Step::Switched { id } | Step::Discarded { id, .. } => vec![*id],
-            Step::Emptied { was } => was.iter().map(|(id, _)| *id).collect(),
-            Step::Retargeted { id, instead_of, .. } => vec![*id, *instead_of],
-        }
-    }
-}
-
-/// The files as the draft leaves them.
-#[derive(Debug, Default)]
-pub struct Drafted {
-    /// Their texts, by name.
-    pub texts: Bases,
-    /// The edits that are on and don't count, for what they change is not there.
-    pub not_applied: Vec<u32>,
-    pub(crate) counts: Ids,
-}
-
-/// Why an edit that is on does not count.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum NotApplied {
-    /// It is in what these edits made, and they don't count.
-    Needs(Vec<u32>),
-    /// These edits change the same text, and each was made without the other.
-    Clashes(Vec<u32>),
-    /// It no longer fits.
-    Conflict(Conflict),
-}
-
-/// A place in a file that stays the same whatever is switched, discarded or tried later.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Anchor {
-    file: String,
-    piece: PieceAnchor,
-}
 
 /// A file that the draft changes.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -625,11 +392,6 @@ impl Draft {
         }
     }
 
-    fn did(&mut self, step: Step) {
-        self.done.push(step);
-        self.undone.clear();
-    }
-
     fn entry_mut(&mut self, id: u32) -> Option<&mut DraftEntry> {
         self.edits.iter_mut().find(|entry| entry.id == id)
     }
@@ -637,92 +399,6 @@ impl Draft {
     /// An edit by its number, unless it was discarded.
     pub fn edit(&self, id: u32) -> Option<&DraftEntry> {
         self.edits().find(|entry| entry.id == id)
-    }
-
-    /// Switches an edit on or off; says whether that changed anything. `None` where there is none of
-    /// that number.
-    pub fn switch(&mut self, id: u32, on: bool) -> Option<bool> {
-        let state = self.edit(id)?.state;
-        let wanted = if on { EditState::On } else { EditState::Off };
-        if state == wanted {
-            return Some(false);
-        }
-        self.entry_mut(id)?.state = wanted;
-        self.did(Step::Switched { id });
-        Some(true)
-    }
-
-    /// Throws an edit away. `None` where there is none of that number.
-    pub fn discard(&mut self, id: u32) -> Option<()> {
-        let was = self.edit(id)?.state;
-        self.entry_mut(id)?.state = EditState::Discarded;
-        self.did(Step::Discarded { id, was });
-        Some(())
-    }
-
-    /// Throws all edits away, which can be undone in one step; says how many there were.
-    pub fn empty(&mut self) -> usize {
-        let was: Vec<(u32, EditState)> = self.edits().map(|t| (t.id, t.state)).collect();
-        for (id, _) in &was {
-            if let Some(entry) = self.entry_mut(*id) {
-                entry.state = EditState::Discarded;
-            }
-        }
-        let count = was.len();
-        if count > 0 {
-            self.did(Step::Emptied { was });
-        }
-        count
-    }
-
-    /// Undoes what was done last.
-    pub fn undo(&mut self) -> Option<Step> {
-        let step = self.done.pop()?;
-        self.turn(&step, true);
-        self.undone.push(step.clone());
-        Some(step)
-    }
-
-    /// Does again what was undone last.
-    pub fn redo(&mut self) -> Option<Step> {
-        let step = self.undone.pop()?;
-        self.turn(&step, false);
-        self.done.push(step.clone());
-        Some(step)
-    }
-
-    fn turn(&mut self, step: &Step, back: bool) {
-        let mut set = |id: u32, state: EditState| {
-            if let Some(entry) = self.edits.iter_mut().find(|t| t.id == id) {
-                entry.state = state;
-            }
-        };
-        let discarded = EditState::Discarded;
-        match step {
-            Step::Added { id } => set(*id, if back { discarded } else { EditState::On }),
-            Step::Discarded { id, was } => set(*id, if back { *was } else { discarded }),
-            Step::Emptied { was } => {
-                for (id, was) in was {
-                    set(*id, if back { *was } else { discarded });
-                }
-            }
-            Step::Retargeted {
-                id,
-                instead_of,
-                was,
-            } => {
-                set(*id, if back { discarded } else { EditState::On });
-                set(*instead_of, if back { *was } else { discarded });
-            }
-            Step::Switched { id } => {
-                if let Some(entry) = self.entry_mut(*id) {
-                    entry.state = match entry.state {
-                        EditState::On => EditState::Off,
-                        _ => EditState::On,
-                    };
-                }
-            }
-        }
     }
 
     /// What an edit does in a sentence, discarded or not.
@@ -745,164 +421,6 @@ impl Draft {
     /// What one of the draft's files was based on.
     pub(crate) fn base(&self, file: &str) -> Option<&Base> {
         self.files.get(file).map(|file_pieces| &file_pieces.base)
-    }
-
-    /// The files after those edits that are on, of those files that are given.
-    ///
-    /// # Errors
-    /// Where a file is not what the draft was based on, or an edit does not fit.
-    pub fn replay(&self, bases: &Bases) -> Result<Drafted, DraftError> {
-        // What no longer fits is never put in anywhere else.
-        let counts = self.counting();
-        let all_on = self.edits().filter(|t| t.state == EditState::On);
-        Ok(Drafted {
-            texts: self.texts(bases, &counts)?,
-            not_applied: all_on
-                .map(|t| t.id)
-                .filter(|id| !counts.contains(*id))
-                .collect(),
-            counts,
-        })
-    }
-
-    /// One file after those edits that are on, of a draft that is about no other.
-    ///
-    /// # Errors
-    /// As [`Draft::replay`].
-    pub fn apply(&self, base: &Arc<Text>) -> Result<Arc<Text>, DraftError> {
-        let bases = Bases::from([(base.name().to_owned(), base.clone())]);
-        let mut drafted = self.replay(&bases)?;
-        Ok(drafted.texts.remove(base.name()).unwrap_or(base.clone()))
-    }
-
-    /// The files after some edits, of those files that are given.
-    pub(super) fn texts(&self, bases: &Bases, on: &Ids) -> Result<Bases, DraftError> {
-        let mut texts = Bases::new();
-        for (file, file_pieces) in &self.files {
-            if !bases.contains_key(file) {
-                continue;
-            }
-            let base = self.base_of(bases, file)?;
-            let nothing = Ids::default();
-            let patch = file_pieces.pieces.difference(base.source(), &nothing, on);
-            let text = match patch.is_empty() {
-                true => base.clone(),
-                false => base.patched(&patch)?,
-            };
-            texts.insert(file.clone(), text);
-        }
-        Ok(texts)
-    }
-
-    /// What an edit changes of each of its files, over the edits that counted when it was made.
-    pub fn changes_of(&self, bases: &Bases, id: u32) -> Vec<FileChange> {
-        let over = self.overs().remove(&id).unwrap_or_default();
-        let files = self.files.iter().filter(|(_, w)| w.pieces.holds(id));
-        files
-            .filter_map(|(file, file_pieces)| {
-                let base = bases.get(file)?;
-                let with = over.with(id);
-                let patch = file_pieces.pieces.difference(base.source(), &over, &with);
-                Some(FileChange::new(file, patch))
-            })
-            .collect()
-    }
-
-    /// The files after only some of the edits: what a save of them writes.
-    ///
-    /// # Errors
-    /// [`DraftError::Apart`] where one of them needs another that is not among them.
-    pub fn partly(&self, bases: &Bases, ids: &BTreeSet<u32>) -> Result<Bases, DraftError> {
-        let wanted: Ids = ids.iter().copied().collect();
-        let placed = self.placed(&wanted);
-        let apart: Vec<u32> = wanted.iter().filter(|id| !placed.contains(*id)).collect();
-        if !apart.is_empty() {
-            let all = self.edits.iter().filter(|t| apart.contains(&t.id));
-            let needs: BTreeSet<u32> = all.flat_map(|t| t.needs.iter().copied()).collect();
-            return Err(DraftError::Apart {
-                needs: needs.difference(ids).copied().collect(),
-                ids: apart,
-            });
-        }
-        self.texts(bases, &wanted)
-    }
-
-    /// What only some of the edits change of each file.
-    pub(crate) fn patches(&self, bases: &Bases, ids: &BTreeSet<u32>) -> BTreeMap<String, Patch> {
-        let wanted: Ids = ids.iter().copied().collect();
-        let nothing = Ids::default();
-        let files = self.files.iter();
-        files
-            .filter_map(|(file, file_pieces)| {
-                let base = bases.get(file)?;
-                let patch = file_pieces
-                    .pieces
-                    .difference(base.source(), &nothing, &wanted);
-                Some((file.clone(), patch))
-            })
-            .collect()
-    }
-
-    /// What leads from a file with some edits on, of an earlier state of this draft, to the file with
-    /// others on; `None` where the draft is not about the file, or the other one is not a state of it.
-    pub(crate) fn difference(
-        &self,
-        earlier: &Draft,
-        file: &str,
-        base: &Text,
-        was: &Ids,
-        is: &Ids,
-    ) -> Option<Patch> {
-        let file_pieces = self.files.get(file)?;
-        let of_one_draft = earlier
-            .files
-            .get(file)
-            .is_none_or(|other| other.base == file_pieces.base && self.holds_all(was, file));
-        (of_one_draft && Base::of(base) == file_pieces.base)
-            .then(|| file_pieces.pieces.difference(base.source(), was, is))
-    }
-
-    /// Whether the edits of an earlier state of the draft, as far as they are about a file, are in this
-    /// one too.
-    fn holds_all(&self, ids: &Ids, file: &str) -> bool {
-        ids.iter().all(|id| {
-            let known = self.edits.iter().find(|entry| entry.id == id);
-            known.is_some_and(|entry| {
-                let about = entry.files.iter().any(|f| f == file);
-                let holds = self.files.get(file).is_some_and(|w| w.pieces.holds(id));
-                !about || holds
-            })
-        })
-    }
-
-    /// Where an offset of a file, as the draft leaves it, is in any later state of the draft.
-    pub fn anchor(&self, file: &str, offset: TextSize) -> Option<Anchor> {
-        self.anchor_over(&self.counting(), file, offset)
-    }
-
-    pub(crate) fn anchor_over(&self, counts: &Ids, file: &str, offset: TextSize) -> Option<Anchor> {
-        let piece = match self.files.get(file) {
-            Some(file_pieces) => file_pieces.pieces.anchor(offset.into(), counts)?,
-            // A file that the draft is not about has its own text only.
-            None => PieceAnchor::of_base(offset.into()),
-        };
-        Some(Anchor {
-            file: file.to_owned(),
-            piece,
-        })
-    }
-
-    /// The offset of an anchor in its file as the draft leaves it now; none where its text is gone.
-    pub fn offset(&self, anchor: &Anchor) -> Option<TextSize> {
-        self.offset_over(&self.counting(), anchor)
-    }
-
-    pub(crate) fn offset_over(&self, counts: &Ids, anchor: &Anchor) -> Option<TextSize> {
-        let offset = match self.files.get(&anchor.file) {
-            Some(file_pieces) => file_pieces.pieces.offset(&anchor.piece, counts)?,
-            None => anchor.piece.in_base()?,
-        };
-        Some(TextSize::new(offset as u32))
     }
 }
 

@@ -25,11 +25,14 @@
 //! ```
 
 mod content;
+mod element;
 mod parse;
 pub(crate) use parse::{is_void, start_tags};
 mod sink;
+mod walk;
 
 pub use content::Content;
+pub use element::{Attribute, Element, Written};
 pub use parse::DEEPEST_TREE;
 
 use std::num::NonZeroU32;
@@ -37,9 +40,8 @@ use std::sync::{Arc, OnceLock};
 
 use html5ever::{LocalName, local_name};
 use rustc_hash::FxHashMap;
-use serde::Serialize;
 
-use crate::text::{Cut, Text, TextRange, TextSize};
+use crate::text::{Text, TextRange, TextSize};
 
 /// A node of a [`Document`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -88,114 +90,6 @@ pub enum Namespace {
     MathMl,
     /// XLink, XML or XMLNS, of attributes in foreign content.
     Foreign,
-}
-
-/// Whether an element has its own start tag in the source.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
-#[serde(rename_all = "lowercase")]
-pub enum Written {
-    /// It has.
-    Tag,
-    /// The parser put it there because the standard asks for it: `html`, `head`, `body`, `tbody`,
-    /// `tr`, `colgroup`, a lone `</p>`.
-    Implied,
-    /// The parser repeated a formatting element (`<b><p>…</b>`); its tag belongs to an earlier one.
-    Repeated,
-}
-
-/// An attribute of an element.
-#[derive(Clone, Debug)]
-pub struct Attribute {
-    /// The name as the tree has it (lower case in HTML).
-    pub name: LocalName,
-    /// Its namespace: none, but for a few names in foreign content.
-    pub namespace: Namespace,
-    /// The value, with character references resolved.
-    pub value: Box<str>,
-    /// Where the name stands.
-    pub name_span: TextRange,
-    /// Where the value stands, without its quotes; empty at the name's end where there is none.
-    pub value_span: TextRange,
-    /// The quote on both sides of the value, where it has quotes.
-    pub quote: Option<char>,
-}
-
-impl Attribute {
-    /// Whether the source has the value letter by letter, so that offsets in the value are offsets
-    /// in the source.
-    pub fn is_verbatim(&self, source: &str) -> bool {
-        *source.cut(self.value_span) == *self.value
-    }
-
-    /// The whole attribute: from its name to its value, with the quotes.
-    pub fn span(&self) -> TextRange {
-        let end = self.value_span.end().max(self.name_span.end());
-        let closing = TextSize::new(u32::from(self.quote.is_some()));
-        TextRange::new(self.name_span.start(), end + closing)
-    }
-
-    /// Whether the name stands alone, without a value.
-    pub fn is_bare(&self) -> bool {
-        self.quote.is_none() && self.value_span == TextRange::empty(self.name_span.end())
-    }
-}
-
-/// What an element is made of.
-#[derive(Debug)]
-pub struct Element {
-    /// The name as the tree has it (lower case in HTML, as adjusted in SVG).
-    pub name: LocalName,
-    /// Its namespace.
-    pub namespace: Namespace,
-    /// Its attributes in source order.
-    pub attributes: Vec<Attribute>,
-    /// Whether the source has its tag.
-    pub written: Written,
-    /// The start tag from `<` to `>`; for an implied element the empty span where the parser
-    /// implied it; for a repeated one the tag it repeats.
-    pub start_tag: TextRange,
-    /// The end tag, where there is one.
-    pub end_tag: Option<TextRange>,
-    /// The `/` at the end of the start tag, where it has one.
-    pub slash: Option<TextRange>,
-    /// The number of the element in document order, from 0.
-    pub index: u32,
-    /// The contents of a `<template>`, which are no children of it.
-    pub template_contents: Option<NodeId>,
-    /// The shadow root that a `<template shadowrootmode>` attached to it.
-    pub shadow_root: Option<NodeId>,
-}
-
-impl Element {
-    /// The value of an attribute without a namespace.
-    pub fn attribute(&self, name: &str) -> Option<&str> {
-        self.attribute_node(name).map(|a| &*a.value)
-    }
-
-    /// An attribute without a namespace, with its spans.
-    pub fn attribute_node(&self, name: &str) -> Option<&Attribute> {
-        self.attributes
-            .iter()
-            .find(|a| a.namespace == Namespace::None && &*a.name == name)
-    }
-
-    /// The `id`, when it is not empty.
-    pub fn id(&self) -> Option<&str> {
-        self.attribute("id").filter(|id| !id.is_empty())
-    }
-
-    /// The classes in the order written.
-    pub fn classes(&self) -> impl Iterator<Item = &str> {
-        self.attribute("class")
-            .unwrap_or("")
-            .split_ascii_whitespace()
-    }
-
-    /// Whether this is an HTML element of that name.
-    pub fn is_html(&self, name: &str) -> bool {
-        self.namespace == Namespace::Html && &*self.name == name
-    }
 }
 
 /// What a node is.
@@ -427,132 +321,6 @@ impl Document {
         top.is_some_and(|top| top != self.root() && self.host_of(top).is_none())
     }
 
-    /// The parent, when it is an element.
-    pub fn parent_element(&self, id: impl Into<NodeId>) -> Option<ElementId> {
-        self.as_element(self.node(id).parent?)
-    }
-
-    /// The parent element, or the host where the parent is a shadow root.
-    pub fn parent_or_host(&self, id: impl Into<NodeId>) -> Option<ElementId> {
-        let parent = self.node(id).parent?;
-        self.as_element(parent).or_else(|| self.host_of(parent))
-    }
-
-    /// The element and those above it, from itself to the root element, out of shadow trees to
-    /// their hosts.
-    pub fn ancestors_and_self(&self, id: ElementId) -> impl Iterator<Item = ElementId> {
-        std::iter::successors(Some(id), |at| self.parent_or_host(*at))
-    }
-
-    /// The way from the root element down to and including `id`.
-    pub fn trail(&self, id: ElementId) -> Vec<ElementId> {
-        let mut trail: Vec<_> = self.ancestors_and_self(id).collect();
-        trail.reverse();
-        trail
-    }
-
-    /// The shadow trees that the markup declares, in document order of their hosts.
-    pub fn shadow_roots(&self) -> &[ShadowRoot] {
-        &self.shadow_roots
-    }
-
-    /// The host of a shadow root.
-    pub fn host_of(&self, root: NodeId) -> Option<ElementId> {
-        let found = self.shadow_roots.iter().find(|s| s.root == root)?;
-        Some(found.host)
-    }
-
-    /// The root of the shadow tree that a node is in.
-    pub fn shadow_tree_of(&self, id: impl Into<NodeId>) -> Option<NodeId> {
-        if self.shadow_roots.is_empty() {
-            return None;
-        }
-        let top = std::iter::successors(Some(id.into()), |at| self.node(*at).parent).last()?;
-        self.host_of(top).map(|_| top)
-    }
-
-    /// How many shadow trees a node is in, one inside the other.
-    pub fn shadow_depth(&self, id: impl Into<NodeId>) -> u32 {
-        let inner = |id: NodeId| self.host_of(self.shadow_tree_of(id)?).map(NodeId::from);
-        std::iter::successors(inner(id.into()), |at| inner(*at)).count() as u32
-    }
-
-    /// The slot that a child of a shadow host goes to (DOM § 4.2.2.3).
-    pub fn assigned_slot(&self, id: ElementId) -> Option<ElementId> {
-        if self.shadow_roots.is_empty() {
-            return None;
-        }
-        let root = self.element(self.parent_element(id)?).shadow_root?;
-        let name = |id: ElementId, attribute| self.element(id).attribute(attribute);
-        let wanted = name(id, "slot").unwrap_or("");
-        self.descendant_elements(root)
-            .filter(|at| self.element(*at).is_html("slot"))
-            .find(|slot| name(*slot, "name").unwrap_or("") == wanted)
-    }
-
-    /// The parent in the flat tree, from which an element inherits (Scoping 1 § 3.4). What is in no
-    /// slot has its own parent here.
-    pub fn flat_parent(&self, id: ElementId) -> Option<ElementId> {
-        self.assigned_slot(id).or_else(|| self.parent_or_host(id))
-    }
-
-    /// Whether an element is in the flat tree at all: a child of a shadow host that no slot takes
-    /// is not, nor is what a slot would show were it empty.
-    pub fn is_in_flat_tree(&self, id: ElementId) -> bool {
-        if self.shadow_roots.is_empty() {
-            return true;
-        }
-        std::iter::successors(Some(id), |at| self.flat_parent(*at)).all(|at| {
-            let Some(parent) = self.parent_element(at) else {
-                return true;
-            };
-            let above = self.element(parent);
-            if above.shadow_root.is_some() {
-                return self.assigned_slot(at).is_some();
-            }
-            !(above.is_html("slot") && self.is_slot_taken(parent))
-        })
-    }
-
-    fn is_slot_taken(&self, slot: ElementId) -> bool {
-        let Some(host) = self
-            .shadow_tree_of(slot)
-            .and_then(|root| self.host_of(root))
-        else {
-            return false;
-        };
-        // Text goes to the first slot without a name.
-        let unnamed = |slot: &ElementId| {
-            let element = self.element(*slot);
-            element.is_html("slot") && element.attribute("name").unwrap_or("").is_empty()
-        };
-        let tree = self.shadow_tree_of(slot);
-        let of_text = tree.and_then(|root| self.descendant_elements(root).find(unnamed));
-        self.children(host)
-            .any(|child| match self.as_element(child) {
-                Some(child) => self.assigned_slot(child) == Some(slot),
-                None => self.text_of(child).is_some() && of_text == Some(slot),
-            })
-    }
-
-    /// The way from the root element down to and including `id` in the flat tree.
-    pub fn flat_trail(&self, id: ElementId) -> Vec<ElementId> {
-        let mut trail: Vec<_> =
-            std::iter::successors(Some(id), |at| self.flat_parent(*at)).collect();
-        trail.reverse();
-        trail
-    }
-
-    /// The children of any kind.
-    pub fn children(&self, id: impl Into<NodeId>) -> impl Iterator<Item = NodeId> {
-        std::iter::successors(self.node(id).first_child, |at| self.node(*at).next)
-    }
-
-    /// The children that are elements.
-    pub fn child_elements(&self, id: impl Into<NodeId>) -> impl Iterator<Item = ElementId> {
-        self.children(id).filter_map(|c| self.as_element(c))
-    }
-
     /// The elements that bring sheets or say where they are: links, embedded sheets and bases.
     pub(crate) fn naming_sheets(&self) -> &[ElementId] {
         self.naming_sheets.get_or_init(|| {
@@ -628,44 +396,6 @@ impl Document {
             }
         }
         all
-    }
-
-    /// The element before this one among its siblings.
-    pub fn previous_element(&self, id: ElementId) -> Option<ElementId> {
-        std::iter::successors(self.node(id).previous, |at| self.node(*at).previous)
-            .find_map(|at| self.as_element(at))
-    }
-
-    /// The element after this one among its siblings.
-    pub fn next_element(&self, id: ElementId) -> Option<ElementId> {
-        std::iter::successors(self.node(id).next, |at| self.node(*at).next)
-            .find_map(|at| self.as_element(at))
-    }
-
-    /// The elements below `id`, in document order.
-    pub fn descendant_elements(&self, id: impl Into<NodeId>) -> impl Iterator<Item = ElementId> {
-        self.descendants(id).filter_map(|n| self.as_element(n))
-    }
-
-    /// The nodes below `id`, in document order.
-    pub fn descendants(&self, id: impl Into<NodeId>) -> impl Iterator<Item = NodeId> {
-        let id = id.into();
-        std::iter::successors(self.following(id, id), move |at| self.following(*at, id))
-    }
-
-    /// The next node in document order that is below `top`.
-    fn following(&self, at: NodeId, top: NodeId) -> Option<NodeId> {
-        if let Some(child) = self.node(at).first_child {
-            return Some(child);
-        }
-        let mut at = at;
-        while at != top {
-            if let Some(next) = self.node(at).next {
-                return Some(next);
-            }
-            at = self.node(at).parent?;
-        }
-        None
     }
 
     /// The text of a text node.

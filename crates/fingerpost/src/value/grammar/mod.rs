@@ -20,13 +20,17 @@
 //! assert_eq!(offers(position, "st").word, "st");
 //! ```
 
+mod combine;
 mod completion;
 mod definition;
+mod engine;
 mod first;
+mod fit;
 mod matching;
 mod terminal;
 
 pub use completion::{Offer, Offers, offers};
 pub use definition::{Definition, Multiplier};
-pub use matching::{Captured, Label, Match, Mismatch, match_definition, match_property};
+pub use fit::{Captured, Label, Match, Mismatch};
+pub use matching::{match_definition, match_property};
 pub(crate) use terminal::Terminal;
