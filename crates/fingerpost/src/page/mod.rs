@@ -22,47 +22,25 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-mod at_rules;
-mod builder;
-mod collected;
-mod containers;
-mod contests;
-mod declarations;
-mod font_size;
-mod font_state;
-mod hints;
-mod index;
 mod load;
-mod matched;
 mod matching;
-mod measures;
-mod memo;
-mod outcome;
-mod readings;
-mod registrations;
-mod resolved;
-mod rules;
-mod style_sheet;
-mod styles;
-mod substituted;
+mod style;
 mod target;
-mod values;
-mod variables;
 mod whole;
 
-pub use at_rules::PageAtRule;
-pub use builder::{Loader, PageBuilder};
-pub use contests::{Excluded, ExcludedBecause, PropertyContest};
-pub use declarations::Row;
-pub use hints::Hints;
-pub use load::{Arrival, Failure, Gate, LoadError, PageSheet, Request};
-pub(crate) use load::{asked_for, imported};
-pub use matched::Matched;
-pub use outcome::{Value, ValueSource, VariableStep};
-pub use registrations::Registration;
-pub use rules::{Blocked, ContainerGate, StyleRule};
-pub use style_sheet::{Reading, StyleSheet};
-pub use styles::Styles;
+pub use load::builder::{Loader, PageBuilder};
+pub use load::sheets::{Arrival, Failure, Gate, LoadError, PageSheet, Request};
+pub(crate) use load::sheets::{asked_for, imported};
+pub use load::style_sheet::{Reading, StyleSheet};
+pub use matching::at_rules::PageAtRule;
+pub use matching::matched::Matched;
+pub use matching::registrations::Registration;
+pub use matching::rules::{Blocked, ContainerGate, StyleRule};
+pub use style::contests::{Excluded, ExcludedBecause, PropertyContest};
+pub use style::declarations::Row;
+pub use style::hints::Hints;
+pub use style::outcome::{Value, ValueSource, VariableStep};
+pub use style::styles::Styles;
 pub use target::{DeclarationRef, PropertyName, SheetRef, Target, UnknownProperty};
 pub use whole::{ElementStyle, WholePage};
 
@@ -74,8 +52,8 @@ use crate::markup::{Document, ElementId};
 use crate::parallel;
 use crate::selector::{Action, SelectorList, State, States};
 use crate::text::Text;
-use declarations::Declarations;
-use registrations::Registrations;
+use matching::registrations::Registrations;
+use style::declarations::Declarations;
 
 /// What each request for a sheet came to, by the file that asks and the URL.
 type Loads = HashMap<(String, String), Result<Arc<Text>, LoadError>>;
@@ -88,13 +66,13 @@ pub struct Page {
     failures: Vec<Failure>,
     loads: Arc<Loads>,
     rules: Arc<Vec<StyleRule>>,
-    index: Arc<OnceLock<index::RuleIndex>>,
+    index: Arc<OnceLock<matching::index::RuleIndex>>,
     environment: Environment,
     states: States,
     registrations: Registrations,
     container_sizes: Vec<(SelectorList, Viewport)>,
     /// What values with their variables put in say.
-    readings: Arc<readings::Readings>,
+    readings: Arc<load::readings::Readings>,
     /// What the elements are called, and what of their styles depends on the document alone.
     names: Arc<OnceLock<whole::Names>>,
     bearings: Arc<OnceLock<whole::InheritanceFacts>>,
@@ -105,7 +83,7 @@ pub struct Page {
     /// The styles of those groups.
     styles: whole::AllStyles,
     /// The declarations of elements with the same list of matches, by its number.
-    declarations: Arc<OnceLock<declarations::OfLists>>,
+    declarations: Arc<OnceLock<style::declarations::OfLists>>,
     /// The state before an edit, which some of this can be taken from.
     before: Option<whole::Before>,
 }
@@ -170,7 +148,7 @@ impl Page {
             result
         };
         let known_sheets = known.map_or(&[][..], |known| &known.sheets);
-        let (sheets, failures) = load::load(
+        let (sheets, failures) = load::sheets::load(
             &document,
             user_sheet,
             &environment,
@@ -181,22 +159,24 @@ impl Page {
             Arc::ptr_eq(&known.document, &document) && known.environment == environment
         });
         let known_rules = same.and_then(|known| {
-            let rules = match rules::stand_alike(&known.sheets, &sheets) {
+            let rules = match matching::rules::stand_alike(&known.sheets, &sheets) {
                 true => known.rules.clone(),
                 false => {
                     let (rules, before) = (&known.rules, &known.sheets);
-                    Arc::new(rules::with_other_selectors(rules, before, &sheets)?)
+                    Arc::new(matching::rules::with_other_selectors(
+                        rules, before, &sheets,
+                    )?)
                 }
             };
             Some((rules, known.registrations.clone()))
         });
         let (rules, registrations) = known_rules.unwrap_or_else(|| {
-            let flat = rules::flatten(&document, &sheets, &environment);
+            let flat = matching::rules::flatten(&document, &sheets, &environment);
             (Arc::new(flat.rules), flat.registrations)
         });
         let mut page = Page {
             loads: Arc::new(loads),
-            container_sizes: containers::given_sizes(&environment.container_sizes),
+            container_sizes: style::containers::given_sizes(&environment.container_sizes),
             document,
             sheets,
             failures,
@@ -224,7 +204,7 @@ impl Page {
     fn take_over(&mut self, known: &Page) {
         self.readings = known.readings.clone();
         let alike = known.document.is_quirks() == self.document.is_quirks()
-            && rules::ask_alike(&known.sheets, &self.sheets);
+            && matching::rules::ask_alike(&known.sheets, &self.sheets);
         if alike {
             self.index = known.index.clone();
         }
@@ -424,10 +404,10 @@ impl Page {
         self.bearings.get_or_init(all)
     }
 
-    fn index(&self) -> &index::RuleIndex {
+    fn index(&self) -> &matching::index::RuleIndex {
         let quirks = self.document.is_quirks();
         self.index
-            .get_or_init(|| index::RuleIndex::new(&self.rules, quirks))
+            .get_or_init(|| matching::index::RuleIndex::new(&self.rules, quirks))
     }
 
     /// Works out every set value of every element, in parallel.

@@ -16,7 +16,7 @@ use super::names::Position;
 use super::shared::{ASKED_BY_OTHERS, Style, by_name};
 use crate::environment::Environment;
 use crate::markup::ElementId;
-use crate::page::registrations;
+use crate::page::matching::registrations;
 use crate::page::{Page, PageSheet, PropertyName, StyleRule, Styles, Value, ValueSource};
 use crate::parallel;
 use crate::sheet::RuleId;

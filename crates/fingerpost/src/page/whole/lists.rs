@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::names::{Names, Position};
 use super::program::{OfTrail, Program};
 use super::trails::{TrailId, Trails};
-use crate::page::matched::{Matched, MatchedByPseudo};
+use crate::page::matching::matched::{Matched, MatchedByPseudo};
 use crate::page::{Page, Styles};
 use crate::parallel;
 use crate::selector::{Counted, Matcher};

@@ -237,7 +237,12 @@ impl<'p> Program<'p> {
         if compiled.rule_itself.scope.is_some() {
             let element = self.page.document().elements()[place as usize];
             let rule = compiled.rule_itself;
-            return crate::page::matching::proximity(matcher, rule, compiled.selector, element);
+            return crate::page::matching::of_target::proximity(
+                matcher,
+                rule,
+                compiled.selector,
+                element,
+            );
         }
         (self.complex(self.steps(compiled), place, matcher, Look::Everywhere) == End::Matched)
             .then_some(u32::MAX)

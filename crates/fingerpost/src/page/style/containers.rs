@@ -2,11 +2,11 @@
 
 use std::sync::Arc;
 
-use super::rules::{Blocked, ContainerGate};
-use super::styles::Styles;
-use super::target::{PropertyName, Target, known};
 use crate::environment::{Axes, ContainerQuery, Containers, Size, Truth, Verdict, Viewport};
 use crate::markup::ElementId;
+use crate::page::matching::rules::{Blocked, ContainerGate};
+use crate::page::style::styles::Styles;
+use crate::page::target::{PropertyName, Target, known};
 use crate::selector::{Matcher, SelectorList};
 use crate::value::logical::WritingMode;
 use crate::value::measures::Measures;
@@ -15,7 +15,7 @@ use crate::value::{PropertyId, is_css_wide};
 
 impl Styles<'_> {
     /// The first `@container` rule around a rule of a sheet that does not hold for a target.
-    pub(super) fn closed_container(
+    pub(in crate::page) fn closed_container(
         &self,
         target: &Target,
         gate: &ContainerGate,
@@ -81,7 +81,7 @@ impl Styles<'_> {
     }
 
     /// Conditional Rules 5 § 5: the nearest ancestor in the flat tree that can answer the query.
-    pub(super) fn container(
+    pub(in crate::page) fn container(
         &self,
         target: &Target,
         query: &ContainerQuery,
@@ -102,7 +102,7 @@ impl Styles<'_> {
     }
 
     /// The size that was given for an element.
-    pub(super) fn given_size(&self, element: ElementId) -> Option<Viewport> {
+    pub(in crate::page) fn given_size(&self, element: ElementId) -> Option<Viewport> {
         let matcher = Matcher::new(self.page.document(), self.page.states());
         let mut given = self.page.container_sizes.iter();
         given
@@ -204,7 +204,7 @@ fn words(value: &str) -> Vec<&str> {
 }
 
 /// Reads the sizes that were given for containers.
-pub(super) fn given_sizes(sizes: &[(String, Viewport)]) -> Vec<(SelectorList, Viewport)> {
+pub(in crate::page) fn given_sizes(sizes: &[(String, Viewport)]) -> Vec<(SelectorList, Viewport)> {
     sizes
         .iter()
         .filter_map(|(selector, size)| Some((SelectorList::parse(selector).ok()?, *size)))

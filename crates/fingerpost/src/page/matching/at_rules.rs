@@ -3,9 +3,9 @@
 
 use std::sync::Arc;
 
-use super::{Blocked, Page, PageSheet};
 use crate::cascade::{LayerOrder, Origin};
 use crate::markup::ElementId;
+use crate::page::{Blocked, Page, PageSheet};
 use crate::sheet::{AtRule, Declaration, RuleId, RuleKind, Sheet};
 use crate::text::Place;
 
@@ -78,7 +78,8 @@ impl Page {
     /// Its at-rules that define something: every one but groups of rules, `@import`, `@namespace` and `@charset`. The weakest
     /// first: by origin, then by layer, then by order. Of those with the same name, the last one that is not blocked counts.
     pub fn at_rules(&self) -> Vec<PageAtRule<'_>> {
-        let flat = super::rules::flatten(&self.document, &self.sheets, &self.environment);
+        let flat =
+            crate::page::matching::rules::flatten(&self.document, &self.sheets, &self.environment);
         let mut found = flat.at_rules;
         found.sort_by_key(|at_rule| (at_rule.origin, at_rule.layer_order));
         let found = found.into_iter().filter_map(|found| {

@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use super::Blocked;
-use super::styles::Styles;
-use super::target::{DeclarationRef, PropertyName, Target};
 use crate::cascade::{Contest, Rank, Rollback};
+use crate::page::Blocked;
+use crate::page::style::styles::Styles;
+use crate::page::target::{DeclarationRef, PropertyName, Target};
 use crate::value::declared::Meaning;
 use crate::value::grammar::Mismatch;
 
@@ -41,7 +41,7 @@ pub struct PropertyContest {
 impl Styles<'_> {
     /// The declaration that wins the contest for a longhand or custom property: the same as the contest's head, found
     /// without the others.
-    pub(super) fn winner(
+    pub(in crate::page) fn winner(
         &self,
         target: &Target,
         property: &PropertyName,

@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use super::target::DeclarationRef;
 use crate::markup::ElementId;
+use crate::page::target::DeclarationRef;
 use crate::value::Dependencies;
 use crate::value::typed::Computed;
 
@@ -41,7 +41,7 @@ pub struct Value {
     /// The value that was declared, with variables put in; for a longhand set by a shorthand its
     /// part. The initial value where there is none.
     pub specified: Arc<str>,
-    /// The computed value: what is inherited. [`Styles::resolved`](super::Styles::resolved) is what CSSOM shows.
+    /// The computed value: what is inherited. [`Styles::resolved`](crate::page::Styles::resolved) is what CSSOM shows.
     pub computed: Computed,
     /// Where it comes from.
     pub source: ValueSource,
@@ -57,7 +57,11 @@ pub struct Value {
 }
 
 impl Value {
-    pub(super) fn new(specified: Arc<str>, computed: Computed, source: ValueSource) -> Value {
+    pub(in crate::page) fn new(
+        specified: Arc<str>,
+        computed: Computed,
+        source: ValueSource,
+    ) -> Value {
         Value {
             specified,
             computed,
@@ -70,7 +74,7 @@ impl Value {
     }
 
     /// A value that is the text that was written.
-    pub(super) fn written(text: &str, source: ValueSource) -> Value {
+    pub(in crate::page) fn written(text: &str, source: ValueSource) -> Value {
         let text: Arc<str> = text.into();
         Value::new(text.clone(), Computed::written(text), source)
     }

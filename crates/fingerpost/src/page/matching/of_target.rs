@@ -1,19 +1,19 @@
 //! Which rules match an element, worked out on demand and remembered; for a page whose matches are all known, looked
 //! up.
 
-use super::StyleRule;
-use super::matched::{Matched, MatchedByPseudo};
-use super::styles::Styles;
-use super::target::Target;
 use crate::cascade::Origin;
 use crate::markup::ElementId;
+use crate::page::StyleRule;
+use crate::page::matching::matched::{Matched, MatchedByPseudo};
+use crate::page::style::styles::Styles;
+use crate::page::target::Target;
 use crate::selector::{Matcher, PseudoElement, Selector, Specificity};
 use crate::sheet::RuleId;
 
 impl Matched {
     /// Notes a selector that matches behind those found before, in order of appearance: of the selectors of a
     /// rule only the strongest counts, for each pseudo-element.
-    pub(super) fn note(
+    pub(in crate::page) fn note(
         found: &mut Vec<(Option<PseudoElement>, Matched)>,
         rule: u32,
         at: u32,
@@ -76,7 +76,7 @@ impl<'p> Styles<'p> {
     }
 
     /// How many elements of the page each of its rules matches, by the rule's index in
-    /// [`Page::rules`](super::Page::rules); an element counts once, whatever pseudo-elements of it a rule speaks of.
+    /// [`Page::rules`](crate::page::Page::rules); an element counts once, whatever pseudo-elements of it a rule speaks of.
     pub fn reach_of_rules(&self) -> Vec<u32> {
         let mut counts = vec![0; self.page.rules.len()];
         let matches = self.page.all_matches();
@@ -100,7 +100,7 @@ impl<'p> Styles<'p> {
         found
     }
 
-    pub(super) fn matched_by_pseudo(&self, element: ElementId) -> MatchedByPseudo {
+    pub(in crate::page) fn matched_by_pseudo(&self, element: ElementId) -> MatchedByPseudo {
         if let Some(known) = self.matched.borrow().get(&element) {
             return known.clone();
         }
@@ -146,7 +146,7 @@ impl<'p> Styles<'p> {
         found
     }
 
-    /// Whether a selector of one of some rules, by their indices in [`Page::rules`](super::Page::rules), finds an element or a
+    /// Whether a selector of one of some rules, by their indices in [`Page::rules`](crate::page::Page::rules), finds an element or a
     /// pseudo-element of it, whatever the conditions around the rule.
     pub(crate) fn is_found_by(&self, element: ElementId, rules: &[u32]) -> bool {
         let document = self.page.document();
@@ -169,7 +169,7 @@ impl<'p> Styles<'p> {
 }
 
 /// Whether a selector of a rule matches an element, and how far up its scope's root is.
-pub(super) fn proximity(
+pub(in crate::page) fn proximity(
     matcher: &Matcher<'_>,
     rule: &StyleRule,
     selector: &Selector,

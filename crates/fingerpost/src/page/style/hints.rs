@@ -6,8 +6,8 @@
 
 use std::sync::Arc;
 
-use super::StyleSheet;
 use crate::markup::{Attribute, Document, Element, ElementId, Namespace};
+use crate::page::StyleSheet;
 use crate::sheet::Sheet;
 use crate::text::{Text, TextRange};
 use crate::value::PropertyId;
@@ -21,7 +21,7 @@ pub struct Hints {
     pub attributes: Vec<TextRange>,
 }
 
-pub(super) fn hints(document: &Document, id: ElementId) -> Option<Hints> {
+pub(in crate::page) fn hints(document: &Document, id: ElementId) -> Option<Hints> {
     let element = document.element(id);
     let is_cell = element.is_html("td") || element.is_html("th");
     if element.attributes.is_empty() && !is_cell {

@@ -7,11 +7,11 @@ use std::sync::{Arc, OnceLock};
 
 use thiserror::Error;
 
-use super::StyleSheet;
-use super::builder::Loader;
 use crate::cascade::Origin;
 use crate::environment::{Environment, Verdict, media, supports};
 use crate::markup::{Content, Document, ElementId, NodeKind};
+use crate::page::StyleSheet;
+use crate::page::load::builder::Loader;
 use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet, Token, TokenKind, cover};
 use crate::text::{Text, TextRange};
 use crate::value::substitution::{arguments, value_tokens};
@@ -197,7 +197,7 @@ struct Collector<'a, 'b> {
     failures: Vec<Failure>,
 }
 
-pub(super) fn load(
+pub(in crate::page) fn load(
     document: &Document,
     user_sheet: Option<Arc<Text>>,
     environment: &Environment,

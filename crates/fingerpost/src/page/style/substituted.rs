@@ -3,13 +3,13 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::outcome::VariableStep;
+use crate::page::style::outcome::VariableStep;
 use crate::value::declared::Meaning;
 use crate::value::substitution::{Mark, SubstitutionError};
 
 /// The variables that a value went through.
 #[derive(Default)]
-pub(super) struct Steps {
+pub(in crate::page) struct Steps {
     /// Which part of the value each function made.
     pub marks: Vec<Mark>,
     /// The variables after each question that was asked.
@@ -17,7 +17,7 @@ pub(super) struct Steps {
 }
 
 /// A declaration with its variables put in, as all longhands that it sets find it.
-pub(super) struct Substituted {
+pub(in crate::page) struct Substituted {
     /// Its text, and what that says.
     pub result: Result<(String, Arc<Meaning>), SubstitutionError>,
     pub steps: Steps,
@@ -40,7 +40,9 @@ impl Steps {
 }
 
 /// Each step once, in order.
-pub(super) fn once<'a>(all: impl Iterator<Item = &'a VariableStep>) -> Arc<[VariableStep]> {
+pub(in crate::page) fn once<'a>(
+    all: impl Iterator<Item = &'a VariableStep>,
+) -> Arc<[VariableStep]> {
     let mut steps: Vec<VariableStep> = Vec::new();
     for step in all {
         let known = |s: &VariableStep| s.name == step.name && s.element == step.element;

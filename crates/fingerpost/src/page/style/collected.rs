@@ -4,10 +4,10 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::declarations::{Declarations, Row};
-use super::styles::Styles;
-use super::target::{DeclarationRef, PropertyName, SheetRef, Target};
 use crate::cascade::{Appearance, LayerOrder, Origin, Rank};
+use crate::page::style::declarations::{Declarations, Row};
+use crate::page::style::styles::Styles;
+use crate::page::target::{DeclarationRef, PropertyName, SheetRef, Target};
 use crate::selector::Specificity;
 use crate::sheet::RuleId;
 use crate::value::PropertyId;
@@ -21,7 +21,7 @@ impl Styles<'_> {
         self.declarations_of(target).rows.clone()
     }
 
-    pub(super) fn declarations_of(&self, target: &Target) -> Arc<Declarations> {
+    pub(in crate::page) fn declarations_of(&self, target: &Target) -> Arc<Declarations> {
         if let Some(known) = self.declared.borrow().get(target) {
             return known.clone();
         }
@@ -102,7 +102,7 @@ impl Styles<'_> {
     }
 
     /// Whether any declaration of a target is about a property.
-    pub(super) fn is_spoken_of(&self, target: &Target, property: &PropertyName) -> bool {
+    pub(in crate::page) fn is_spoken_of(&self, target: &Target, property: &PropertyName) -> bool {
         let declarations = self.declarations_of(target);
         self.about(&declarations, target, property).next().is_some()
     }
@@ -140,7 +140,7 @@ impl Styles<'_> {
 
     /// The declarations of a target that are about a property; one that sets it under its physical and its
     /// logical name comes twice.
-    pub(super) fn about<'d>(
+    pub(in crate::page) fn about<'d>(
         &self,
         declarations: &'d Declarations,
         target: &Target,
@@ -151,7 +151,11 @@ impl Styles<'_> {
     }
 
     /// The same, each once, in order of appearance.
-    pub(super) fn about_in_order(&self, target: &Target, property: &PropertyName) -> Vec<Row> {
+    pub(in crate::page) fn about_in_order(
+        &self,
+        target: &Target,
+        property: &PropertyName,
+    ) -> Vec<Row> {
         let declarations = self.declarations_of(target);
         let mut indices: Vec<u32> = self.indices(&declarations, target, property).collect();
         indices.sort_unstable();

@@ -3,9 +3,9 @@
 use std::cmp::Ordering;
 use std::sync::{Arc, OnceLock};
 
-use super::Blocked;
-use super::target::DeclarationRef;
 use crate::cascade::Rank;
+use crate::page::Blocked;
+use crate::page::target::DeclarationRef;
 use crate::value::PropertyId;
 
 /// A declaration that matches a target, with its rank and what blocks it.
@@ -13,7 +13,7 @@ pub type Row = (DeclarationRef, Rank, Option<Arc<Blocked>>);
 
 /// The declarations that match a target, and which of them are about a property.
 #[derive(Debug, Default)]
-pub(super) struct Declarations {
+pub(in crate::page) struct Declarations {
     /// In order of appearance; the style attribute's come last.
     pub rows: Vec<Row>,
     /// The longhands that each row sets, sorted, and the row's index.
@@ -25,7 +25,7 @@ pub(super) struct Declarations {
 }
 
 /// The declarations of each list of matches, collected when a person first asks.
-pub(super) type OfLists = Box<[OnceLock<Arc<Declarations>>]>;
+pub(in crate::page) type OfLists = Box<[OnceLock<Arc<Declarations>>]>;
 
 impl Declarations {
     pub fn of_known(&self, property: PropertyId) -> impl Iterator<Item = u32> + use<'_> {

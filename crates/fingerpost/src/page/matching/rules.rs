@@ -4,13 +4,13 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use super::registrations::{Registrations, registration};
-use super::{Arrival, PageSheet, StyleSheet};
 use crate::cascade::{LayerOrder, Origin};
 use crate::environment::{
     ContainerQuery, Environment, Verdict, container_queries, media, supports,
 };
 use crate::markup::{Document, ElementId};
+use crate::page::matching::registrations::{Registrations, registration};
+use crate::page::{Arrival, PageSheet, StyleSheet};
 use crate::selector::{Scope, ScopeRoots, SelectorError, SelectorList};
 use crate::sheet::{AtRule, Item, Rule, RuleId, RuleKind, Sheet, Token, TokenKind};
 use crate::text::TextRange;
@@ -99,7 +99,7 @@ pub struct ContainerGate {
 
 /// Whether the rules of two lists of sheets ask the same of elements, whatever their conditions and declarations. It
 /// is told from the heads as they are written: selectors that are in each other are too much to compare.
-pub(super) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
+pub(in crate::page) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
     let same_rules = |a: &StyleSheet, b: &StyleSheet| {
         let (one, other) = (a.sheet(), b.sheet());
         a.namespaces == b.namespaces
@@ -121,7 +121,7 @@ pub(super) fn ask_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
 
 /// Whether the rules of two lists of sheets are the same, whatever their declarations: in the same environment, on
 /// the same document. None of them registers a custom property.
-pub(super) fn stand_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
+pub(in crate::page) fn stand_alike(before: &[PageSheet], after: &[PageSheet]) -> bool {
     before.len() == after.len()
         && before
             .iter()
@@ -141,7 +141,7 @@ fn comes_alike(a: &PageSheet, b: &PageSheet) -> bool {
 
 /// The rules of a page of which only some rules at the top of their sheets, or in group rules there, have other
 /// selectors than `known` has; none where more differs.
-pub(super) fn with_other_selectors(
+pub(in crate::page) fn with_other_selectors(
     known: &[StyleRule],
     before: &[PageSheet],
     after: &[PageSheet],
@@ -179,7 +179,7 @@ pub(super) fn with_other_selectors(
 }
 
 /// An at-rule that defines something.
-pub(super) struct FoundAtRule {
+pub(in crate::page) struct FoundAtRule {
     pub sheet: u32,
     pub rule: RuleId,
     pub blocked: Option<Arc<Blocked>>,
@@ -189,14 +189,14 @@ pub(super) struct FoundAtRule {
 }
 
 /// What the sheets of a page say, one rule after the other.
-pub(super) struct Flat {
+pub(in crate::page) struct Flat {
     pub rules: Vec<StyleRule>,
     pub registrations: Registrations,
     /// What defines something.
     pub at_rules: Vec<FoundAtRule>,
 }
 
-pub(super) fn flatten(
+pub(in crate::page) fn flatten(
     document: &Document,
     sheets: &[PageSheet],
     environment: &Environment,

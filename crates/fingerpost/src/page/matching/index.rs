@@ -2,16 +2,16 @@
 
 use rustc_hash::FxHashMap;
 
-use super::StyleRule;
 use crate::markup::Element;
+use crate::page::StyleRule;
 use crate::selector::{Compound, Simple};
 
 /// A selector of a rule: the rule's index in the page's list, and the selector's in its list.
-pub(super) type Entry = (u32, u32);
+pub(in crate::page) type Entry = (u32, u32);
 
 /// Selectors by what their subject must have.
 #[derive(Debug, Default)]
-pub(super) struct RuleIndex {
+pub(in crate::page) struct RuleIndex {
     ids: FxHashMap<Box<str>, Vec<Entry>>,
     classes: FxHashMap<Box<str>, Vec<Entry>>,
     types: FxHashMap<Box<str>, Vec<Entry>>,

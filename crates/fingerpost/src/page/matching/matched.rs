@@ -7,7 +7,7 @@ use crate::selector::{PseudoElement, Specificity};
 /// A rule that matches an element.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct Matched {
-    /// The rule, by its index in [`Page::rules`](super::Page::rules).
+    /// The rule, by its index in [`Page::rules`](crate::page::Page::rules).
     pub rule: u32,
     /// The strongest of its selectors that match, by its index in the list.
     pub selector: u32,
@@ -18,4 +18,4 @@ pub struct Matched {
 }
 
 /// The rules that match an element, each with the pseudo-element that it is about, in order of appearance.
-pub(super) type MatchedByPseudo = Arc<[(Option<PseudoElement>, Matched)]>;
+pub(in crate::page) type MatchedByPseudo = Arc<[(Option<PseudoElement>, Matched)]>;

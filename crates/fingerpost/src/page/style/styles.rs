@@ -10,15 +10,15 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::declarations::Declarations;
-use super::font_state::FontState;
-use super::hints::{self, Hints};
-use super::matched::MatchedByPseudo;
-use super::outcome::Value;
-use super::substituted::Substituted;
-use super::target::{DeclarationRef, PropertyName, SheetRef, Target, known};
-use super::{Page, StyleSheet};
 use crate::markup::ElementId;
+use crate::page::matching::matched::MatchedByPseudo;
+use crate::page::style::declarations::Declarations;
+use crate::page::style::font_state::FontState;
+use crate::page::style::hints::{self, Hints};
+use crate::page::style::outcome::Value;
+use crate::page::style::substituted::Substituted;
+use crate::page::target::{DeclarationRef, PropertyName, SheetRef, Target, known};
+use crate::page::{Page, StyleSheet};
 use crate::selector::Counted;
 use crate::sheet::Sheet;
 use crate::text::Text;
@@ -27,26 +27,26 @@ use crate::value::logical::{self, WritingMode};
 
 /// Styles of a page's elements.
 pub struct Styles<'p> {
-    pub(super) page: &'p Page,
-    pub(super) matched: RefCell<FxHashMap<ElementId, MatchedByPseudo>>,
+    pub(in crate::page) page: &'p Page,
+    pub(in crate::page) matched: RefCell<FxHashMap<ElementId, MatchedByPseudo>>,
     attributes: RefCell<FxHashMap<ElementId, Option<Arc<StyleSheet>>>>,
     hints: RefCell<FxHashMap<ElementId, Option<Arc<Hints>>>>,
-    pub(super) declared: RefCell<FxHashMap<Target, Arc<Declarations>>>,
+    pub(in crate::page) declared: RefCell<FxHashMap<Target, Arc<Declarations>>>,
     writing_modes: RefCell<FxHashMap<Target, WritingMode>>,
-    pub(super) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Arc<Value>>>>,
+    pub(in crate::page) values: RefCell<FxHashMap<Target, FxHashMap<PropertyName, Arc<Value>>>>,
     /// What the element that a property is declared on hands down to those below it.
-    pub(super) handed_down: RefCell<FxHashMap<(ElementId, PropertyName), Arc<Value>>>,
+    pub(in crate::page) handed_down: RefCell<FxHashMap<(ElementId, PropertyName), Arc<Value>>>,
     /// Shorthands with their variables put in.
-    pub(super) substituted: RefCell<FxHashMap<(Target, DeclarationRef), Arc<Substituted>>>,
+    pub(in crate::page) substituted: RefCell<FxHashMap<(Target, DeclarationRef), Arc<Substituted>>>,
     /// How many values are being worked out for the sake of others.
-    pub(super) depth: Cell<usize>,
-    pub(super) font_states: RefCell<FxHashMap<Target, FontState>>,
-    pub(super) initial_values: RefCell<FxHashMap<PropertyId, Arc<Value>>>,
-    pub(super) counted: Counted,
+    pub(in crate::page) depth: Cell<usize>,
+    pub(in crate::page) font_states: RefCell<FxHashMap<Target, FontState>>,
+    pub(in crate::page) initial_values: RefCell<FxHashMap<PropertyId, Arc<Value>>>,
+    pub(in crate::page) counted: Counted,
     /// The values being worked out that others may depend on, to find cycles.
-    pub(super) open: RefCell<Vec<(Target, PropertyName)>>,
+    pub(in crate::page) open: RefCell<Vec<(Target, PropertyName)>>,
     /// Those of them that turned out to depend on themselves.
-    pub(super) cyclic: RefCell<Vec<(Target, PropertyName)>>,
+    pub(in crate::page) cyclic: RefCell<Vec<(Target, PropertyName)>>,
 }
 
 impl fmt::Debug for Styles<'_> {
@@ -56,7 +56,7 @@ impl fmt::Debug for Styles<'_> {
 }
 
 impl<'p> Styles<'p> {
-    pub(super) fn new(page: &'p Page) -> Self {
+    pub(in crate::page) fn new(page: &'p Page) -> Self {
         Styles {
             page,
             matched: RefCell::default(),
@@ -150,7 +150,7 @@ impl<'p> Styles<'p> {
         }
     }
 
-    pub(super) fn writing_mode(&self, target: &Target) -> WritingMode {
+    pub(in crate::page) fn writing_mode(&self, target: &Target) -> WritingMode {
         if let Some(known) = self.writing_modes.borrow().get(target) {
             return *known;
         }

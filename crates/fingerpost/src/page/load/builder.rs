@@ -3,9 +3,9 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use super::{LoadError, Page, Request};
 use crate::environment::Environment;
 use crate::markup::Document;
+use crate::page::{LoadError, Page, Request};
 use crate::text::Text;
 
 /// What gives a page the sheets that its markup and their imports name.

@@ -1,9 +1,9 @@
 //! Resolved values: what CSSOM § 9 shows of a computed value, and the fix-ups that depend on other
 //! properties of the element.
 
-use super::styles::Styles;
-use super::target::{PropertyName, Target, known};
 use crate::markup::Namespace;
+use crate::page::style::styles::Styles;
+use crate::page::target::{PropertyName, Target, known};
 use crate::value::PropertyId;
 use crate::value::behavior::{Behavior, Resolved};
 use crate::value::color::{self, Color};

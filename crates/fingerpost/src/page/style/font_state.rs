@@ -6,7 +6,7 @@ use crate::value::measures::MEDIUM_FONT_SIZE;
 const MONOSPACE_FONT_SIZE: f64 = 13.0;
 
 /// The keywords, smallest first, with their sizes in proportional and in monospace text.
-pub(super) const KEYWORDS: [(&str, f64, f64); 8] = [
+pub(in crate::page) const KEYWORDS: [(&str, f64, f64); 8] = [
     ("xx-small", 9.0, 9.0),
     ("x-small", 10.0, 10.0),
     ("small", 13.0, 12.0),
@@ -17,11 +17,11 @@ pub(super) const KEYWORDS: [(&str, f64, f64); 8] = [
     ("xxx-large", 48.0, 39.0),
 ];
 
-pub(super) const MEDIUM: usize = 3;
+pub(in crate::page) const MEDIUM: usize = 3;
 
 /// How an element came by its font size.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct FontState {
+pub(in crate::page) struct FontState {
     pub size: f64,
     /// The keyword that it comes from, here or above.
     pub keyword: Option<usize>,

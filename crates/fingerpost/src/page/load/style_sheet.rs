@@ -6,10 +6,10 @@
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use super::memo::Memo;
-use super::outcome::Value;
-use super::target::DeclarationRef;
-use super::whole::RuleAsks;
+use crate::page::load::memo::Memo;
+use crate::page::style::outcome::Value;
+use crate::page::target::DeclarationRef;
+use crate::page::whole::RuleAsks;
 use crate::selector::{Namespaces, ParseContext, SelectorError, SelectorList};
 use crate::sheet::{AtRule, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, reparse};
 use crate::text::{Cut, Text, TextRange, TextSize};
@@ -20,16 +20,16 @@ use crate::value::piece::Piece;
 use crate::value::specified::Specified;
 use crate::value::substitution::{substitutions, value_tokens};
 
-pub(super) type Selectors = Result<Arc<SelectorList>, SelectorError>;
+pub(in crate::page) type Selectors = Result<Arc<SelectorList>, SelectorError>;
 
 /// A sheet with what its selectors and declarations mean, worked out when first asked for, once
 /// for all pages that have the sheet.
 #[derive(Debug)]
 pub struct StyleSheet {
     sheet: Sheet,
-    pub(super) namespaces: Namespaces,
+    pub(in crate::page) namespaces: Namespaces,
     /// Whether it is read with the quirks of a page in quirks mode.
-    pub(super) quirks: bool,
+    pub(in crate::page) quirks: bool,
     selectors: Memo<Selectors>,
     readings: Memo<Arc<Reading>>,
     asking: Memo<RuleAsks>,
@@ -59,15 +59,15 @@ pub struct Reading {
     /// The values of longhands, in step with the pieces of a meaning that fits.
     longhands: Box<[OnceLock<Arc<Longhand>>]>,
     /// Whether functions in its value are replaced by what an element says.
-    pub(super) substitutes: bool,
+    pub(in crate::page) substitutes: bool,
     /// Of a custom property without substitutions: its value wherever the property is not registered.
-    pub(super) constant: Constant,
+    pub(in crate::page) constant: Constant,
 }
 
 /// A value that is the same on every element, as the page has it that asked first: a sheet nearly always has the same
 /// place on all of its pages.
 #[derive(Debug, Default)]
-pub(super) struct Constant(OnceLock<(DeclarationRef, Arc<Value>)>);
+pub(in crate::page) struct Constant(OnceLock<(DeclarationRef, Arc<Value>)>);
 
 impl Constant {
     /// The value of a declaration, made on first use.
@@ -87,7 +87,7 @@ impl Constant {
 
 /// What a declaration gives a longhand.
 #[derive(Debug)]
-pub(super) struct Longhand {
+pub(in crate::page) struct Longhand {
     /// The value's text.
     pub text: Arc<str>,
     /// The same, read; none where the text does not fit the longhand's grammar.
@@ -137,7 +137,7 @@ impl StyleSheet {
     }
 
     /// The selectors of a style rule; `parent` are those of the rule that it is nested in.
-    pub(super) fn selectors(
+    pub(in crate::page) fn selectors(
         &self,
         id: RuleId,
         parent: Option<&Arc<SelectorList>>,
@@ -152,7 +152,7 @@ impl StyleSheet {
     }
 
     /// The sheet with another text; what the change does not touch is not worked out again.
-    pub(super) fn renewed(&self, text: &Arc<Text>) -> Option<Arc<StyleSheet>> {
+    pub(in crate::page) fn renewed(&self, text: &Arc<Text>) -> Option<Arc<StyleSheet>> {
         let (sheet, kept) = reparse(&self.sheet, text)?;
         let namespaces = Namespaces::of(&sheet);
         let same_namespaces = namespaces == self.namespaces;
@@ -209,12 +209,12 @@ impl StyleSheet {
     }
 
     /// Whether its rules are known to have the same heads as those of another.
-    pub(super) fn has_same_heads(&self, other: &StyleSheet) -> bool {
+    pub(in crate::page) fn has_same_heads(&self, other: &StyleSheet) -> bool {
         Arc::ptr_eq(&self.heads, &other.heads)
     }
 
     /// What the declarations of a rule ask and hand down.
-    pub(super) fn rule_asks(&self, rule: RuleId) -> RuleAsks {
+    pub(in crate::page) fn rule_asks(&self, rule: RuleId) -> RuleAsks {
         *self
             .asking
             .get_or_init(rule.index(), || RuleAsks::of(self, rule))
@@ -222,12 +222,12 @@ impl StyleSheet {
 
     /// Whether the value of a declaration depends on the element itself, or on what no source says: `attr()`, `env()`
     /// and their kin.
-    pub(super) fn does_ask_element(&self, id: DeclarationId) -> bool {
+    pub(in crate::page) fn does_ask_element(&self, id: DeclarationId) -> bool {
         let tokens = self.sheet.value_tokens(self.sheet.declaration(id));
         substitutions(self.sheet.text().source(), &tokens).others
     }
 
-    pub(super) fn read_selectors(
+    pub(in crate::page) fn read_selectors(
         &self,
         tokens: &[Token],
         parent: Option<&Arc<SelectorList>>,
@@ -314,7 +314,7 @@ impl StyleSheet {
     }
 
     /// What a declaration gives a longhand, by the place of its piece.
-    pub(super) fn longhand(&self, id: DeclarationId, at: usize) -> Option<&Arc<Longhand>> {
+    pub(in crate::page) fn longhand(&self, id: DeclarationId, at: usize) -> Option<&Arc<Longhand>> {
         let reading = self.reading(id);
         let Meaning::Fits(pieces) = &reading.meaning else {
             return None;
@@ -359,7 +359,7 @@ impl StyleSheet {
 
     /// The style rules whose selectors differ between two states of a sheet; none where anything else does about the
     /// heads of its rules.
-    pub(super) fn other_selectors(&self, other: &StyleSheet) -> Option<Vec<RuleId>> {
+    pub(in crate::page) fn other_selectors(&self, other: &StyleSheet) -> Option<Vec<RuleId>> {
         if self.has_same_heads(other) {
             return Some(Vec::new());
         }
@@ -389,7 +389,10 @@ impl StyleSheet {
 
     /// The declarations that differ between two states of a sheet with as many rules, where every declaration has
     /// kept its number; none where they haven't.
-    pub(super) fn changed_declarations(&self, other: &StyleSheet) -> Option<Vec<DeclarationId>> {
+    pub(in crate::page) fn changed_declarations(
+        &self,
+        other: &StyleSheet,
+    ) -> Option<Vec<DeclarationId>> {
         if other.sheet.declaration_count() != self.sheet.declaration_count() {
             return None;
         }
@@ -411,7 +414,7 @@ impl StyleSheet {
     }
 
     /// Whether some rule of it may register a custom property.
-    pub(super) fn registers(&self) -> bool {
+    pub(in crate::page) fn registers(&self) -> bool {
         let mut rules = self.sheet.rules();
         rules.any(|(_, rule)| rule.kind == RuleKind::At(AtRule::Property))
     }

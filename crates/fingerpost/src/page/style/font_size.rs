@@ -4,10 +4,10 @@
 //! come from a keyword (and the initial one is `medium`) are taken from 13px and not from 16px,
 //! and sizes relative to those are scaled when the family changes between the two.
 
-use super::font_state::{FontState, KEYWORDS, MEDIUM};
-use super::outcome::{Value, ValueSource};
-use super::styles::Styles;
-use super::target::{Target, known};
+use crate::page::style::font_state::{FontState, KEYWORDS, MEDIUM};
+use crate::page::style::outcome::{Value, ValueSource};
+use crate::page::style::styles::Styles;
+use crate::page::target::{Target, known};
 use crate::sheet::TokenKind;
 use crate::value::measures::MEDIUM_FONT_SIZE;
 use crate::value::substitution::value_tokens;
@@ -16,7 +16,7 @@ use crate::value::{PropertyId, is_css_wide};
 
 impl Styles<'_> {
     /// The computed font size, in px, given the value as the cascade and inheritance have it.
-    pub(super) fn font_size(&self, target: &Target, value: &Value) -> f64 {
+    pub(in crate::page) fn font_size(&self, target: &Target, value: &Value) -> f64 {
         let parent = self.parent(target);
         let above = match &parent {
             Some(parent) => {

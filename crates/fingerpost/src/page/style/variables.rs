@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use super::outcome::{Value, ValueSource, VariableStep};
-use super::styles::Styles;
-use super::substituted::{Steps, Substituted};
-use super::target::{DeclarationRef, PropertyName, Target};
+use crate::page::style::outcome::{Value, ValueSource, VariableStep};
+use crate::page::style::styles::Styles;
+use crate::page::style::substituted::{Steps, Substituted};
+use crate::page::target::{DeclarationRef, PropertyName, Target};
 use crate::sheet::Token;
 use crate::value::PropertyId;
 use crate::value::declared::Meaning;
@@ -17,14 +17,14 @@ use crate::value::substitution::{
 };
 
 /// A value with its variables put in.
-pub(super) struct PutIn {
+pub(in crate::page) struct PutIn {
     pub result: Result<String, SubstitutionError>,
     pub steps: Steps,
 }
 
 impl Styles<'_> {
     /// Whether a custom property has a value at all, so that `var()` takes it and no fallback.
-    pub(super) fn has_value(&self, name: &str, value: &Value) -> bool {
+    pub(in crate::page) fn has_value(&self, name: &str, value: &Value) -> bool {
         if value.guaranteed_invalid {
             return false;
         }
@@ -36,7 +36,7 @@ impl Styles<'_> {
     }
 
     /// A declaration with variables: put in, then read as if it had been written so.
-    pub(super) fn substituted(
+    pub(in crate::page) fn substituted(
         &self,
         target: &Target,
         property: &PropertyName,
@@ -125,7 +125,7 @@ impl Styles<'_> {
         made
     }
 
-    pub(super) fn put_in_variables(
+    pub(in crate::page) fn put_in_variables(
         &self,
         target: &Target,
         source: &str,
@@ -208,7 +208,7 @@ impl Styles<'_> {
     }
 
     /// A value with the variables of a target put in.
-    pub(super) fn with_variables(&self, target: &Target, value: &str) -> Option<String> {
+    pub(in crate::page) fn with_variables(&self, target: &Target, value: &str) -> Option<String> {
         self.put_in_variables(target, value, &value_tokens(value))
             .result
             .ok()
@@ -232,7 +232,7 @@ fn environment(name: &str) -> Option<String> {
         .then(|| "0px".to_owned())
 }
 
-pub(super) fn explain(error: &SubstitutionError) -> String {
+pub(in crate::page) fn explain(error: &SubstitutionError) -> String {
     match error {
         SubstitutionError::Missing(name) => format!(
             "{name} has no value here (not set, in a cycle, or invalid) and var() has no fallback, \

@@ -18,7 +18,7 @@ const MOST_REMEMBERED: usize = 1 << 14;
 
 /// What texts say as values of properties.
 #[derive(Debug, Default)]
-pub(super) struct Readings {
+pub(in crate::page) struct Readings {
     meanings: Memo<Arc<Meaning>>,
     specified: Memo<Option<Arc<Specified>>>,
 }

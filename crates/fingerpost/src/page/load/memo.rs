@@ -9,7 +9,7 @@ const BLOCK: usize = 64;
 
 /// Answers by number.
 #[derive(Debug)]
-pub(super) struct Memo<T> {
+pub(in crate::page) struct Memo<T> {
     blocks: Vec<Arc<[OnceLock<T>]>>,
 }
 

@@ -4,12 +4,12 @@ use std::sync::Arc;
 
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
-use super::outcome::{Value, ValueSource};
-use super::style_sheet::Longhand;
-use super::styles::Styles;
-use super::target::{DeclarationRef, PropertyName, SheetRef, Target, is, known};
-use super::variables::explain;
 use crate::cascade::Origin;
+use crate::page::load::style_sheet::Longhand;
+use crate::page::style::outcome::{Value, ValueSource};
+use crate::page::style::styles::Styles;
+use crate::page::style::variables::explain;
+use crate::page::target::{DeclarationRef, PropertyName, SheetRef, Target, is, known};
 use crate::sheet::Token;
 use crate::value::color::{self, Color};
 use crate::value::computed::ValueContext;
@@ -143,7 +143,7 @@ impl Styles<'_> {
         handed.clone()
     }
 
-    pub(super) fn step(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
+    pub(in crate::page) fn step(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         let known = self.remembered(target, property);
         known.unwrap_or_else(|| self.next(target, property))
     }
@@ -390,7 +390,7 @@ impl Styles<'_> {
     }
 
     /// The piece of a declaration that a longhand gets, under its physical or its logical name.
-    pub(super) fn piece_of<'a>(
+    pub(in crate::page) fn piece_of<'a>(
         &self,
         target: &Target,
         wanted: PropertyId,
@@ -411,7 +411,7 @@ impl Styles<'_> {
     }
 
     /// Cascade 5 § 7.3.
-    pub(super) fn wide(
+    pub(in crate::page) fn wide(
         &self,
         word: &str,
         target: &Target,
@@ -438,7 +438,7 @@ impl Styles<'_> {
         value
     }
 
-    pub(super) fn default(
+    pub(in crate::page) fn default(
         &self,
         target: &Target,
         property: &PropertyName,
@@ -546,7 +546,7 @@ impl Styles<'_> {
     }
 
     /// What a declaration gives a longhand; none where its shorthand says nothing of it.
-    pub(super) fn declared(
+    pub(in crate::page) fn declared(
         &self,
         target: &Target,
         property: PropertyId,
@@ -613,7 +613,12 @@ impl Styles<'_> {
     }
 
     /// What a value of a property would compute to on a target.
-    pub(super) fn as_if(&self, target: &Target, property: PropertyId, value: &str) -> Computed {
+    pub(in crate::page) fn as_if(
+        &self,
+        target: &Target,
+        property: PropertyId,
+        value: &str,
+    ) -> Computed {
         let base = || {
             let winner = self.winner(target, &PropertyName::Known(property))?;
             Some(self.sheet(winner.sheet).sheet().text().name().to_owned())

@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::StyleSheet;
+use crate::page::StyleSheet;
 use crate::sheet::{RuleId, Token, TokenKind};
 use crate::value::grammar::{Definition, match_definition};
 use crate::value::substitution::value_tokens;
@@ -26,10 +26,10 @@ pub struct Registration {
 }
 
 /// The registered custom properties of a page, by name.
-pub(super) type Registrations = FxHashMap<Box<str>, Registration>;
+pub(in crate::page) type Registrations = FxHashMap<Box<str>, Registration>;
 
 /// Whether two states of a page have the same custom properties registered in the same way.
-pub(super) fn alike(one: &Registrations, other: &Registrations) -> bool {
+pub(in crate::page) fn alike(one: &Registrations, other: &Registrations) -> bool {
     let told = |r: &Registration| (r.syntax_source.clone(), r.inherits, r.initial.clone());
     one.len() == other.len()
         && one
@@ -41,7 +41,7 @@ pub(super) fn alike(one: &Registrations, other: &Registrations) -> bool {
 ///
 /// # Errors
 /// What is missing or wrong.
-pub(super) fn registration(
+pub(in crate::page) fn registration(
     styles: &StyleSheet,
     sheet_at: u32,
     rule: RuleId,

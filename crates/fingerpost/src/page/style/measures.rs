@@ -2,10 +2,10 @@
 
 use std::cell::Cell;
 
-use super::styles::Styles;
-use super::target::{Target, known};
 use crate::environment::{Axes, ContainerQuery};
 use crate::markup::ElementId;
+use crate::page::style::styles::Styles;
+use crate::page::target::{Target, known};
 use crate::value::measures::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT};
 use crate::value::{Dependencies, PropertyId};
 
@@ -25,7 +25,7 @@ impl Drop for Decided {
 
 impl Styles<'_> {
     /// Color Adjust 1 § 2.1: whether the used color scheme is dark.
-    pub(super) fn is_dark(&self, target: &Target) -> bool {
+    pub(in crate::page) fn is_dark(&self, target: &Target) -> bool {
         // Which scheme is used may depends on a color, which then is that of a light one.
         if DECIDING.replace(true) {
             return false;
@@ -70,7 +70,7 @@ impl Styles<'_> {
     }
 
     /// What relative units refer to on a target.
-    pub(super) fn measures_of(&self, target: &Target) -> Measures {
+    pub(in crate::page) fn measures_of(&self, target: &Target) -> Measures {
         let lengths = Dependencies::FONT
             | Dependencies::LINE
             | Dependencies::ROOT_FONT
@@ -79,7 +79,7 @@ impl Styles<'_> {
     }
 
     /// What a value of a property refers to, as far as it asks.
-    pub(super) fn measures(
+    pub(in crate::page) fn measures(
         &self,
         target: &Target,
         property: PropertyId,
@@ -118,7 +118,7 @@ impl Styles<'_> {
         measures
     }
 
-    pub(super) fn font_size_in_px(&self, target: &Target) -> f64 {
+    pub(in crate::page) fn font_size_in_px(&self, target: &Target) -> f64 {
         let size = self.value(target, &known(PropertyId::FONT_SIZE));
         size.computed.pixels().unwrap_or(MEDIUM_FONT_SIZE)
     }
