@@ -102,6 +102,7 @@ fn answer(words: Vec<OsString>) -> problem::Result<Reply> {
     {
         Ok(matches) => matches,
         Err(error) if error.use_stderr() => {
+            say_notes(&asked.notes);
             let sentence = wrong::sentence(&error, &asked.words, &root);
             return Err(Problem::bad_use(sentence));
         }
@@ -121,7 +122,8 @@ fn answer(words: Vec<OsString>) -> problem::Result<Reply> {
     if colors::has_all() {
         render::show_swatches();
     }
-    let mut outcome = commands::run(&arguments, &asked.notes)?;
+    let mut outcome =
+        commands::run(&arguments, &asked.notes).inspect_err(|_| say_notes(&asked.notes))?;
     if !arguments.json && supports_hyperlinks::on(supports_hyperlinks::Stream::Stdout) {
         let folder = arguments.site.as_deref().unwrap_or(Path::new("."));
         if let Ok(site) = fingerpost::site::Site::of_folder(folder) {
@@ -129,6 +131,13 @@ fn answer(words: Vec<OsString>) -> problem::Result<Reply> {
         }
     }
     Ok(outcome)
+}
+
+/// What was filled in or read in another way, before an error that may come from that.
+fn say_notes(notes: &[String]) {
+    for note in notes.iter().filter(|_| !advised::is_quiet()) {
+        pager::note(note);
+    }
 }
 
 fn problem(message: &str) {

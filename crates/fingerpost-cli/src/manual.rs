@@ -32,7 +32,7 @@ pub fn page(command: &[String], asking: &Asking<'_>) -> Result<Reply> {
             let near = nearest_command(name, found);
             let near = near.map(|near| format!("; do you mean {near}?"));
             Problem::bad_use(format!(
-                "there is no command '{}'{}",
+                "'{}' is not a command{}",
                 command.join(" "),
                 near.unwrap_or_default()
             ))

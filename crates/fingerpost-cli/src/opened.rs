@@ -141,7 +141,7 @@ fn no_such_page(path: &Path, message: String, folder: &Path) -> Problem {
         .filter(|(distance, _)| *distance <= FARTHEST_NAME)
         .min();
     Problem::bad_use(match near {
-        Some((_, page)) => format!("{name}: there is no such file; do you mean {page}?"),
+        Some((_, page)) => format!("{name}: no such file; do you mean {page}?"),
         None => message,
     })
 }

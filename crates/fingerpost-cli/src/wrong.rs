@@ -44,7 +44,7 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
         }
         ErrorKind::MissingRequiredArgument => missing(&whole),
         ErrorKind::UnknownArgument if is_state(&whole) => format!(
-            "there is no option {whole}. To assume a state: --state {}",
+            "{whole} is not an option. To assume a state: --state {}",
             whole.trim_start_matches('-')
         ),
         ErrorKind::UnknownArgument
@@ -57,7 +57,7 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
             )
         }
         ErrorKind::UnknownArgument if whole.starts_with('-') => {
-            format!("there is no option {whole}.{near}")
+            format!("{whole} is not an option here.{near}")
         }
         ErrorKind::UnknownArgument => format!(
             "one word too many: '{whole}'. A selector, a text or a value with spaces is written in quotation marks"
@@ -70,7 +70,7 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
                 false => near,
             };
             format!(
-                "there is no command '{}'.{near}",
+                "'{}' is not a command.{near}",
                 of(ContextKind::InvalidSubcommand)
             )
         }

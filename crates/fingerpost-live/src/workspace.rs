@@ -129,3 +129,108 @@ impl Workspace {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::fs;
+
+    use fingerpost::edit::Change;
+    use tempfile::TempDir;
+
+    use super::*;
+
+    fn workspace() -> (TempDir, Workspace) {
+        let folder = TempDir::new().unwrap();
+        let write = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
+        write("fingerpost.toml", "fingerpost = 2\n");
+        write("a.html", "<link rel=stylesheet href=a.css><p>Boats");
+        write("a.css", "p { color: teal; top: 0 }\n");
+        let site = Site::of_folder(folder.path()).unwrap();
+        (folder, Workspace::new(site))
+    }
+
+    fn set(property: &str, value: &str) -> Intent {
+        Intent::new("a.html", "p", Change::set(property, value))
+    }
+
+    fn css(workspace: &Workspace) -> String {
+        workspace
+            .site
+            .file_text("a.css")
+            .unwrap()
+            .source()
+            .to_owned()
+    }
+
+    #[test]
+    fn a_change_is_made_and_says_how_a_browser_gets_it_at_once() {
+        let (_folder, mut workspace) = workspace();
+        let (outcome, files) = workspace
+            .edit(&set("color", "navy"), &Subject::default(), None)
+            .unwrap();
+        assert_eq!(outcome.change, Some(1));
+        assert_eq!(workspace.version(), 2);
+        assert_eq!(css(&workspace), "p { color: navy; top: 0 }\n");
+        let [file] = &files[..] else {
+            panic!("{files:?}")
+        };
+        assert_eq!((&*file.file, &*file.path), ("a.css", "/a.css"));
+        let way = serde_json::to_value(&file.quick).unwrap();
+        assert_eq!(
+            (&way["was"], &way["value"]),
+            (&"teal".into(), &"navy".into())
+        );
+    }
+
+    #[test]
+    fn the_steps_of_one_value_are_one_change() {
+        let (_folder, mut workspace) = workspace();
+        let subject = Subject::default();
+        let mut last = None;
+        for value in ["navy", "red", "#123456"] {
+            let (outcome, _) = workspace
+                .edit(&set("color", value), &subject, last)
+                .unwrap();
+            last = outcome.change;
+        }
+        assert_eq!(workspace.site.draft().edits().count(), 1);
+        assert_eq!(css(&workspace), "p { color: #123456; top: 0 }\n");
+        // The change that is replaced may be gone by then.
+        workspace
+            .change(|mut session| session.discard(last))
+            .unwrap();
+        let (outcome, _) = workspace.edit(&set("top", "4px"), &subject, last).unwrap();
+        assert!(outcome.change.is_some());
+        assert_eq!(css(&workspace), "p { color: teal; top: 4px }\n");
+    }
+
+    #[test]
+    fn a_change_that_is_refused_changes_nothing() {
+        let (_folder, mut workspace) = workspace();
+        let subject = Subject::default();
+        let (outcome, _) = workspace
+            .edit(&set("color", "navy"), &subject, None)
+            .unwrap();
+        let version = workspace.version();
+        let refusal = workspace
+            .edit(&set("color", "12px"), &subject, outcome.change)
+            .unwrap_err();
+        assert_eq!(refusal.code, "invalid-value");
+        assert_eq!(workspace.version(), version);
+        assert_eq!(css(&workspace), "p { color: navy; top: 0 }\n");
+        assert_eq!(workspace.site.draft().edits().count(), 1);
+    }
+
+    #[test]
+    fn what_another_program_wrote_is_read() {
+        let (folder, mut workspace) = workspace();
+        fs::write(folder.path().join("a.css"), "p { color: gold }\n").unwrap();
+        let files = workspace.refresh(&["a.css".to_owned()]).unwrap();
+        assert_eq!(files.len(), 1);
+        assert_eq!(workspace.version(), 2);
+        let page = workspace.page("a.html", &Environment::default()).unwrap();
+        let p = page.ask().find_one(&"p".into()).unwrap();
+        let color = page.styles().value(&p, &"color".parse().unwrap());
+        assert_eq!(color.computed.text(), "rgb(255, 215, 0)");
+    }
+}

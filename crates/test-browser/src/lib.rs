@@ -1,5 +1,9 @@
 //! Headless Chromium over WebDriver, for tests: started, and killed with everything that it started.
 
+mod files;
+
+pub use files::{Files, Scripts};
+
 use std::net::{TcpListener, TcpStream};
 use std::os::unix::process::CommandExt;
 use std::process::{Child, Command, Stdio};
@@ -45,19 +49,6 @@ pub struct Browser {
 struct Driver {
     process: Child,
     port: u16,
-}
-
-/// Whether Chromium and its driver are installed.
-pub fn is_installed() -> bool {
-    let runs = |program: &str| {
-        Command::new(program)
-            .arg("--version")
-            .stdout(Stdio::null())
-            .stderr(Stdio::null())
-            .status()
-            .is_ok_and(|status| status.success())
-    };
-    runs("chromedriver") && runs("chromium")
 }
 
 impl Browser {

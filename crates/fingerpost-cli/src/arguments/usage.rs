@@ -67,11 +67,20 @@ pub fn example(command: &Command) -> Option<String> {
     Some(line.trim().to_owned())
 }
 
-/// The command that a misspelt one may mean.
+/// The command that a misspelt one may mean, or the one inside another that it names: `edit set` for `sets`.
 pub fn nearest_command(typed: &str, command: &Command) -> Option<String> {
     const FARTHEST: usize = 2;
-    let names = command.get_subcommands().map(Command::get_name);
-    let near = names.map(|name| (strsim::damerau_levenshtein(name, typed), name));
-    let (distance, name) = near.min()?;
-    (distance <= FARTHEST && distance < typed.len()).then(|| name.to_owned())
+    let own = command
+        .get_subcommands()
+        .map(|inner| (inner.get_name(), ""));
+    let inner = command.get_subcommands().flat_map(|outer| {
+        let names = outer.get_subcommands().map(Command::get_name);
+        names.map(move |name| (name, outer.get_name()))
+    });
+    let near = own
+        .chain(inner)
+        .map(|(name, outer)| (strsim::damerau_levenshtein(name, typed), outer, name));
+    let (distance, outer, name) = near.min()?;
+    let whole = format!("{outer} {name}");
+    (distance <= FARTHEST && distance < typed.len()).then(|| whole.trim_start().to_owned())
 }

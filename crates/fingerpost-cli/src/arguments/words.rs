@@ -107,12 +107,12 @@ impl Line {
                 let near = nearest_command(&word, command);
                 let near = near.map(|near| format!(" Do you mean {near}?"));
                 return Err(Problem::bad_use(format!(
-                    "there is no command '{word}'.{}",
+                    "'{word}' is not a command.{}",
                     near.unwrap_or_default()
                 )));
             } else if open && is_unknown_letter(command, &word) {
                 return Err(Problem::bad_use(format!(
-                    "there is no option {word}\nExpected: {}",
+                    "{word} is not an option here\nExpected: {}",
                     usage(command)
                 )));
             } else if open && self.words.is_empty() && command.get_name() == root.get_name() {

@@ -11,9 +11,6 @@ use fingerpost::prelude::*;
 use fingerpost::site::Selection;
 use tempfile::TempDir;
 
-/// How many saves are cut off.
-const SAVES: u32 = 1000;
-
 const FILES: [&str; 3] = ["a.css", "b.css", "page.html"];
 
 fn files(folder: &Path) -> Vec<String> {
@@ -45,8 +42,14 @@ impl Numbers {
     }
 }
 
+/// A sample of the thousand that `cargo bench -p fingerpost-cli` cuts off.
 #[test]
 fn a_save_that_is_cut_off_leaves_all_files_on_one_side() {
+    cut_off(120);
+}
+
+/// Cuts off so many saves.
+pub fn cut_off(saves: u32) {
     let folder = TempDir::new().unwrap();
     let root = folder.path();
     let filler = "/* so that the file takes a while to write */\n".repeat(100);
@@ -92,7 +95,7 @@ fn a_save_that_is_cut_off_leaves_all_files_on_one_side() {
     assert!(whole.success());
     let most = begun.elapsed().as_micros() as u64 * 5 / 4;
 
-    for round in 2..SAVES + 2 {
+    for round in 2..saves + 2 {
         let before = files(root);
         change(round);
         let after: Vec<String> = {
@@ -145,7 +148,7 @@ fn a_save_that_is_cut_off_leaves_all_files_on_one_side() {
         }
     }
     println!(
-        "{SAVES} saves cut off: {old_side} rolled back, {new_side} finished, {mixed} found between"
+        "{saves} saves cut off: {old_side} rolled back, {new_side} finished, {mixed} found between"
     );
     assert!(
         old_side > 0 && new_side > 0,

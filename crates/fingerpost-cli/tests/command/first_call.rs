@@ -126,7 +126,7 @@ fn what_does_not_load_comes_first() {
         "../css/x.css lies outside the site's folder. Put a fingerpost.toml",
     );
     let folder = Folder::new(&[("a.html", "none.css")], &[]);
-    folder.is_missing("", "a.html", "there is no file none.css. Mend the link");
+    folder.is_missing("", "a.html", "no such file: none.css. Mend the link");
     let folder = Folder::new(&[("a.html", "https://sheets.example/x.css")], &[]);
     folder.is_missing(
         "",

@@ -146,7 +146,7 @@ fn a_command_inside_of_another_is_named() {
     let (status, _, errors) = site.run(&["draft", "drop", "1"]);
     assert_eq!(status, 2);
     assert!(
-        errors.contains("there is no command 'drop'. Expected one of"),
+        errors.contains("'drop' is not a command. Expected one of"),
         "{errors}"
     );
     assert!(errors.contains("discard"), "{errors}");

@@ -151,7 +151,7 @@ fn a_save_is_taken_back() {
     );
     let (status, _, errors) = site.run(&["unsave"]);
     assert_eq!(status, 1);
-    assert!(errors.contains("there is no save to undo"), "{errors}");
+    assert!(errors.contains("no save to undo"), "{errors}");
 
     let site = tried();
     site.good(&["save"]);

@@ -253,7 +253,7 @@ fn what_is_not_certain_gets_one_sentence() {
         ),
         (
             &["why", HOME, "h2.today", "color", "--hover"],
-            "there is no option --hover. To assume a state: --state hover",
+            "--hover is not an option. To assume a state: --state hover",
         ),
         (
             &["draft", "undo", "99"],
@@ -286,11 +286,11 @@ fn what_is_not_certain_gets_one_sentence() {
         ),
         (
             &["trcae", HOME, "h2"],
-            "there is no command 'trcae'. Do you mean trace?",
+            "'trcae' is not a command. Do you mean trace?",
         ),
         (
             &["trace", HOME, "h2", "--jsno"],
-            "there is no option --jsno. Do you mean --json?",
+            "--jsno is not an option here. Do you mean --json?",
         ),
         (
             &["rm", "h2"],

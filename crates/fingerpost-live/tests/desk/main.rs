@@ -8,3 +8,9 @@ mod support;
 mod trying;
 mod types;
 mod window;
+
+#[test]
+fn continuous_integration_has_a_browser() {
+    let there = cfg!(browser) || std::env::var_os("CI").is_none();
+    assert!(there, "install chromium and chromium-driver");
+}

@@ -1,6 +1,6 @@
 //! A site that a server makes, shown through the desk.
 
-use crate::support::{Seat, browser_is_here};
+use crate::support::Seat;
 use fingerpost::site::{Fetch, Fetched, Site};
 use fingerpost_live::{Desk, Settings};
 use serde_json::json;
@@ -21,11 +21,9 @@ fn fetch() -> Fetch {
     }))
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_running_site_is_shown_and_its_sheets_are_edited_in_their_files() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = crate::support::Theme::served();
     let root = theme.path("");
     // It brings its own runtime, which must not begin in this one.

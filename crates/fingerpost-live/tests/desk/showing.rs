@@ -1,7 +1,7 @@
 //! How the desk shows a page, in a real browser: what is painted after a text, environment that are made real, a tab
 //! of its own, distances, hiding, before and after.
 
-use crate::support::{Seat, Theme, browser_is_here};
+use crate::support::{Seat, Theme};
 use fantoccini::key::Key;
 use serde_json::json;
 
@@ -18,6 +18,7 @@ async fn surround(seat: &Seat, control: &str, value: &str) {
     .await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn contrast_is_measured_against_what_is_painted() {
     // In each case the containers alone would say white.
@@ -37,9 +38,7 @@ async fn contrast_is_measured_against_what_is_painted() {
     let wall = "<svg xmlns='http://www.w3.org/2000/svg' width='20' height='20'>\
         <rect width='20' height='20' fill='#800000'/></svg>";
     let theme = Theme::of(&[("index.html", html), ("a.css", css), ("wall.svg", wall)]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     for (element, ratio) in [
         // White over #000080 and over #800000, as the formula of WCAG 2 has it.
         ("#sibling", "16.00"),
@@ -79,6 +78,7 @@ async fn contrast_is_measured_against_what_is_painted() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn more_pixels_are_real_ones() {
     let html = "<!doctype html><link rel=stylesheet href=a.css><p>Boats</p>\
@@ -91,9 +91,7 @@ async fn more_pixels_are_real_ones() {
         ("one.svg", svg),
         ("two.svg", svg),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     surround(&seat, "#width", "600").await;
     seat.until_in_page("document.querySelector('img').currentSrc.endsWith('one.svg')")
         .await;
@@ -134,11 +132,9 @@ async fn more_pixels_are_real_ones() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn dark_reaches_what_asks_for_the_color_scheme() {
-    if !browser_is_here() {
-        return;
-    }
     let html = "<!doctype html><meta name=color-scheme content='light dark'><link rel=stylesheet href=a.css>\
         <p>Boats</p><b>Fares</b>";
     let css = "p { color-scheme: light dark; color: light-dark(rgb(1, 1, 1), rgb(2, 2, 2)) }\n\
@@ -184,12 +180,11 @@ async fn dark_reaches_what_asks_for_the_color_scheme() {
     assert_eq!(theme.read("index.html"), html);
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn the_page_in_a_tab_of_its_own() {
     let theme = Theme::copy();
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.click("#own-tab").await;
     seat.until("document.body.classList.contains('apart')")
         .await;
@@ -248,15 +243,14 @@ async fn the_page_in_a_tab_of_its_own() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn distances_and_what_is_set_aside() {
     let html = "<!doctype html><link rel=stylesheet href=a.css><div id=one></div><div id=two></div><p>Boats";
     let css = "div { position: absolute; width: 50px; height: 50px; top: 20px; left: 10px }\n\
         #two { top: 110px; left: 91px }";
     let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("#one").await;
     seat.js("document.activeElement.blur()").await;
     seat.press("c").await;
@@ -291,6 +285,7 @@ async fn distances_and_what_is_set_aside() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn before_and_after_at_a_key() {
     let theme = Theme::of(&[
@@ -300,9 +295,7 @@ async fn before_and_after_at_a_key() {
         ),
         ("a.css", "p { top: 1px }"),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("p").await;
     seat.click("#step-try").await;
     seat.type_into("#new-class input", "later\u{e007}").await;
@@ -328,12 +321,11 @@ async fn before_and_after_at_a_key() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn every_property_can_be_seen() {
     let theme = Theme::of(&[("index.html", "<!doctype html><p>Boats</p>")]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("p").await;
     seat.click("#step-why").await;
     seat.until("document.querySelector(\"[data-property='display']\")")
@@ -357,14 +349,13 @@ async fn every_property_can_be_seen() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_pseudo_element_is_worked_on_as_an_element_is() {
     let css = "p::before { content: \"Now \"; color: rgb(1, 1, 1) }\n.b::before { color: rgb(2, 2, 2) }\n";
     let html = "<!doctype html><link rel=stylesheet href=a.css><p class=b>Boats";
     let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("p").await;
     seat.click("#step-why").await;
     seat.until("document.querySelector('button[data-pseudo]')")
@@ -394,14 +385,13 @@ async fn a_pseudo_element_is_worked_on_as_an_element_is() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn the_width_follows_the_mouse() {
     let css = "@media (max-width: 600px) { p { top: 6px } }";
     let html = "<!doctype html><meta name=viewport content='width=device-width'><link rel=stylesheet href=a.css><p>Boats";
     let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("p").await;
     surround(&seat, "#width", "700").await;
     seat.until_in_page("innerWidth === 700").await;

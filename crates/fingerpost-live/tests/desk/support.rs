@@ -13,23 +13,10 @@ use fantoccini::{Client, Locator};
 use fingerpost::site::Site;
 use fingerpost_live::{Desk, Settings};
 use serde_json::{Value, json};
-use test_browser::{Browser, BrowserSettings, is_installed};
+use test_browser::{Browser, BrowserSettings};
 
 /// How long something on the desk may take to come.
 const PATIENCE: Duration = Duration::from_secs(20);
-
-/// Whether the browser is there; in CI it must be.
-pub fn browser_is_here() -> bool {
-    let here = is_installed();
-    assert!(
-        here || std::env::var_os("CI").is_none(),
-        "chromium and chromedriver are not installed"
-    );
-    if !here {
-        println!("skipped: chromium and chromedriver are not installed");
-    }
-    here
-}
 
 /// The demo theme, to be changed.
 pub struct Theme {
@@ -80,15 +67,12 @@ impl Theme {
         self.desk_with(Settings::default())
     }
 
-    /// A desk on it, and a browser before that; none where no browser is there.
-    pub async fn seat(&self) -> Option<Seat> {
-        if !browser_is_here() {
-            return None;
-        }
+    /// A desk on it, and a browser before that.
+    pub async fn seat(&self) -> Seat {
         let desk = self.desk();
         let mut seat = Seat::at(&desk.address()).await;
         seat.desk = Some(desk);
-        Some(seat)
+        seat
     }
 
     pub fn desk_with(&self, settings: Settings) -> Desk {
@@ -401,38 +385,4 @@ impl WebDriverCompatibleCommand for AccessibilityTree {
         let body = json!({ "cmd": "Accessibility.getFullAXTree", "params": {} });
         (http::Method::POST, Some(body.to_string()))
     }
-}
-
-/// A server of a theme's files as they are.
-pub struct Plain {
-    port: u16,
-}
-
-impl Plain {
-    pub fn address(&self) -> String {
-        format!("http://localhost:{}/", self.port)
-    }
-}
-
-pub fn plain_server(theme: &Theme) -> Plain {
-    let server = tiny_http::Server::http("127.0.0.1:0").unwrap();
-    let port = server.server_addr().to_ip().unwrap().port();
-    let root = theme.path("");
-    std::thread::spawn(move || {
-        for request in server.incoming_requests() {
-            let path = root.join(request.url().trim_start_matches('/'));
-            let kind = match path.extension().and_then(|e| e.to_str()) {
-                Some("html") => "text/html; charset=utf-8",
-                Some("css") => "text/css; charset=utf-8",
-                Some("svg") => "image/svg+xml",
-                _ => "application/octet-stream",
-            };
-            let body = std::fs::read(&path).unwrap_or_default();
-            let header = format!("Content-Type: {kind}")
-                .parse::<tiny_http::Header>()
-                .unwrap();
-            let _ = request.respond(tiny_http::Response::from_data(body).with_header(header));
-        }
-    });
-    Plain { port }
 }

@@ -1,7 +1,7 @@
 //! What can be tried on the desk, in a real browser: rules, colors by the palette and from the screen, values by
 //! their parts, moving by drag, and what is done with a change that no longer fits.
 
-use crate::support::{Seat, Theme, browser_is_here};
+use crate::support::{Seat, Theme};
 use fantoccini::key::Key;
 use serde_json::json;
 
@@ -12,11 +12,9 @@ fn style_is(element: &str, property: &str, value: &str) -> String {
     format!("getComputedStyle(document.querySelector('{element}')).{property} === '{value}'")
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_rule_goes_where_it_is_wanted_and_leaves_again() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
     let before = theme.read("css/overrides.css");
     let desk = theme.desk();
@@ -59,6 +57,7 @@ async fn a_rule_goes_where_it_is_wanted_and_leaves_again() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_color_by_the_palette_by_its_alpha_and_from_the_screen() {
     let theme = Theme::of(&[
@@ -71,9 +70,7 @@ async fn a_color_by_the_palette_by_its_alpha_and_from_the_screen() {
             ":root { --sea: rgb(0, 64, 128); }\np { color: rgb(1, 2, 3); }\nb { color: #abcdef; }\n",
         ),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     // What a browser with a window would pick.
     seat.js(
         "window.EyeDropper = class { open() { return Promise.resolve({ sRGBHex: '#102030' }) } }",
@@ -123,6 +120,7 @@ async fn a_color_by_the_palette_by_its_alpha_and_from_the_screen() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_shadow_by_its_parts() {
     let theme = Theme::of(&[
@@ -135,9 +133,7 @@ async fn a_shadow_by_its_parts() {
             "p { box-shadow: 0 1px 2px teal, inset 0 0 4px red; }\n",
         ),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("p").await;
     seat.open_line("box-shadow").await;
     seat.click("details[data-property='box-shadow'] input.edits")
@@ -157,12 +153,11 @@ async fn a_shadow_by_its_parts() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn an_element_is_moved_by_drag() {
     let theme = Theme::of(&[("index.html", ISLES), ("a.css", "")]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("ul").await;
     seat.click("#step-find").await;
     seat.until("document.querySelectorAll('.movable .hit').length === 3")
@@ -199,12 +194,11 @@ async fn an_element_is_moved_by_drag() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn several_elements_at_once_and_an_element_that_is_pasted() {
     let theme = Theme::of(&[("index.html", ISLES), ("a.css", "")]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("#north").await;
     seat.click("#step-try").await;
     seat.type_into("#each", "li").await;
@@ -266,6 +260,7 @@ async fn several_elements_at_once_and_an_element_that_is_pasted() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_change_that_no_longer_fits_is_made_again_or_left() {
     let theme = Theme::of(&[
@@ -275,9 +270,7 @@ async fn a_change_that_no_longer_fits_is_made_again_or_left() {
         ),
         ("a.css", "p {\n  top: 1px;\n  left: 1px;\n}\n"),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("p").await;
     for property in ["top", "left"] {
         seat.open_line(property).await;
@@ -310,6 +303,7 @@ async fn a_change_that_no_longer_fits_is_made_again_or_left() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_value_is_tried_while_the_element_is_held_and_seen_at_every_width() {
     let theme = Theme::of(&[
@@ -322,9 +316,7 @@ async fn a_value_is_tried_while_the_element_is_held_and_seen_at_every_width() {
             "a { top: 1px }\na:hover { left: 1px }\n@media (max-width: 400px) { a { right: 1px } }\n",
         ),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("a").await;
     seat.click("#states summary").await;
     seat.click("input[name=state][value=hover]").await;
@@ -388,6 +380,7 @@ async fn send(seat: &Seat, form: &str, fields: &[(&str, &str)]) {
     seat.click(&format!("{form} button")).await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn the_rule_around_a_declaration_and_the_theme_around_the_rule() {
     let theme = Theme::of(&[
@@ -400,9 +393,7 @@ async fn the_rule_around_a_declaration_and_the_theme_around_the_rule() {
             ".note, b {\n  color: #ff0000;\n  /* top: 4px; */\n}\n\n@media (width > 100px) {\n  .note {\n    left: 3px;\n  }\n}\n",
         ),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find(".note").await;
     let with = |change: &str| format!("form[data-change*='\"{change}\"']");
     let in_color = |change: &str| format!("details[data-property='color'] {}", with(change));
@@ -516,6 +507,7 @@ async fn the_rule_around_a_declaration_and_the_theme_around_the_rule() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_custom_property_in_its_line_and_one_change_saved_alone() {
     let theme = Theme::of(&[
@@ -528,9 +520,7 @@ async fn a_custom_property_in_its_line_and_one_change_saved_alone() {
             ":root { --sea: rgb(0, 64, 128); }\n.panel { color: var(--sea); top: 1px; }\n",
         ),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("p").await;
     seat.open_line("--sea").await;
     seat.js(

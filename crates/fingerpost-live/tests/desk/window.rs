@@ -1,16 +1,16 @@
 //! The story on the demo theme, in a real browser, by real clicks and keys.
 
-use crate::support::{Seat, Theme, browser_is_here};
+use crate::support::{Seat, Theme};
 use fantoccini::key::Key;
 use fingerpost_live::Settings;
 use serde_json::json;
+use test_browser::{Files, Scripts};
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn point_why_step_save() {
     let theme = Theme::copy();
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
 
     // Point at the heading: it is named, and its properties are there.
     seat.point_at("h2.today").await;
@@ -90,6 +90,7 @@ async fn point_why_step_save() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn states_widths_and_environments_are_made_real() {
     let css = "a { color: rgb(1, 1, 1) } a:hover { color: rgb(2, 2, 2) } nav:hover a { top: 7px }
@@ -99,9 +100,7 @@ async fn states_widths_and_environments_are_made_real() {
     let html = "<!doctype html><link rel=stylesheet href=a.css><style>p:hover { bottom: 4px }</style>\
         <nav><a href=#>Boats</a></nav><p>Fares";
     let theme = Theme::of(&[("index.html", html), ("a.css", css)]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     let is = |element: &str, property: &str, value: &str| {
         format!("getComputedStyle(document.querySelector('{element}')).{property} === '{value}'")
     };
@@ -142,6 +141,7 @@ async fn states_widths_and_environments_are_made_real() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn markup_is_patched_in_place() {
     let html = "<!doctype html><title>Pier</title><link rel=stylesheet href=a.css>\n<form><input id=name></form>\n\
@@ -155,9 +155,7 @@ async fn markup_is_patched_in_place() {
             ".made { color: rgb(9, 9, 9) } .wide { width: 300px }",
         ),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.in_page("document.querySelector('#name').value = 'Ada'")
         .await;
     seat.in_page("window.kept = document.querySelector('#last')")
@@ -229,12 +227,11 @@ async fn markup_is_patched_in_place() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn the_text_is_written_on_the_page() {
     let theme = Theme::copy();
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("h2.today").await;
     seat.click("#step-try").await;
     seat.click("#on-page").await;
@@ -256,6 +253,7 @@ async fn the_text_is_written_on_the_page() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_file_that_changes_on_disk_is_taken_up() {
     let theme = Theme::of(&[
@@ -265,9 +263,7 @@ async fn a_file_that_changes_on_disk_is_taken_up() {
         ),
         ("a.css", "p {\n  color: rgb(1, 1, 1);\n  top: 1px;\n}\n"),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("p").await;
     seat.open_line("top").await;
     seat.click("details[data-property='top'] input.edits").await;
@@ -292,11 +288,9 @@ async fn a_file_that_changes_on_disk_is_taken_up() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn two_desks_see_each_other_and_the_draft_outlives_the_server() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
     let desk = theme.desk();
     let one = Seat::at(&desk.address()).await;
@@ -326,11 +320,9 @@ async fn two_desks_see_each_other_and_the_draft_outlives_the_server() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_page_with_nothing_held_looks_as_without_the_desk() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
     let desk = theme.desk();
     let window = (900, 1200);
@@ -340,7 +332,7 @@ async fn a_page_with_nothing_held_looks_as_without_the_desk() {
     })
     .await;
     // The plain server gives the same files without handles and agent.
-    let plain = crate::support::plain_server(&theme);
+    let plain = Files::of(&theme.path(""), Scripts::Run);
     // What moves by itself is made to stand still.
     let still = "for (const one of document.getAnimations()) one.cancel(); return true";
     for page in ["home", "fares", "timetable", "notices"] {
@@ -348,7 +340,7 @@ async fn a_page_with_nothing_held_looks_as_without_the_desk() {
         let mut same = false;
         for wait in [300, 1000, 3000] {
             let mut shots = Vec::new();
-            for base in [desk.page_address(), plain.address()] {
+            for base in [desk.page_address(), plain.url("")] {
                 let url = format!("{base}pages/{page}.html");
                 browser.client.goto(&url).await.unwrap();
                 tokio::time::sleep(std::time::Duration::from_millis(wait)).await;
@@ -365,11 +357,9 @@ async fn a_page_with_nothing_held_looks_as_without_the_desk() {
     browser.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn keyboard_only_from_start_to_save() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
     let desk = theme.desk_with(Settings::default());
     let seat = Seat::at(&desk.address()).await;
@@ -414,6 +404,7 @@ async fn keyboard_only_from_start_to_save() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_frame_of_the_page_is_a_page_to_work_in() {
     let theme = Theme::of(&[
@@ -430,9 +421,7 @@ async fn a_frame_of_the_page_is_a_page_to_work_in() {
             "h2 { color: rgb(4, 5, 6); margin: 0; width: 200px; padding: 10px }",
         ),
     ]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.click("#point").await;
     seat.click_in_page("iframe").await;
     // The click goes through the frame to what is in it.
@@ -452,11 +441,9 @@ async fn a_frame_of_the_page_is_a_page_to_work_in() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn whynot_is_answered_and_its_remedy_is_tried() {
-    if !browser_is_here() {
-        return;
-    }
     let theme = Theme::copy();
     let settings = Settings {
         page: Some("pages/fares.html".to_owned()),
@@ -479,12 +466,11 @@ async fn whynot_is_answered_and_its_remedy_is_tried() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn every_control_has_a_name_for_screen_readers() {
     let theme = Theme::copy();
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     seat.find("h2.today").await;
     for step in ["find", "why", "try", "save"] {
         seat.click(&format!("#step-{step}")).await;
@@ -523,12 +509,11 @@ async fn every_control_has_a_name_for_screen_readers() {
     seat.close().await;
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn values_keep_their_notation_and_step_in_their_unit() {
     let theme = Theme::of(&[("index.html", "<!doctype html><p>Boats")]);
-    let Some(seat) = theme.seat().await else {
-        return;
-    };
+    let seat = theme.seat().await;
     let script = "const done = arguments[0]; Promise.all([import('/desk/values.js'), import('/desk/trying.js')])
         .then(([values, trying]) => {
             const step = (text, at, up, event = {}) => trying.stepped(text, at, up, event)?.text ?? null;

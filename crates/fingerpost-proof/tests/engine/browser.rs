@@ -7,7 +7,6 @@ use fantoccini::wd::PrintConfiguration;
 use serde::Deserialize;
 use serde_json::json;
 use test_browser as headless;
-pub use test_browser::is_installed;
 
 /// How long the browser may take over one page. It takes a second or two.
 const LONGEST_ANSWER: Duration = Duration::from_secs(40);

@@ -11,7 +11,7 @@ use fingerpost::value::PropertyId;
 
 use crate::browser::{Browser, BrowserSettings};
 use crate::differences::Differences;
-use crate::serve::Files;
+use test_browser::Files;
 
 /// What came of comparing pages.
 #[derive(Debug, Default)]

@@ -14,8 +14,8 @@ use fingerpost::prelude::*;
 use crate::browser::Browser;
 use crate::compare::Outcome;
 use crate::numbers::Numbers;
-use crate::serve::Files;
-use crate::{WIDE, compare_all, judge, repository, skipped, theme};
+use crate::{WIDE, compare_all, judge, repository, theme};
+use test_browser::{Files, Scripts};
 
 /// How many batches are tried on a page.
 fn batches(usual: usize) -> usize {
@@ -177,7 +177,7 @@ async fn edited(root: &Path, pages: &[&str], count: usize, seed: u64) -> Outcome
         }
         site.session().unwrap().save_all().unwrap();
         let (index, property, shown) = wanted.expect("the loop ends with one");
-        let files = Files::of(root);
+        let files = Files::of(root, Scripts::Forbidden);
         let browser = Browser::start(WIDE).await;
         if let Ok(engine) = browser.ask(&files.url(page), &[]).await {
             let at = engine.properties.iter().position(|p| p == property);
@@ -255,11 +255,9 @@ async fn edited_beside(package: &str, sheet: &str, seed: u64) -> Outcome {
     edited(&root, &["made.html"], 1, seed).await
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn the_demo_after_edits() {
-    if skipped() {
-        return;
-    }
     let work = tempfile::tempdir().unwrap();
     let root = work.path().canonicalize().unwrap();
     copy(&repository().join("demo/skerry-line"), &root);
@@ -267,6 +265,7 @@ async fn the_demo_after_edits() {
     judge(&edited(&root, &pages, 5, 0x1234_5678_9abc).await);
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn whole_themes_after_edits() {
     let themes = [
@@ -288,6 +287,7 @@ async fn whole_themes_after_edits() {
 }
 
 /// Minified sheets, sheets with source maps and their sources, and sheets of every size.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn sheets_of_packages_after_edits() {
     let sheets = [

@@ -16,16 +16,15 @@ mod generated;
 #[path = "../exact/numbers.rs"]
 mod numbers;
 mod recalculation;
-mod serve;
 mod themes;
 mod validity;
 
 use std::path::{Path, PathBuf};
 
-use browser::{Browser, BrowserSettings, is_installed};
+use browser::{Browser, BrowserSettings};
 use compare::{Outcome, compare};
 use differences::Differences;
-use serve::Files;
+use test_browser::{Files, Scripts};
 use themes::{fetched, pages};
 
 /// A browser that hangs is not an answer; a second one nearly always gives it.
@@ -37,17 +36,10 @@ const WIDE: BrowserSettings = BrowserSettings {
     print: false,
 };
 
-/// Without a browser the comparison is skipped with a line that says so; never in CI.
-fn skipped() -> bool {
-    if is_installed() {
-        return false;
-    }
-    assert!(
-        std::env::var_os("CI").is_none(),
-        "CI has no browser: install chromium and chromium-driver"
-    );
-    println!("skipped: chromium and chromedriver are not installed");
-    true
+#[test]
+fn continuous_integration_has_a_browser() {
+    let there = cfg!(browser) || std::env::var_os("CI").is_none();
+    assert!(there, "install chromium and chromium-driver");
 }
 
 fn repository() -> PathBuf {
@@ -59,7 +51,7 @@ async fn compare_all(
     pages: &[String],
     environment: &[(&str, BrowserSettings)],
 ) -> Outcome {
-    let files = Files::of(root);
+    let files = Files::of(root, Scripts::Forbidden);
     let differences = Differences::committed();
     let mut total = Outcome::default();
     for (name, settings) in environment {
@@ -101,11 +93,9 @@ fn judge(total: &Outcome) {
     );
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn the_demo_in_four_conditions() {
-    if skipped() {
-        return;
-    }
     let pages = ["home", "timetable", "fares", "notices", "harbour-map"]
         .map(|page| format!("pages/{page}.html"));
     let environment = [
@@ -134,11 +124,9 @@ async fn the_demo_in_four_conditions() {
 }
 
 /// Small pages of our own, one idea each; with `FINGERPOST_PAGE` those whose names have that in them.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn small_pages_of_one_idea_each() {
-    if skipped() {
-        return;
-    }
     let root = repository()
         .join("crates/fingerpost-proof/pages")
         .canonicalize()
@@ -157,9 +145,6 @@ async fn small_pages_of_one_idea_each() {
 
 /// A theme of the registry, or a line that says why it is skipped.
 fn theme(package: &str) -> Option<PathBuf> {
-    if skipped() {
-        return None;
-    }
     fetched(package)
         .map_err(|why| println!("skipped: {package}: {why}"))
         .ok()
@@ -178,6 +163,7 @@ async fn compare_beside(page: &str, sheet: &Path, copied: &str) -> Outcome {
 }
 
 /// A framework that many themes are built on: a page of ours with its components.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn theme_bootstrap() {
     let Some(package) = theme("bootstrap@5") else {
@@ -188,6 +174,7 @@ async fn theme_bootstrap() {
 }
 
 /// The sheet that evens browsers out, on a page of every element that it speaks of.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn theme_normalize() {
     let Some(package) = theme("normalize.css@8") else {
@@ -198,6 +185,7 @@ async fn theme_normalize() {
 }
 
 /// A template for sites to start from.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn theme_html5_boilerplate() {
     let Some(package) = theme("html5-boilerplate@9") else {
@@ -208,6 +196,7 @@ async fn theme_html5_boilerplate() {
 }
 
 /// A whole theme: eleven pages over one built sheet.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn theme_sb_admin() {
     let Some(package) = theme("startbootstrap-sb-admin@7") else {
@@ -242,6 +231,7 @@ const SHEETS: [(&str, &str); 16] = [
 ];
 
 /// A page made for each of some published sheets.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn pages_made_for_published_sheets() {
     let wanted = std::env::var("FINGERPOST_PAGE").unwrap_or_default();

@@ -10,8 +10,8 @@ use fingerpost::text::Text;
 use fingerpost::value::PropertyId;
 
 use crate::browser::Browser;
-use crate::serve::Files;
 use crate::{MOST_TRIES, WIDE, theme};
+use test_browser::{Files, Scripts};
 
 #[path = "../../../fingerpost/benches/large_page.rs"]
 mod large_page;
@@ -24,6 +24,7 @@ fn median(mut times: Vec<Duration>) -> Duration {
     times[times.len() / 2]
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn recalculation_of_the_large_page() {
     let Some(package) = theme("bootstrap@5") else {
@@ -37,7 +38,7 @@ async fn recalculation_of_the_large_page() {
     std::fs::write(root.join("large.html"), &html).unwrap();
     std::fs::write(root.join("bootstrap.css"), &css).unwrap();
 
-    let files = Files::of(&root);
+    let files = Files::of(&root, Scripts::Forbidden);
     let mut tries = 0;
     // An element whose color does not change in a transition.
     let element = "#card-400 .badge";

@@ -8,8 +8,8 @@ use fingerpost::value::grammar::{Offer, offers};
 use fingerpost::value::substitution::value_tokens;
 use serde::Deserialize;
 
+use super::WIDE;
 use super::browser::Browser;
-use super::{WIDE, skipped};
 
 /// What the standards' own texts call valid or invalid, and its neighbors.
 const CASES: &str = include_str!("../../validity/cases.txt");
@@ -159,11 +159,9 @@ fn judge(unknown: &[String]) {
     assert!(unknown.is_empty(), "{} cases differ", unknown.len());
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn the_standards_own_invalid_cases() {
-    if skipped() {
-        return;
-    }
     let cases: Vec<Case> = CASES
         .split('\n')
         .filter(|line| !line.is_empty() && !line.starts_with('#'))
@@ -249,11 +247,9 @@ fn cases_of(property: PropertyId, cases: &mut Vec<Case>) {
     );
 }
 
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn values_of_every_property() {
-    if skipped() {
-        return;
-    }
     let browser = Browser::start(WIDE).await;
     let mut properties: Vec<PropertyId> = PropertyId::all().collect();
     // What the engine does not know yet, it can't judge.

@@ -9,6 +9,7 @@ mod effects;
 mod elements;
 mod folders;
 mod html;
+mod mutated;
 mod numbers;
 mod pairs;
 mod seeds;

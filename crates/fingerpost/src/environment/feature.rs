@@ -49,7 +49,7 @@ pub enum FeatureError {
         with_that_value: Vec<String>,
     },
     /// There is no such feature.
-    #[error("there is no feature '{name}'; {}", hint(.nearest.as_ref()))]
+    #[error("'{name}' is not a media feature; {}", hint(.nearest.as_ref()))]
     Unknown {
         /// The name as given.
         name: String,
@@ -159,7 +159,7 @@ mod tests {
         let said = |text: &str| feature(text).unwrap_err().to_string();
         assert_eq!(
             said("colour-scheme=dark"),
-            "there is no feature 'colour-scheme'; do you mean 'color-scheme'?"
+            "'colour-scheme' is not a media feature; do you mean 'color-scheme'?"
         );
         assert_eq!(
             said("color-scheme=night"),

@@ -14,7 +14,7 @@ use crate::text::{EncodingError, SitePathError, brief_diff, plain_io};
 #[non_exhaustive]
 pub enum SiteError {
     /// There is no such file.
-    #[error("{}: there is no such file; expected a page of the site", .path.display())]
+    #[error("{}: no such file; expected a page of the site", .path.display())]
     NoSuchPage {
         /// The path given.
         path: PathBuf,
@@ -183,7 +183,7 @@ pub enum SiteError {
         source: Box<SiteError>,
     },
     /// There is no save to undo.
-    #[error("there is no save to undo")]
+    #[error("no save to undo")]
     NothingSaved,
     /// An edit can't be saved, for the same text was changed on disk.
     #[error("nothing was saved: change {id} conflicts: {}\n{}", .conflict.why, both_sides(&.conflict.draft, &.conflict.disk))]

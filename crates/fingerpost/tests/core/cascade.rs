@@ -137,7 +137,7 @@ p { color: red }
         failures,
         [
             "b.css:1 a.css it imports itself",
-            "page.html:1 gone.css there is no file gone.css"
+            "page.html:1 gone.css no such file: gone.css"
         ]
     );
 }

@@ -84,7 +84,7 @@ fn what_failed_is_listed() {
     );
     let answer = ask(&fixture, &[]);
     let reasons: Vec<&str> = answer.failures.iter().map(|f| f.reason.as_str()).collect();
-    assert_eq!(reasons, ["there is no file gone.css", "it imports itself"]);
+    assert_eq!(reasons, ["no such file: gone.css", "it imports itself"]);
 }
 
 #[test]

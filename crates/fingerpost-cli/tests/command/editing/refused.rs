@@ -127,7 +127,7 @@ fn elements_that_are_not_there_or_not_one() {
         (
             &["set", "pages/none.html", "h2", "color", "navy"],
             2,
-            "pages/none.html: there is no such file; do you mean pages/home.html?",
+            "pages/none.html: no such file; do you mean pages/home.html?",
         ),
         (
             &["remove-element", "pages/home.html", "img"],

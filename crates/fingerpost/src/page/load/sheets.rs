@@ -40,7 +40,7 @@ pub struct Request<'a> {
 #[non_exhaustive]
 pub enum LoadError {
     /// There is no such file.
-    #[error("there is no file {file}")]
+    #[error("no such file: {file}")]
     Missing {
         /// Where it was looked for.
         file: String,

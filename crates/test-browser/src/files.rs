@@ -1,9 +1,18 @@
-//! A folder of files over HTTP, for the browser only.
+//! A folder of files over HTTP, for the browser.
 
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use tiny_http::{Header, Response, Server};
+
+/// Whether the pages of a folder may run scripts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Scripts {
+    /// They run.
+    Run,
+    /// None runs, and nothing comes from other servers: the sources on disk are the page.
+    Forbidden,
+}
 
 /// Serves a folder until it is dropped.
 pub struct Files {
@@ -11,29 +20,39 @@ pub struct Files {
     port: u16,
 }
 
+impl std::fmt::Debug for Files {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}", self.url(""))
+    }
+}
+
+impl Drop for Files {
+    fn drop(&mut self) {
+        self.server.unblock();
+    }
+}
+
 impl Files {
     /// Begins to serve a folder on a free port of the loopback address.
     ///
     /// # Panics
     /// Where no port is free.
-    pub fn of(root: &Path) -> Files {
+    pub fn of(root: &Path, scripts: Scripts) -> Files {
         let server = Arc::new(Server::http("127.0.0.1:0").expect("a free port"));
         let port = server.server_addr().to_ip().expect("an IP address").port();
         let root = root.to_owned();
         let listener = server.clone();
         std::thread::spawn(move || {
             for request in listener.incoming_requests() {
-                let path = request
-                    .url()
-                    .split(['?', '#'])
-                    .next()
-                    .unwrap_or("/")
-                    .to_owned();
-                let _ = match read(&root, &path) {
+                let url = request.url().to_owned();
+                let path = url.split(['?', '#']).next().unwrap_or("/");
+                let _ = match read(&root, path) {
                     Some((bytes, kind)) => {
-                        let response = Response::from_data(bytes)
-                            .with_header(header("Content-Type", kind))
-                            .with_header(header("Content-Security-Policy", POLICY));
+                        let mut response =
+                            Response::from_data(bytes).with_header(header("Content-Type", kind));
+                        if scripts == Scripts::Forbidden {
+                            response.add_header(header("Content-Security-Policy", POLICY));
+                        }
                         request.respond(response)
                     }
                     None => request.respond(Response::empty(404)),
@@ -49,13 +68,6 @@ impl Files {
     }
 }
 
-impl Drop for Files {
-    fn drop(&mut self) {
-        self.server.unblock();
-    }
-}
-
-/// No scripts, and nothing from other servers: the sources on disk are the page.
 const POLICY: &str = "default-src 'self'; script-src 'none'; style-src 'self' 'unsafe-inline'; \
                       img-src 'self' data:";
 
@@ -68,6 +80,7 @@ fn read(root: &Path, path: &str) -> Option<(Vec<u8>, &'static str)> {
     let kind = match file.extension()?.to_str()? {
         "html" => "text/html",
         "css" => "text/css",
+        "js" => "text/javascript",
         "svg" => "image/svg+xml",
         _ => "application/octet-stream",
     };

@@ -1,0 +1,1 @@
+include!("../test-browser/detect.rs");
