@@ -9,36 +9,58 @@ use crate::arguments::{example, nearest_command, usage};
 /// A sentence for a mistake in the command line, with the line to type.
 pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
     let command = asked(words, root);
-    let line = usage(command);
-    let of = |kind| match error.get(kind) {
+    let what = what(error, command, command.get_name() == root.get_name());
+    let what = what.trim_end_matches('.');
+    let example = example(command).map(|line| format!("\nExample: {line}"));
+    let example = example.unwrap_or_else(|| format!("\nMore: {} --help", named(command)));
+    match command.has_subcommands() {
+        true => format!("{what}{example}"),
+        false => format!("{what}\nExpected: {}{example}", usage(command)),
+    }
+}
+
+/// A part of what the parser says, as text.
+fn part(error: &Error, kind: ContextKind) -> String {
+    match error.get(kind) {
         Some(ContextValue::String(text)) => text.clone(),
         Some(ContextValue::Strings(texts)) => texts.join(", "),
         Some(ContextValue::StyledStr(text)) => text.to_string(),
-        Some(ContextValue::StyledStrs(texts)) => texts
-            .iter()
-            .map(ToString::to_string)
-            .collect::<Vec<_>>()
-            .join(", "),
+        Some(ContextValue::StyledStrs(texts)) => {
+            let texts: Vec<String> = texts.iter().map(ToString::to_string).collect();
+            texts.join(", ")
+        }
         _ => String::new(),
-    };
-    let whole = of(ContextKind::InvalidArg);
-    let argument = plain(&whole);
-    let value = of(ContextKind::InvalidValue);
-    let near = [
+    }
+}
+
+/// What may be meant: ` Do you mean …?`, or nothing.
+fn near(error: &Error, command: &Command) -> String {
+    let suggested = [
         ContextKind::SuggestedArg,
         ContextKind::SuggestedValue,
         ContextKind::SuggestedSubcommand,
     ];
-    let near = near.into_iter().map(of).find(|near| !near.is_empty());
-    let typed = of(ContextKind::InvalidSubcommand);
+    let typed = part(error, ContextKind::InvalidSubcommand);
     // The parser's own measure likes long names that share a few letters.
     let near = match typed.is_empty() {
-        true => near,
+        true => suggested
+            .into_iter()
+            .map(|kind| part(error, kind))
+            .find(|near| !near.is_empty()),
         false => nearest_command(&typed, command),
     };
-    let near = near.map(|near| format!(" Do you mean {}?", near.replace(", ", " or ")));
-    let near = near.unwrap_or_default();
-    let what = match error.kind() {
+    near.map(|near| format!(" Do you mean {}?", near.replace(", ", " or ")))
+        .unwrap_or_default()
+}
+
+/// What is wrong.
+fn what(error: &Error, command: &Command, is_root: bool) -> String {
+    let of = |kind| part(error, kind);
+    let whole = of(ContextKind::InvalidArg);
+    let argument = plain(&whole);
+    let value = of(ContextKind::InvalidValue);
+    let near = near(error, command);
+    match error.kind() {
         ErrorKind::MissingRequiredArgument if command.get_name() == "discard" => {
             "say which change to discard: its number, or --all".to_owned()
         }
@@ -65,7 +87,7 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
         ErrorKind::InvalidSubcommand => {
             let names: Vec<&str> = command.get_subcommands().map(Command::get_name).collect();
             // Inside of a command there are few enough to name them all.
-            let near = match near.is_empty() && command.get_name() != root.get_name() {
+            let near = match near.is_empty() && !is_root {
                 true => format!(" Expected one of {}", names.join(", ")),
                 false => near,
             };
@@ -100,13 +122,6 @@ pub fn sentence(error: &Error, words: &[String], root: &Command) -> String {
         ErrorKind::NoEquals => format!("{argument} needs = and a value"),
         ErrorKind::InvalidUtf8 => "a word is not UTF-8 text".to_owned(),
         _ => error.to_string(),
-    };
-    let what = what.trim_end_matches('.');
-    let example = example(command).map(|line| format!("\nExample: {line}"));
-    let example = example.unwrap_or_else(|| format!("\nMore: {} --help", named(command)));
-    match command.has_subcommands() {
-        true => format!("{what}{example}"),
-        false => format!("{what}\nExpected: {line}{example}"),
     }
 }
 

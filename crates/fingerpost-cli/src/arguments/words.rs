@@ -347,94 +347,116 @@ impl Line {
     fn in_order(&mut self, names: &[&str], command: &Command) -> Result<(), Problem> {
         let names = &names[1..];
         let place = |name: &str| names.iter().position(|n| *n == name);
-        let line = usage(command);
-        // `color: navy` is a property and its value.
         if let (Some(property), Some(value)) = (place("property"), place("value"))
             && value == property + 1
-            && let Some(word) = self.words.get(property).cloned()
         {
-            let pair = word.split_once(':').filter(|(name, _)| is_property(name));
-            match pair.map(|(name, value)| (name.trim(), value.trim())) {
-                Some((name, "")) => self.words[property] = name.to_owned(),
-                Some((name, value)) if self.words.len() == property + 1 => {
-                    let value = value.strip_suffix(';').unwrap_or(value);
-                    self.words
-                        .splice(property.., [name.to_owned(), value.to_owned()]);
-                }
-                _ => {}
-            }
+            self.apart(property);
         }
         if names == ["element", "property"] {
             self.in_one_word();
         }
         if let (Some(0), Some(1)) = (place("element"), place("property")) {
-            if let [first, second, ..] = &self.words[..]
-                && is_property(first)
-                && !is_property(second)
-                && is_element(second)
-            {
-                // `color navy h2.today` has the element last.
-                let last = match (&self.words[2..], place("value")) {
-                    ([third], Some(2)) if is_only_element(third) && !is_only_element(second) => 2,
-                    _ => 1,
-                };
-                let element = self.words.remove(last);
-                self.words.insert(0, element);
+            self.element_first(place("value") == Some(2));
+            if place("value").is_none() {
+                self.not_a_declaration()?;
             }
-            if let [element, pair] = &self.words[..]
-                && place("value").is_none()
-                && let Some((property, value)) = pair.split_once(':')
-                && is_property(property)
-                && !value.trim().is_empty()
-            {
-                let property = property.trim();
-                let (element, pair) = (quoted(element), quoted(pair));
-                return Err(Problem::bad_use(format!(
-                    "{pair} is a declaration. To see why {property} has its value: fingerpost why {element} {property}\n\
-                     To see why that declaration does not win: fingerpost whynot {element} {pair}"
-                )));
-            }
-            let needed = command
-                .get_positionals()
-                .filter(|argument| argument.is_required_set())
-                .count();
-            if let [only] = &self.words[..]
-                && needed > 2
-                && is_property(only)
-                && !is_element(only)
-            {
-                return Err(Problem::bad_use(format!(
-                    "no element is named, only the property {only}. For the element you used last: {}. A shell reads # as the start of a comment: quote an id, '#name'",
-                    line.replace("[PAGE] ", "")
-                        .replace("ELEMENT", "@")
-                        .replace("PROPERTY", only)
-                )));
-            }
+            self.not_only_a_property(command)?;
         }
-        // `whynot h2.today color navy`
-        if place("element") == Some(0)
-            && place("what") == Some(1)
-            && let [_, property, value @ ..] = &self.words[..]
-            && !value.is_empty()
-            && is_property(property)
-        {
-            let declaration = format!("{property}: {}", value.join(" "));
-            self.words.splice(1.., [declaration]);
-        }
-        // The place of a rule is never the element.
-        if place("element") == Some(0)
-            && place("what") == Some(1)
-            && let [first, second] = &self.words[..]
-            && is_sheet_place(first)
-            && !is_sheet_place(second)
-        {
-            self.words.swap(0, 1);
+        if let (Some(0), Some(1)) = (place("element"), place("what")) {
+            self.declaration_or_rule();
         }
         // What is looked for may be several words.
         if names == ["what"] && self.words.len() > 1 {
             self.words = vec![self.words.join(" ")];
         }
         Ok(())
+    }
+
+    /// `color: navy` is a property and its value.
+    fn apart(&mut self, at: usize) {
+        let Some(word) = self.words.get(at).cloned() else {
+            return;
+        };
+        let pair = word.split_once(':').filter(|(name, _)| is_property(name));
+        match pair.map(|(name, value)| (name.trim(), value.trim())) {
+            Some((name, "")) => self.words[at] = name.to_owned(),
+            Some((name, value)) if self.words.len() == at + 1 => {
+                let value = value.strip_suffix(';').unwrap_or(value);
+                self.words.splice(at.., [name.to_owned(), value.to_owned()]);
+            }
+            _ => {}
+        }
+    }
+
+    /// `color h2.today` and `color navy h2.today` have the element last.
+    fn element_first(&mut self, has_value: bool) {
+        if let [first, second, ..] = &self.words[..]
+            && is_property(first)
+            && !is_property(second)
+            && is_element(second)
+        {
+            let last = match &self.words[2..] {
+                [third] if has_value && is_only_element(third) && !is_only_element(second) => 2,
+                _ => 1,
+            };
+            let element = self.words.remove(last);
+            self.words.insert(0, element);
+        }
+    }
+
+    /// A question about a property that is given a declaration.
+    fn not_a_declaration(&self) -> Result<(), Problem> {
+        if let [element, pair] = &self.words[..]
+            && let Some((property, value)) = pair.split_once(':')
+            && is_property(property)
+            && !value.trim().is_empty()
+        {
+            let property = property.trim();
+            let (element, pair) = (quoted(element), quoted(pair));
+            return Err(Problem::bad_use(format!(
+                "{pair} is a declaration. To see why {property} has its value: fingerpost why {element} {property}\n\
+                 To see why that declaration does not win: fingerpost whynot {element} {pair}"
+            )));
+        }
+        Ok(())
+    }
+
+    /// One word that can only be the property, where an element is needed.
+    fn not_only_a_property(&self, command: &Command) -> Result<(), Problem> {
+        let needed = command
+            .get_positionals()
+            .filter(|argument| argument.is_required_set())
+            .count();
+        if let [only] = &self.words[..]
+            && needed > 2
+            && is_property(only)
+            && !is_element(only)
+        {
+            let line = usage(command).replace("[PAGE] ", "");
+            let line = line.replace("ELEMENT", "@").replace("PROPERTY", only);
+            return Err(Problem::bad_use(format!(
+                "no element is named, only the property {only}. For the element you used last: {line}. A shell reads # \
+                 as the start of a comment: quote an id, '#name'"
+            )));
+        }
+        Ok(())
+    }
+
+    /// `whynot h2.today color navy`, and a rule before the element: the place of a rule is never the element.
+    fn declaration_or_rule(&mut self) {
+        if let [_, property, value @ ..] = &self.words[..]
+            && !value.is_empty()
+            && is_property(property)
+        {
+            let declaration = format!("{property}: {}", value.join(" "));
+            self.words.splice(1.., [declaration]);
+        }
+        if let [first, second] = &self.words[..]
+            && is_sheet_place(first)
+            && !is_sheet_place(second)
+        {
+            self.words.swap(0, 1);
+        }
     }
 }
 

@@ -26,13 +26,9 @@ pub fn sheets(answer: &SheetsAnswer, unsaved: &[String]) -> String {
     text
 }
 
-fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
-    let mut name = sheet.file.clone();
-    if sheet.line > 1 {
-        name.push_str(&format!(":{}", sheet.line));
-    }
-    text.push_str(&format!("\n{at:>3} {}", painted(HEAD, name)));
-    let how = match sheet.arrival {
+/// How a sheet came to the page.
+fn how(sheet: &SheetAnswer) -> String {
+    match sheet.arrival {
         ArrivalKind::UserAgent => "the browser's own".to_owned(),
         ArrivalKind::User => "the reader's own".to_owned(),
         other => {
@@ -46,9 +42,17 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
                 None => how.to_owned(),
             }
         }
-    };
+    }
+}
+
+fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
+    let mut name = sheet.file.clone();
+    if sheet.line > 1 {
+        name.push_str(&format!(":{}", sheet.line));
+    }
+    text.push_str(&format!("\n{at:>3} {}", painted(HEAD, name)));
     let mark = if unsaved { "  changes not saved" } else { "" };
-    text.push_str(&format!("  {how}{}\n", painted(LOST, mark)));
+    text.push_str(&format!("  {}{}\n", how(sheet), painted(LOST, mark)));
     let mut parts = vec![
         size(sheet.bytes),
         counted(sheet.rules, "rule"),
@@ -86,6 +90,11 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
         };
         text.push_str(&format!("      {line}\n"));
     }
+    built(sheet, text);
+}
+
+/// What a sheet that looks built has from other files.
+fn built(sheet: &SheetAnswer, text: &mut String) {
     let Some(bundle) = &sheet.bundle else { return };
     text.push_str(&format!(
         "      {} {}\n",

@@ -1,7 +1,9 @@
 //! The rules that reach an element.
 
 use fingerpost::question::codes::{DeclarationStanding, IdleReason};
-use fingerpost::question::trace::{IdleGroup, RuleAnswer, TraceAnswer, TracedDeclaration};
+use fingerpost::question::trace::{
+    IdleGroup, InheritedAnswer, RuleAnswer, TraceAnswer, TracedDeclaration,
+};
 
 use super::{BAD, FAINT, GOOD, HEAD, LOST, PLACE, painted, place, provenance, selector, trail};
 
@@ -41,27 +43,38 @@ pub fn trace(answer: &TraceAnswer) -> String {
         text.push_str("\nWhat it inherits, nearest ancestor first\n");
     }
     for inherited in &answer.inherited {
-        text.push_str(&format!(
-            "\n     from {}  {}\n",
-            painted(HEAD, inherited.from.label()),
-            place(&inherited.from.place)
-        ));
-        for rule in &inherited.rules {
-            self::rule(rule, "     ", &mut text);
-        }
-        let unused = inherited.unused_custom_properties;
-        if unused > 0 {
-            let (properties, is) = if unused == 1 {
-                ("property", "is")
-            } else {
-                ("properties", "are")
-            };
-            let line = format!("{unused} custom {properties} that {is} not used here");
-            text.push_str(&format!("\n       {}\n", painted(FAINT, line)));
-        }
+        inherited_from(inherited, &mut text);
     }
+    beside(answer, &mut text);
+    text
+}
+
+/// The rules whose declarations an element inherits from one of its ancestors.
+fn inherited_from(inherited: &InheritedAnswer, text: &mut String) {
+    text.push_str(&format!(
+        "\n     from {}  {}\n",
+        painted(HEAD, inherited.from.label()),
+        place(&inherited.from.place)
+    ));
+    for rule in &inherited.rules {
+        self::rule(rule, "     ", text);
+    }
+    let unused = inherited.unused_custom_properties;
+    if unused > 0 {
+        let (properties, is) = if unused == 1 {
+            ("property", "is")
+        } else {
+            ("properties", "are")
+        };
+        let line = format!("{unused} custom {properties} that {is} not used here");
+        text.push_str(&format!("\n       {}\n", painted(FAINT, line)));
+    }
+}
+
+/// What is not about the element itself: its pseudo-elements, and what could not be read.
+fn beside(answer: &TraceAnswer, text: &mut String) {
     if !answer.pseudo_elements.is_empty() {
-        let base = element.label();
+        let base = answer.element.label();
         let asked: Vec<String> = answer
             .pseudo_elements
             .iter()
@@ -91,7 +104,6 @@ pub fn trace(answer: &TraceAnswer) -> String {
             ));
         }
     }
-    text
 }
 
 /// Declarations that do nothing, under their reason.

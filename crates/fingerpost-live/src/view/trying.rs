@@ -45,7 +45,7 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
                 ul.chips { @for class in element.classes() {
                     li { code { (class) }
                         button type="button" data-do="class" data-class=(format!("-{class}"))
-                            aria-label=(format!("Take {class} off")) { "×" } }
+                            aria-label=(format!("Remove class {class}")) { "×" } }
                 } }
                 form #new-class.field {
                     label { "Class" input name="class" autocomplete="off" list="classes" spellcheck="false"; }
