@@ -24,7 +24,7 @@ use crate::draft::{DraftError, numbered};
 use crate::edit::{Change, Destination, DestinationKind, EditError, Intent};
 use crate::question::find::{ElementQuery, FindError};
 use crate::question::state_needed::StateNeeded;
-use crate::text::PlaceQuery;
+use crate::text::{PlaceQuery, SitePath};
 
 /// Something to do next.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -187,126 +187,137 @@ fn with_value(change: &Change, was: &str, value: &str) -> Option<Change> {
 impl EditError {
     /// What a person could do instead of the refused intent.
     pub fn advice(&self, intent: &Intent) -> Vec<Advice> {
-        let elsewhere = |into: Destination| Intent {
-            into,
-            ..intent.clone()
-        };
         let takes = |wanted: DestinationKind| {
             let info = intent.change.info();
             info.destinations.contains(&wanted)
         };
         match self {
             EditError::Find(error) => error.advice(),
-            EditError::DestinationNotTaken { takes, .. } => {
-                let first = takes.first().map(|_| Destination::default());
-                let advice = first.map(|into| {
-                    Advice::edit(
-                        "default-destination",
-                        "make the change where it is written now",
-                        elsewhere(into),
-                    )
-                });
-                advice.into_iter().collect()
+            EditError::DestinationNotTaken { takes, .. } if !takes.is_empty() => {
+                vec![Advice::edit(
+                    "default-destination",
+                    "make the change where it is written now",
+                    elsewhere(intent, Destination::default()),
+                )]
             }
             EditError::UnknownProperty {
                 name,
                 nearest: Some(near),
             } => {
                 let change = with_value(&intent.change, name, near);
-                let advice = change.map(|change| {
-                    let intent = Intent {
-                        change,
-                        ..intent.clone()
-                    };
-                    Advice::edit("nearest-property", format!("use {near}"), intent)
-                });
-                advice.into_iter().collect()
+                another_change(intent, change, "nearest-property", format!("use {near}"))
             }
             EditError::NotANumber {
                 part: Some(part), ..
             } => {
                 let change = with_part(&intent.change, "property", part);
-                let advice = change.map(|change| {
-                    let intent = Intent {
-                        change,
-                        ..intent.clone()
-                    };
-                    Advice::edit("longhand", format!("step {part}"), intent)
-                });
-                advice.into_iter().collect()
+                another_change(intent, change, "longhand", format!("step {part}"))
             }
-            EditError::Several { .. } if takes(DestinationKind::Overrides) => vec![Advice::edit(
-                "override-sheet",
-                "set it in the override sheet",
-                elsewhere(Destination::Overrides),
-            )],
+            EditError::Several { .. } if takes(DestinationKind::Overrides) => {
+                vec![in_overrides(intent, "set it in the override sheet")]
+            }
             EditError::SeveralRules { places, .. } => {
                 let each = places.iter().map(|place| {
                     let into = Destination::Rule(PlaceQuery::exact(place));
-                    Advice::edit("rule", format!("change it at {place}"), elsewhere(into))
+                    Advice::edit(
+                        "rule",
+                        format!("change it at {place}"),
+                        elsewhere(intent, into),
+                    )
                 });
                 each.collect()
             }
-            EditError::NoSuchSheet { file } => {
-                let sheet = crate::edit::kinds::NewSheet {
-                    file: file.clone(),
-                    source: String::new(),
-                    after: None,
-                };
-                let mut make = Intent::new(&intent.page, "", sheet);
-                make.element = None;
-                vec![Advice::new(
-                    "new-sheet",
-                    format!("make {file}, link it, and write the change there"),
-                    Action::Edit {
-                        edits: vec![make, intent.clone()],
-                    },
-                )]
-            }
+            EditError::NoSuchSheet { file } => vec![new_sheet(intent, file)],
             EditError::NoOverrideSheet { .. } => vec![Advice::new(
                 "configure",
                 "write a configuration that names one",
                 Action::Configure,
             )],
-            EditError::NotFollowed { variable, .. } => {
-                let mut advice = Vec::new();
-                if takes(DestinationKind::Overrides) {
-                    advice.push(Advice::edit(
-                        "override-sheet",
-                        "write the change to the override sheet",
-                        elsewhere(Destination::Overrides),
-                    ));
-                }
-                if takes(DestinationKind::Winning) {
-                    advice.push(Advice::edit(
-                        "built-sheet",
-                        "change the built sheet; the next build overwrites it",
-                        elsewhere(Destination::Winning),
-                    ));
-                }
-                let of_variable =
-                    variable
-                        .as_ref()
-                        .zip(intent.change.value())
-                        .map(|(name, value)| {
-                            let change = crate::edit::kinds::CustomProperty {
-                                name: name.clone(),
-                                value: value.to_owned(),
-                            };
-                            let mut intent = Intent::new(&intent.page, "", change);
-                            intent.element = None;
-                            Advice::edit(
-                                "variable",
-                                format!("change {name} where it is defined"),
-                                intent,
-                            )
-                        });
-                advice.extend(of_variable);
-                advice
-            }
+            EditError::NotFollowed { variable, .. } => not_followed(intent, variable.as_deref()),
             _ => Vec::new(),
         }
     }
+}
+
+/// The same with another destination.
+fn elsewhere(intent: &Intent, into: Destination) -> Intent {
+    Intent {
+        into,
+        ..intent.clone()
+    }
+}
+
+fn in_overrides(intent: &Intent, label: &str) -> Advice {
+    let intent = elsewhere(intent, Destination::Overrides);
+    Advice::edit("override-sheet", label, intent)
+}
+
+/// The same with another change, where there is one.
+fn another_change(
+    intent: &Intent,
+    change: Option<Change>,
+    code: &str,
+    label: String,
+) -> Vec<Advice> {
+    let advice = change.map(|change| {
+        let intent = Intent {
+            change,
+            ..intent.clone()
+        };
+        Advice::edit(code, label, intent)
+    });
+    advice.into_iter().collect()
+}
+
+/// A sheet is made first.
+fn new_sheet(intent: &Intent, file: &SitePath) -> Advice {
+    let sheet = crate::edit::kinds::NewSheet {
+        file: file.clone(),
+        source: String::new(),
+        after: None,
+    };
+    let mut make = Intent::new(&intent.page, "", sheet);
+    make.element = None;
+    Advice::new(
+        "new-sheet",
+        format!("make {file}, link it, and write the change there"),
+        Action::Edit {
+            edits: vec![make, intent.clone()],
+        },
+    )
+}
+
+/// What to do where the source of a built sheet says something else than the sheet.
+fn not_followed(intent: &Intent, variable: Option<&str>) -> Vec<Advice> {
+    let takes = &intent.change.info().destinations;
+    let mut advice = Vec::new();
+    if takes.contains(&DestinationKind::Overrides) {
+        advice.push(in_overrides(
+            intent,
+            "write the change to the override sheet",
+        ));
+    }
+    if takes.contains(&DestinationKind::Winning) {
+        advice.push(Advice::edit(
+            "built-sheet",
+            "change the built sheet; the next build overwrites it",
+            elsewhere(intent, Destination::Winning),
+        ));
+    }
+    if let (Some(name), Some(value)) = (variable, intent.change.value()) {
+        let change = crate::edit::kinds::CustomProperty {
+            name: name.to_owned(),
+            value: value.to_owned(),
+        };
+        let mut intent = Intent::new(&intent.page, "", change);
+        intent.element = None;
+        advice.push(Advice::edit(
+            "variable",
+            format!("change {name} where it is defined"),
+            intent,
+        ));
+    }
+    advice
 }
 
 impl FindError {

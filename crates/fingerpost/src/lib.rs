@@ -54,7 +54,8 @@
 //! # Layers
 //!
 //! From the lowest: [`text`]; [`markup`] and [`sheet`]; [`selector`], [`value`] and [`environment`]; [`cascade`]; [`page`];
-//! [`question`] and [`edit`]; [`draft`]; [`site`]; [`impact`] and [`survey`]; [`session`]. A module uses only those before it.
+//! [`question`] and [`edit`]; [`draft`]; [`site`]; [`impact`] and [`survey`]; [`asking`] and [`session`]. A module uses only those
+//! before it.
 //! The behavior is that of the open standards, which each module names.
 
 #![deny(missing_docs)]

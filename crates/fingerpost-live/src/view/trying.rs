@@ -1,6 +1,6 @@
 //! Try: what can be changed of an element, and where the change goes.
 
-use fingerpost::markup::{ElementId, Written};
+use fingerpost::markup::{Element, ElementId, Written};
 use fingerpost::page::Page;
 use maud::{Markup, html};
 
@@ -40,68 +40,82 @@ pub(crate) fn trying(page: &Page, id: ElementId, overrides: Option<&str>) -> Mar
         @if !is_written {
             (problem("The source has no tag for this element, so its markup can't be edited."))
         } @else {
-            section.group aria-label="Classes" {
-                h3 { "Classes" }
-                ul.chips { @for class in element.classes() {
-                    li { code { (class) }
-                        button type="button" data-do="class" data-class=(format!("-{class}"))
-                            aria-label=(format!("Remove class {class}")) { "×" } }
-                } }
-                form #new-class.field {
-                    label { "Class" input name="class" autocomplete="off" list="classes" spellcheck="false"; }
-                    datalist #classes {}
-                    button { "Add class" }
+            (classes(element))
+            (editing_markup(element, only_text, &text, markup))
+        }
+        (super::rule::of_theme())
+    }
+}
+
+/// The classes of an element, each to be removed, and a new one.
+fn classes(element: &Element) -> Markup {
+    html! {
+        section.group aria-label="Classes" {
+            h3 { "Classes" }
+            ul.chips { @for class in element.classes() {
+                li { code { (class) }
+                    button type="button" data-do="class" data-class=(format!("-{class}"))
+                        aria-label=(format!("Remove class {class}")) { "×" } }
+            } }
+            form #new-class.field {
+                label { "Class" input name="class" autocomplete="off" list="classes" spellcheck="false"; }
+                datalist #classes {}
+                button { "Add class" }
+            }
+        }
+    }
+}
+
+/// The fields that change an element's markup.
+fn editing_markup(element: &Element, only_text: bool, text: &str, markup: &str) -> Markup {
+    html! {
+        section.group aria-label="Markup" {
+            h3 { "Markup" }
+            @if only_text {
+                form #new-text.field {
+                    label { "Text" input name="text" value=(text) autocomplete="off"; }
+                    button { "Change" }
                 }
             }
-            section.group aria-label="Markup" {
-                h3 { "Markup" }
-                @if only_text {
-                    form #new-text.field {
-                        label { "Text" input name="text" value=(text) autocomplete="off"; }
-                        button { "Change" }
+            button #on-page type="button" aria-pressed="false" { "Edit text on the page" }
+            form #new-attribute.field {
+                label { "Attribute" input name="name" autocomplete="off" spellcheck="false"; }
+                label { "is" input name="value" autocomplete="off" spellcheck="false"; }
+                button { "Set" }
+                button type="submit" value="off" { "Remove" }
+            }
+            form.field data-change=(serde_json::json!({ "tag": { "name": "$name" } })) {
+                label { "Tag" input name="name" value=(element.name) autocomplete="off" spellcheck="false"; }
+                button { "Change the tag" }
+            }
+            div.buttons {
+                button type="button" data-do="move" data-side="before" { "Move up" }
+                button type="button" data-do="move" data-side="after" { "Move down" }
+                button type="button" data-do="move" data-side="out" { "Move out" }
+                button type="button" data-do="duplicate" { "Duplicate" }
+                button type="button" data-do="remove-element" { "Remove" }
+            }
+            form #wrap.field {
+                label { "Wrap in" input name="tag" value="div" autocomplete="off" spellcheck="false"; }
+                button { "Wrap" }
+                button type="button" data-do="unwrap" { "Unwrap" }
+            }
+            details {
+                summary { "As source" }
+                form #source.field {
+                    textarea name="source" rows="8" spellcheck="false" aria-label="The element's source" { (markup) }
+                    button { "Change" }
+                }
+                form #paste.field {
+                    textarea name="source" rows="3" spellcheck="false" aria-label="Markup to put in" {}
+                    select name="side" aria-label="Where" {
+                        option value="after" { "after it" } option value="before" { "before it" }
+                        option value="first" { "first in it" } option value="last" { "last in it" }
                     }
-                }
-                button #on-page type="button" aria-pressed="false" { "Edit text on the page" }
-                form #new-attribute.field {
-                    label { "Attribute" input name="name" autocomplete="off" spellcheck="false"; }
-                    label { "is" input name="value" autocomplete="off" spellcheck="false"; }
-                    button { "Set" }
-                    button type="submit" value="off" { "Remove" }
-                }
-                form.field data-change=(serde_json::json!({ "tag": { "name": "$name" } })) {
-                    label { "Tag" input name="name" value=(element.name) autocomplete="off" spellcheck="false"; }
-                    button { "Change the tag" }
-                }
-                div.buttons {
-                    button type="button" data-do="move" data-side="before" { "Move up" }
-                    button type="button" data-do="move" data-side="after" { "Move down" }
-                    button type="button" data-do="move" data-side="out" { "Move out" }
-                    button type="button" data-do="duplicate" { "Duplicate" }
-                    button type="button" data-do="remove-element" { "Remove" }
-                }
-                form #wrap.field {
-                    label { "Wrap in" input name="tag" value="div" autocomplete="off" spellcheck="false"; }
-                    button { "Wrap" }
-                    button type="button" data-do="unwrap" { "Unwrap" }
-                }
-                details {
-                    summary { "As source" }
-                    form #source.field {
-                        textarea name="source" rows="8" spellcheck="false" aria-label="The element's source" { (markup) }
-                        button { "Change" }
-                    }
-                    form #paste.field {
-                        textarea name="source" rows="3" spellcheck="false" aria-label="Markup to put in" {}
-                        select name="side" aria-label="Where" {
-                            option value="after" { "after it" } option value="before" { "before it" }
-                            option value="first" { "first in it" } option value="last" { "last in it" }
-                        }
-                        button { "Insert" }
-                    }
+                    button { "Insert" }
                 }
             }
         }
-        (super::rule::of_theme())
     }
 }
 

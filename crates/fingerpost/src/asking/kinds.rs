@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::answer::AnyValues;
+use super::any_answer::AnyValues;
 use super::{
     About, AnswerType, Answered, Ask, AskError, Asked, QuestionGroup, QuestionKind, Sample, Step,
 };

@@ -19,11 +19,11 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-mod answer;
+mod any_answer;
 mod asked;
 mod kinds;
 
-pub use answer::{AnswerType, Answered, AnyAnswer};
+pub use any_answer::{AnswerType, Answered, AnyAnswer};
 pub use asked::{AskError, Asked, Parts};
 
 use crate::field::{Field, Given};

@@ -159,70 +159,43 @@ impl Draft {
     ) -> Result<(Draft, Vec<String>), DraftError> {
         let mut next = self.clone();
         let mut moved = Vec::new();
-        let overs = self.overs();
         let all: Ids = self.edits.iter().map(|t| t.id).collect();
         let mut settled: Vec<(String, String)> = Vec::new();
         for (file, file_pieces) in &self.files {
-            let Some(present) = now.get(file) else {
-                moved.push(file.clone());
+            let (present, before) = (now.get(file), old.get(file));
+            let why = match (present, before) {
+                (Some(present), _) if file_pieces.base == Base::of(present) => continue,
+                (Some(_), Some(_)) => None,
+                (None, _) => Some(format!("{file} is gone, or can't be read any more")),
+                (Some(_), None) => Some(format!(
+                    "{file} changed on disk, and what it was before is not kept"
+                )),
+            };
+            moved.push(file.clone());
+            if let Some(why) = why {
                 for id in all.iter().filter(|id| file_pieces.pieces.holds(*id)) {
-                    next.set_aside(
-                        id,
-                        format!("{file} is gone, or can't be read any more"),
-                        String::new(),
-                        String::new(),
-                    );
+                    next.set_aside(id, why.clone(), String::new(), String::new());
                 }
                 next.files.remove(file);
-                continue;
-            };
-            if file_pieces.base == Base::of(present) {
                 continue;
             }
-            let Some(before) = old.get(file) else {
-                moved.push(file.clone());
-                for id in all.iter().filter(|id| file_pieces.pieces.holds(*id)) {
-                    let why = format!("{file} changed on disk, and what it was before is not kept");
-                    next.set_aside(id, why, String::new(), String::new());
-                }
-                next.files.remove(file);
+            let (Some(present), Some(before)) = (present, before) else {
                 continue;
             };
             if file_pieces.base != Base::of(before) {
                 return Err(DraftError::Changed { file: file.clone() });
             }
+            let misfit = || DraftError::Misfit { file: file.clone() };
             if !file_pieces.pieces.fits(before.source(), &all) {
-                return Err(DraftError::Misfit { file: file.clone() });
+                return Err(misfit());
             }
-            moved.push(file.clone());
             let found = || change_on_disk(before.source(), present.source());
             let patch = known.get(file).cloned().unwrap_or_else(found);
             let mut pieces = file_pieces.pieces.clone();
-            let nothing = Ids::default();
-            if pieces
-                .record(before.source(), ON_DISK, &patch, &[], &nothing)
-                .is_none()
-            {
-                return Err(DraftError::Misfit { file: file.clone() });
-            }
-            let knew =
-                |one: EditId, two: EditId| overs.get(&one).is_some_and(|over| over.contains(two));
-            for (one, two) in pieces.clashes(&knew) {
-                if one != ON_DISK {
-                    continue;
-                }
-                let over = self.placed(overs.get(&two).unwrap_or(&nothing));
-                let text = |on: &Ids| pieces.text(before.source(), on);
-                let (without, with) = (text(&over), text(&over.with(two)));
-                let own = unified_diff(file, &without, &with);
-                let disk = near(before, present, &pieces, two);
-                next.set_aside(
-                    two,
-                    format!("{file} changed on disk at this place"),
-                    own,
-                    disk,
-                );
-            }
+            pieces
+                .record(before.source(), ON_DISK, &patch, &[], &Ids::default())
+                .ok_or_else(misfit)?;
+            self.set_clashes_aside(&mut next, file, before, present, &pieces);
             settled.push((file.clone(), pieces_text(&pieces, before)));
             if let Some(file_pieces) = next.files.get_mut(file) {
                 let conflict = next.edits.iter().filter(|t| t.conflict.is_some());
@@ -258,6 +231,30 @@ impl Draft {
         }
         next.tidy();
         Ok((next, moved))
+    }
+
+    /// The changes at places that changed on disk are conflicts, each with what it and the disk say there.
+    fn set_clashes_aside(
+        &self,
+        next: &mut Draft,
+        file: &str,
+        before: &Text,
+        present: &Text,
+        pieces: &PieceTable,
+    ) {
+        let overs = self.overs();
+        let nothing = Ids::default();
+        let knew =
+            |one: EditId, two: EditId| overs.get(&one).is_some_and(|over| over.contains(two));
+        let clashes = pieces.clashes(&knew).into_iter();
+        for (_, id) in clashes.filter(|(one, _)| *one == ON_DISK) {
+            let over = self.placed(overs.get(&id).unwrap_or(&nothing));
+            let text = |on: &Ids| pieces.text(before.source(), on);
+            let own = unified_diff(file, &text(&over), &text(&over.with(id)));
+            let disk = near(before, present, pieces, id);
+            let why = format!("{file} changed on disk at this place");
+            next.set_aside(id, why, own, disk);
+        }
     }
 }
 

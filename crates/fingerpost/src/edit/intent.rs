@@ -6,7 +6,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::edit::asked::Asked;
+use crate::edit::request::Asked;
 use crate::edit::destination::Destination;
 use crate::edit::kinds::{self, Change};
 use crate::question::find::ElementQuery;

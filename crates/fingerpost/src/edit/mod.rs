@@ -25,7 +25,7 @@
 //! # Ok::<(), fingerpost::edit::EditError>(())
 //! ```
 
-mod asked;
+mod request;
 mod check;
 mod destination;
 mod error;

@@ -1,6 +1,6 @@
 //! What a kind of edit is given, and what it gives back: a change of the texts, not yet checked.
 
-use crate::edit::asked::Asked;
+use crate::edit::request::Asked;
 use crate::edit::expected::Meant;
 use crate::edit::file_change::FileChange;
 use crate::edit::placement::Placements;

@@ -7,7 +7,7 @@ use super::media::size_feature;
 use super::{Truth, Verdict, Viewport, logic};
 use crate::sheet::{Token, TokenKind, cover, split_commas};
 use crate::text::Cut;
-use crate::value::measures::Measures;
+use crate::value::value_context::Measures;
 
 /// One query of an `@container` rule's list.
 #[derive(Clone, Debug, PartialEq)]

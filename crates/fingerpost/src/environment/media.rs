@@ -7,7 +7,7 @@ use crate::sheet::{Token, TokenKind, cover, split_commas};
 use crate::text::Cut;
 use crate::value::computed::evaluate;
 use crate::value::math;
-use crate::value::measures::Measures;
+use crate::value::value_context::Measures;
 use crate::value::serialise::number;
 use crate::value::units::{Dimension, Scale, Unit};
 

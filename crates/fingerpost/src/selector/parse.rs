@@ -56,6 +56,15 @@ pub(super) enum Relative {
     No,
 }
 
+/// Whether a selector says itself which namespace its element is in, or is about one that has none.
+fn is_in_any_namespace(simple: &Simple) -> bool {
+    use PseudoClass::{Host, HostContext, Nesting, Scope};
+    matches!(
+        simple,
+        Simple::Namespace(_) | Simple::PseudoClass(Host(_) | HostContext(_) | Nesting(_) | Scope)
+    )
+}
+
 pub(super) struct Reader<'a> {
     pub source: &'a str,
     pub setting: ParseContext<'a>,
@@ -279,26 +288,12 @@ impl Reader<'_> {
                 break;
             }
             let simple = match token.kind {
-                TokenKind::Ident => {
-                    let late = !simples.is_empty();
-                    let test = match self.namespace_bar(tokens, at + 1) {
-                        Some(after) => {
-                            at = after;
-                            Some(self.prefixed(*token)?)
-                        }
-                        None => self.setting.default_namespace(),
-                    };
-                    if let Some(test) = test {
-                        simples.push((Simple::Namespace(test), token.span()));
-                    }
-                    let name = tokens.get(at).copied().unwrap_or(*token);
-                    at += 1;
-                    if name.kind == TokenKind::Ident {
-                        self.type_selector(name, late, &mut selector.specificity)?
-                    } else {
-                        Simple::Universal
-                    }
-                }
+                TokenKind::Ident => self.type_or_universal(
+                    tokens,
+                    &mut at,
+                    &mut simples,
+                    &mut selector.specificity,
+                )?,
                 TokenKind::IdHash => {
                     at += 1;
                     selector.specificity += Specificity::new(1, 0, 0);
@@ -330,10 +325,9 @@ impl Reader<'_> {
                 }
                 TokenKind::Delim => match token.delim(self.source) {
                     Some('.') => {
-                        let Some(name) = tokens.get(at + 1).filter(|t| t.kind == TokenKind::Ident)
-                        else {
-                            return Err(error(token.span(), "expected a class name after ."));
-                        };
+                        let name = tokens.get(at + 1).filter(|t| t.kind == TokenKind::Ident);
+                        let missing = || error(token.span(), "expected a class name after .");
+                        let name = name.ok_or_else(missing)?;
                         at += 2;
                         selector.specificity += Specificity::new(0, 1, 0);
                         Simple::Class(name.name(self.source).into())
@@ -345,35 +339,12 @@ impl Reader<'_> {
                         }
                         Simple::PseudoClass(PseudoClass::Nesting(self.setting.parent.cloned()))
                     }
-                    Some(character @ ('*' | '|')) if simples.is_empty() => {
-                        let bar = if character == '|' { at } else { at + 1 };
-                        match self.namespace_bar(tokens, bar) {
-                            Some(after) => {
-                                at = after;
-                                let test = if character == '|' {
-                                    NamespaceTest::None
-                                } else {
-                                    NamespaceTest::Any
-                                };
-                                simples.push((Simple::Namespace(test), token.span()));
-                                let name = tokens.get(at).copied().unwrap_or(*token);
-                                at += 1;
-                                if name.kind == TokenKind::Ident {
-                                    self.type_selector(name, false, &mut selector.specificity)?
-                                } else {
-                                    Simple::Universal
-                                }
-                            }
-                            None if character == '*' => {
-                                at += 1;
-                                if let Some(test) = self.setting.default_namespace() {
-                                    simples.push((Simple::Namespace(test), token.span()));
-                                }
-                                Simple::Universal
-                            }
-                            None => return Err(self.unexpected(*token)),
-                        }
-                    }
+                    Some('*' | '|') if simples.is_empty() => self.any_namespace(
+                        tokens,
+                        &mut at,
+                        &mut simples,
+                        &mut selector.specificity,
+                    )?,
                     Some('>' | '+' | '~') => break,
                     _ => return Err(self.unexpected(*token)),
                 },
@@ -382,16 +353,10 @@ impl Reader<'_> {
             };
             simples.push((simple, cover(tokens.cut(from..at))));
         }
-        let typed = |(simple, _): &(Simple, TextRange)| {
-            use PseudoClass::{Host, HostContext, Nesting, Scope};
-            matches!(
-                simple,
-                Simple::Namespace(_)
-                    | Simple::PseudoClass(Host(_) | HostContext(_) | Nesting(_) | Scope)
-            )
-        };
         if depth == 0
-            && !simples.iter().any(typed)
+            && !simples
+                .iter()
+                .any(|(simple, _)| is_in_any_namespace(simple))
             && let Some(test) = self.setting.default_namespace()
         {
             let here = TextRange::empty(cover(tokens.cut(start..)).start());
@@ -408,6 +373,78 @@ impl Reader<'_> {
             .compounds
             .push((combinator, Compound { simples, span }));
         Ok(at)
+    }
+
+    /// `p`, `svg|path` or `svg|*`.
+    fn type_or_universal(
+        &self,
+        tokens: &[Token],
+        at: &mut usize,
+        simples: &mut Vec<(Simple, TextRange)>,
+        specificity: &mut Specificity,
+    ) -> Result<Simple, SelectorError> {
+        let Some(token) = tokens.get(*at) else {
+            return Err(error(cover(tokens), "expected a selector"));
+        };
+        let late = !simples.is_empty();
+        let test = match self.namespace_bar(tokens, *at + 1) {
+            Some(after) => {
+                *at = after;
+                Some(self.prefixed(*token)?)
+            }
+            None => self.setting.default_namespace(),
+        };
+        if let Some(test) = test {
+            simples.push((Simple::Namespace(test), token.span()));
+        }
+        self.type_at(tokens, at, *token, late, specificity)
+    }
+
+    /// A type, or `*`, after a namespace; `from` is where that begins.
+    fn type_at(
+        &self,
+        tokens: &[Token],
+        at: &mut usize,
+        from: Token,
+        late: bool,
+        specificity: &mut Specificity,
+    ) -> Result<Simple, SelectorError> {
+        let name = tokens.get(*at).copied().unwrap_or(from);
+        *at += 1;
+        match name.kind {
+            TokenKind::Ident => self.type_selector(name, late, specificity),
+            _ => Ok(Simple::Universal),
+        }
+    }
+
+    /// `*`, `*|p` or `|p`.
+    fn any_namespace(
+        &self,
+        tokens: &[Token],
+        at: &mut usize,
+        simples: &mut Vec<(Simple, TextRange)>,
+        specificity: &mut Specificity,
+    ) -> Result<Simple, SelectorError> {
+        let Some(token) = tokens.get(*at) else {
+            return Err(error(cover(tokens), "expected a selector"));
+        };
+        let (bar, test) = match token.delim(self.source) {
+            Some('|') => (*at, NamespaceTest::None),
+            _ => (*at + 1, NamespaceTest::Any),
+        };
+        if let Some(after) = self.namespace_bar(tokens, bar) {
+            *at = after;
+            simples.push((Simple::Namespace(test), token.span()));
+            return self.type_at(tokens, at, *token, false, specificity);
+        }
+        if test == NamespaceTest::None {
+            return Err(self.unexpected(*token));
+        }
+        *at += 1;
+        if let Some(test) = self.setting.default_namespace() {
+            simples.push((Simple::Namespace(test), token.span()));
+        }
+        Ok(Simple::Universal)
     }
 
     /// The namespace that a prefix stands for.

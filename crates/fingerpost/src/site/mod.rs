@@ -25,7 +25,7 @@
 // What is read here was written by anybody: nothing is cut or indexed without a look.
 #![cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 
-mod asked;
+mod history;
 mod changing;
 mod config;
 mod error;
@@ -37,11 +37,11 @@ mod lock;
 mod making;
 mod maps;
 mod open;
-mod place;
+mod root_of;
 mod recent;
 mod recovery;
 mod root;
-mod saving;
+mod writing;
 mod served;
 mod state;
 mod store;
@@ -68,11 +68,11 @@ use recent::RecentPages;
 use root::Root;
 
 pub use crate::text::is_url;
-pub use asked::AskedBefore;
+pub use history::AskedBefore;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
 pub use error::SiteError;
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
-pub use saving::{ChangedFile, Selection};
+pub use writing::{ChangedFile, Selection};
 pub use served::{Fetch, FetchFunction, Fetched};
 pub use store_error::StoreError;
 pub use view::View;
@@ -146,11 +146,11 @@ impl Site {
     /// # Errors
     /// Where the page, the configuration or the draft can't be read.
     pub fn of_page(page: &Path) -> Result<(Site, String), SiteError> {
-        let place::Located {
+        let root_of::Located {
             root,
             name,
             guessed,
-        } = place::of_page(page)?;
+        } = root_of::of_page(page)?;
         let real = root.real(&name)?;
         match std::fs::metadata(&real) {
             Ok(found) if found.is_dir() => {
@@ -177,7 +177,7 @@ impl Site {
     /// # Errors
     /// Where the configuration or the draft can't be read.
     pub fn of_folder(folder: &Path) -> Result<Site, SiteError> {
-        Site::open(place::of_folder(folder)?)
+        Site::open(root_of::of_folder(folder)?)
     }
 
     /// Opens a folder as a site's root, though nothing may say that it is one.

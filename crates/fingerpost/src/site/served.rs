@@ -382,7 +382,7 @@ impl Site {
     /// # Errors
     /// Where the configuration or the draft can't be read.
     pub fn of_url(folder: &Path, fetch: Fetch) -> Result<Site, SiteError> {
-        let mut site = Site::open(super::place::of_folder_or_itself(folder)?)?;
+        let mut site = Site::open(super::root_of::of_folder_or_itself(folder)?)?;
         site.set_fetch(fetch);
         Ok(site)
     }

@@ -3,7 +3,7 @@
 use std::f64::consts::PI;
 
 use super::math::{Expression, Operator};
-use super::measures::Measures;
+use super::value_context::Measures;
 use super::serialise::number;
 use super::units::{DEG, PX, Scale, Unit};
 

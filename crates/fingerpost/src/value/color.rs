@@ -19,7 +19,7 @@ use ::color::{ColorSpaceTag, DynamicColor, Flags, HueDirection, Missing, parse_c
 use super::asks::Dependencies;
 use super::calc::{Basis, LeafUnit, simplify};
 use super::math;
-use super::measures::Measures;
+use super::value_context::Measures;
 use super::serialise::number;
 use super::substitution::{arguments, value_tokens};
 use super::units::{DEG, Unit};

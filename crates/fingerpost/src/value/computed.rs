@@ -11,7 +11,7 @@ use super::color::{self, Color, ColorContext};
 use super::facts::PropertyId;
 use super::grammar::match_property;
 use super::math::Expression;
-use super::measures::{Measures, NORMAL_FONT_WEIGHT};
+use super::value_context::{Measures, NORMAL_FONT_WEIGHT};
 use super::order::in_canonical_order;
 use super::part::{Open, Part, Step, alone, is_of_font_size};
 use super::substitution::value_tokens;
@@ -212,7 +212,7 @@ pub fn evaluate(expression: &Expression, measures: &Measures) -> Option<f64> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::value::measures::Container;
+    use crate::value::value_context::Container;
     use crate::value::specified::Specified;
 
     const MEASURES: Measures = Measures {

@@ -17,7 +17,7 @@ use std::sync::Arc;
 use super::facts::PropertyId;
 use super::grammar::{Match, Mismatch};
 use super::is_css_wide;
-use super::piece::Piece;
+use super::longhand::Piece;
 use super::shorthand::{expand, expand_matched};
 use super::substitution::{Substitutions, malformed, substitutions};
 use crate::sheet::{Declaration, Sheet, Token, TokenKind};

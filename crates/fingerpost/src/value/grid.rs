@@ -1,7 +1,7 @@
 //! `grid` and `grid-template`: Grid 2 § 7.4 and § 7.8. The value is known to fit the grammar.
 
 use super::facts::PropertyId as P;
-use super::piece::Piece;
+use super::longhand::Piece;
 use crate::sheet::{Token, TokenKind, cover};
 use crate::text::Cut;
 

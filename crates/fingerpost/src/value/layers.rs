@@ -2,7 +2,7 @@
 
 use super::facts::PropertyId as P;
 use super::grammar::{Captured, Label};
-use super::piece::{Piece, split_values};
+use super::longhand::{Piece, split_values};
 use crate::sheet::{Token, TokenKind};
 use crate::text::{Cut, TextRange};
 

@@ -8,7 +8,7 @@ use super::asks::Dependencies;
 use super::behavior::{Alone, Behavior};
 use super::facts::PropertyId;
 use super::math::Expression;
-use super::measures::MEDIUM_FONT_SIZE;
+use super::value_context::MEDIUM_FONT_SIZE;
 use super::typed::Component;
 use super::units::{DEG, Unit};
 use crate::sheet::{Token, TokenKind};

@@ -9,7 +9,7 @@
 use super::facts::PropertyId;
 use super::grammar::{Captured, Label, Match, Mismatch, match_property};
 use super::layers;
-use super::piece::{Piece, split_values};
+use super::longhand::{Piece, split_values};
 use super::sides::{LinePart, is_border, is_pair, is_repeated};
 use crate::sheet::{Token, TokenKind};
 use crate::text::{Cut, TextRange};

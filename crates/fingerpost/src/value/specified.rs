@@ -15,7 +15,7 @@ use super::facts::PropertyId;
 use super::grammar::{Label, Match};
 use super::is_css_wide;
 use super::math;
-use super::measures::Measures;
+use super::value_context::Measures;
 use super::part::{Open, Part, alone, is_of_font_size};
 use super::serialise::{is_generic_family, is_plain_name, number};
 use super::substitution::arguments;

@@ -95,41 +95,43 @@ pub(super) fn markup_changed(
             _ => None,
         })
         .collect();
+    let kept = kept_tags(tags, markup, &meant_gone)?;
+    comments_kept(tags)?;
+    tags_that_come(tags, markup, &kept, &styled)?;
+    texts_changed(tags, markup)?;
+    elsewhere(tags, &kept, markup)
+}
+
+/// The elements that stay, each with what it was before.
+fn kept_tags(
+    tags: &Tags<'_>,
+    markup: &MarkupOp,
+    meant_gone: &HashSet<ElementId>,
+) -> Result<HashMap<ElementId, ElementId>, EditError> {
     let mut kept: HashMap<ElementId, ElementId> = HashMap::new();
-    for id in tags.old() {
+    for id in tags.old().filter(|id| !meant_gone.contains(id)) {
         let element = tags.before.element(id);
+        let name = &element.name;
         let lost = |what: &str| {
             refused(
                 tags.place(id),
                 format!(
-                    "what is put in does not end where it should: the {what} of this <{}> would be \
-                     lost",
-                    element.name
+                    "what is put in does not end where it should: the {what} of this <{name}> would be lost"
                 ),
             )
         };
-        if meant_gone.contains(&id) {
-            continue;
-        }
         if tags.touches(element.start_tag) {
             return Err(refused(
                 tags.place(id),
-                format!(
-                    "this <{}> would change too, which was not asked for",
-                    element.name
-                ),
+                format!("this <{name}> would change too, which was not asked for"),
             ));
         }
-        let Some(image) = tags.image_of(id) else {
-            return Err(lost("start tag"));
-        };
+        let image = tags.image_of(id).ok_or_else(|| lost("start tag"))?;
         let now = tags.after.element(image);
         if Tag::of(now) != Tag::of(element) {
             return Err(lost("start tag"));
         }
-        if let Some(end) = element.end_tag
-            && !tags.touches(end)
-        {
+        if let Some(end) = element.end_tag.filter(|end| !tags.touches(*end)) {
             let moved = TextSize::new(tags.moved(end.start()));
             // In a tree that is another one it may close something else, but it is there.
             let closes = now.end_tag.is_some_and(|e| e.start() == moved);
@@ -140,21 +142,29 @@ pub(super) fn markup_changed(
         }
         kept.insert(image, id);
     }
-    let comments: HashSet<u32> = tags
-        .after
-        .comments()
-        .map(|c| u32::from(c.start()))
-        .collect();
-    for comment in tags.before.comments().filter(|c| !tags.touches(*c)) {
-        if !comments.contains(&tags.moved(comment.start())) {
-            return Err(refused(
-                tags.before.text().place(comment.start()).to_string(),
-                "what is put in does not end where it should: this comment would be lost"
-                    .to_owned(),
-            ));
-        }
+    Ok(kept)
+}
+
+fn comments_kept(tags: &Tags<'_>) -> Result<(), EditError> {
+    let now = tags.after.comments();
+    let now: HashSet<u32> = now.map(|comment| u32::from(comment.start())).collect();
+    let mut all = tags.before.comments().filter(|c| !tags.touches(*c));
+    match all.find(|comment| !now.contains(&tags.moved(comment.start()))) {
+        Some(comment) => Err(refused(
+            tags.before.text().place(comment.start()).to_string(),
+            "what is put in does not end where it should: this comment would be lost".to_owned(),
+        )),
+        None => Ok(()),
     }
-    // Tags that come, each of them asked for.
+}
+
+/// Tags that come, each of them asked for.
+fn tags_that_come(
+    tags: &Tags<'_>,
+    markup: &MarkupOp,
+    kept: &HashMap<ElementId, ElementId>,
+    styled: &HashSet<ElementId>,
+) -> Result<(), EditError> {
     let mut awaited = markup.new.clone();
     let mut new: Vec<ElementId> = tags.starts.values().copied().collect();
     new.retain(|id| !kept.contains_key(id));
@@ -166,40 +176,37 @@ pub(super) fn markup_changed(
             let is_styled = !styled.is_empty() && same_but_style(wanted, &tag);
             *wanted == tag || is_styled || same_name_in_svg(wanted, &tag)
         });
-        match known {
-            Some(at) => {
-                awaited.remove(at);
-            }
-            None => {
-                let place = tags.after.text().place(element.start_tag.start());
-                return Err(refused(
-                    place.to_string(),
-                    format!(
-                        "a <{}> would be there, which was not asked for",
-                        element.name
-                    ),
-                ));
-            }
-        }
+        let Some(at) = known else {
+            let place = tags.after.text().place(element.start_tag.start());
+            let name = &element.name;
+            return Err(refused(
+                place.to_string(),
+                format!("a <{name}> would be there, which was not asked for"),
+            ));
+        };
+        awaited.remove(at);
     }
     // What browsers drop is said by the warnings; what is nowhere at all was swallowed.
-    let source = tags.after.text().source();
-    for tag in &awaited {
-        let dropped = tags.after.ignored().iter().any(|span| {
-            let written = source.cut(*span).trim_start_matches('<');
-            written.len() >= tag.name.len()
-                && written.is_char_boundary(tag.name.len())
-                && written
-                    .cut(..tag.name.len())
-                    .eq_ignore_ascii_case(&tag.name)
-        });
-        if !dropped {
-            return Err(refused(
-                tags.after.text().name().to_owned(),
-                format!("the <{}> would not be there", tag.name),
-            ));
-        }
+    match awaited.iter().find(|tag| !is_dropped(tags, tag)) {
+        Some(tag) => Err(refused(
+            tags.after.text().name().to_owned(),
+            format!("the <{}> would not be there", tag.name),
+        )),
+        None => Ok(()),
     }
+}
+
+/// Whether the source has a tag that the parser ignores.
+fn is_dropped(tags: &Tags<'_>, tag: &Tag) -> bool {
+    let source = tags.after.text().source();
+    tags.after.ignored().iter().any(|span| {
+        let written = source.cut(*span).trim_start_matches('<');
+        let name = written.get(..tag.name.len());
+        name.is_some_and(|name| name.eq_ignore_ascii_case(&tag.name))
+    })
+}
+
+fn texts_changed(tags: &Tags<'_>, markup: &MarkupOp) -> Result<(), EditError> {
     for (id, wanted) in &markup.texts {
         let found = tags.image_of(*id).map(|id| {
             let all = tags.after.children(id);
@@ -213,7 +220,7 @@ pub(super) fn markup_changed(
             ));
         }
     }
-    elsewhere(tags, &kept, markup)
+    Ok(())
 }
 
 fn same_but_style(one: &Tag, two: &Tag) -> bool {

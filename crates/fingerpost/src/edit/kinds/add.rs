@@ -8,7 +8,7 @@ use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
 use crate::edit::given::value_of;
 use crate::edit::kinds::attribute::set_attribute;
-use crate::edit::kinds::form::{ADD, About, Example, Holds, KindInfo, PROPERTY, required};
+use crate::edit::kinds::info::{ADD, About, Example, Holds, KindInfo, PROPERTY, required};
 use crate::edit::kinds::rule::new_rule_for;
 use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
 use crate::edit::plan::rule_at::{RuleAt, Sought, property, spot_at, strongest, strongest_of};

@@ -8,7 +8,7 @@ use crate::edit::error::EditError;
 use crate::edit::expected::{InSheet, Meant, StyleOp};
 use crate::edit::file_change::FileChange;
 use crate::edit::given::one_rule;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, SHEET, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, SHEET, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::{fold, is_placed};
 use crate::edit::plan::sheet_rule::sheet_for;

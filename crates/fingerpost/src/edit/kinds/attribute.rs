@@ -7,7 +7,7 @@ use crate::edit::error::EditError;
 use crate::edit::expected::{MarkupOp, Meant, Tag};
 use crate::edit::file_change::FileChange;
 use crate::edit::intent::is_false;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, flag, optional, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, MARKUP, flag, optional, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::lines::{insertion, replacement};

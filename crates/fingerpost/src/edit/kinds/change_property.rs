@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::edit::error::EditError;
 use crate::edit::given::value_of;
-use crate::edit::kinds::form::{About, DECLARATION, Example, Holds, KindInfo, PROPERTY, required};
+use crate::edit::kinds::info::{About, DECLARATION, Example, Holds, KindInfo, PROPERTY, required};
 use crate::edit::kinds::remove_declaration::whole;
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::property;

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::edit::error::EditError;
 use crate::edit::kinds::attribute::set_attribute;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, several};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, MARKUP, several};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::page::Target;

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::edit::error::EditError;
 use crate::edit::expected::StyleOp;
 use crate::edit::given::prelude;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, OWN_RULE, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{Sought, fold, spot_at};

@@ -5,7 +5,7 @@ use ::color::{AlphaColor, ColorSpaceTag, DynamicColor, Hsl, Hwb, Srgb, parse_col
 use serde::{Deserialize, Serialize};
 
 use crate::edit::error::EditError;
-use crate::edit::kinds::form::{
+use crate::edit::kinds::info::{
     About, DECLARATION, Example, Holds, KindInfo, PROPERTY, named, required,
 };
 use crate::edit::kinds::set::set_found;

@@ -7,7 +7,7 @@ use crate::edit::error::EditError;
 use crate::edit::expected::{Declared, InSheet, Meant, StyleOp};
 use crate::edit::file_change::FileChange;
 use crate::edit::given::{one_value, value_of};
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, NEW_RULE, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, NEW_RULE, required};
 use crate::edit::kinds::rule::new_rule_for;
 use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
 use crate::edit::plan::original::{definition_range, written};

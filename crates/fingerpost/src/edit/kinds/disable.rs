@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::edit::error::EditError;
-use crate::edit::kinds::form::{About, DECLARATION, Example, KindInfo, PROPERTY};
+use crate::edit::kinds::info::{About, DECLARATION, Example, KindInfo, PROPERTY};
 use crate::edit::kinds::remove_declaration::whole;
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::winner::declaration;

@@ -6,7 +6,7 @@ use crate::cascade::Origin;
 use crate::edit::destination::Destination;
 use crate::edit::error::EditError;
 use crate::edit::expected::{Declared, StyleOp};
-use crate::edit::kinds::form::{About, DECLARATION, Example, KindInfo, PROPERTY};
+use crate::edit::kinds::info::{About, DECLARATION, Example, KindInfo, PROPERTY};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{RuleAt, Sought, is_placed, spot_at, strongest};

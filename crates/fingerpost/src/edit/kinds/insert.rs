@@ -6,7 +6,7 @@ use crate::edit::error::EditError;
 use crate::edit::expected::{MarkupOp, Meant, Tag};
 use crate::edit::given::markup;
 use crate::edit::intent::Side;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, must_name, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, MARKUP, must_name, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::source_layout::{SourceLayout, of_page};

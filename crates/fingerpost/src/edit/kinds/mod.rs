@@ -31,7 +31,7 @@ mod disable;
 mod duplicate;
 mod enable;
 mod enclose;
-mod form;
+mod info;
 mod important;
 mod insert;
 mod markup;
@@ -281,7 +281,7 @@ changes! {
 }
 
 pub use convert_color::NOTATIONS;
-pub use form::{About, Example, Field, Given, Holds, KindInfo};
+pub use info::{About, Example, Field, Given, Holds, KindInfo};
 pub use move_rule::Beside;
 pub use rename::Named;
 pub use selector::SelectorChange;

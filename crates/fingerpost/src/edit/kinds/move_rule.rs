@@ -6,7 +6,7 @@ use crate::edit::error::EditError;
 use crate::edit::expected::{InSheet, Meant, StyleOp};
 use crate::edit::file_change::FileChange;
 use crate::edit::intent::Side;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, one_of};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, OWN_RULE, RULE, one_of};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::plan::rule_at::{Sought, spot_at};
 use crate::edit::proposal::{At, Proposal};

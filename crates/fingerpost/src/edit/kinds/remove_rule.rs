@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::edit::error::EditError;
 use crate::edit::expected::StyleOp;
-use crate::edit::kinds::form::{About, Example, KindInfo, OWN_RULE, RULE};
+use crate::edit::kinds::info::{About, Example, KindInfo, OWN_RULE, RULE};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::placement::Placement;
 use crate::edit::plan::rule_at::{Sought, spot_at};

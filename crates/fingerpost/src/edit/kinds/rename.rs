@@ -11,7 +11,7 @@ use crate::edit::check::{document_changed, sheets_changed};
 use crate::edit::error::EditError;
 use crate::edit::expected::{MarkupOp, StyleOp, Tag};
 use crate::edit::file_change::FileChange;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, MARKUP, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::lines::replacement;

@@ -6,7 +6,7 @@ use crate::cascade::Origin;
 use crate::edit::error::EditError;
 use crate::edit::expected::{Declared, StyleOp};
 use crate::edit::given::{declarations, selectors};
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, NEW_RULE, named, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, NEW_RULE, named, required};
 use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
 use crate::edit::placement::Placement;
 use crate::edit::plan::choose::{chosen, needed};

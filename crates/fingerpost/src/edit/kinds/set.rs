@@ -3,20 +3,20 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::edit::asked::Asked;
+use crate::edit::request::Asked;
 use crate::edit::destination::Destination;
 use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
 use crate::edit::given::{one_value, value_of};
 use crate::edit::kinds::add::{add_here, add_where_alone};
-use crate::edit::kinds::form::{ANYWHERE, About, Example, Holds, KindInfo, PROPERTY, required};
+use crate::edit::kinds::info::{ANYWHERE, About, Example, Holds, KindInfo, PROPERTY, required};
 use crate::edit::kinds::rule::new_rule_for;
 use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
 use crate::edit::make::{merged, of_each};
 use crate::edit::plan::rule_at::{Sought, property, spot_at};
 use crate::edit::plan::winner::{Found, declaration};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::shorthand::set_longhand;
+use crate::edit::rewrite::longhand::set_longhand;
 use crate::edit::rewrite::write;
 use crate::page::{PropertyName, Target};
 

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::edit::error::EditError;
 use crate::edit::expected::StyleOp;
 use crate::edit::intent::Side;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, OWN_RULE, RULE, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, OWN_RULE, RULE, required};
 use crate::edit::kinds::selector::without;
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::placement::Placement;

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::edit::expected::Declared;
 use crate::edit::given::value_of;
-use crate::edit::kinds::form::{ANYWHERE, About, Example, Holds, KindInfo, PROPERTY, required};
+use crate::edit::kinds::info::{ANYWHERE, About, Example, Holds, KindInfo, PROPERTY, required};
 use crate::edit::kinds::set::set_found;
 use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
 use crate::edit::plan::rule_at::property;

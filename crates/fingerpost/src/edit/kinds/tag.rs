@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::edit::error::EditError;
 use crate::edit::expected::{MarkupOp, Meant, Tag as MeantTag};
 use crate::edit::file_change::FileChange;
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, MARKUP, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::lines::{insertion, replacement};

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::edit::error::EditError;
 use crate::edit::expected::{MarkupOp, Meant};
-use crate::edit::kinds::form::{About, Example, Holds, KindInfo, MARKUP, named, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, MARKUP, named, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::source_layout::{SourceLayout, needs_tag, not_there, of_page};

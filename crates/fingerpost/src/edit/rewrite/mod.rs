@@ -2,6 +2,6 @@
 
 pub(in crate::edit) mod formatting;
 pub(in crate::edit) mod lines;
-pub(in crate::edit) mod shorthand;
+pub(in crate::edit) mod longhand;
 pub(in crate::edit) mod source_layout;
 pub(in crate::edit) mod write;

@@ -4,12 +4,12 @@
 //! [`survey::effect`](crate::impact::site) asks it over a whole site and at the theme's own widths.
 
 mod pairs;
-mod rules;
-mod values;
+mod changed_rules;
+mod changed_values;
 
 pub(crate) use pairs::Pairs;
-pub(crate) use rules::{ChangedRules, actions};
-pub(crate) use values::{ChangedElement, ChangedValue, Comparison, Touched};
+pub(crate) use changed_rules::{ChangedRules, actions};
+pub(crate) use changed_values::{ChangedElement, ChangedValue, Comparison, Touched};
 
 use std::collections::HashMap;
 

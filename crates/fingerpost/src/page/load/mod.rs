@@ -3,5 +3,5 @@
 pub(in crate::page) mod builder;
 pub(in crate::page) mod memo;
 pub(in crate::page) mod readings;
-pub(in crate::page) mod sheets;
+pub(in crate::page) mod loading;
 pub(in crate::page) mod style_sheet;

@@ -7,7 +7,7 @@ use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
 use crate::page::load::memo::Memo;
-use crate::page::style::outcome::Value;
+use crate::page::style::value::Value;
 use crate::page::target::DeclarationRef;
 use crate::page::whole::RuleAsks;
 use crate::selector::{Namespaces, ParseContext, SelectorError, SelectorList};
@@ -16,7 +16,7 @@ use crate::text::{Cut, Text, TextRange, TextSize};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning, Name};
 use crate::value::grammar::{Match, Mismatch, match_property};
-use crate::value::piece::Piece;
+use crate::value::longhand::Piece;
 use crate::value::specified::Specified;
 use crate::value::substitution::{substitutions, value_tokens};
 

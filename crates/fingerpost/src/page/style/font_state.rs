@@ -1,6 +1,6 @@
 //! How an element came by its font size, which decides whether another family changes it.
 
-use crate::value::measures::MEDIUM_FONT_SIZE;
+use crate::value::value_context::MEDIUM_FONT_SIZE;
 
 /// What `medium` is in monospace text.
 const MONOSPACE_FONT_SIZE: f64 = 13.0;

@@ -118,37 +118,7 @@ impl Collected {
                         self.say(attribute, "height", &format!("{}px", (size - 2.0).max(0.0)));
                     }
                 }
-                ("align", "p" | "div" | "h1" | "h2" | "h3" | "h4" | "h5" | "h6" | "caption") => {
-                    if matches!(lower.as_str(), "left" | "right" | "center" | "justify") {
-                        self.say(attribute, "text-align", &lower);
-                    }
-                }
-                ("align", _) if table_part => match lower.as_str() {
-                    "left" | "right" | "center" | "justify" => {
-                        self.say(attribute, "text-align", &lower);
-                    }
-                    _ => {}
-                },
-                ("align", "input")
-                    if image && matches!(lower.as_str(), "top" | "middle" | "bottom") =>
-                {
-                    self.say(attribute, "vertical-align", &lower);
-                }
-                ("align", "img" | "iframe" | "object" | "embed" | "table") => {
-                    match lower.as_str() {
-                        "left" | "right" => {
-                            self.say(attribute, "float", &lower);
-                            if name != "table" {
-                                self.say(attribute, "vertical-align", "top");
-                            }
-                        }
-                        "center" if name == "table" => self.say(attribute, "margin-inline", "auto"),
-                        "top" | "middle" | "bottom" if name != "table" => {
-                            self.say(attribute, "vertical-align", &lower);
-                        }
-                        _ => {}
-                    }
-                }
+                ("align", _) => self.align(attribute, name, &lower, image),
                 ("valign", _) if table_part => {
                     if matches!(lower.as_str(), "top" | "middle" | "bottom" | "baseline") {
                         self.say(attribute, "vertical-align", &lower);
@@ -189,6 +159,32 @@ impl Collected {
         self.aspect_ratio(element);
         if matches!(name, "td" | "th") {
             self.of_table(document, id);
+        }
+    }
+
+    /// `align`, which means another property on each kind of element.
+    fn align(&mut self, attribute: &Attribute, name: &str, side: &str, is_image: bool) {
+        let is_line = matches!(side, "top" | "middle" | "bottom");
+        match name {
+            "p" | "div" | "h1" | "h2" | "h3" | "h4" | "h5" | "h6" | "caption" | "td" | "th"
+            | "tr" | "thead" | "tbody" | "tfoot" => {
+                if matches!(side, "left" | "right" | "center" | "justify") {
+                    self.say(attribute, "text-align", side);
+                }
+            }
+            "input" if is_image && is_line => self.say(attribute, "vertical-align", side),
+            "img" | "iframe" | "object" | "embed" | "table" => match side {
+                "left" | "right" => {
+                    self.say(attribute, "float", side);
+                    if name != "table" {
+                        self.say(attribute, "vertical-align", "top");
+                    }
+                }
+                "center" if name == "table" => self.say(attribute, "margin-inline", "auto"),
+                _ if is_line && name != "table" => self.say(attribute, "vertical-align", side),
+                _ => {}
+            },
+            _ => {}
         }
     }
 

@@ -6,7 +6,7 @@ use crate::environment::{Axes, ContainerQuery};
 use crate::markup::ElementId;
 use crate::page::style::styles::Styles;
 use crate::page::target::{Target, known};
-use crate::value::measures::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT};
+use crate::value::value_context::{Container, MEDIUM_FONT_SIZE, Measures, NORMAL_LINE_HEIGHT};
 use crate::value::{Dependencies, PropertyId};
 
 thread_local! {

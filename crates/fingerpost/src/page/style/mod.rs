@@ -8,7 +8,7 @@ pub(in crate::page) mod font_size;
 pub(in crate::page) mod font_state;
 pub(in crate::page) mod hints;
 pub(in crate::page) mod measures;
-pub(in crate::page) mod outcome;
+pub(in crate::page) mod value;
 pub(in crate::page) mod resolved;
 pub(in crate::page) mod styles;
 pub(in crate::page) mod substituted;

@@ -15,7 +15,7 @@ use crate::page::matching::matched::MatchedByPseudo;
 use crate::page::style::declarations::Declarations;
 use crate::page::style::font_state::FontState;
 use crate::page::style::hints::{self, Hints};
-use crate::page::style::outcome::Value;
+use crate::page::style::value::Value;
 use crate::page::style::substituted::Substituted;
 use crate::page::target::{DeclarationRef, PropertyName, SheetRef, Target, known};
 use crate::page::{Page, StyleSheet};

@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::page::style::outcome::VariableStep;
+use crate::page::style::value::VariableStep;
 use crate::value::declared::Meaning;
 use crate::value::substitution::{Mark, SubstitutionError};
 

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::page::style::outcome::{Value, ValueSource, VariableStep};
+use crate::page::style::value::{Value, ValueSource, VariableStep};
 use crate::page::style::styles::Styles;
 use crate::page::style::substituted::{Steps, Substituted};
 use crate::page::target::{DeclarationRef, PropertyName, Target};
@@ -10,7 +10,7 @@ use crate::sheet::Token;
 use crate::value::PropertyId;
 use crate::value::declared::Meaning;
 use crate::value::grammar::{Definition, match_definition};
-use crate::value::piece::Piece;
+use crate::value::longhand::Piece;
 use crate::value::serialise::string;
 use crate::value::substitution::{
     Ask, AttributeType, SubstitutionError, named_variables, substitute, value_tokens,

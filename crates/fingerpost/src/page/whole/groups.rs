@@ -8,7 +8,7 @@ use html5ever::LocalName;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::lists::{ListId, Matches};
-use super::names::{NOBODY, Position};
+use super::symbols::{NOBODY, Position};
 use crate::markup::{Document, Element, ElementId, Namespace};
 use crate::page::matching::matched::Matched;
 use crate::page::style::hints;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::names::{Names, Position};
+use super::symbols::{Names, Position};
 use super::program::{OfTrail, Program};
 use super::trails::{TrailId, Trails};
 use crate::page::matching::matched::{Matched, MatchedByPseudo};

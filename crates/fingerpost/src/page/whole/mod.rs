@@ -13,19 +13,19 @@
 //! once ([`shared`]). Up to there nothing depends on the environment; a page at another width shares it all.
 //! The reasons are not stored: the list is the reason, and a contest is built from it when a person asks.
 
-mod asked;
+mod name_needs;
 mod carried;
 mod groups;
 mod lists;
-mod names;
+mod symbols;
 mod program;
-mod shared;
+mod group_styles;
 mod trails;
 
 pub(in crate::page) use carried::{AllStyles, Before, Changes, all_styles};
 pub(in crate::page) use groups::RuleAsks;
 pub(crate) use groups::{Groups, InheritanceFacts};
 pub(crate) use lists::Matches;
-pub(in crate::page) use names::Names;
-pub(crate) use shared::Style;
-pub use shared::{ElementStyle, WholePage};
+pub(in crate::page) use symbols::Names;
+pub(crate) use group_styles::Style;
+pub use group_styles::{ElementStyle, WholePage};

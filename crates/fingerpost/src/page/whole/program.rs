@@ -3,8 +3,8 @@
 
 use std::ops::Range;
 
-use super::asked::{Asked, Keys, MOST_ANCESTORS};
-use super::names::{NameTest, Names, Position, Symbol};
+use super::name_needs::{Asked, Keys, MOST_ANCESTORS};
+use super::symbols::{NameTest, Names, Position, Symbol};
 use super::trails::{Questions, is_sideways};
 use crate::page::{Page, StyleRule};
 use crate::selector::{Combinator, Matcher, Selector, Simple};

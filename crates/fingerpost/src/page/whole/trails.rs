@@ -6,7 +6,7 @@
 use html5ever::LocalName;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::names::{NOBODY, NameTest, Names, Position, Symbol};
+use super::symbols::{NOBODY, NameTest, Names, Position, Symbol};
 use crate::markup::{Document, Namespace};
 use crate::selector::{AttributeOperator, Combinator, PseudoClass, SelectorList, Simple};
 

@@ -17,8 +17,8 @@
 //! ```
 
 mod answer;
-mod declarations;
-mod effect;
+mod of_declarations;
+mod idle_value;
 mod miss;
 mod remedy;
 
@@ -26,7 +26,7 @@ pub use answer::{Asked, Finding, Obstacle, OtherFinding, WhyNotAnswer, WhyNotErr
 pub(crate) use remedy::Step;
 pub use remedy::{Remedy, Trial};
 
-use declarations::longhands;
+use of_declarations::longhands;
 use remedy::{DeclarationSite, Loser, Winner, remedies};
 
 use super::ElementSummary;

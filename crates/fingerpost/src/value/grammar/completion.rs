@@ -1,7 +1,7 @@
 //! What can be written next: completion of values from the same grammars that validate them.
 
 use super::Definition;
-use super::matching::tried_at_end;
+use super::fitting::tried_at_end;
 use crate::sheet::TokenKind;
 use crate::value::facts::{PropertyId, type_entry};
 use crate::value::substitution::value_tokens;

@@ -26,11 +26,11 @@ mod definition;
 mod engine;
 mod first;
 mod fit;
-mod matching;
+mod fitting;
 mod terminal;
 
 pub use completion::{Offer, Offers, offers};
 pub use definition::{Definition, Multiplier};
 pub use fit::{Captured, Label, Match, Mismatch};
-pub use matching::{match_definition, match_property};
+pub use fitting::{match_definition, match_property};
 pub(crate) use terminal::Terminal;

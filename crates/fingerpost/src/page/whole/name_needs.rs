@@ -5,7 +5,7 @@ use std::cell::RefCell;
 
 use rustc_hash::FxHashMap;
 
-use super::names::{NameTest, Names, Symbol};
+use super::symbols::{NameTest, Names, Symbol};
 use crate::page::Page;
 use crate::selector::{Combinator, Compound, PseudoClass, Selector, SelectorList, Simple};
 

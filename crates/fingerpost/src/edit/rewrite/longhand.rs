@@ -11,7 +11,7 @@ use crate::sheet::{DeclarationId, Sheet};
 use crate::text::{Cut, TextRange};
 use crate::value::PropertyId;
 use crate::value::declared::{Meaning, meaning};
-use crate::value::piece::Piece;
+use crate::value::longhand::Piece;
 use crate::value::sides::sides;
 use crate::value::substitution::value_tokens;
 

@@ -2,7 +2,7 @@
 
 use super::Question;
 use super::answer::{Finding, Obstacle};
-use super::effect;
+use super::idle_value;
 use super::remedy::{DeclarationSite, Loser, Winner, remedies};
 use crate::cascade::{Appearance, Contender, Rank, Standing};
 use crate::page::{DeclarationRef, ExcludedBecause, PropertyName, SheetRef, StyleRule};
@@ -12,7 +12,7 @@ use crate::selector::Selector;
 use crate::sheet::DeclarationId;
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning, Name};
-use crate::value::piece::Piece;
+use crate::value::longhand::Piece;
 use crate::value::substitution::value_tokens;
 
 /// A declaration that could win.
