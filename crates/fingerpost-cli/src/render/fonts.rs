@@ -1,6 +1,6 @@
 //! The font families of a page.
 
-use fingerpost::question::fonts::{FaceAnswer, FamilyAnswer, FontsAnswer};
+use fingerpost::question::fonts::{FaceAnswer, FamilyAnswer, FamilyDeclaration, FontsAnswer};
 
 use super::{BAD, FAINT, HEAD, counted, painted, place};
 
@@ -15,7 +15,12 @@ pub fn fonts(answer: &FontsAnswer) -> String {
             painted(HEAD, &family.family),
             asked_by(family)
         ));
-        for declared in family.declared.iter().take(MOST_DECLARED) {
+        // Where a fallback is declared, its first choice is.
+        let declared: &[FamilyDeclaration] = match family.first {
+            0 => &[],
+            _ => &family.declared,
+        };
+        for declared in declared.iter().take(MOST_DECLARED) {
             text.push_str(&format!(
                 "    {}  {}  {}\n",
                 declared.selector,
@@ -23,8 +28,7 @@ pub fn fonts(answer: &FontsAnswer) -> String {
                 painted(FAINT, counted(declared.elements, "element"))
             ));
         }
-        if let Some(more) = family
-            .declared
+        if let Some(more) = declared
             .get(MOST_DECLARED..)
             .filter(|more| !more.is_empty())
         {

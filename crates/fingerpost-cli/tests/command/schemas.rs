@@ -90,6 +90,8 @@ fn every_answer_is_as_its_schema_says() {
         ("init", vec!["init", "pages"]),
         ("completions", vec!["completions", "bash"]),
         ("man", vec!["man"]),
+        ("man --folder", vec!["man", "--folder", "man"]),
+        ("fonts", vec!["fonts", HOME]),
         ("overview", vec!["--help"]),
         ("demo", vec!["demo"]),
         ("error", vec!["why", HOME, "h2.today", "colour"]),

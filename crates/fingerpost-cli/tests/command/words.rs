@@ -519,6 +519,11 @@ fn every_command_has_a_manual_page_with_all_of_its_options() {
             );
         }
         let command = page.trim_end_matches(".1").to_owned();
+        count += 1;
+        // The help of the program has examples of its commands.
+        if command == "fingerpost" {
+            continue;
+        }
         let words = ["edit", "draft", "suggest", "extract"];
         let mut line: Vec<&str> = command.split('-').skip(1).collect();
         // `edit remove-declaration` has a hyphen in its name.
@@ -534,7 +539,6 @@ fn every_command_has_a_manual_page_with_all_of_its_options() {
                 found.as_str()
             );
         }
-        count += 1;
     }
     assert!(count > 60, "{count}");
     assert!(site.good(&["man", "why"]).contains("fingerpost\\-why"));

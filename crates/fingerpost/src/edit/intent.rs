@@ -6,9 +6,9 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::edit::request::Asked;
 use crate::edit::destination::Destination;
 use crate::edit::kinds::{self, Change};
+use crate::edit::request::Asked;
 use crate::question::find::ElementQuery;
 use crate::text::PlaceError;
 

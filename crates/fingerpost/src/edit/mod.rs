@@ -25,7 +25,6 @@
 //! # Ok::<(), fingerpost::edit::EditError>(())
 //! ```
 
-mod request;
 mod check;
 mod destination;
 mod error;
@@ -40,6 +39,7 @@ mod make;
 mod placement;
 mod plan;
 mod proposal;
+mod request;
 mod rewrite;
 mod script;
 mod site_context;

@@ -1,9 +1,9 @@
 //! What a kind of edit is given, and what it gives back: a change of the texts, not yet checked.
 
-use crate::edit::request::Asked;
 use crate::edit::expected::Meant;
 use crate::edit::file_change::FileChange;
 use crate::edit::placement::Placements;
+use crate::edit::request::Asked;
 use crate::edit::site_context::SiteContext;
 use crate::page::{Page, Styles};
 use crate::question::find::ElementQuery;

@@ -7,9 +7,9 @@ use crate::sheet::{Token, TokenKind, cover, split_commas};
 use crate::text::Cut;
 use crate::value::computed::evaluate;
 use crate::value::math;
-use crate::value::value_context::Measures;
 use crate::value::serialise::number;
 use crate::value::units::{Dimension, Scale, Unit};
+use crate::value::value_context::Measures;
 
 /// Evaluates a media query list; an empty list holds.
 pub fn media(source: &str, tokens: &[Token], environment: &Environment) -> Verdict {

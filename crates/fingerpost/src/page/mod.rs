@@ -29,8 +29,8 @@ mod target;
 mod whole;
 
 pub use load::builder::{Loader, PageBuilder};
-pub use load::sheets::{Arrival, Failure, Gate, LoadError, PageSheet, Request};
-pub(crate) use load::sheets::{asked_for, imported};
+pub use load::loading::{Arrival, Failure, Gate, LoadError, PageSheet, Request};
+pub(crate) use load::loading::{asked_for, imported};
 pub use load::style_sheet::{Reading, StyleSheet};
 pub use matching::at_rules::PageAtRule;
 pub use matching::matched::Matched;
@@ -39,8 +39,8 @@ pub use matching::rules::{Blocked, ContainerGate, StyleRule};
 pub use style::contests::{Excluded, ExcludedBecause, PropertyContest};
 pub use style::declarations::Row;
 pub use style::hints::Hints;
-pub use style::outcome::{Value, ValueSource, VariableStep};
 pub use style::styles::Styles;
+pub use style::value::{Value, ValueSource, VariableStep};
 pub use target::{DeclarationRef, PropertyName, SheetRef, Target, UnknownProperty};
 pub use whole::{ElementStyle, WholePage};
 
@@ -148,7 +148,7 @@ impl Page {
             result
         };
         let known_sheets = known.map_or(&[][..], |known| &known.sheets);
-        let (sheets, failures) = load::sheets::load(
+        let (sheets, failures) = load::loading::load(
             &document,
             user_sheet,
             &environment,

@@ -1,6 +1,7 @@
 //! `fonts`: the font families that a page asks for, by how many elements, and where each is declared.
 //!
-//! Only elements that have a box count: what is inside `display: none` asks for no font.
+//! Only elements that have a box count: what is inside `display: none` asks for no font. Neither does what no declaration gives
+//! one: the browser's own font is no family of the page.
 //!
 //! ```
 //! use fingerpost::prelude::*;
@@ -135,15 +136,17 @@ pub(crate) fn fonts(styles: &Styles<'_>) -> FontsAnswer {
             ValueSource::Inherited { from } => declared.get(&from).map(|d| (from, *d)),
             ValueSource::Initial => None,
         };
+        // The browser's own font is no family of the page.
+        let Some((element, declaration)) = from else {
+            continue;
+        };
         for (at, (name, generic)) in names(&value.computed).into_iter().enumerate() {
             let family = families.entry(name).or_default();
             family.generic = generic;
             family.elements += 1;
             family.first += usize::from(at == 0);
-            if let Some((element, declaration)) = from {
-                let (_, count) = family.declared.entry(declaration).or_insert((element, 0));
-                *count += 1;
-            }
+            let (_, count) = family.declared.entry(declaration).or_insert((element, 0));
+            *count += 1;
         }
     }
     let mut families: Vec<FamilyAnswer> = families

@@ -25,29 +25,29 @@
 // What is read here was written by anybody: nothing is cut or indexed without a look.
 #![cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 
-mod history;
 mod changing;
 mod config;
 mod error;
 #[cfg(test)]
 mod faults;
+mod history;
 mod journal;
 mod keep;
 mod lock;
 mod making;
 mod maps;
 mod open;
-mod root_of;
 mod recent;
 mod recovery;
 mod root;
-mod writing;
+mod root_of;
 mod served;
 mod state;
 mod store;
 mod store_error;
 mod urls;
 mod view;
+mod writing;
 
 use std::collections::HashMap;
 use std::path::{Component, Path, PathBuf};
@@ -68,14 +68,14 @@ use recent::RecentPages;
 use root::Root;
 
 pub use crate::text::is_url;
-pub use history::AskedBefore;
 pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
 pub use error::SiteError;
+pub use history::AskedBefore;
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
-pub use writing::{ChangedFile, Selection};
 pub use served::{Fetch, FetchFunction, Fetched};
 pub use store_error::StoreError;
 pub use view::View;
+pub use writing::{ChangedFile, Selection};
 
 /// What a file is by its ending, where that is never a page: anything else may be a template of one.
 fn never_a_page(file: &str) -> Option<&'static str> {

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use super::journal::{self, JOURNAL_FILE};
 use super::keep::{SAVES_FILE, Saves, remove_draft};
-use super::{Lock, Site, SiteError, place, state};
+use super::{Lock, Site, SiteError, root_of, state};
 
 impl Site {
     /// Throws away the draft of a folder's site without reading it: the way out when a draft can't
@@ -13,7 +13,7 @@ impl Site {
     /// # Errors
     /// Where the draft file can't be removed.
     pub(crate) fn discard_unread_draft(folder: &Path) -> Result<(), SiteError> {
-        let root = place::of_folder(folder)?;
+        let root = root_of::of_folder(folder)?;
         let _lock = Lock::take(&root)?;
         remove_draft(&root)
     }
@@ -25,7 +25,7 @@ impl Site {
     /// # Errors
     /// Where the save can't be finished, or a file of the program's own can't be removed.
     pub(crate) fn recover(folder: &Path, leave: bool) -> Result<bool, SiteError> {
-        let root = place::of_folder(folder)?;
+        let root = root_of::of_folder(folder)?;
         let mut found = state::has(&root, JOURNAL_FILE)?;
         match leave {
             false => journal::finish(&root)?,

@@ -3,9 +3,9 @@
 use std::f64::consts::PI;
 
 use super::math::{Expression, Operator};
-use super::value_context::Measures;
 use super::serialise::number;
 use super::units::{DEG, PX, Scale, Unit};
+use super::value_context::Measures;
 
 /// A simplified calculation.
 #[derive(Clone, Debug, PartialEq)]

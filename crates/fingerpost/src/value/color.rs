@@ -19,10 +19,10 @@ use ::color::{ColorSpaceTag, DynamicColor, Flags, HueDirection, Missing, parse_c
 use super::asks::Dependencies;
 use super::calc::{Basis, LeafUnit, simplify};
 use super::math;
-use super::value_context::Measures;
 use super::serialise::number;
 use super::substitution::{arguments, value_tokens};
 use super::units::{DEG, Unit};
+use super::value_context::Measures;
 use crate::sheet::{Token, TokenKind, split_commas, trim};
 use crate::text::Cut;
 

@@ -11,12 +11,12 @@ use super::color::{self, Color, ColorContext};
 use super::facts::PropertyId;
 use super::grammar::match_property;
 use super::math::Expression;
-use super::value_context::{Measures, NORMAL_FONT_WEIGHT};
 use super::order::in_canonical_order;
 use super::part::{Open, Part, Step, alone, is_of_font_size};
 use super::substitution::value_tokens;
 use super::typed::{Component, Computed};
 use super::units::{PX, Scale};
+use super::value_context::{Measures, NORMAL_FONT_WEIGHT};
 
 /// What a value is computed in.
 #[derive(Clone, Debug)]
@@ -212,8 +212,8 @@ pub fn evaluate(expression: &Expression, measures: &Measures) -> Option<f64> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::value::value_context::Container;
     use crate::value::specified::Specified;
+    use crate::value::value_context::Container;
 
     const MEASURES: Measures = Measures {
         font_size: 20.0,

@@ -8,9 +8,9 @@ use super::asks::Dependencies;
 use super::behavior::{Alone, Behavior};
 use super::facts::PropertyId;
 use super::math::Expression;
-use super::value_context::MEDIUM_FONT_SIZE;
 use super::typed::Component;
 use super::units::{DEG, Unit};
+use super::value_context::MEDIUM_FONT_SIZE;
 use crate::sheet::{Token, TokenKind};
 
 /// A value that depends on where it is.

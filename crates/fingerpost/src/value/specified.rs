@@ -15,12 +15,12 @@ use super::facts::PropertyId;
 use super::grammar::{Label, Match};
 use super::is_css_wide;
 use super::math;
-use super::value_context::Measures;
 use super::part::{Open, Part, alone, is_of_font_size};
 use super::serialise::{is_generic_family, is_plain_name, number};
 use super::substitution::arguments;
 use super::typed::{Component, Computed};
 use super::units::{Scale, Unit};
+use super::value_context::Measures;
 use crate::sheet::{Token, TokenKind, component_length, cover};
 use crate::text::{Cut, TextRange};
 

@@ -19,7 +19,7 @@ const ELSEWHERE: [(&str, &str); 5] = [
     ),
     ("value/facts_table.rs", "the table itself, generated"),
     (
-        "page/hints.rs",
+        "page/style/hints.rs",
         "names of attributes, and declarations that are written",
     ),
 ];

@@ -3,7 +3,6 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::edit::request::Asked;
 use crate::edit::destination::Destination;
 use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
@@ -16,6 +15,7 @@ use crate::edit::make::{merged, of_each};
 use crate::edit::plan::rule_at::{Sought, property, spot_at};
 use crate::edit::plan::winner::{Found, declaration};
 use crate::edit::proposal::{At, Proposal};
+use crate::edit::request::Asked;
 use crate::edit::rewrite::longhand::set_longhand;
 use crate::edit::rewrite::write;
 use crate::page::{PropertyName, Target};

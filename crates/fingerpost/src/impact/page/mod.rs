@@ -3,13 +3,13 @@
 //!
 //! [`survey::effect`](crate::impact::site) asks it over a whole site and at the theme's own widths.
 
-mod pairs;
 mod changed_rules;
 mod changed_values;
+mod pairs;
 
-pub(crate) use pairs::Pairs;
 pub(crate) use changed_rules::{ChangedRules, actions};
 pub(crate) use changed_values::{ChangedElement, ChangedValue, Comparison, Touched};
+pub(crate) use pairs::Pairs;
 
 use std::collections::HashMap;
 

@@ -9,8 +9,8 @@ use crate::page::style::styles::Styles;
 use crate::page::target::{PropertyName, Target, known};
 use crate::selector::{Matcher, SelectorList};
 use crate::value::logical::WritingMode;
-use crate::value::value_context::Measures;
 use crate::value::substitution::value_tokens;
+use crate::value::value_context::Measures;
 use crate::value::{PropertyId, is_css_wide};
 
 impl Styles<'_> {

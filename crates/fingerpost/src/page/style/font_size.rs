@@ -5,13 +5,13 @@
 //! and sizes relative to those are scaled when the family changes between the two.
 
 use crate::page::style::font_state::{FontState, KEYWORDS, MEDIUM};
-use crate::page::style::value::{Value, ValueSource};
 use crate::page::style::styles::Styles;
+use crate::page::style::value::{Value, ValueSource};
 use crate::page::target::{Target, known};
 use crate::sheet::TokenKind;
-use crate::value::value_context::MEDIUM_FONT_SIZE;
 use crate::value::substitution::value_tokens;
 use crate::value::units::Unit;
+use crate::value::value_context::MEDIUM_FONT_SIZE;
 use crate::value::{PropertyId, is_css_wide};
 
 impl Styles<'_> {

@@ -6,8 +6,8 @@ use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use crate::cascade::Origin;
 use crate::page::load::style_sheet::Longhand;
-use crate::page::style::value::{Value, ValueSource};
 use crate::page::style::styles::Styles;
+use crate::page::style::value::{Value, ValueSource};
 use crate::page::style::variables::explain;
 use crate::page::target::{DeclarationRef, PropertyName, SheetRef, Target, is, known};
 use crate::sheet::Token;
@@ -16,11 +16,11 @@ use crate::value::computed::ValueContext;
 use crate::value::declared::{Meaning, Name};
 use crate::value::grammar::{Definition, match_definition};
 use crate::value::logical;
-use crate::value::value_context::Measures;
 use crate::value::longhand::Piece;
 use crate::value::specified::Specified;
 use crate::value::substitution::value_tokens;
 use crate::value::typed::{Component, Computed};
+use crate::value::value_context::Measures;
 use crate::value::{Dependencies, PropertyId};
 
 /// How far a custom property may refer to others through others. Real themes go a handful deep.

@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use crate::page::style::value::{Value, ValueSource, VariableStep};
 use crate::page::style::styles::Styles;
 use crate::page::style::substituted::{Steps, Substituted};
+use crate::page::style::value::{Value, ValueSource, VariableStep};
 use crate::page::target::{DeclarationRef, PropertyName, Target};
 use crate::sheet::Token;
 use crate::value::PropertyId;

@@ -10,10 +10,10 @@ use std::sync::{Arc, OnceLock};
 
 use rustc_hash::FxHashSet;
 
+use super::group_styles::{ASKED_BY_OTHERS, Style, by_name};
 use super::groups::{ASKED_FROM_BELOW, Groups, StyleId, has_container_queries, same_for_groups};
 use super::lists::Matches;
 use super::symbols::Position;
-use super::group_styles::{ASKED_BY_OTHERS, Style, by_name};
 use crate::environment::Environment;
 use crate::markup::ElementId;
 use crate::page::matching::registrations;

@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::symbols::{Names, Position};
 use super::program::{OfTrail, Program};
+use super::symbols::{Names, Position};
 use super::trails::{TrailId, Trails};
 use crate::page::matching::matched::{Matched, MatchedByPseudo};
 use crate::page::{Page, Styles};

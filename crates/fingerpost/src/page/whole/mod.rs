@@ -13,19 +13,19 @@
 //! once ([`shared`]). Up to there nothing depends on the environment; a page at another width shares it all.
 //! The reasons are not stored: the list is the reason, and a contest is built from it when a person asks.
 
-mod name_needs;
 mod carried;
+mod group_styles;
 mod groups;
 mod lists;
-mod symbols;
+mod name_needs;
 mod program;
-mod group_styles;
+mod symbols;
 mod trails;
 
 pub(in crate::page) use carried::{AllStyles, Before, Changes, all_styles};
+pub(crate) use group_styles::Style;
+pub use group_styles::{ElementStyle, WholePage};
 pub(in crate::page) use groups::RuleAsks;
 pub(crate) use groups::{Groups, InheritanceFacts};
 pub(crate) use lists::Matches;
 pub(in crate::page) use symbols::Names;
-pub(crate) use group_styles::Style;
-pub use group_styles::{ElementStyle, WholePage};

@@ -17,9 +17,9 @@
 //! ```
 
 mod answer;
-mod of_declarations;
 mod idle_value;
 mod miss;
+mod of_declarations;
 mod remedy;
 
 pub use answer::{Asked, Finding, Obstacle, OtherFinding, WhyNotAnswer, WhyNotError};

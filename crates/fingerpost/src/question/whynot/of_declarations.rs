@@ -301,7 +301,7 @@ impl Question<'_, '_> {
                 .and_then(|(_, piece)| piece.text(value))
                 .unwrap_or(value);
             let property = self.styles.physical(self.target, &longhand);
-            effect::no_effect(self.styles, self.target, &property, text)
+            idle_value::no_effect(self.styles, self.target, &property, text)
         });
         let first = reasons.next()??;
         // A shorthand has no effect where none of its longhands has.
