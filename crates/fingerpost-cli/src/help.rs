@@ -9,8 +9,15 @@ use crate::arguments::{Arguments, question_line, usage};
 use crate::completing::with_offers;
 use crate::render::{FAINT, HEAD, painted};
 
+/// A heading, the step of the questions under it, and its other commands with a line for each.
+type Section = (
+    &'static str,
+    Option<Step>,
+    &'static [(&'static str, &'static str)],
+);
+
 /// The commands that are not questions, by the steps of the work, each with a line that works on the demo theme.
-const STEPS: [(&str, Option<Step>, &[(&str, &str)]); 6] = [
+const STEPS: [Section; 6] = [
     ("Find", Some(Step::Find), &[]),
     ("Why", Some(Step::Why), &[]),
     (

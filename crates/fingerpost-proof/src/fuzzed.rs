@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use fingerpost::draft::{Bases, Draft};
 use fingerpost::edit::kinds::{self, Given, Holds};
-use fingerpost::edit::{Destination, Edit, Script};
+use fingerpost::edit::{Destination, Edit, Script, Side};
 use fingerpost::page::{LoadError, Request};
 use fingerpost::prelude::*;
 use fingerpost::question::whynot::Asked;
@@ -191,7 +191,7 @@ fn ask_all(page: &Page) {
 /// A change of any kind, chosen by a byte, with what it puts in.
 fn change(kind: u8, given: &str, more: &str) -> Option<Change> {
     let kinds = Change::kinds();
-    let side = ["before", "after", "first", "last"][usize::from(kind) / 32 % 4];
+    let side = Side::NAMES[usize::from(kind) / 32 % 4];
     let kind = kinds[usize::from(kind) % kinds.len()];
     let mut parts = serde_json::Map::new();
     let mut chosen = false;

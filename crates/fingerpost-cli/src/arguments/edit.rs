@@ -140,7 +140,7 @@ fn command_of(kind: &'static KindInfo) -> Command {
         command = command.long_about(format!("{}\n\n{}", kind.does, kind.more));
     }
     command = command.arg(page());
-    if matches!(kind.about, About::Element | About::MaybeElement) {
+    if kind.about.names_element() {
         command = command.arg(element("; - for none where --rule names a rule").required(true));
     }
     let mut choices = Vec::new();
@@ -162,7 +162,7 @@ fn command_of(kind: &'static KindInfo) -> Command {
                 .help("The element for which it is looked up; default: the root element"),
         );
     }
-    if matches!(kind.about, About::Element | About::MaybeElement) {
+    if kind.about.names_element() {
         command = command
             .arg(switch(
                 "text-only",
@@ -171,7 +171,7 @@ fn command_of(kind: &'static KindInfo) -> Command {
             ))
             .arg(switch("each", "each", "Change every element that matches"));
     }
-    if matches!(kind.about, About::Element | About::MaybeElement) || kind.name == "new-sheet" {
+    if kind.about.takes_pages() {
         command = command
             .arg(
                 switch(

@@ -4,11 +4,9 @@ use std::path::PathBuf;
 
 use clap::builder::PossibleValuesParser;
 use clap::{Arg, ArgAction, ArgMatches};
+use fingerpost::edit::Side;
 use fingerpost::field::{Field, Given, Holds};
 use fingerpost::text::{PlaceQuery, SitePath};
-
-/// The sides of an element.
-const SIDES: [&str; 4] = ["before", "after", "first", "last"];
 
 /// The page of a question or an edit.
 pub fn page() -> Arg {
@@ -76,7 +74,7 @@ pub fn argument_of(field: &'static Field) -> Arg {
         Holds::Place => argument
             .value_parser(|text: &str| text.parse::<PlaceQuery>().map(|place| place.to_string())),
         Holds::Side => argument
-            .value_parser(PossibleValuesParser::new(SIDES))
+            .value_parser(PossibleValuesParser::new(Side::NAMES))
             .hide_possible_values(true),
         Holds::Choice(words) => argument
             .value_parser(PossibleValuesParser::new(words))

@@ -3,8 +3,8 @@
 use std::fmt::Write as _;
 
 use fingerpost::asking::QuestionKind;
-use fingerpost::edit::Change;
 use fingerpost::edit::kinds::KindInfo;
+use fingerpost::edit::{Change, Side};
 use fingerpost::field::{Given, Holds};
 
 fn words(words: &[&str]) -> String {
@@ -24,7 +24,7 @@ fn of_kind(kind: &KindInfo) -> String {
             (Given::Flag, _) => "boolean".to_owned(),
             (Given::Several, _) => "string[]".to_owned(),
             (_, Holds::Choice(all)) => words(all),
-            (_, Holds::Side) => words(&["before", "after", "first", "last"]),
+            (_, Holds::Side) => words(&Side::NAMES),
             _ => "string".to_owned(),
         };
         write!(parts, " \"{}\"{optional}: {holds};", field.name).unwrap();
@@ -39,8 +39,8 @@ fn the_modules_are_checked_against_every_change_and_question() {
     let names: Vec<&str> = QuestionKind::all().iter().map(|kind| kind.name).collect();
     let wanted = format!(
         "// Made from the core: `DOCUMENTS=overwrite cargo test --workspace --test desk types`.\n\n/** What changes. */\n\
-         type Change =\n{}\n\n/** The questions of the API. */\ntype QuestionName = {};\n",
-        format!("{};", changes.trim_end()),
+         type Change =\n{};\n\n/** The questions of the API. */\ntype QuestionName = {};\n",
+        changes.trim_end(),
         words(&names)
     );
     if std::env::var("DOCUMENTS").is_ok_and(|word| word == "overwrite") {

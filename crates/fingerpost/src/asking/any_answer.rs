@@ -57,7 +57,6 @@ macro_rules! answers {
         /// It may grow, and is exhaustive nevertheless: a face that lacks an answer should not compile.
         #[derive(Debug, Serialize)]
         #[serde(untagged)]
-        #[expect(clippy::large_enum_variant, reason = "one of them is made at a time")]
         pub enum AnyAnswer {
             $($(#[$doc])* $name($type),)*
         }

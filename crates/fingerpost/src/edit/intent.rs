@@ -71,11 +71,14 @@ pub enum Side {
     After,
     /// Inside, before its content.
     First,
-    /// Inside, behind its content.
+    /// Inside, after its content.
     Last,
 }
 
 impl Side {
+    /// The words for all of them, as JSON has them.
+    pub const NAMES: [&'static str; 4] = ["before", "after", "first", "last"];
+
     /// `before`, `at the end of`.
     pub(super) fn words(self) -> &'static str {
         match self {

@@ -109,14 +109,14 @@ pub fn subjects(page: &Page, intent: &Intent) -> Result<Vec<Target>, EditError> 
 }
 
 fn targets(page: &Page, intent: &Intent, kind: &dyn Kind) -> Result<Vec<Target>, EditError> {
-    if matches!(kind.info().about, About::Rule | About::Site) {
+    if matches!(kind.info().about, About::Rule | About::Pages | About::Site) {
         return Ok(Vec::new());
     }
     let Some(element) = &intent.element else {
         return match kind.info().about {
             About::Element => Err(EditError::NoElement),
             About::ElementOrRoot => Ok(vec![Target::from(page.document().root_element())]),
-            About::MaybeElement | About::Rule | About::Site => Ok(Vec::new()),
+            About::MaybeElement | About::Rule | About::Pages | About::Site => Ok(Vec::new()),
         };
     };
     let what = element;

@@ -197,7 +197,7 @@ fn the_documents_have_every_question() {
             kind.name
         );
         let headings = json.lines().filter(|line| line.starts_with("## "));
-        let mut headings = headings.map(|line| line.to_owned());
+        let mut headings = headings.map(str::to_owned);
         assert!(
             headings.any(|line| line.contains(&format!("`{}`", kind.name))),
             "docs/json.md has no {}",

@@ -45,6 +45,8 @@ pub enum About {
     MaybeElement,
     /// A rule that the change itself names.
     Rule,
+    /// Pages: the one that is named, and others.
+    Pages,
     /// The whole site.
     Site,
 }
@@ -121,6 +123,24 @@ pub(super) const PROPERTY: Field = required("property", "The property", Holds::P
 
 /// A rule by its place.
 pub(super) const RULE: Field = required("rule", "The rule, by its place", Holds::Place);
+
+impl About {
+    /// Whether an element is named in its place among the parts.
+    pub fn names_element(self) -> bool {
+        match self {
+            About::Element | About::MaybeElement => true,
+            About::ElementOrRoot | About::Rule | About::Pages | About::Site => false,
+        }
+    }
+
+    /// Whether the change may be made on more pages than one.
+    pub fn takes_pages(self) -> bool {
+        match self {
+            About::Element | About::MaybeElement | About::Pages => true,
+            About::ElementOrRoot | About::Rule | About::Site => false,
+        }
+    }
+}
 
 impl KindInfo {
     /// Whether it can be written there.

@@ -36,7 +36,7 @@ pub(super) const INFO: KindInfo = KindInfo {
     name: "new-sheet",
     does: "Make a sheet and link it last, or after another one",
     more: "",
-    about: About::Site,
+    about: About::Pages,
     destinations: MARKUP,
     fields: &[
         required(
