@@ -25,7 +25,7 @@ pub struct ManualAnswer {
 
 /// The manual page of a command; of the whole program without one.
 pub fn page(command: &[String], asking: &Asking<'_>) -> Result<Reply> {
-    let root = help::command();
+    let root = with_all_options(help::command());
     let mut found = &root;
     for name in command {
         found = found.find_subcommand(name).ok_or_else(|| {
@@ -48,7 +48,7 @@ pub fn write(folder: &Path, asking: &Asking<'_>) -> Result<Reply> {
     };
     std::fs::create_dir_all(folder).map_err(|error| problem(folder, &error))?;
     let mut pages = Vec::new();
-    for (name, text) in all(&help::command())? {
+    for (name, text) in all(&with_all_options(help::command()))? {
         let path = folder.join(&name);
         std::fs::write(&path, text).map_err(|error| problem(&path, &error))?;
         pages.push(name);
@@ -61,6 +61,12 @@ pub fn write(folder: &Path, asking: &Asking<'_>) -> Result<Reply> {
         let pages = counted(answer.pages.len(), "manual page");
         format!("Wrote {pages} to {}.\n", answer.folder)
     }))
+}
+
+/// A page has the options that a short help leaves out.
+fn with_all_options(command: Command) -> Command {
+    let command = command.mut_args(|argument| argument.hide_short_help(false));
+    command.mut_subcommands(with_all_options)
 }
 
 /// The page of a command and of those below it, each with the name of its file.

@@ -139,10 +139,12 @@ fn command_of(kind: &'static QuestionKind) -> Command {
         .name
         .split_once(' ')
         .map_or(kind.name, |(_, name)| name);
-    let mut command = Command::new(name).about(kind.does);
+    let mut command = Command::new(name);
     if kind.about.has_page() {
         command = EnvironmentOptions::augment_args(command.arg(page()));
     }
+    // The options bring a description of their own.
+    command = command.about(kind.does).long_about(None);
     command = match kind.about {
         About::Nothing | About::Page => command,
         About::ElementOrRoot => command.arg(

@@ -3,6 +3,8 @@
 
 use std::fs;
 
+use fingerpost::asking::QuestionKind;
+use fingerpost::edit::Change;
 use regex::Regex;
 
 use crate::site::Site;
@@ -518,6 +520,11 @@ fn every_command_has_a_manual_page_with_all_of_its_options() {
                 &found[1]
             );
         }
+        // And each option says what it does.
+        let lines: Vec<&str> = text.lines().collect();
+        for pair in lines.windows(2).filter(|pair| pair[0].starts_with("\\fB-")) {
+            assert!(!pair[1].is_empty(), "{page}: {} is not explained", pair[0]);
+        }
         let command = page.trim_end_matches(".1").to_owned();
         count += 1;
         // The help of the program has examples of its commands.
@@ -542,4 +549,34 @@ fn every_command_has_a_manual_page_with_all_of_its_options() {
     }
     assert!(count > 60, "{count}");
     assert!(site.good(&["man", "why"]).contains("fingerpost\\-why"));
+}
+
+/// Help says what each question answers and each change does, alone and in the list of all.
+#[test]
+fn every_help_begins_with_what_its_command_does() {
+    let site = Site::new();
+    let overview = site
+        .good(&["help"])
+        .split_whitespace()
+        .collect::<Vec<_>>()
+        .join(" ");
+    for kind in QuestionKind::all() {
+        for flag in ["-h", "--help"] {
+            let words: Vec<&str> = kind.name.split(' ').chain([flag]).collect();
+            let help = site.good(&words);
+            assert!(help.starts_with(kind.does), "{}: {help}", kind.name);
+        }
+        assert!(
+            kind.group().is_some() || overview.contains(kind.does),
+            "{}",
+            kind.name
+        );
+    }
+    for group in QuestionKind::groups() {
+        assert!(overview.contains(group.does), "{}", group.name);
+    }
+    for kind in Change::kinds() {
+        let help = site.good(&["edit", kind.name, "-h"]);
+        assert!(help.starts_with(kind.does), "{}: {help}", kind.name);
+    }
 }
