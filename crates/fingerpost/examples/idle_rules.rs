@@ -1,4 +1,4 @@
-//! The rules of the demo's sheets that match no element of any page.
+//! The rules of the demo's sheets that match nothing on any page, whatever state its elements are in.
 //!
 //! `cargo run --example idle_rules -p fingerpost`
 
@@ -7,17 +7,15 @@ use std::path::Path;
 
 use fingerpost::cascade::Origin;
 use fingerpost::prelude::*;
-use fingerpost::selector::Matcher;
 
 pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
     let site = Site::of_folder(&demo)?;
-    // Each rule by its place, and on how many pages something matches it.
-    let mut rules: BTreeMap<(String, u32), (String, usize)> = BTreeMap::new();
+    // Each rule by its place, with its selectors and how many elements of all pages it can match.
+    let mut rules: BTreeMap<(String, u32), (String, u32)> = BTreeMap::new();
     for name in site.pages() {
         let page = site.page(&name, Environment::default())?;
-        let matcher = Matcher::new(page.document(), page.states());
-        for rule in page.rules() {
+        for (rule, reach) in page.rules().iter().zip(page.reach_in_any_state()) {
             let sheet = &page.sheets()[rule.sheet as usize];
             let Ok(selectors) = &rule.selectors else {
                 continue;
@@ -27,16 +25,14 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
             }
             let source = sheet.styles.sheet();
             let place = source.place(source.rule(rule.rule).span.start());
-            let mut elements = page.document().elements().iter();
-            let matches = elements.any(|id| matcher.matches_list(selectors, *id));
             let known = rules.entry((place.file, place.line));
-            let (_, pages) = known.or_insert_with(|| (selectors.to_string(), 0));
-            *pages += usize::from(matches);
+            let (_, all) = known.or_insert_with(|| (selectors.to_string(), 0));
+            *all += reach;
         }
     }
-    for ((file, line), (selector, pages)) in rules {
-        if pages == 0 {
-            println!("{file}:{line}  {selector}");
+    for ((file, line), (selectors, reach)) in rules {
+        if reach == 0 {
+            println!("{file}:{line}  {selectors}");
         }
     }
     Ok(())

@@ -354,6 +354,15 @@ impl Page {
         }
     }
 
+    /// The page with these rules in the place of its own.
+    fn with_rules(&self, rules: Vec<StyleRule>) -> Page {
+        Page {
+            rules: Arc::new(rules),
+            index: Arc::default(),
+            ..self.in_states(self.states.clone())
+        }
+    }
+
     /// Matches every rule against every element at once, in parallel. Whoever asks about most elements of a page
     /// does well to call this first: every [`Styles`] of the page then knows what matches.
     pub fn match_all(&self) {

@@ -10,7 +10,7 @@
 //! assert_eq!(names, ["panel", "panel-title"]);
 //! ```
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 use std::sync::Arc;
 
 use serde::Serialize;
@@ -18,8 +18,10 @@ use serde::Serialize;
 use crate::cascade::Origin;
 use crate::markup::Document;
 use crate::page::Page;
-use crate::selector::{PseudoClass, Selector, SelectorList, Simple};
+use crate::selector::{Mention, ParseContext, SelectorList};
+use crate::sheet::{AtRule, Rule, RuleKind, Sheet, TokenKind};
 use crate::text::Place;
+use crate::value::substitution::arguments;
 
 /// A class that sheets of the page speak of, or elements have.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -59,20 +61,11 @@ pub(crate) fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
         place: None,
         elements: 0,
     };
-    for rule in page.rules().iter().filter(|r| r.origin == Origin::Author) {
-        let Ok(list) = &rule.selectors else { continue };
-        let mut names = Vec::new();
-        in_list(list, &mut names, &mut Parents::new());
-        names.sort_unstable();
-        names.dedup();
-        let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
-        for name in names.into_iter().filter(|n| n.starts_with(prefix)) {
-            let class = found.entry(name.to_owned()).or_insert_with(|| blank(name));
+    for (names, place) in mentioned(page) {
+        for name in names.into_iter().filter(|name| name.starts_with(prefix)) {
+            let class = found.entry(name.clone()).or_insert_with(|| blank(&name));
             class.rules += 1;
-            if class.place.is_none() {
-                let start = sheet.rule(rule.rule).span.start();
-                class.place = Some(sheet.place(start));
-            }
+            class.place.get_or_insert_with(|| place.clone());
         }
     }
     count(page.document(), prefix, |name| {
@@ -97,32 +90,52 @@ fn count(document: &Document, prefix: &str, mut see: impl FnMut(&str)) {
     }
 }
 
-fn in_list<'a>(list: &'a SelectorList, names: &mut Vec<&'a str>, parents: &mut Parents) {
-    for selector in &list.selectors {
-        in_selector(selector, names, parents);
+/// The classes that each rule of the page's own sheets mentions, in its selectors, in those of the scope that begins with it,
+/// or in the condition of `@supports`; with the rule's place.
+fn mentioned(page: &Page) -> Vec<(BTreeSet<String>, Place)> {
+    let mut all = Vec::new();
+    let mut scopes = HashSet::new();
+    for rule in page.rules().iter().filter(|r| r.origin == Origin::Author) {
+        let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
+        let place = sheet.place(sheet.rule(rule.rule).span.start());
+        let mut names = BTreeSet::new();
+        let mut see = |mention: Mention<'_>| names.extend(mention.class().map(str::to_owned));
+        if let Ok(list) = &rule.selectors {
+            list.mentions(&mut see);
+        }
+        // A scope is said once, by its first rule.
+        if let Some(scope) = &rule.scope
+            && scopes.insert(Arc::as_ptr(scope))
+        {
+            scope.mentions(&mut see);
+        }
+        all.push((names, place));
     }
-}
-
-/// The lists of the rules around that were looked at: `&` may are in a rule several times.
-type Parents = HashSet<*const SelectorList>;
-
-fn in_selector<'a>(selector: &'a Selector, names: &mut Vec<&'a str>, parents: &mut Parents) {
-    let simples = selector.compounds.iter().flat_map(|(_, c)| &c.simples);
-    for (simple, _) in simples {
-        match simple {
-            Simple::Class(name) => names.push(name),
-            Simple::PseudoClass(
-                PseudoClass::Is(list)
-                | PseudoClass::Destination(list)
-                | PseudoClass::Not(list)
-                | PseudoClass::Has(list),
-            ) => in_list(list, names, parents),
-            Simple::PseudoClass(PseudoClass::Nesting(Some(list)))
-                if parents.insert(Arc::as_ptr(list)) =>
-            {
-                in_list(list, names, parents);
+    for listed in page.sheets().iter().filter(|s| s.origin == Origin::Author) {
+        let sheet = listed.styles.sheet();
+        for (_, rule) in sheet.rules() {
+            if rule.kind == RuleKind::At(AtRule::Supports) {
+                let names = in_supports(sheet, rule);
+                all.push((names, sheet.place(rule.span.start())));
             }
-            _ => {}
         }
     }
+    all
+}
+
+/// The classes in `selector(…)` of an `@supports` rule.
+fn in_supports(sheet: &Sheet, rule: &Rule) -> BTreeSet<String> {
+    let source = sheet.text().source();
+    let tokens = sheet.prelude_tokens(rule);
+    let mut names = BTreeSet::new();
+    for (at, token) in tokens.iter().enumerate() {
+        if token.kind != TokenKind::Function || !token.is_name(source, "selector") {
+            continue;
+        }
+        let (inside, _) = arguments(&tokens, at);
+        if let Ok(list) = SelectorList::parse_tokens(source, inside, ParseContext::default()) {
+            list.mentions(&mut |mention| names.extend(mention.class().map(str::to_owned)));
+        }
+    }
+    names
 }

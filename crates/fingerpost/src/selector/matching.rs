@@ -216,7 +216,7 @@ impl<'a> Matcher<'a> {
         let document = self.document;
         match through {
             TreeCrossing::Slotted(list) => {
-                // A slot may are in a slot of the next tree: the element goes through both.
+                // A slot may be in a slot of the next tree: the element goes through both.
                 let own = Matcher {
                     host: None,
                     ..*self
@@ -401,7 +401,7 @@ impl<'a> Matcher<'a> {
                 element.namespace != Namespace::Html || !element.name.contains('-')
             }
             PseudoClass::Nth(nth) => self.nth(nth, id),
-            PseudoClass::Is(list) | PseudoClass::Destination(list) => self.matches_list(list, id),
+            PseudoClass::Is(list) | PseudoClass::Where(list) => self.matches_list(list, id),
             PseudoClass::Nesting(Some(list)) => self.matches_parent(list, id),
             PseudoClass::Not(list) => !self.matches_list(list, id),
             PseudoClass::Has(list) => list.selectors.iter().any(|s| self.has(s, id)),
@@ -516,7 +516,7 @@ fn speaks_of_host(simple: &Simple) -> bool {
             | PseudoClass::Scope
             | PseudoClass::Nesting(None) => true,
             PseudoClass::Is(list)
-            | PseudoClass::Destination(list)
+            | PseudoClass::Where(list)
             | PseudoClass::Nesting(Some(list))
             | PseudoClass::Not(list) => list.selectors.iter().any(|s| s.names_host),
             PseudoClass::Has(_) => true,

@@ -16,10 +16,12 @@
 //! ```
 
 mod anchors;
+mod any_state;
 mod explain;
 mod form;
 mod has;
 mod matching;
+mod mentions;
 mod names;
 mod namespace;
 mod parse;
@@ -27,9 +29,11 @@ mod print;
 mod pseudo;
 mod scope;
 
+pub(crate) use any_state::AnyState;
 pub use explain::{Miss, NearSelector, Relation};
 pub(crate) use matching::Counted;
 pub use matching::{Matcher, States};
+pub use mentions::Mention;
 pub use namespace::{NamespaceTest, Namespaces};
 pub use parse::SelectorError;
 pub use scope::{Scope, ScopeRoots};
@@ -271,7 +275,7 @@ pub enum PseudoClass {
     /// `:empty`
     Empty,
     /// `:link` and `:any-link`: the markup can't tell visited links, so both are every link;
-    /// a assumed `:visited` takes an element out of `:link`.
+    /// an assumed `:visited` takes an element out of `:link`.
     Link {
         /// Whether it was written `:any-link`.
         any: bool,
@@ -285,7 +289,7 @@ pub enum PseudoClass {
     /// `:is()`, and its older name `:matches()`'s successor.
     Is(Arc<SelectorList>),
     /// `:where()`
-    Destination(Arc<SelectorList>),
+    Where(Arc<SelectorList>),
     /// `:not()`
     Not(Arc<SelectorList>),
     /// `:has()`; each selector begins with its combinator.
@@ -410,7 +414,7 @@ impl Selector {
             Simple::PseudoClass(PseudoClass::Nesting(_) | PseudoClass::Scope) => true,
             Simple::PseudoClass(
                 PseudoClass::Is(list)
-                | PseudoClass::Destination(list)
+                | PseudoClass::Where(list)
                 | PseudoClass::Not(list)
                 | PseudoClass::Has(list),
             ) => list.selectors.iter().any(Selector::names_its_base),
@@ -437,7 +441,7 @@ impl Selector {
             Simple::PseudoClass(PseudoClass::Host(_) | PseudoClass::HostContext(_)) => true,
             Simple::PseudoClass(
                 PseudoClass::Is(list)
-                | PseudoClass::Destination(list)
+                | PseudoClass::Where(list)
                 | PseudoClass::Not(list)
                 | PseudoClass::Nesting(Some(list)),
             ) => list.selectors.iter().any(|s| s.names_host),

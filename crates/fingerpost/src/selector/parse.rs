@@ -9,7 +9,7 @@ use super::{
 use crate::sheet::{Token, TokenKind, component_length, cover, split_commas, trim, trim_end};
 use crate::text::{Cut, TextRange};
 
-/// How deep selectors may are in `:is()`, `:not()` and `:has()`.
+/// How deep selectors may be nested in `:is()`, `:not()` and `:has()`.
 const DEEPEST_SELECTOR: usize = 32;
 
 /// How many compounds a selector may have: matching goes back one step for each.

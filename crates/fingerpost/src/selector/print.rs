@@ -171,7 +171,7 @@ impl Display for PseudoClass {
                 Some(name) => write!(f, ":{name}"),
                 None => write!(f, ":is({list})"),
             },
-            PseudoClass::Destination(list) => write!(f, ":where({list})"),
+            PseudoClass::Where(list) => write!(f, ":where({list})"),
             PseudoClass::Not(list) => write!(f, ":not({list})"),
             PseudoClass::Has(list) => write!(f, ":has({list})"),
             PseudoClass::Host(None) => f.write_str(":host"),

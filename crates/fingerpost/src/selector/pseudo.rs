@@ -325,7 +325,7 @@ impl Reader<'_> {
             }
             "where" => {
                 let inner = list(self.forgiving(arguments, depth + 1)?);
-                (PseudoClass::Destination(inner), Specificity::default())
+                (PseudoClass::Where(inner), Specificity::default())
             }
             "not" => {
                 let inner = list(self.without_pseudo_elements(arguments, depth, whole)?);
@@ -504,11 +504,7 @@ fn is_state(
         return true;
     }
     let list = match class {
-        PseudoClass::Is(list) | PseudoClass::Destination(list) | PseudoClass::Not(list)
-            if !place =>
-        {
-            list
-        }
+        PseudoClass::Is(list) | PseudoClass::Where(list) | PseudoClass::Not(list) if !place => list,
         _ => return false,
     };
     let inside = list.selectors.iter().flat_map(|s| &s.compounds);

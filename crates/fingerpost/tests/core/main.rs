@@ -1,5 +1,6 @@
 //! The core by its public interface, one file for each thing that it does.
 
+mod any_state;
 mod asking;
 mod authored;
 mod cascade;

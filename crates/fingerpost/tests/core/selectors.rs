@@ -1,7 +1,9 @@
 //! What selectors match, on one small page: each line a selector and the ids it matches.
 
 use crate::support::Fixture;
+use fingerpost::page::Page;
 use fingerpost::selector::{Matcher, SelectorList, Specificity};
+use fingerpost::text::Text;
 
 const PAGE: &str = "<!doctype html>
 <main id=m class='Wide page'>
@@ -145,4 +147,49 @@ fn what_is_no_selector_says_where() {
 fn what_is_open_at_the_end_of_the_input_is_closed_there() {
     matches("[title='Sea-Wall'", "p2");
     matches("[title=\"Sea-Wall\"", "p2");
+}
+
+/// Every way in which a rule can mention a class is a use of it.
+#[test]
+fn classes_are_found_wherever_a_selector_mentions_them() {
+    let ways = [
+        ".a { top: 0 }",
+        ":is(p, .a) { top: 0 }",
+        ":where(.a) { top: 0 }",
+        "p:not(.a) { top: 0 }",
+        "p:has(> .a) { top: 0 }",
+        "p:nth-child(1 of .a) { top: 0 }",
+        "p:nth-last-child(2n + 1 of b, .a) { top: 0 }",
+        "[class~=a] { top: 0 }",
+        "[class=a] { top: 0 }",
+        ".a { &:hover { top: 0 } }",
+        "p { .a & { top: 0 } }",
+        "@scope (.a) { p { top: 0 } }",
+        "@scope (p) to (.a) { b { top: 0 } }",
+        "@supports selector(.a) { p { top: 0 } }",
+        "@supports (not selector(p > .a)) { p { top: 0 } }",
+        ":host(.a) { top: 0 }",
+        ":host-context(.a) { top: 0 }",
+        "::slotted(.a) { top: 0 }",
+        "@media print { .a { top: 0 } }",
+        "@layer x { .a::before { top: 0 } }",
+    ];
+    for css in ways {
+        let html = format!("<style>{css}</style><p>Boats");
+        let page = Page::new(Text::new("a.html", html));
+        let answer = page.ask().classes("");
+        let found = answer.classes.iter().find(|class| class.name == "a");
+        let found = found.unwrap_or_else(|| panic!("{css}"));
+        assert!(found.rules > 0 && found.place.is_some(), "{css}");
+    }
+    // What is not a class of that name is none.
+    for css in [
+        "#a { top: 0 }",
+        "a { top: 0 }",
+        "[id~=a] { top: 0 }",
+        "[class^=a] { top: 0 }",
+    ] {
+        let page = Page::new(Text::new("a.html", format!("<style>{css}</style><p>Boats")));
+        assert!(page.ask().classes("").classes.is_empty(), "{css}");
+    }
 }

@@ -1,5 +1,6 @@
 //! Matching: the rules of all sheets, flat, with their layers and conditions, and which of them match an element.
 
+pub(in crate::page) mod any_state;
 pub(in crate::page) mod at_rules;
 pub(in crate::page) mod index;
 pub(in crate::page) mod matched;

@@ -64,7 +64,7 @@ impl<'p> Asked<'p> {
         match simple {
             Simple::PseudoClass(class) => match class {
                 PseudoClass::Is(list)
-                | PseudoClass::Destination(list)
+                | PseudoClass::Where(list)
                 | PseudoClass::Nesting(Some(list)) => all_dead(list),
                 PseudoClass::Has(list) => list.selectors.iter().all(|s| self.is_dead(s)),
                 PseudoClass::Action(_) => self.page.states().is_empty(),
@@ -94,7 +94,7 @@ impl<'p> Asked<'p> {
                     }
                     Simple::PseudoClass(
                         PseudoClass::Is(list)
-                        | PseudoClass::Destination(list)
+                        | PseudoClass::Where(list)
                         | PseudoClass::Nesting(Some(list)),
                     ) => self.keys_of_list(list),
                     _ => Keys::Any,

@@ -69,7 +69,7 @@ impl Questions {
             Simple::PseudoClass(class) => match class {
                 PseudoClass::Root => true,
                 PseudoClass::Is(list)
-                | PseudoClass::Destination(list)
+                | PseudoClass::Where(list)
                 | PseudoClass::Not(list)
                 | PseudoClass::Nesting(Some(list)) => self.note_list(names, list),
                 _ => false,

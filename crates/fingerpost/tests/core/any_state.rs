@@ -1,0 +1,109 @@
+//! What rules match in some state is at least what they match in each.
+
+use std::path::Path;
+
+use fingerpost::environment::Environment;
+use fingerpost::page::Page;
+use fingerpost::selector::State;
+use fingerpost::site::Site;
+use fingerpost::text::Text;
+
+const STATES: [&str; 14] = [
+    ":hover",
+    ":active",
+    ":focus",
+    ":focus-within",
+    ":focus-visible",
+    ":visited",
+    ":target",
+    ":checked",
+    ":disabled",
+    ":open",
+    ":invalid",
+    ":placeholder-shown",
+    ":read-only",
+    ":modal",
+];
+
+fn holds_in_each_state(page: &Page, name: &str) {
+    let any = page.reach_in_any_state();
+    let elements = page.document().elements();
+    let mut tried: Vec<(String, Page)> = Vec::new();
+    for state in STATES {
+        let state: State = state.parse().unwrap();
+        // All elements, and those at every other place.
+        for step in [1, 2, 3] {
+            let some = elements.iter().step_by(step).map(|id| (*id, state));
+            tried.push((format!("{state} on every {step}th"), page.with_states(some)));
+        }
+    }
+    tried.push(("no state".to_owned(), page.with_states([])));
+    for (how, held) in tried {
+        let now = held.styles().reach_of_rules();
+        for (at, rule) in page.rules().iter().enumerate() {
+            let selectors = rule.selectors.as_ref().map(ToString::to_string);
+            assert!(
+                now[at] <= any[at],
+                "{name}, {how}: {} matches {}, in any state {}",
+                selectors.unwrap_or_default(),
+                now[at],
+                any[at]
+            );
+        }
+    }
+}
+
+#[test]
+fn no_state_matches_more() {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
+    let site = Site::of_folder(&folder).unwrap();
+    for name in site.pages() {
+        let page = site.page(&name, Environment::default()).unwrap();
+        holds_in_each_state(&page, &name);
+    }
+}
+
+#[test]
+fn states_in_every_place_of_a_selector() {
+    let html =
+        "<main class=a><p class='b c'>One <a href=/>Two</a></p><input checked><p>Three</p></main>";
+    for (selector, matches) in [
+        ("a:hover", true),
+        ("p:not(:hover) > a", true),
+        ("p:not(.b:hover)", true),
+        ("p:not(.b, .b:hover, :first-child, :last-child)", false),
+        (":is(.gone:hover, .b:focus)", true),
+        (":is(.gone:hover, .gone)", false),
+        ("main:has(a:focus)", true),
+        ("main:has(.gone:focus)", false),
+        ("p:nth-child(2 of :hover)", true),
+        ("b:nth-child(2 of :hover)", false),
+        ("a:hover::before", true),
+        (".gone:hover::before", false),
+        ("input:not(:checked)", true),
+        ("input:disabled + p:target", true),
+        ("a:muted", true),
+    ] {
+        let css = format!("{selector} {{ top: 0 }}");
+        let page = Page::new(Text::new("a.html", format!("<style>{css}</style>{html}")));
+        let reach = page.reach_in_any_state();
+        assert_eq!(*reach.last().unwrap() > 0, matches, "{selector}");
+        holds_in_each_state(&page, selector);
+    }
+}
+
+/// What `&` stands for is looked at once, however often it is there.
+#[test]
+fn deep_nesting_takes_no_longer_than_its_text() {
+    let depth = 60;
+    let css = format!(
+        "p:hover {{ {} top: 0 {}",
+        "& + & { ".repeat(depth),
+        "}".repeat(depth + 1)
+    );
+    let page = Page::new(Text::new(
+        "a.html",
+        format!("<style>{css}</style><p>One<p>Two"),
+    ));
+    assert!(page.reach_in_any_state().len() > depth);
+}
