@@ -52,12 +52,12 @@ struct WriteReply {
     /// The files that are served otherwise now.
     files: Vec<ChangedFile>,
     #[serde(flatten)]
-    outcome: Told,
+    outcome: OutcomeReply,
 }
 
 /// What of an outcome a reply has.
 #[derive(Serialize)]
-struct Told {
+struct OutcomeReply {
     summary: String,
     /// None where an edit only took back the one that it replaces.
     change: Option<u32>,
@@ -73,9 +73,9 @@ struct Told {
     advice: Vec<Advice>,
 }
 
-impl From<Outcome> for Told {
-    fn from(outcome: Outcome) -> Told {
-        Told {
+impl From<Outcome> for OutcomeReply {
+    fn from(outcome: Outcome) -> OutcomeReply {
+        OutcomeReply {
             summary: outcome.summary,
             change: outcome.change,
             changes: outcome.edits.iter().map(|added| added.change).collect(),

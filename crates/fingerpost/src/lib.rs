@@ -42,7 +42,7 @@
 //! let edit = make(&page, &Intent::new("a.html", "h2", change))?;
 //!
 //! assert_eq!(
-//!     edit.changes[0].patch.apply(html.source()),
+//!     edit.changes[0].patch.apply(html.source())?,
 //!     "<style>h2{color:navy; top : 0}</style><h2>Hi"
 //! );
 //! # Ok::<(), Box<dyn std::error::Error>>(())

@@ -3,8 +3,8 @@
 use std::path::Path;
 
 use fingerpost::advice::{Advice, of_conflict};
+use fingerpost::impact::draft::ChangeState;
 use fingerpost::impact::draft::DraftAnswer;
-use fingerpost::impact::draft::TriedState;
 use fingerpost::impact::site::Effect;
 use fingerpost::session::{ConflictAnswer, Outcome};
 use fingerpost::text::brief_diff;
@@ -32,8 +32,8 @@ pub fn draft(answer: &DraftAnswer) -> String {
     let mut text = String::new();
     for tried in &answer.edits {
         let state = match tried.state {
-            TriedState::Off => painted(FAINT, "  off"),
-            TriedState::NotApplied => painted(BAD, "  does not apply"),
+            ChangeState::Off => painted(FAINT, "  off"),
+            ChangeState::NotApplied => painted(BAD, "  does not apply"),
             _ => String::new(),
         };
         text.push_str(&format!(

@@ -281,7 +281,7 @@ fn journals_that_name_the_outside_do_nothing() {
                      \"draft\": {draft}, \"saves\": {saves}}}"
                 );
                 trap.state("journal.json", &journal);
-                // Any command goes on with a interrupted save.
+                // Any command goes on with an interrupted save.
                 trap.spring_with(&COMMANDS[..1]);
                 trap.spring_with(&COMMANDS[8..9]);
                 trap.spring_with(&COMMANDS[15..]);

@@ -24,6 +24,14 @@ const AVOID: &[(&str, &str)] = &[
     (r"\badrift\b", "conflict"),
     (r"\bis no [a-z]", "is not a"),
     (r"\b(behaviour|neighbour|colour)", "American spelling"),
+    (
+        r"\b(may|can|must|will|would|should) (are|is|has)\b",
+        "one verb",
+    ),
+    (
+        r"\ba (ancestor|answer|argument|assumed|at-rule|attribute|author|edit|effect|element|empty|environment|error|image|index|inherited|intent|interrupted|option|origin|outcome|override|unknown)\b",
+        "an",
+    ),
 ];
 
 /// These say something else.

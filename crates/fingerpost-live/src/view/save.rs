@@ -1,6 +1,6 @@
 //! Save: the changes that are not saved, what they result in in each file, and the way back.
 
-use fingerpost::impact::draft::{DraftList, TriedState};
+use fingerpost::impact::draft::{ChangeState, DraftList};
 use maud::{Markup, html};
 
 use super::count;
@@ -9,7 +9,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
     let on = draft
         .edits
         .iter()
-        .filter(|edit| edit.state == TriedState::On)
+        .filter(|edit| edit.state == ChangeState::On)
         .count();
     let unfit = draft.edits.iter().filter(|edit| edit.why.is_some()).count();
     html! {
@@ -27,7 +27,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
         ol.changes { @for edit in &draft.edits {
             li data-state=(edit.state.as_str()) {
                 label {
-                    input type="checkbox" data-do="switch" data-id=(edit.id) checked[edit.state != TriedState::Off]
+                    input type="checkbox" data-do="switch" data-id=(edit.id) checked[edit.state != ChangeState::Off]
                         disabled[read_only];
                     span.number { (edit.id) }
                     span { (edit.summary) }
@@ -44,7 +44,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                         button type="button" data-do="discard-edit" data-id=(edit.id) { "Keep the file on disk" }
                     } }
                 }
-                @if !read_only && edit.state == TriedState::On {
+                @if !read_only && edit.state == ChangeState::On {
                     button type="button" data-do="save-edit" data-id=(edit.id) { "Save this one" }
                 }
             }

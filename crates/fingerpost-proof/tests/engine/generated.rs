@@ -103,7 +103,7 @@ fn read(compound: &Compound, made: &mut Made) {
                     name => made.attributes.push((name.to_owned(), value)),
                 }
             }
-            Simple::PseudoClass(PseudoClass::Is(list) | PseudoClass::Destination(list)) => {
+            Simple::PseudoClass(PseudoClass::Is(list) | PseudoClass::Where(list)) => {
                 if let Some(first) = list.selectors.first() {
                     read(first.subject(), made);
                 }

@@ -368,9 +368,9 @@ fn only_the_target_differs_in_sheets_of_every_bad_habit() {
         assert_eq!(edit.changes.len(), 1);
         assert_eq!(file.file, wanted);
         let base = if embedded { &html } else { &sheet };
-        let after = file.patch.apply(base.source());
+        let after = file.patch.apply(base.source()).unwrap();
         assert_eq!(
-            file.patch.invert(base.source()).apply(&after),
+            file.patch.invert(base.source()).apply(&after).unwrap(),
             base.source()
         );
         let css_of = |text: &str| match embedded {

@@ -179,13 +179,18 @@ fn outside_is_untouched(edit: &Edit, before: &Bases, after: &Bases) {
     for change in &edit.changes {
         let (old, new) = (&before[&change.file], &after[&change.file]);
         assert_eq!(
-            change.patch.apply(old.source()),
+            change.patch.apply(old.source()).unwrap(),
             new.source(),
             "{}",
             edit.summary
         );
         let back = change.patch.invert(old.source());
-        assert_eq!(back.apply(new.source()), old.source(), "{}", edit.summary);
+        assert_eq!(
+            back.apply(new.source()).unwrap(),
+            old.source(),
+            "{}",
+            edit.summary
+        );
         let (mut from, mut to) = (0, 0);
         let (old_bytes, new_bytes) = (old.to_bytes(), new.to_bytes());
         // The same bytes before, between and after the replacements; all files are UTF-8.

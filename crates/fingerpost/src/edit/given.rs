@@ -157,7 +157,7 @@ pub fn selectors_at(page: &Page, place: &PlaceQuery) -> Option<String> {
     Some(sheet.prelude_source(sheet.rule(at.rule)).to_owned())
 }
 
-/// Reads a selector list, as it may are in a sheet.
+/// Reads a selector list, as it may be in a sheet.
 pub(super) fn selectors(given: &str) -> Result<SelectorList, EditError> {
     let bad = |problem: String| EditError::InvalidSelector {
         selector: given.to_owned(),

@@ -19,10 +19,10 @@
 //! let edit = make(&page, &Intent::new("a.html", "h2", change))?;
 //!
 //! assert_eq!(
-//!     edit.changes[0].patch.apply(html.source()),
+//!     edit.changes[0].patch.apply(html.source())?,
 //!     "<style>h2{color:teal; left : 0}</style><h2>Hi</h2>"
 //! );
-//! # Ok::<(), fingerpost::edit::EditError>(())
+//! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
 mod check;

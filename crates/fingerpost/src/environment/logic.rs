@@ -4,7 +4,7 @@ use super::Truth;
 use crate::sheet::{Token, TokenKind};
 use crate::value::substitution::arguments;
 
-/// How deep conditions may are in parentheses.
+/// How deep conditions may be nested in parentheses.
 const DEEPEST_CONDITION: usize = 64;
 
 /// Evaluates a condition. `leaf` gets a parenthesised part that is not a condition itself, with its

@@ -58,7 +58,7 @@ impl From<&ChangedFile> for FileAnswer {
 #[non_exhaustive]
 pub struct DraftAnswer {
     /// Its edits, in order.
-    pub edits: Vec<TriedAnswer>,
+    pub edits: Vec<DraftChange>,
     /// The files that it changes.
     pub files: Vec<FileAnswer>,
     /// What it changes, over the site, in the default environment.
@@ -67,7 +67,7 @@ pub struct DraftAnswer {
 
 codes! {
     /// Whether an edit of the draft counts.
-    TriedState {
+    ChangeState {
         /// It does.
         On = "on",
         /// It is switched off.
@@ -81,11 +81,11 @@ codes! {
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
-pub struct TriedAnswer {
+pub struct DraftChange {
     /// Its number.
     pub id: u32,
     /// Whether it counts.
-    pub state: TriedState,
+    pub state: ChangeState,
     /// What was asked for.
     pub intent: Intent,
     /// What was done, in a sentence.
@@ -125,7 +125,7 @@ pub fn draft(site: &Site) -> Result<DraftAnswer, SiteError> {
 #[non_exhaustive]
 pub struct DraftList {
     /// Its edits, in order.
-    pub edits: Vec<TriedAnswer>,
+    pub edits: Vec<DraftChange>,
     /// The files that it changes.
     pub files: Vec<FileAnswer>,
 }
@@ -210,16 +210,16 @@ pub(crate) fn unasked(before: &Site, after: &Site) -> Result<Effect, SiteError> 
     effect(before, after, &options)
 }
 
-fn tried(site: &Site) -> Vec<TriedAnswer> {
+fn tried(site: &Site) -> Vec<DraftChange> {
     let draft = site.draft();
     let answers = draft.edits().map(|tried| {
         let not_applied = draft.not_applied(tried.id);
-        let mut answer = TriedAnswer {
+        let mut answer = DraftChange {
             id: tried.id,
             state: match (&not_applied, tried.state) {
-                (Some(_), _) => TriedState::NotApplied,
-                (None, EditState::On) => TriedState::On,
-                _ => TriedState::Off,
+                (Some(_), _) => ChangeState::NotApplied,
+                (None, EditState::On) => ChangeState::On,
+                _ => ChangeState::Off,
             },
             intent: tried.intent.clone(),
             summary: tried.summary.clone(),

@@ -1,7 +1,7 @@
 //! `fonts`: the font families that a page asks for, by how many elements, and where each is declared.
 //!
 //! Only elements that have a box count: what is inside `display: none` asks for no font. Neither does what no declaration gives
-//! one: the browser's own font is no family of the page.
+//! one: the browser's own font is not counted.
 //!
 //! ```
 //! use fingerpost::prelude::*;
@@ -136,7 +136,7 @@ pub(crate) fn fonts(styles: &Styles<'_>) -> FontsAnswer {
             ValueSource::Inherited { from } => declared.get(&from).map(|d| (from, *d)),
             ValueSource::Initial => None,
         };
-        // The browser's own font is no family of the page.
+        // The browser's own font is not counted.
         let Some((element, declaration)) = from else {
             continue;
         };

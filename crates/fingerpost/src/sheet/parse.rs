@@ -14,7 +14,7 @@ use super::{
 };
 use crate::text::{Cut, Text, TextRange, TextSize};
 
-/// How deep rules may are in rules. Real sheets nest a few levels; what is deeper is skipped and
+/// How deep rules may be nested. Real sheets nest a few levels; what is deeper is skipped and
 /// reported, so that no sheet can exhaust the stack.
 pub const DEEPEST_NESTING: usize = 128;
 

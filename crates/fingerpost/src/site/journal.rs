@@ -138,7 +138,7 @@ fn token() -> String {
     format!("{:016x}", RandomState::new().build_hasher().finish())
 }
 
-/// Finishes a interrupted save, or rolls it back.
+/// Finishes an interrupted save, or rolls it back.
 pub(super) fn finish(root: &Root) -> Result<(), SiteError> {
     if !state::has(root, JOURNAL_FILE)? {
         return Ok(());

@@ -117,7 +117,7 @@ pub struct Site {
     config: Config,
     /// Whether nothing says that the root is one.
     guessed: bool,
-    /// Why a interrupted save can't be finished. Questions are answered all the same.
+    /// Why an interrupted save can't be finished. Questions are answered all the same.
     interrupted: Option<SiteError>,
     /// The draft over the files as they are on disk now.
     draft: Arc<Draft>,
@@ -245,7 +245,7 @@ impl Site {
         self.guessed
     }
 
-    /// Why a interrupted save can't be finished, where there is one: what is on disk may be half
+    /// Why an interrupted save can't be finished, where there is one: what is on disk may be half
     /// of it.
     pub fn interrupted(&self) -> Option<&SiteError> {
         self.interrupted.as_ref()

@@ -321,7 +321,7 @@ impl Site {
             return Err(self.bad_saves(&saved.file));
         }
         crate::draft::both(&then, &saved.back, now).ok_or_else(|| {
-            let old = saved.back.apply(then.source());
+            let old = saved.back.put_into(then.source());
             SiteError::ChangedSince {
                 file: saved.file.to_string(),
                 save: unified_diff(saved.file.as_str(), &old, then.source()),

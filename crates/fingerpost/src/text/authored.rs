@@ -164,11 +164,11 @@ impl Authored {
         match &self.file {
             MapFile::File(file) => Some((file.name().to_owned(), changed)),
             MapFile::Index(file, _) => {
-                let whole = Patch::single(file.span(), changed.apply(json));
+                let whole = Patch::single(file.span(), changed.put_into(json));
                 Some((file.name().to_owned(), whole))
             }
             MapFile::Inline(span, _) => {
-                let encoded = BASE64.encode(changed.apply(json));
+                let encoded = BASE64.encode(changed.put_into(json));
                 let patch = Patch::single(*span, encoded);
                 Some((text.name().to_owned(), patch))
             }
@@ -188,7 +188,7 @@ impl Authored {
         let (start, end) = mappings(json)?;
         let old = json.cut(start..end);
         let mut segments = decoded(old)?;
-        let made = patch.apply(text.source());
+        let made = patch.put_into(text.source());
         let places = Places::new(&made);
         let written: Vec<Option<(Patch, String)>> = self
             .sources
@@ -196,7 +196,7 @@ impl Authored {
             .map(|(_, source)| {
                 let source = source.as_ref()?;
                 let patch = source_patch(source.name())?;
-                let after = patch.apply(source.source());
+                let after = patch.put_into(source.source());
                 Some((patch, after))
             })
             .collect();

@@ -145,7 +145,7 @@ impl Encoding {
         out.extend_from_slice(raw.get(done..).ok_or_else(inseparable)?);
         // Bytes that did not decode could make another character with what is after them now.
         let (decoded, encoding) = decode_kept(self.encoding, self.mark, out);
-        match decoded == patch.apply(source) {
+        match decoded == patch.put_into(source) {
             true => Ok(encoding),
             false => Err(inseparable()),
         }

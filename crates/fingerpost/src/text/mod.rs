@@ -14,11 +14,11 @@
 //! assert_eq!(css.place(value.start()).to_string(), "a.css:2");
 //!
 //! let patch = Patch::single(value, "navy");
-//! let after = patch.apply(css.source());
+//! let after = patch.apply(css.source())?;
 //! assert_eq!(after, "p {\n  color: navy;\n}\n");
-//! assert_eq!(patch.invert(css.source()).apply(&after), css.source());
+//! assert_eq!(patch.invert(css.source()).apply(&after)?, css.source());
 //! assert_eq!("a.css:2".parse::<PlaceQuery>()?.line, 2);
-//! # Ok::<(), fingerpost::text::PlaceError>(())
+//! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
 mod authored;
@@ -39,7 +39,7 @@ pub(crate) use diff::{difference, lines_before, unified_diff};
 pub use encoding::{DecodeHint, Encoding, EncodingError};
 pub use map_code::MapError;
 pub(crate) use nearest::nearest;
-pub use patch::{Patch, PatchError, Replacement};
+pub use patch::{Patch, PatchError, PatchMisfit, Replacement};
 pub use place::{Place, PlaceError, PlaceQuery};
 pub use site_path::{STATE_FOLDER, SitePath, SitePathError, is_url};
 pub use text_size::{TextRange, TextSize};
@@ -227,7 +227,7 @@ impl Text {
     /// # Errors
     /// [`EncodingError::NotEncodable`] where the file's encoding has no way to write a character.
     pub fn patched(&self, patch: &Patch) -> Result<Arc<Self>, EncodingError> {
-        let source = patch.apply(&self.source);
+        let source = patch.put_into(&self.source);
         let encoding = self.encoding.patched(&self.name, &self.source, patch)?;
         Ok(Arc::new(Text {
             name: self.name.clone(),

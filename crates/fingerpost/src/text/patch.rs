@@ -22,8 +22,11 @@ pub struct Replacement {
 /// ```
 /// use fingerpost::text::{Patch, Replacement, TextRange};
 /// let patch = Patch::single(TextRange::new(7.into(), 11.into()), "navy");
-/// assert_eq!(patch.apply("color: teal;"), "color: navy;");
-/// assert_eq!(patch.invert("color: teal;").apply("color: navy;"), "color: teal;");
+/// assert_eq!(patch.apply("color: teal;")?, "color: navy;");
+/// assert_eq!(patch.invert("color: teal;").apply("color: navy;")?, "color: teal;");
+/// // It is the change of one text, and no other.
+/// assert!(patch.apply("top: 0").is_err());
+/// # Ok::<(), fingerpost::text::PatchMisfit>(())
 /// ```
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
@@ -60,6 +63,15 @@ pub enum PatchError {
         /// The range that starts before the earlier one ends.
         second: TextRange,
     },
+}
+
+/// A patch of another text.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("bytes {range:?} are not a piece of this text; the patch is of another one")]
+#[non_exhaustive]
+pub struct PatchMisfit {
+    /// The first range that is outside the text, or begins or ends inside a character.
+    pub range: TextRange,
 }
 
 impl Patch {
@@ -103,9 +115,17 @@ impl Patch {
 
     /// The text after the patch.
     ///
-    /// # Panics
-    /// Where a range lies outside the text or inside a character: the patch is of another text.
-    pub fn apply(&self, source: &str) -> String {
+    /// # Errors
+    /// Where a range is outside the text or inside a character: the patch is of another text.
+    pub fn apply(&self, source: &str) -> Result<String, PatchMisfit> {
+        match self.first_misfit(source) {
+            Some(range) => Err(PatchMisfit { range }),
+            None => Ok(self.put_into(source)),
+        }
+    }
+
+    /// The text after a patch that was made for it.
+    pub(crate) fn put_into(&self, source: &str) -> String {
         let mut out = String::with_capacity(source.len());
         let mut done = 0;
         for replacement in &self.replacements {
@@ -117,11 +137,16 @@ impl Patch {
         out
     }
 
-    /// Whether every range lies inside the text, on character boundaries.
+    /// Whether every range is inside the text, on character boundaries.
     pub fn fits(&self, source: &str) -> bool {
-        self.replacements.iter().all(|r| {
-            let (start, end) = (r.range.start().into(), r.range.end().into());
-            source.is_char_boundary(start) && source.is_char_boundary(end)
+        self.first_misfit(source).is_none()
+    }
+
+    fn first_misfit(&self, source: &str) -> Option<TextRange> {
+        let mut ranges = self.replacements.iter().map(|r| r.range);
+        ranges.find(|range| {
+            let (start, end) = (range.start().into(), range.end().into());
+            !source.is_char_boundary(start) || !source.is_char_boundary(end)
         })
     }
 
@@ -180,7 +205,7 @@ mod tests {
     #[test]
     fn a_position_inside_a_replaced_range_is_gone() {
         let patch = Patch::new(vec![replacement(2, 4, "long"), replacement(6, 6, "!")]).unwrap();
-        assert_eq!(patch.apply("abcdefgh"), "ablongef!gh");
+        assert_eq!(patch.apply("abcdefgh").unwrap(), "ablongef!gh");
         assert_eq!(patch.map(2.into()), Some(2.into()));
         assert_eq!(patch.map(3.into()), None);
         assert_eq!(patch.map(4.into()), Some(6.into()));

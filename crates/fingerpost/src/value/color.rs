@@ -26,7 +26,7 @@ use super::value_context::Measures;
 use crate::sheet::{Token, TokenKind, split_commas, trim};
 use crate::text::Cut;
 
-/// How deep colors may are in each other.
+/// How deep colors may be nested.
 const DEEPEST_COLOR: usize = 64;
 
 /// A `<color>`.

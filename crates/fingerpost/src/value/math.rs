@@ -4,7 +4,7 @@ use crate::sheet::{Token, TokenKind};
 use crate::text::Cut;
 use crate::value::units::{Dimension, Unit};
 
-/// How deep expressions may are in each other.
+/// How deep expressions may be nested.
 const DEEPEST_EXPRESSION: usize = 128;
 
 /// What an expression results in.

@@ -21,7 +21,7 @@ use crate::text::{Cut, TextRange, TextSize};
 /// the standard allows (§ 3.3).
 pub const LONGEST_SUBSTITUTED: usize = 1 << 20;
 
-/// How deep `var()` may are in fallbacks of `var()`.
+/// How deep `var()` may be nested in fallbacks of `var()`.
 const DEEPEST_FALLBACK: usize = 64;
 
 /// How deep functions and parentheses of a value may nest. Nobody writes more than five or six levels; a

@@ -253,7 +253,7 @@ fn a_sheet_that_is_not_last_or_not_there_is_said() {
         "{edit:?}"
     );
     assert_eq!(
-        edit.changes[0].patch.apply(".y { top: 0 }\n"),
+        edit.changes[0].patch.apply(".y { top: 0 }\n").unwrap(),
         ".y { top: 0 }\n\np { left: 1px }\n"
     );
 }

@@ -80,7 +80,7 @@ proptest! {
         };
         match text.patched(&patch) {
             Ok(after) => {
-                prop_assert_eq!(after.source(), patch.apply(source));
+                prop_assert_eq!(after.source(), patch.apply(source).unwrap());
                 let written = after.to_bytes();
                 let read = Text::decode("a.css", written.clone(), DecodeHint::Css(encoding_rs::UTF_8));
                 if let Ok(read) = read

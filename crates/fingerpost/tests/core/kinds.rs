@@ -13,7 +13,7 @@ fn every_example_is_true() {
         let page = Page::new(text.clone());
         let intent = kind.sample();
         let after = make(&page, &intent).map(|edit| match edit.patch_of("a.html") {
-            Some(patch) => patch.apply(text.source()),
+            Some(patch) => patch.apply(text.source()).unwrap(),
             None => text.source().to_owned(),
         });
         if !after

@@ -200,11 +200,15 @@ p { left: 0 }
     assert_eq!(
         edit.patch_of("a.css")
             .unwrap()
-            .apply("p { top: 0 }\nq { top: 0 }\n"),
+            .apply("p { top: 0 }\nq { top: 0 }\n")
+            .unwrap(),
         "q { top: 0 }\n"
     );
     assert_eq!(
-        edit.patch_of("b.css").unwrap().apply("p { left: 0 }\n"),
+        edit.patch_of("b.css")
+            .unwrap()
+            .apply("p { left: 0 }\n")
+            .unwrap(),
         "p { left: 0 }\n\np { top: 0 }\n"
     );
 }

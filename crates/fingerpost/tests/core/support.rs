@@ -100,8 +100,8 @@ impl Fixture {
         let sheets = self.page.sheets().iter().map(|s| s.styles.sheet().text());
         let mut texts = sheets.chain([self.page.document().text()]);
         let base = texts.find(|t| t.name() == change.file).unwrap();
-        let after = change.patch.apply(base.source());
-        let back = change.patch.invert(base.source()).apply(&after);
+        let after = change.patch.apply(base.source()).unwrap();
+        let back = change.patch.invert(base.source()).apply(&after).unwrap();
         assert_eq!(back, base.source(), "the inverse takes it back");
         after
     }

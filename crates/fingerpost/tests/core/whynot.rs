@@ -235,7 +235,7 @@ fn what_would_win_against_order_layers_importance_and_attributes() {
     let attached = Fixture::new("<style>.a { color: red }</style>¤<p class=a style='color: blue'>");
     assert_eq!(
         remedies(&ask(&attached, "color: red"))[0],
-        "take the declaration out of the style attribute, page.html:1"
+        "remove the declaration from the style attribute, page.html:1"
     );
 }
 

@@ -17,7 +17,8 @@ use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::write;
 use crate::page::{PropertyName, Target};
 use crate::question::ElementSummary;
-use crate::text::{Cut, Patch, Replacement, TextSize, span};
+use crate::sheet::Sheet;
+use crate::text::{Authored, Cut, Patch, Replacement, TextSize, span};
 
 /// A custom property gets a value where it is defined.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -203,38 +204,14 @@ fn source_variable(at: &At<'_, '_>, name: &str, value: &str) -> Result<Proposal,
                 sources.push((source.name().to_owned(), patch));
             }
         }
-        let mut served = Vec::new();
         let key = InSheet::Listed(number as u32);
-        for (id, declaration) in sheet.declarations() {
-            let Some(original) = written(sheet, map, id) else {
-                continue;
-            };
-            let own = original.value_source();
-            if own == name {
-                served.push(Replacement {
-                    range: declaration.value,
-                    with: value.to_owned(),
-                });
-                let op = StyleOp::Value(id, value.to_owned());
-                made.meant.join(Meant::style(key.clone(), op));
-            } else if mentions(own, name) {
-                let head = fold(sheet.prelude_source(sheet.rule(declaration.rule)));
-                unseen.push(format!("{} of {head}", sheet.name_source(declaration)));
-            }
-        }
-        let patch = Patch::new(served).expect("values don't overlap");
-        if patch.is_empty() {
-            continue;
-        }
-        let of = |file: &str| {
-            let found = sources.iter().find(|(name, _)| name == file);
-            found.map(|(_, patch)| patch.clone())
-        };
-        let followed = map.follow(sheet.text(), &patch, &of, &[]);
-        made.changes
-            .push(FileChange::new(sheet.text().name(), patch));
-        made.changes
-            .extend(followed.map(|(file, patch)| FileChange::new(&file, patch)));
+        unseen.extend(in_built_sheet(
+            sheet,
+            map,
+            (key, name, value),
+            &sources,
+            &mut made,
+        ));
     }
     if sources.is_empty() {
         return Err(EditError::NothingToChange {
@@ -243,32 +220,79 @@ fn source_variable(at: &At<'_, '_>, name: &str, value: &str) -> Result<Proposal,
             whence: "no source of its sheets defines it".to_owned(),
         });
     }
-    let seen = made.meant.styles.len();
-    if seen == 0 {
+    if made.meant.styles.is_empty() {
         made.warnings.push(format!(
             "the page stays as it is until the next build: no value of its sheets is {name} alone"
         ));
     }
-    if !unseen.is_empty() {
-        unseen.sort();
-        unseen.dedup();
-        let more = unseen.len().saturating_sub(MOST_NAMED);
-        unseen.truncate(MOST_NAMED);
-        let rest = if more > 0 {
-            format!(" and {more} more")
-        } else {
-            String::new()
-        };
-        made.warnings.push(format!(
-            "these are worked out from {name} and change with the next build only: {}{rest}",
-            unseen.join(", ")
-        ));
-    }
+    made.warnings.extend(changed_by_the_build(name, unseen));
     let patches = sources.into_iter();
     made.changes
         .extend(patches.map(|(file, patch)| FileChange::new(&file, patch)));
     made.followed = true;
     Ok(made)
+}
+
+/// The values of a built sheet that are a variable of its sources alone, with the other value; and those that are worked out
+/// from it.
+fn in_built_sheet(
+    sheet: &Sheet,
+    map: &Authored,
+    (key, name, value): (InSheet, &str, &str),
+    sources: &[(String, Patch)],
+    made: &mut Proposal,
+) -> Vec<String> {
+    let mut served = Vec::new();
+    let mut unseen = Vec::new();
+    for (id, declaration) in sheet.declarations() {
+        let Some(original) = written(sheet, map, id) else {
+            continue;
+        };
+        let own = original.value_source();
+        if own == name {
+            served.push(Replacement {
+                range: declaration.value,
+                with: value.to_owned(),
+            });
+            let op = StyleOp::Value(id, value.to_owned());
+            made.meant.join(Meant::style(key.clone(), op));
+        } else if mentions(own, name) {
+            let head = fold(sheet.prelude_source(sheet.rule(declaration.rule)));
+            unseen.push(format!("{} of {head}", sheet.name_source(declaration)));
+        }
+    }
+    let patch = Patch::new(served).expect("values don't overlap");
+    if patch.is_empty() {
+        return unseen;
+    }
+    let of = |file: &str| {
+        let found = sources.iter().find(|(name, _)| name == file);
+        found.map(|(_, patch)| patch.clone())
+    };
+    let followed = map.follow(sheet.text(), &patch, &of, &[]);
+    made.changes
+        .push(FileChange::new(sheet.text().name(), patch));
+    made.changes
+        .extend(followed.map(|(file, patch)| FileChange::new(&file, patch)));
+    unseen
+}
+
+/// A warning that names the values that only the next build changes; none where there are none.
+fn changed_by_the_build(name: &str, mut unseen: Vec<String>) -> Option<String> {
+    unseen.sort();
+    unseen.dedup();
+    let more = unseen.len().saturating_sub(MOST_NAMED);
+    unseen.truncate(MOST_NAMED);
+    let rest = match more {
+        0 => String::new(),
+        more => format!(" and {more} more"),
+    };
+    (!unseen.is_empty()).then(|| {
+        format!(
+            "these are worked out from {name} and change with the next build only: {}{rest}",
+            unseen.join(", ")
+        )
+    })
 }
 
 /// How many values are named that change with the next build.

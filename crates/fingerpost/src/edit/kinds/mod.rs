@@ -14,7 +14,7 @@
 //! let html = Text::new("a.html", "<p class=panel>Boats");
 //! let page = Page::new(html.clone());
 //! let edit = make(&page, &Intent::new("a.html", "p", change))?;
-//! assert_eq!(edit.changes[0].patch.apply(html.source()), "<p class=\"panel wide\">Boats");
+//! assert_eq!(edit.changes[0].patch.apply(html.source())?, "<p class=\"panel wide\">Boats");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 

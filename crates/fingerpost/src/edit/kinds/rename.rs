@@ -229,7 +229,7 @@ impl InStyles {
         self.count += own.len();
         let patch = Patch::new(own.clone()).expect("names don't overlap");
         self.changes.extend(own);
-        Some(moved_back(&patch, piece).apply(source.cut(piece)))
+        Some(moved_back(&patch, piece).put_into(source.cut(piece)))
     }
 }
 
@@ -298,7 +298,7 @@ impl Rename {
                             found.styles += own.count;
                             let patch = Patch::new(own.changes.clone()).expect("names");
                             let moved = moved_back(&patch, attribute.value_span);
-                            tag = tag.with("style", Some(&moved.apply(&attribute.value)));
+                            tag = tag.with("style", Some(&moved.put_into(&attribute.value)));
                             found.changes.extend(own.changes);
                             changed = true;
                         }

@@ -74,7 +74,7 @@ impl Kind for Selector {
         let was = sheet.prelude_source(rule.get(at.styles));
         let change = self.change(at, rule)?;
         let start = rule.get(at.styles).prelude.start();
-        let after = Patch::single(change.range - start, change.with.clone()).apply(was);
+        let after = Patch::single(change.range - start, change.with.clone()).put_into(was);
         let op = StyleOp::Prelude(rule.rule, after);
         Ok(Proposal {
             was: Some(fold(was)),

@@ -82,8 +82,8 @@ impl Kind for Split {
         };
         let after_prelude = TextRange::new(own.prelude.end(), block.start());
         let selector = source.cut(*part).to_owned();
-        let head =
-            Patch::single(taken.range - own.prelude.start(), "").apply(sheet.prelude_source(own));
+        let head = Patch::single(taken.range - own.prelude.start(), "")
+            .put_into(sheet.prelude_source(own));
         let copy = format!(
             "{selector}{}{}",
             source.cut(after_prelude),

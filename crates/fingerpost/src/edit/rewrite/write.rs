@@ -75,7 +75,7 @@ fn in_attribute(
         return FileChange::new(page.name(), joined(escaped.collect()));
     }
     // The value has character references: what differs of it is written.
-    let changed = joined(replacements).apply(text.source());
+    let changed = joined(replacements).put_into(text.source());
     let span = attribute.value_span;
     let old = page.slice(span);
     let patch = crate::text::difference(old, &escape(&changed));
@@ -162,7 +162,7 @@ pub(in crate::edit) fn part(
         });
     }
     let inside = part - declaration.value.start();
-    let whole = Patch::single(inside, with).apply(sheet.value_source(declaration));
+    let whole = Patch::single(inside, with).put_into(sheet.value_source(declaration));
     let op = StyleOp::Value(reference.id, whole);
     let change = Placement::PartOfValue(reference.id).replacing(part, with);
     Ok(Proposal {

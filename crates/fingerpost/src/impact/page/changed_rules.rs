@@ -146,7 +146,7 @@ impl Actions {
                 }
                 Simple::PseudoClass(
                     PseudoClass::Is(list)
-                    | PseudoClass::Destination(list)
+                    | PseudoClass::Where(list)
                     | PseudoClass::Not(list)
                     | PseudoClass::Has(list)
                     | PseudoClass::Nesting(Some(list)),

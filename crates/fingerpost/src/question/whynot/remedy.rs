@@ -182,47 +182,11 @@ pub(super) fn remedies(
     };
     let own_rule = loser.stand.and_then(|stand| stand.rule.as_ref());
     let same_rule = own_rule.is_some() && own_rule == winner.stand.rule.as_ref();
-    if wins(late) && same_rule {
-        let remedy = Remedy::new(
-            RemedyKind::Move,
-            format!(
-                "move the declaration after the one on line {}, in the same rule",
-                winner.place.line
-            ),
-            Some(winner.place),
-        );
-        let stand = loser
-            .stand
-            .and_then(|stand| Some((stand.at.clone(), stand.rule.clone()?)));
-        found.push(Remedy {
-            steps: stand.map_or_else(Vec::new, |(at, rule)| {
-                vec![Step::RemoveAt { at }, Step::Put { rule }]
-            }),
-            ..remedy
+    if wins(late) {
+        found.push(match same_rule {
+            true => moved_in_rule(loser, winner),
+            false => moved_after(loser, winner),
         });
-    } else if wins(late) {
-        let file = loser.stand.map(|stand| &stand.at.file);
-        let line = winner
-            .stand
-            .outermost
-            .as_ref()
-            .map_or(winner.place.line, |(_, end)| end.line);
-        let it = match loser.stand.is_some_and(DeclarationSite::is_enclosed) {
-            true => "it, with the rule around it,",
-            false => "it",
-        };
-        let remedy = Remedy::new(
-            RemedyKind::Move,
-            match file {
-                Some(file) if *file != winner.place.file => format!(
-                    "move {it} out of {file} into {}, line {line}, after {}",
-                    winner.place.file, winner.rule
-                ),
-                _ => format!("move {it} after {}, line {line}", winner.rule),
-            },
-            Some(winner.place),
-        );
-        found.push(remedy.with(behind(loser, winner)));
     }
     if criterion == Criterion::OriginAndImportance && winner.rank.important {
         found.extend(drop_important(styles, target, loser, winner));
@@ -231,7 +195,7 @@ pub(super) fn remedies(
         let remedy = Remedy::new(
             RemedyKind::StyleAttribute,
             format!(
-                "take the declaration out of the style attribute, {}",
+                "remove the declaration from the style attribute, {}",
                 winner.place
             ),
             Some(winner.place),
@@ -261,18 +225,54 @@ pub(super) fn remedies(
         ..loser.rank
     };
     if !loser.rank.important && loser.rank.origin == Origin::Author && wins(marked) {
-        let remedy = Remedy::new(
-            RemedyKind::Important,
-            "mark it !important to see whether it helps, then undo it".to_owned(),
-            None,
-        );
-        let at = loser.stand.map(|stand| stand.at.clone());
-        found.push(Remedy {
-            test_only: true,
-            ..remedy.with(at.map(|at| Step::Mark { at }))
-        });
+        found.push(marked_important(loser));
     }
     found
+}
+
+/// The declaration after the winner, in the same rule.
+fn moved_in_rule(loser: &Loser<'_>, winner: &Winner<'_>) -> Remedy {
+    let sentence = format!(
+        "move the declaration after the one on line {}, in the same rule",
+        winner.place.line
+    );
+    let stand = loser
+        .stand
+        .and_then(|stand| Some((stand.at.clone(), stand.rule.clone()?)));
+    Remedy {
+        steps: stand.map_or_else(Vec::new, |(at, rule)| {
+            vec![Step::RemoveAt { at }, Step::Put { rule }]
+        }),
+        ..Remedy::new(RemedyKind::Move, sentence, Some(winner.place))
+    }
+}
+
+/// The declaration's rule after the winner's.
+fn moved_after(loser: &Loser<'_>, winner: &Winner<'_>) -> Remedy {
+    let file = loser.stand.map(|stand| &stand.at.file);
+    let outermost = winner.stand.outermost.as_ref();
+    let line = outermost.map_or(winner.place.line, |(_, end)| end.line);
+    let it = match loser.stand.is_some_and(DeclarationSite::is_enclosed) {
+        true => "it, with the rule around it,",
+        false => "it",
+    };
+    let sentence = match file {
+        Some(file) if *file != winner.place.file => format!(
+            "move {it} from {file} to {}, line {line}, after {}",
+            winner.place.file, winner.rule
+        ),
+        _ => format!("move {it} after {}, line {line}", winner.rule),
+    };
+    Remedy::new(RemedyKind::Move, sentence, Some(winner.place)).with(behind(loser, winner))
+}
+
+fn marked_important(loser: &Loser<'_>) -> Remedy {
+    let sentence = "mark it !important to see whether it helps, then undo it".to_owned();
+    let at = loser.stand.map(|stand| stand.at.clone());
+    Remedy {
+        test_only: true,
+        ..Remedy::new(RemedyKind::Important, sentence, None).with(at.map(|at| Step::Mark { at }))
+    }
 }
 
 /// The loser's outermost rule after the winner's.
