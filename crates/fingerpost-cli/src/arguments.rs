@@ -12,7 +12,7 @@ use std::path::PathBuf;
 
 use clap::{Args, ColorChoice, Parser, Subcommand};
 use fingerpost::environment::{Environment, Viewport};
-use fingerpost::selector::{SelectorList, State};
+use fingerpost::selector::{SelectorList, State, UnknownState};
 
 pub use asking::AskCommand;
 pub use edit::EditCommand;
@@ -396,9 +396,8 @@ fn container_size(text: &str) -> Result<(String, (f64, f64)), String> {
 }
 
 fn state(text: &str) -> Result<State, String> {
-    State::named(text).ok_or_else(|| {
-        format!("'{text}' is not a state; expected one such as :hover, :focus, :checked or :open")
-    })
+    text.parse()
+        .map_err(|error: UnknownState| error.to_string())
 }
 
 fn state_of_others(text: &str) -> Result<(String, State), String> {

@@ -2,7 +2,7 @@
 
 use fingerpost::environment::Environment;
 use fingerpost::question::element_states::ElementStates;
-use fingerpost::selector::State;
+use fingerpost::selector::{State, UnknownState};
 use serde::Deserialize;
 
 use crate::refusal::Refusal;
@@ -40,11 +40,8 @@ impl Subject {
             .split_whitespace();
         words
             .map(|word| {
-                State::named(word).ok_or_else(|| {
-                    Refusal::bad(format!(
-                        "'{word}' is not a state; expected one such as hover, focus or checked"
-                    ))
-                })
+                word.parse()
+                    .map_err(|error: UnknownState| Refusal::bad(error))
             })
             .collect()
     }

@@ -39,9 +39,11 @@ pub use parse::SelectorError;
 pub use scope::{Scope, ScopeRoots};
 
 use std::fmt;
+use std::str::FromStr;
 use std::sync::Arc;
 
 use serde::Serialize;
+use thiserror::Error;
 
 use crate::sheet::{Token, tokenize};
 use crate::text::{TextRange, TextSize};
@@ -76,7 +78,7 @@ impl std::ops::AddAssign for Specificity {
     }
 }
 
-impl std::str::FromStr for SelectorList {
+impl FromStr for SelectorList {
     type Err = SelectorError;
 
     fn from_str(text: &str) -> Result<SelectorList, SelectorError> {
@@ -242,7 +244,27 @@ impl State {
     }
 }
 
-/// With its colon: [`State::named`] reads it back.
+/// A text that is not a state.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("'{name}' is not a state; expected one such as :hover, :focus, :checked or :open")]
+#[non_exhaustive]
+pub struct UnknownState {
+    /// The text.
+    pub name: String,
+}
+
+impl FromStr for State {
+    type Err = UnknownState;
+
+    /// Reads `:hover`, with its colon or without.
+    fn from_str(name: &str) -> Result<State, UnknownState> {
+        State::named(name).ok_or_else(|| UnknownState {
+            name: name.to_owned(),
+        })
+    }
+}
+
+/// With its colon, as it is read back.
 impl fmt::Display for State {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {

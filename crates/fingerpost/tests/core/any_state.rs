@@ -29,8 +29,9 @@ fn holds_in_each_state(page: &Page, name: &str) {
     let any = page.reach_in_any_state();
     let elements = page.document().elements();
     let mut tried: Vec<(String, Page)> = Vec::new();
-    for state in STATES {
-        let state: State = state.parse().unwrap();
+    for word in STATES {
+        let state: State = word.parse().unwrap();
+        assert_eq!(state.to_string(), word);
         // All elements, and those at every other place.
         for step in [1, 2, 3] {
             let some = elements.iter().step_by(step).map(|id| (*id, state));
