@@ -215,7 +215,7 @@ mod tests {
         let refusal = workspace
             .edit(&set("color", "12px"), &subject, outcome.change)
             .unwrap_err();
-        assert_eq!(refusal.code, "invalid-value");
+        assert_eq!(refusal.code, "invalid");
         assert_eq!(workspace.version(), version);
         assert_eq!(css(&workspace), "p { color: navy; top: 0 }\n");
         assert_eq!(workspace.site.draft().edits().count(), 1);

@@ -9,39 +9,44 @@ const MOST_DECLARED: usize = 4;
 
 pub fn fonts(answer: &FontsAnswer) -> String {
     let mut text = format!("{}\n", painted(HEAD, &answer.page));
+    let mut was_first = true;
     for family in &answer.families {
+        // Families that are only fallbacks are a list.
+        let is_first = family.first > 0;
+        if is_first || was_first {
+            text.push('\n');
+        }
+        was_first = is_first;
         text.push_str(&format!(
-            "\n{}  {}\n",
+            "{}  {}\n",
             painted(HEAD, &family.family),
             asked_by(family)
         ));
         // Where a fallback is declared, its first choice is.
-        let declared: &[FamilyDeclaration] = match family.first {
-            0 => &[],
-            _ => &family.declared,
-        };
-        for declared in declared.iter().take(MOST_DECLARED) {
-            text.push_str(&format!(
-                "    {}  {}  {}\n",
-                declared.selector,
-                place(&declared.place),
-                painted(FAINT, counted(declared.elements, "element"))
-            ));
-        }
-        if let Some(more) = declared
-            .get(MOST_DECLARED..)
-            .filter(|more| !more.is_empty())
-        {
-            text.push_str(&format!(
-                "    and {} more\n",
-                counted(more.len(), "declaration")
-            ));
+        if is_first {
+            declared(&family.declared, &mut text);
         }
         for face in &family.faces {
             text.push_str(&format!("    {}\n", loaded_by(face)));
         }
     }
     text
+}
+
+fn declared(all: &[FamilyDeclaration], text: &mut String) {
+    for one in all.iter().take(MOST_DECLARED) {
+        text.push_str(&format!(
+            "    {}  {}  {}\n",
+            one.selector,
+            place(&one.place),
+            painted(FAINT, counted(one.elements, "element"))
+        ));
+    }
+    match all.len().saturating_sub(MOST_DECLARED) {
+        0 => {}
+        1 => text.push_str("    and 1 more declaration\n"),
+        more => text.push_str(&format!("    and {more} more declarations\n")),
+    }
 }
 
 fn asked_by(family: &FamilyAnswer) -> String {

@@ -196,7 +196,7 @@ pub(super) static ALL: [QuestionKind; 13] = [
     },
     QuestionKind {
         name: "fonts",
-        does: "List the font families that a page asks for, by how many elements, and where each is declared",
+        does: "List the font families of a page, and where each is declared",
         about: About::Page,
         examples: &[sample(HOME, "", &[])],
         answer: AnswerType::of::<FontsAnswer>(),

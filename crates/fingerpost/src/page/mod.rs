@@ -354,7 +354,7 @@ impl Page {
         }
     }
 
-    /// The page with these rules in the place of its own.
+    /// The page with other rules.
     fn with_rules(&self, rules: Vec<StyleRule>) -> Page {
         Page {
             rules: Arc::new(rules),
