@@ -68,9 +68,9 @@ impl Asking<'_> {
     pub fn answered(&self, kind: &QuestionKind, answered: &Answered, text: String) -> Reply {
         let text = match (&answered.answer, self.json) {
             (_, false) => text,
-            (AnyAnswer::ValuesOfEach(lines), true) => {
+            (AnyAnswer::ValuesOfEach(each), true) => {
                 let line = |line| serde_json::to_string(line).expect("answers are plain data");
-                lines.iter().map(|one| line(one) + "\n").collect()
+                each.elements.iter().map(|one| line(one) + "\n").collect()
             }
             (answer, true) => to_json(kind.name, Advised::of(answer, &answered.advice)),
         };

@@ -265,7 +265,7 @@ fn what_is_asked_wrongly_is_answered_with_what_was_expected() {
         ),
         ("/api/ask?question=why&element=h9&property=color", 404, "h9"),
         (
-            "/api/ask?question=why&element=h2.today&property=color",
+            "/api/ask?question=why&element=h2.today&property=colour",
             400,
             "do you mean",
         ),

@@ -521,7 +521,7 @@ async fn a_custom_property_in_its_line_and_one_change_saved_alone() {
         ),
     ]);
     let seat = theme.seat().await;
-    seat.find("p").await;
+    seat.find(":root").await;
     seat.open_line("--sea").await;
     seat.js(
         "(field => { field.value = 'rgb(1, 2, 3)'; field.dispatchEvent(new Event('input', { bubbles: true })) })\
@@ -531,6 +531,7 @@ async fn a_custom_property_in_its_line_and_one_change_saved_alone() {
     seat.until_in_page(&style_is("p", "color", "rgb(1, 2, 3)"))
         .await;
     seat.count_unsaved(1).await;
+    seat.find("p").await;
     seat.click("#step-try").await;
     // The classes of the theme are offered.
     seat.type_into("#new-class input", "pan").await;

@@ -85,7 +85,7 @@ answers! {
     /// How one value is put together.
     Opened(OpenedAnswer),
     /// The computed values of many elements.
-    ValuesOfEach(Vec<ElementValues>),
+    ValuesOfEach(EachAnswer),
     /// The sheets of a page.
     Sheets(SheetsAnswer),
     /// The font families of a page.
@@ -98,6 +98,14 @@ answers! {
     Classes(ClassesAnswer),
     /// Selectors.
     Selectors(SelectorsAnswer),
+}
+
+/// The computed values of many elements.
+#[derive(Debug, Serialize)]
+#[non_exhaustive]
+pub struct EachAnswer {
+    /// Each with its values, in document order.
+    pub elements: Vec<ElementValues>,
 }
 
 /// The type of an answer, for its schema.

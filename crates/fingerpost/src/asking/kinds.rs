@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::any_answer::AnyValues;
+use super::any_answer::{AnyValues, EachAnswer};
 use super::{
     About, AnswerType, Answered, Ask, AskError, Asked, QuestionGroup, QuestionKind, Sample, Step,
 };
@@ -364,7 +364,8 @@ fn values(asked: &Asked<'_>) -> Result<Answered, AskError> {
             }
             all.push(one);
         });
-        return Ok(Answered::new(all, !elements.is_empty()));
+        let answer = EachAnswer { elements: all };
+        return Ok(Answered::new(answer, !elements.is_empty()));
     }
     let (page, target) = asked.target()?;
     if asked.parts.text("property").is_some() {

@@ -23,7 +23,7 @@ mod any_answer;
 mod asked;
 mod kinds;
 
-pub use any_answer::{AnswerType, Answered, AnyAnswer};
+pub use any_answer::{AnswerType, Answered, AnyAnswer, EachAnswer};
 pub use asked::{AskError, Asked, Parts};
 
 use crate::field::{Field, Given};
