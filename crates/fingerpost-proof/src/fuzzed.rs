@@ -246,6 +246,8 @@ fn bases(html: &str, css: &str) -> Bases {
     let html = format!("<link rel=stylesheet href=a.css>{html}");
     BTreeMap::from([
         ("a.css".to_owned(), Text::new("a.css", css)),
+        // The sheet that a change may make.
+        ("b.css".to_owned(), Text::new("b.css", "")),
         ("p.html".to_owned(), Text::new("p.html", html)),
     ])
 }

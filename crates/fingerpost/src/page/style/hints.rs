@@ -102,10 +102,7 @@ impl Collected {
                     self.color(attribute, "background-color", value);
                 }
                 ("face", "font") if !value.is_empty() => {
-                    let families: Vec<String> = value
-                        .split(',')
-                        .map(|f| crate::value::serialise::string(f.trim_matches(['"', '\'', ' '])))
-                        .collect();
+                    let families: Vec<String> = value.split(',').map(family).collect();
                     self.say(attribute, "font-family", &families.join(", "));
                 }
                 ("size", "font") => {
@@ -382,6 +379,22 @@ fn leading_number(text: &str) -> Option<f64> {
         .find(|c: char| !c.is_ascii_digit() && c != '.')
         .unwrap_or(text.len());
     text[..end].parse().ok()
+}
+
+/// A font family as `face` has it: names as they are, so that a generic family stays one, and anything else as a string.
+fn family(written: &str) -> String {
+    let name = written.trim();
+    let is_plain = |word: &str| {
+        let mut letters = word.chars();
+        letters
+            .next()
+            .is_some_and(|c| c.is_ascii_alphabetic() || c == '_')
+            && letters.all(|c| c.is_ascii_alphanumeric() || matches!(c, '-' | '_'))
+    };
+    match !name.is_empty() && name.split_ascii_whitespace().all(is_plain) {
+        true => name.to_owned(),
+        false => crate::value::serialise::string(name.trim_matches(['"', '\'', ' '])),
+    }
 }
 
 /// HTML § 15.3.4: the legacy font sizes.
