@@ -9,7 +9,7 @@
 //! use fingerpost::prelude::*;
 //!
 //! let page = Page::new(Text::new("a.html", "<style>p { color: teal }</style><p>Boats"));
-//! let change = RemoveDeclaration { property: "color".into() };
+//! let change = RemoveDeclaration { property: "colr".into() };
 //! let intent = Intent::new("a.html", "p", change);
 //! let refused = make(&page, &intent).unwrap_err();
 //! assert_eq!(refused.code(), "unknown-property");

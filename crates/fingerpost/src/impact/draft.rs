@@ -9,9 +9,8 @@
 //! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
 //! std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
 //! let mut site = Site::of_folder(folder.path())?;
-//! let page = site.page("a.html", Environment::default())?;
-//! let edit = site.make(&page, &Intent::new("a.html", "p", Change::set("color", "navy")))?;
-//! site.try_edit(edit)?;
+//! let intent = Intent::new("a.html", "p", Change::set("color", "navy"));
+//! site.session()?.try_edit(&intent)?;
 //! let answer = draft(&site)?;
 //! assert_eq!(answer.edits[0].state.as_str(), "on");
 //! assert_eq!(answer.files.len(), 1);

@@ -3,8 +3,6 @@
 //!
 //! ```
 //! use fingerpost::prelude::*;
-//! use fingerpost::question::element_states::ElementStates;
-//! use fingerpost::impact::change::{Scope, attempt};
 //!
 //! let folder = tempfile::tempdir()?;
 //! std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
@@ -14,12 +12,12 @@
 //!     std::fs::write(folder.path().join(page), html)?;
 //! }
 //! let mut site = Site::of_folder(folder.path())?;
-//! let mut page = site.page("a.html", Environment::default())?;
 //! let change = Change::set("color", "navy");
 //! let intent = Intent::new("a.html", "p:first-of-type", change);
-//! let answer = attempt(&mut site, &mut page, &intent, &ElementStates::default(), Scope::Site)?;
+//! let outcome = site.session()?.try_edit(&intent)?;
 //! // One was meant; another here and two on the other page follow the same rule.
-//! assert_eq!(answer.effect.others().count(), 3);
+//! let effect = outcome.effect.expect("a session works it out");
+//! assert_eq!(effect.others().count(), 3);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 

@@ -11,7 +11,7 @@
 //!     Mention::Attribute(attribute) => names.push(attribute.to_string()),
 //!     Mention::Type(_) => {}
 //! });
-//! assert_eq!(names, ["a", "b", "[class~=\"c\"]", "d"]);
+//! assert_eq!(names, ["a", "b", "[class~=c]", "d"]);
 //! # Ok::<(), fingerpost::selector::SelectorError>(())
 //! ```
 
