@@ -156,8 +156,7 @@ function setValue(field, value) {
     if (CSS.supports(property, value)) field.dataset.shown = value;
   }
   const key = `${property} ${at}`;
-  const name = property.startsWith("--") ? { "custom-property": { name: property, value } } : { set: { property, value } };
-  return trying.edit(name, { into: at, key }).then((reply) => {
+  return trying.edit({ set: { property, value } }, { into: at, key }).then((reply) => {
     if (reply === null && way && field.dataset.shown) {
       const known = JSON.parse(way);
       frame.sendAll({ kind: "preview", path, way: { ...known, was: field.dataset.shown, value: known.was } });

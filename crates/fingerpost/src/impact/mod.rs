@@ -17,7 +17,7 @@
 //! let outcome = site.session()?.try_edit(&intent)?;
 //! // One was meant; another here and two on the other page follow the same rule.
 //! let effect = outcome.effect.expect("a session works it out");
-//! assert_eq!(effect.others().count(), 3);
+//! assert_eq!(effect.side_effects().count(), 3);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 

@@ -85,14 +85,14 @@ impl std::fmt::Debug for ImpactOptions<'_> {
 pub struct Effect {
     /// The page that was asked about.
     pub page: Option<String>,
-    /// Whether the environment asked for are the usual ones: a wide screen.
+    /// Whether the environment asked for is the usual one: a wide screen.
     pub usual: bool,
     /// How many pages were looked at.
     pub pages: usize,
     /// The pages that could not be read, each with why.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub unread: Vec<String>,
-    /// The environment of the theme's own that were looked at besides those asked for, in words.
+    /// The environments of the theme that were looked at besides the one asked for, in words.
     pub situations: Vec<String>,
     /// Those of them in which what the change was aimed at stays as it is.
     #[serde(skip_serializing_if = "Vec::is_empty")]
