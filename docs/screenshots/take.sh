@@ -40,7 +40,6 @@ picture tree "fingerpost tree pages/home.html main --depth 3"
 picture values "fingerpost values pages/home.html h2.today --filter font"
 picture whynot "fingerpost whynot pages/fares.html '.fare-best .fare-price' css/overrides.css:8"
 picture sheets "fingerpost sheets pages/fares.html"
-picture fonts "fingerpost fonts pages/fares.html"
 picture edit "fingerpost edit set pages/home.html .sailings padding 9px"
 (cd "$work/site" && fingerpost draft discard --all >/dev/null)
 picture overrides "fingerpost edit set pages/fares.html .fare-best color teal --into overrides"

@@ -65,7 +65,7 @@ pub fn all_work(folder: &Path, words: &[&str], printed: &str) {
     }
     let temporary = fs::canonicalize(std::env::temp_dir()).unwrap();
     let folder = fs::canonicalize(folder).unwrap();
-    // The command ran outside the temporary folder: there is no site to copy.
+    // The command ran outside the temporary folder, so no site can be copied.
     let Some(root) = folder
         .ancestors()
         .find(|above| above.parent() == Some(&*temporary))

@@ -231,7 +231,7 @@ impl AskError {
         }
     }
 
-    /// Whether it answers the question, with *no*: there is no such element.
+    /// Whether it is an answer, namely no: no such element.
     pub fn is_an_answer(&self) -> bool {
         matches!(self, AskError::Find(FindError::NotFound { .. }))
     }

@@ -216,7 +216,7 @@ fn texts_changed(tags: &Tags<'_>, markup: &MarkupOp) -> Result<(), EditError> {
         if found != Some(true) && !wanted.trim().is_empty() {
             return Err(refused(
                 tags.place(*id),
-                "the changed text would differ from what was asked for".to_owned(),
+                "the element would not have the text that you gave".to_owned(),
             ));
         }
     }
