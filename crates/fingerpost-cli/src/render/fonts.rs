@@ -58,7 +58,7 @@ fn asked_by(family: &FamilyAnswer) -> String {
         (false, true) => String::new(),
         (false, false) => painted(
             FAINT,
-            ", only where the reader has it: no @font-face here has it",
+            ", only if the reader has it: no loaded sheet has an @font-face for it",
         ),
     };
     match family.elements - family.first {

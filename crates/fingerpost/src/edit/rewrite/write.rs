@@ -414,7 +414,10 @@ pub(in crate::edit) fn before(sheet: &Sheet, id: DeclarationId, text: &str) -> P
             let indent = indent_at(source, start.into());
             placement.at(start, format!("{text}{}{indent}", line_ending(source)))
         }
-        false => placement.at(start, format!("{text} ")),
+        false => {
+            let gap = gap_before(sheet, sheet.declaration(id));
+            placement.at(start, format!("{text}{gap}"))
+        }
     }
 }
 
