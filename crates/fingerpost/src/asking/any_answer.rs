@@ -26,7 +26,7 @@ pub struct Answered {
     /// What to do about it, the best first.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub advice: Vec<Advice>,
-    /// Whether the answer is yes. It is no where no element matches, nothing can be suggested, or nothing is in the way.
+    /// Whether the answer is yes: false where no element matches, nothing can be suggested, or nothing is in the way.
     #[serde(skip)]
     pub found: bool,
 }
