@@ -6,6 +6,7 @@ mod fields;
 mod lead;
 mod line;
 mod usage;
+mod word_kinds;
 mod words;
 
 use std::path::PathBuf;

@@ -8,15 +8,18 @@
 use std::path::Path;
 
 use clap::Command;
-use fingerpost::page::{Page, PropertyName};
+use fingerpost::page::Page;
 use fingerpost::question::find::ElementQuery;
 use fingerpost::selector::SelectorList;
 use fingerpost::site::{AskedBefore, Site, is_url};
-use fingerpost::value::PropertyId;
 
 use super::lead::{Lead, lead};
 use super::line::quoted;
 use super::usage::{example, nearest_command, needed, usage};
+use super::word_kinds::{
+    at_number, is_element, is_only_element, is_page, is_property, is_sheet_place,
+    is_slip_of_command,
+};
 use crate::problem::Problem;
 
 /// Words that may be any text, the name of a page among them.
@@ -27,9 +30,6 @@ const MOST_PAGES: usize = 40;
 
 /// A word of fewer letters is too short to tell a slip in an option from the name of a custom property.
 const SHORTEST_SLIP: usize = 4;
-
-/// Names of elements such as `h2` and `ul` are so short that every one is near a property's name.
-const SHORT_NAME: usize = 3;
 
 /// A command line that was understood.
 #[derive(Debug, Default)]
@@ -534,69 +534,6 @@ fn option_of(command: &Command, root: &Command, word: &str) -> Option<bool> {
         .min();
     let is_slip = name.len() >= SHORTEST_SLIP && slip.is_some_and(|slip| slip <= 1);
     (!takes_custom || is_slip).then_some(false)
-}
-
-/// `@` is 0, `@-1` is 1; a pseudo-element may follow.
-fn at_number(word: &str) -> Option<usize> {
-    let (element, _) = word.split_once("::").unwrap_or((word, ""));
-    match element.strip_prefix('@')? {
-        "" => Some(0),
-        back => back.strip_prefix('-')?.parse().ok(),
-    }
-}
-
-fn is_property(word: &str) -> bool {
-    PropertyName::named(word.trim()).is_some()
-}
-
-/// Whether a word can only be an element: none of the words that are a property's name as well.
-fn is_element(word: &str) -> bool {
-    match ElementQuery::parse(word) {
-        ElementQuery::Selector(text) => {
-            let plain = text.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
-            match plain {
-                // A slip in a property's name is not an element.
-                true => text.len() <= SHORT_NAME || PropertyId::nearest(&text).is_none(),
-                false => SelectorList::parse(&text).is_ok(),
-            }
-        }
-        _ => true,
-    }
-}
-
-/// Whether a word can be nothing but an element: `h2.today`, `@12`, a place.
-fn is_only_element(word: &str) -> bool {
-    let is_marked = word.contains(['.', '#', '[', ':', '>']) || word.starts_with('@');
-    is_marked && is_element(word)
-}
-
-/// Whether a word is nearly the name of one of a command's own commands.
-fn is_slip_of_command(command: &Command, word: &str) -> bool {
-    let mut names = command.get_subcommands().map(Command::get_name);
-    names.any(|name| strsim::damerau_levenshtein(name, word) <= 1)
-}
-
-/// Whether a word is a place in a sheet: `css/skerry.css:12`.
-fn is_sheet_place(word: &str) -> bool {
-    match ElementQuery::parse(word) {
-        ElementQuery::Place(place) => {
-            let extension = Path::new(&place.file).extension().and_then(|e| e.to_str());
-            matches!(extension, Some("css" | "scss" | "less"))
-        }
-        _ => false,
-    }
-}
-
-/// Whether a word is meant as a page, whether it is there or not.
-fn is_page(word: &str) -> bool {
-    const PAGES: [&str; 4] = ["html", "htm", "xhtml", "php"];
-    if is_url(word) || word.starts_with('/') && !word.contains(char::is_whitespace) {
-        return true;
-    }
-    let extension = Path::new(word).extension().and_then(|e| e.to_str());
-    let named = extension.is_some_and(|e| PAGES.iter().any(|p| e.eq_ignore_ascii_case(p)));
-    named && !word.contains(['<', '"', '\'', ' '])
-        || Path::new(word).is_file() && word.contains('/')
 }
 
 /// A page as it is named, or the only one of the site whose path ends so.

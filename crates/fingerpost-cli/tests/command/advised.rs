@@ -47,9 +47,9 @@ fn lines_to_type(printed: &str) -> Vec<String> {
 /// Types each line of advice in a copy of what is around `folder`. Texts that are no answers (help, the manual, scripts for
 /// shells, a new configuration) have examples, which other tests run.
 #[track_caller]
-pub fn all_work(folder: &Path, words: &[&str], printed: &str) {
+pub fn all_work(folder: &Path, words: &[impl AsRef<str>], printed: &str) {
     const TEXTS: [&str; 7] = ["help", "--help", "-h", "man", "completions", "init", "demo"];
-    if words.is_empty() || words.iter().any(|word| TEXTS.contains(word)) {
+    if words.is_empty() || words.iter().any(|word| TEXTS.contains(&word.as_ref())) {
         return;
     }
     let lines = lines_to_type(printed);

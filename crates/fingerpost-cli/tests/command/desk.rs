@@ -52,7 +52,7 @@ fn the_address_is_printed_and_answers() {
     let site = Site::new();
     let (_running, mut out) = started(&site, &["pages/fares.html", "--json"]);
     let answer = json(&mut out);
-    let schema: Value = serde_json::from_str(&site.good(&["schema", "desk"])).unwrap();
+    let schema: Value = serde_json::from_str(&site.good("schema desk")).unwrap();
     let schema = jsonschema::validator_for(&schema).unwrap();
     let faults: Vec<String> = schema
         .iter_errors(&answer)

@@ -4,6 +4,7 @@
 use std::fs;
 use std::time::Duration;
 
+use crate::site::Words;
 use assert_cmd::Command;
 use tempfile::TempDir;
 
@@ -27,11 +28,12 @@ impl Site {
 
     /// Runs a command, which must end by itself and without a defect: its status and what it says.
     #[track_caller]
-    fn run(&self, words: &[&str]) -> (i32, String) {
+    fn run(&self, words: impl Words) -> (i32, String) {
+        let words = words.words();
         let output = Command::cargo_bin("fingerpost")
             .unwrap()
             .current_dir(self.0.path())
-            .args(words)
+            .args(&words)
             .timeout(PATIENCE)
             .output()
             .unwrap();
@@ -185,7 +187,7 @@ fn large_pages() {
         &["find", "p.html", "\"words 3000 and\""],
         "words 3000 and more",
     );
-    assert_eq!(site.run(&["find", "p.html", "\"nowhere to be seen\""]).0, 1);
+    assert_eq!(site.run("find p.html '\"nowhere to be seen\"'").0, 1);
 
     let site = Site::new(&"<p>x</p>\n".repeat(400), "p{color:red}");
     site.answers(

@@ -48,19 +48,11 @@ fn quiet_leaves_out_notes_and_verbose_says_more() {
 #[test]
 fn places_say_what_the_draft_does_to_them() {
     let site = Site::new();
-    site.good(&[
-        "edit",
-        "rule",
-        HOME,
-        "body",
-        "top: 0; left: 0",
-        "--selector",
-        "body",
-    ]);
-    site.good(&["edit", "set", HOME, ".panel-title.today", "color", "navy"]);
-    let trace = site.good(&["trace", HOME, "body"]);
+    site.good("edit rule pages/home.html body 'top: 0; left: 0' --selector body");
+    site.good("edit set pages/home.html .panel-title.today color navy");
+    let trace = site.good("trace pages/home.html body");
     assert!(trace.contains(" (unsaved)  author"), "{trace}");
-    let why = site.good(&["why", HOME, "h2.today", "color"]);
+    let why = site.good("why pages/home.html h2.today color");
     // Lines further down than on disk, and one of them another.
     assert!(why.contains(" (unsaved)  author"), "{why}");
     assert!(why.contains(" (242 on disk)  author"), "{why}");
@@ -69,7 +61,7 @@ fn places_say_what_the_draft_does_to_them() {
         "{why}"
     );
     site.good(&["save"]);
-    let saved = site.good(&["why", HOME, "h2.today", "color"]);
+    let saved = site.good("why pages/home.html h2.today color");
     assert!(
         !saved.contains("unsaved") && !saved.contains("on disk"),
         "{saved}"
@@ -121,8 +113,8 @@ fn a_file_named_minus_is_standard_input_or_output() {
     let answer = String::from_utf8(output.stdout).unwrap();
     assert!(answer.contains("rgb(0, 128, 128)"), "{answer}");
 
-    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
-    let patch = site.good(&["save", "--patch", "-"]);
+    site.good("edit set pages/home.html h2.today color navy");
+    let patch = site.good("save --patch -");
     assert!(
         patch.starts_with("diff --git a/css/skerry.css b/css/skerry.css\n"),
         "{patch}"
@@ -134,16 +126,16 @@ fn a_file_named_minus_is_standard_input_or_output() {
 #[test]
 fn nothing_in_the_way_is_a_no() {
     let site = Site::new();
-    let (status, answer, _) = site.run(&["whynot", HOME, "h2.today", "color: var(--brass)"]);
+    let (status, answer, _) = site.run("whynot pages/home.html h2.today 'color: var(--brass)'");
     assert_eq!(status, 1, "{answer}");
-    let (status, answer, _) = site.run(&["whynot", HOME, "h2.today", "color: navy"]);
+    let (status, answer, _) = site.run("whynot pages/home.html h2.today 'color: navy'");
     assert_eq!(status, 0, "{answer}");
 }
 
 #[test]
 fn a_command_inside_of_another_is_named() {
     let site = Site::new();
-    let (status, _, errors) = site.run(&["draft", "drop", "1"]);
+    let (status, _, errors) = site.run("draft drop 1");
     assert_eq!(status, 2);
     assert!(
         errors.contains("'drop' is not a command. Expected one of"),

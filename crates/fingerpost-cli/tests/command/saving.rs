@@ -11,9 +11,9 @@ const HOME: &str = "pages/home.html";
 /// Two changes of one sheet and one of the page.
 fn tried() -> Site {
     let site = Site::new();
-    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
-    site.good(&["edit", "set", HOME, ".sailing-list", "margin-top", "9px"]);
-    site.good(&["edit", "text", HOME, "h2.today", "Boats today"]);
+    site.good("edit set pages/home.html h2.today color navy");
+    site.good("edit set pages/home.html .sailing-list margin-top 9px");
+    site.good("edit text pages/home.html h2.today 'Boats today'");
     site
 }
 
@@ -22,13 +22,13 @@ fn only_some_changes_are_saved_and_the_others_stay() {
     let site = tried();
     let css = site.read("css/skerry.css");
     let html = site.read(HOME);
-    site.good(&["save", "3"]);
+    site.good("save 3");
     assert_eq!(site.read("css/skerry.css"), css);
     assert_eq!(
         site.read(HOME),
         html.replace("Sailings today", "Boats today")
     );
-    site.good(&["save", "1"]);
+    site.good("save 1");
     assert!(
         site.read("css/skerry.css")
             .contains(".today {\n  color: navy;")
@@ -38,36 +38,28 @@ fn only_some_changes_are_saved_and_the_others_stay() {
         draft.contains("  2  ") && !draft.contains("  1  ") && draft.contains("  now "),
         "{draft}"
     );
-    let (status, _, errors) = site.run(&["save", "1"]);
+    let (status, _, errors) = site.run("save 1");
     assert_eq!(status, 2);
     assert!(
         errors.contains("the draft has no change 1 that is on"),
         "{errors}"
     );
-    site.good(&["save", "--file", "css/skerry.css"]);
+    site.good("save --file css/skerry.css");
     assert_eq!(site.run(&["draft"]).0, 1);
 }
 
 #[test]
 fn a_change_that_stands_in_another_is_not_saved_without_it() {
     let site = Site::new();
-    site.good(&[
-        "edit",
-        "rule",
-        HOME,
-        "h2.today",
-        "top: 0",
-        "--selector",
-        ".panel .today",
-    ]);
-    site.good(&["edit", "set", HOME, "h2.today", "top", "5px"]);
-    let (status, _, errors) = site.run(&["save", "2"]);
+    site.good("edit rule pages/home.html h2.today 'top: 0' --selector '.panel .today'");
+    site.good("edit set pages/home.html h2.today top 5px");
+    let (status, _, errors) = site.run("save 2");
     assert_eq!(status, 2);
     assert!(
         errors.contains("change 2 was made over change 1; save change 1 too"),
         "{errors}"
     );
-    site.good(&["save", "1", "2"]);
+    site.good("save 1 2");
     assert!(
         site.read("css/skerry.css")
             .contains(".panel .today {\n  top: 5px;\n}")
@@ -80,7 +72,7 @@ fn a_patch_is_one_that_git_takes() {
     // A file without an end of line, and one with CRLF.
     let custom = site.read("css/overrides.css").replace('\n', "\r\n");
     fs::write(site.path("css/overrides.css"), custom.trim_end()).unwrap();
-    site.good(&["edit", "set", HOME, ".site-footer", "margin-top", "1rem"]);
+    site.good("edit set pages/home.html .site-footer margin-top 1rem");
     let root = site.path("");
     let git = |words: &[&str]| {
         let done = Process::new("git")
@@ -98,7 +90,7 @@ fn a_patch_is_one_that_git_takes() {
     git(&["init", "-q"]);
     git(&["config", "core.autocrlf", "false"]);
     git(&["add", "."]);
-    let answer = site.good(&["save", "--patch", "change.patch"]);
+    let answer = site.good("save --patch change.patch");
     assert!(answer.contains("git apply change.patch"), "{answer}");
     assert!(
         site.read("css/skerry.css").contains("color: var(--brass);"),
@@ -128,15 +120,7 @@ fn a_save_is_taken_back() {
     let site = tried();
     let before = [site.read("css/skerry.css"), site.read(HOME)];
     site.good(&["save"]);
-    site.good(&[
-        "edit",
-        "set",
-        HOME,
-        ".words h2",
-        "letter-spacing",
-        "2px",
-        "--inline",
-    ]);
+    site.good("edit set pages/home.html '.words h2' letter-spacing 2px --inline");
     let answer = site.good(&["unsave"]);
     assert!(
         answer.contains("set color of h2.panel-title.today"),
@@ -187,9 +171,9 @@ fn a_save_is_taken_back() {
 fn a_save_is_taken_back_beside_what_is_still_tried() {
     let site = Site::new();
     let before = site.read("css/skerry.css");
-    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
-    site.good(&["edit", "important", HOME, "h2.today", "color"]);
-    site.good(&["save", "1"]);
+    site.good("edit set pages/home.html h2.today color navy");
+    site.good("edit important pages/home.html h2.today color");
+    site.good("save 1");
     assert!(site.read("css/skerry.css").contains("color: navy;"));
     site.good(&["unsave"]);
     assert_eq!(site.read("css/skerry.css"), before);
@@ -215,7 +199,7 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
     let theirs = css.replace("--rust: #c8553d;", "--rust: #aa3311;\n  --kelp: #334422;");
     fs::write(site.path("css/skerry.css"), &theirs).unwrap();
     // Saving in one's own editor while a draft is open is the normal day.
-    let why = site.good(&["why", HOME, "h2.today", "color"]);
+    let why = site.good("why pages/home.html h2.today color");
     assert!(why.contains("rgb(0, 0, 128)"), "{why}");
     let draft = site.good(&["draft"]);
     assert!(
@@ -248,9 +232,9 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
     ] {
         assert!(draft.contains(part), "{part}: {draft}");
     }
-    let why = site.good(&["why", HOME, "h2.today", "color"]);
+    let why = site.good("why pages/home.html h2.today color");
     assert!(why.contains("var(--sound)"), "{why}");
-    let (status, _, errors) = site.run(&["save", "1"]);
+    let (status, _, errors) = site.run("save 1");
     assert_eq!(status, 2);
     assert!(
         errors.contains("change 1 conflicts: css/skerry.css changed on disk"),
@@ -265,7 +249,7 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
     );
     assert!(!site.read(HOME).contains("Sailings today"));
     // It is made again on what is there now.
-    site.good(&["draft", "reapply", "1"]);
+    site.good("draft reapply 1");
     site.good(&["save"]);
     assert!(
         site.read("css/skerry.css")
@@ -276,65 +260,20 @@ fn what_changed_on_disk_meanwhile_is_merged_where_no_line_is_both() {
 #[test]
 fn a_change_is_aimed_elsewhere() {
     let site = tried();
-    let answer = site.good(&["draft", "retarget", "1", ".words h2"]);
+    let answer = site.good("draft retarget 1 '.words h2'");
     assert!(
         answer.contains("Change 1 is now change 4: set color of h2.panel-title on"),
         "{answer}"
     );
-    let why = site.good(&["why", HOME, ".words h2", "color"]);
+    let why = site.good("why pages/home.html '.words h2' color");
     assert!(why.contains("rgb(0, 0, 128)"), "{why}");
-    site.good(&["draft", "undo"]);
+    site.good("draft undo");
     let draft = site.good(&["draft"]);
     assert!(
         draft.contains("  1  set color of h2.panel-title.today"),
         "{draft}"
     );
-    assert_eq!(site.run(&["draft", "retarget", "9", "h1"]).0, 1);
-}
-
-#[test]
-fn many_writers_at_once_lose_nothing() {
-    let site = Site::new();
-    let values: Vec<String> = (1..=12).map(|n| format!("{n}px")).collect();
-    let running: Vec<_> = values
-        .iter()
-        .map(|value| {
-            Process::new(env!("CARGO_BIN_EXE_fingerpost"))
-                .args(["edit", "set", HOME, ".sailing-list", "margin-top", value])
-                .current_dir(site.path(""))
-                .output_in_background()
-        })
-        .collect();
-    for child in running {
-        let output = child.wait_with_output().unwrap();
-        assert!(
-            output.status.success(),
-            "{}",
-            String::from_utf8_lossy(&output.stderr)
-        );
-    }
-    let draft = site.good(&["draft"]);
-    for value in &values {
-        assert!(
-            draft.contains(&format!("→ {value}")) || draft.contains(&format!(" {value}")),
-            "{value}: {draft}"
-        );
-    }
-    assert!(draft.contains(" 12  "), "{draft}");
-}
-
-trait InBackground {
-    fn output_in_background(&mut self) -> std::process::Child;
-}
-
-impl InBackground for Process {
-    fn output_in_background(&mut self) -> std::process::Child {
-        use std::process::Stdio;
-        self.stdout(Stdio::null())
-            .stderr(Stdio::piped())
-            .spawn()
-            .unwrap()
-    }
+    assert_eq!(site.run("draft retarget 9 h1").0, 1);
 }
 
 #[test]
@@ -348,7 +287,7 @@ fn a_script_is_tried_whole_or_not_at_all() {
                 \"change\": {\"class\": {\"changes\": [\"+row\"]}}}";
     let second = "{\"page\": \"pages/notices.html\", \"element\": \"#gale\", \"change\": {\"duplicate\": {}}}";
     script(&format!("{good}, {second}"));
-    let answer = site.good(&["edit", "--script", "change.json"]);
+    let answer = site.good("edit --script change.json");
     assert!(
         answer.contains("2 changes in the draft (not saved)"),
         "{answer}"
@@ -358,10 +297,10 @@ fn a_script_is_tried_whole_or_not_at_all() {
         answer.contains("class +row of 4 elements on pages/home.html"),
         "{answer}"
     );
-    site.good(&["draft", "discard", "--all"]);
+    site.good("draft discard --all");
 
     script(&format!("{good}, {}", second.replace("#gale", "#storm")));
-    let (status, _, errors) = site.run(&["edit", "--script", "change.json"]);
+    let (status, _, errors) = site.run("edit --script change.json");
     assert_eq!(status, 1);
     assert!(
         errors.contains("change.json: edit 2: no element"),
@@ -374,7 +313,7 @@ fn a_script_is_tried_whole_or_not_at_all() {
     assert_eq!(site.run(&["draft"]).0, 1, "the draft is empty");
 
     script("{\"page\": \"a.html\", \"chnage\": \"duplicate\"}");
-    let (status, _, errors) = site.run(&["edit", "--script", "change.json"]);
+    let (status, _, errors) = site.run("edit --script change.json");
     assert_eq!(status, 2);
     assert!(
         errors.contains("line 1, column") && errors.contains("chnage"),
@@ -423,7 +362,7 @@ fn links_and_permissions_are_kept() {
     fs::rename(site.path("css/skerry.css"), &real).unwrap();
     std::os::unix::fs::symlink("../shared.css", site.path("css/skerry.css")).unwrap();
     fs::set_permissions(&real, fs::Permissions::from_mode(0o640)).unwrap();
-    site.good(&["edit", "set", HOME, "h2.today", "color", "navy"]);
+    site.good("edit set pages/home.html h2.today color navy");
     site.good(&["save"]);
     assert!(
         fs::symlink_metadata(site.path("css/skerry.css"))
@@ -440,27 +379,10 @@ fn links_and_permissions_are_kept() {
 #[test]
 fn only_what_changed_is_copied_with_its_conditions() {
     let site = tried();
-    site.good(&[
-        "edit",
-        "set",
-        HOME,
-        ".panel.map",
-        "padding-top",
-        "5px",
-        "--viewport",
-        "480x800",
-    ]);
-    site.good(&[
-        "edit",
-        "rule",
-        HOME,
-        ".words",
-        "top: 0; left: 1px",
-        "--selector",
-        ".own",
-    ]);
-    site.good(&["edit", "set", HOME, "#welcome", "color", "teal", "--inline"]);
-    let copied = site.good(&["extract", "changes", "--viewport", "480x800"]);
+    site.good("edit set pages/home.html .panel.map padding-top 5px --viewport 480x800");
+    site.good("edit rule pages/home.html .words 'top: 0; left: 1px' --selector .own");
+    site.good("edit set pages/home.html '#welcome' color teal --inline");
+    let copied = site.good("extract changes --viewport 480x800");
     for part in [
         ".today {\n  color: navy;\n}\n",
         ".own {\n  top: 0;\n  left: 1px;\n}\n",
@@ -508,67 +430,12 @@ fn commas_and_semicolons_inside_of_values_and_selectors_end_nothing() {
     );
 }
 
-/// Whoever asks while a save is at work gets an answer, from before it or from after.
-#[test]
-fn asking_during_a_save_is_answered() {
-    let site = Site::new();
-    let why = ["why", "pages/home.html", "h2.today", "color"];
-    let set = [
-        "edit",
-        "set",
-        "pages/home.html",
-        "h2.today",
-        "color",
-        "navy",
-    ];
-    let done = std::sync::atomic::AtomicBool::new(false);
-    std::thread::scope(|scope| {
-        let readers: Vec<_> = (0..3)
-            .map(|_| {
-                scope.spawn(|| {
-                    let mut asked = 0;
-                    while !done.load(std::sync::atomic::Ordering::SeqCst) {
-                        let (status, answer, errors) = site.run(&why);
-                        assert_eq!((status, &*errors), (0, ""), "{answer}");
-                        let known = ["rgb(138, 90, 0)", "rgb(0, 0, 128)"];
-                        assert!(known.iter().any(|color| answer.contains(color)), "{answer}");
-                        asked += 1;
-                    }
-                    asked
-                })
-            })
-            .collect();
-        // The readers stop also where a save fails.
-        let saved = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
-            for _ in 0..15 {
-                site.good(&set);
-                site.good(&["save"]);
-                site.good(&["unsave"]);
-            }
-        }));
-        done.store(true, std::sync::atomic::Ordering::SeqCst);
-        saved.unwrap();
-        let asked: usize = readers
-            .into_iter()
-            .map(|reader| reader.join().unwrap())
-            .sum();
-        assert!(asked > 10, "{asked}");
-    });
-}
-
 /// When the answer can't be written, the command says so, and that its work is done.
 #[cfg(unix)]
 #[test]
 fn an_answer_that_can_not_be_written_is_said() {
     let site = Site::new();
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        "h2.today",
-        "color",
-        "navy",
-    ]);
+    site.good("edit set pages/home.html h2.today color navy");
     let full = fs::File::options().write(true).open("/dev/full").unwrap();
     let output = std::process::Command::new(assert_cmd::cargo::cargo_bin("fingerpost"))
         .arg("save")
@@ -585,31 +452,6 @@ fn an_answer_that_can_not_be_written_is_said() {
     assert!(site.read("css/skerry.css").contains("color: navy;"));
 }
 
-/// What killed commands leave in the folder goes with the next one; what others put there stays.
-#[test]
-fn what_killed_commands_left_is_removed() {
-    let site = Site::new();
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        "h2.today",
-        "color",
-        "navy",
-    ]);
-    fs::write(site.path(".fingerpost/.new-abc123"), "half").unwrap();
-    fs::write(site.path(".fingerpost/bases/.new-abc124"), "half").unwrap();
-    fs::write(site.path(".fingerpost/notes.txt"), "mine").unwrap();
-    fs::write(site.path(".fingerpost/bases/notes.txt"), "mine").unwrap();
-    site.good(&["draft", "undo"]);
-    site.good(&["draft", "redo"]);
-    site.good(&["save"]);
-    assert!(!site.path(".fingerpost/.new-abc123").exists());
-    assert!(!site.path(".fingerpost/bases/.new-abc124").exists());
-    assert_eq!(site.read(".fingerpost/notes.txt"), "mine");
-    assert_eq!(site.read(".fingerpost/bases/notes.txt"), "mine");
-}
-
 /// A file with other names keeps none of them through a save, and that is said.
 #[cfg(unix)]
 #[test]
@@ -617,14 +459,7 @@ fn hard_links_are_said() {
     let site = Site::new();
     fs::hard_link(site.path("css/skerry.css"), site.path("css/copy.css")).unwrap();
     let before = site.read("css/copy.css");
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        "h2.today",
-        "color",
-        "navy",
-    ]);
+    site.good("edit set pages/home.html h2.today color navy");
     let saved = site.good(&["save"]);
     assert!(
         saved.contains(
@@ -641,15 +476,8 @@ fn a_save_of_bytes_that_do_not_decode_is_taken_back() {
     let site = Site::new();
     let old = b"<!doctype html>\n<meta charset=utf-8>\n<p class=a>caf\xE9</p>\n<p>\xE9 two</p>\n";
     fs::write(site.path("pages/old.html"), old).unwrap();
-    site.good(&["edit", "text", "pages/old.html", ".a", "new"]);
-    site.good(&[
-        "edit",
-        "attribute",
-        "pages/old.html",
-        "p:last-child",
-        "title",
-        "x",
-    ]);
+    site.good("edit text pages/old.html .a new");
+    site.good("edit attribute pages/old.html p:last-child title x");
     site.good(&["save"]);
     let saved = fs::read(site.path("pages/old.html")).unwrap();
     let expected =

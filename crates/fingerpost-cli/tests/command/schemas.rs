@@ -145,7 +145,7 @@ fn a_schema_refuses_what_is_not_the_answer() {
 #[test]
 fn a_name_that_no_answer_has_is_refused() {
     let site = Site::new();
-    let (status, _, errors) = site.run(&["schema", "whence"]);
+    let (status, _, errors) = site.run("schema whence");
     assert_eq!(status, 2);
     assert!(errors.contains("no answer is called 'whence'"), "{errors}");
 }

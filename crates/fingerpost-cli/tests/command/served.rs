@@ -4,6 +4,7 @@
 use std::fs;
 use std::path::Path;
 
+use crate::site::Words;
 use assert_cmd::Command;
 use skerry_server::Server;
 use tempfile::TempDir;
@@ -42,11 +43,14 @@ impl Site {
     }
 
     /// Runs the command in the site's folder; a word that begins with `/` is a page.
-    fn run(&self, words: &[&str]) -> (i32, String) {
-        let words = words.iter().map(|word| match word.strip_prefix('/') {
-            Some(_) => self.server.url(word),
-            None => (*word).to_owned(),
-        });
+    fn run(&self, words: impl Words) -> (i32, String) {
+        let words = words
+            .words()
+            .into_iter()
+            .map(|word| match word.strip_prefix('/') {
+                Some(_) => self.server.url(&word),
+                None => word,
+            });
         let output = Command::cargo_bin("fingerpost")
             .unwrap()
             .current_dir(self.folder.path())
@@ -61,9 +65,9 @@ impl Site {
     }
 
     #[track_caller]
-    fn good(&self, words: &[&str]) -> String {
+    fn good(&self, words: impl Words) -> String {
         let (status, answer) = self.run(words);
-        assert_eq!(status, 0, "{words:?}: {answer}");
+        assert_eq!(status, 0, "{answer}");
         answer
     }
 }
@@ -77,7 +81,7 @@ fn styles_reach_the_files_that_mounts_serve() {
         site.good(&why)
             .contains(&format!(".is-late  (0,1,0)  {list}:12  author, imported"))
     );
-    site.good(&["edit", "set", "/crossings", ".is-late", "color", "teal"]);
+    site.good("edit set /crossings .is-late color teal");
     let tried = site.good(&why);
     assert!(tried.contains("rgb(0, 128, 128)"), "{tried}");
     assert!(site.read(list).contains("color: var(--rust);"));
@@ -98,16 +102,7 @@ fn styles_reach_the_files_that_mounts_serve() {
 #[test]
 fn the_override_sheet_takes_changes_of_served_pages() {
     let site = Site::new();
-    let answer = site.good(&[
-        "edit",
-        "set",
-        "/home",
-        "h1",
-        "color",
-        "teal",
-        "--into",
-        "overrides",
-    ]);
+    let answer = site.good("edit set /home h1 color teal --into overrides");
     assert!(
         answer.contains(".page-title { color: teal } in the override sheet"),
         "{answer}"
@@ -118,16 +113,7 @@ fn the_override_sheet_takes_changes_of_served_pages() {
             .contains(".page-title {\n  color: teal;\n}")
     );
     // By its file name alone, too.
-    let again = site.good(&[
-        "edit",
-        "set",
-        "/home",
-        "h1",
-        "top",
-        "0",
-        "--into",
-        "overrides.css",
-    ]);
+    let again = site.good("edit set /home h1 top 0 --into overrides.css");
     assert!(
         again.contains(".page-title { top: 0 } in the override sheet"),
         "{again}"
@@ -139,27 +125,13 @@ fn markup_is_changed_in_the_one_template_that_has_it() {
     let site = Site::new();
     let page = "templates/pages/crossings.html";
     let before = site.read(page);
-    site.good(&["edit", "class", "/crossings", "#tip", "+wide"]);
-    site.good(&[
-        "edit",
-        "text",
-        "/crossings",
-        "#tip p",
-        "Lash them to the stern rail.",
-    ]);
-    site.good(&[
-        "edit",
-        "insert",
-        "/crossings",
-        "#tip p",
-        "<p>Mind the swell.</p>",
-        "--side",
-        "after",
-    ]);
-    site.good(&["edit", "text", "/crossings", ".brand", "The Skerry Line"]);
+    site.good("edit class /crossings '#tip' +wide");
+    site.good("edit text /crossings '#tip p' 'Lash them to the stern rail.'");
+    site.good("edit insert /crossings '#tip p' '<p>Mind the swell.</p>' --side after");
+    site.good("edit text /crossings .brand 'The Skerry Line'");
     // The page shows it before the server does.
     assert!(
-        site.good(&["find", "/crossings", "#tip.wide"])
+        site.good("find /crossings '#tip.wide'")
             .contains("Mind the swell.")
     );
     assert_eq!(site.read(page), before);
@@ -176,7 +148,7 @@ fn markup_is_changed_in_the_one_template_that_has_it() {
             .contains("<a class=\"brand\" href=\"/\">The Skerry Line</a>")
     );
     assert!(
-        site.good(&["find", "/crossings", "#tip.wide"])
+        site.good("find /crossings '#tip.wide'")
             .contains("Mind the swell.")
     );
 }
@@ -184,14 +156,7 @@ fn markup_is_changed_in_the_one_template_that_has_it() {
 #[test]
 fn what_a_tag_alone_does_not_tell_apart_the_text_does() {
     let site = Site::new();
-    site.good(&[
-        "edit",
-        "attribute",
-        "/home",
-        ".lead:last-child",
-        "title",
-        "Paws",
-    ]);
+    site.good("edit attribute /home .lead:last-child title Paws");
     site.good(&["save"]);
     let home = site.read("templates/pages/home.html");
     assert!(
@@ -204,7 +169,7 @@ fn what_a_tag_alone_does_not_tell_apart_the_text_does() {
 #[test]
 fn what_a_template_puts_together_is_refused_with_the_place() {
     let site = Site::new();
-    let (status, answer) = site.run(&["edit", "class", "/crossings", ".is-late", "+x"]);
+    let (status, answer) = site.run("edit class /crossings .is-late +x");
     assert_eq!(status, 2);
     assert!(
         answer.contains("no template has <li class=\"crossing is-late\"> written so"),
@@ -214,13 +179,7 @@ fn what_a_template_puts_together_is_refused_with_the_place() {
         answer.contains("it may be made at templates/pages/crossings.html:7"),
         "{answer}"
     );
-    let (status, answer) = site.run(&[
-        "edit",
-        "text",
-        "/crossings",
-        "li:nth-child(2) time",
-        "09:45",
-    ]);
+    let (status, answer) = site.run("edit text /crossings 'li:nth-child(2) time' 09:45");
     assert_eq!(status, 2, "{answer}");
 }
 
@@ -235,7 +194,7 @@ fn the_same_markup_in_several_places_is_refused_with_all_of_them() {
         ),
     );
     fs::write(site.folder.path().join("templates/pages/home.html"), twice).unwrap();
-    let (status, answer) = site.run(&["edit", "class", "/home", ".lead:nth-child(5)", "+x"]);
+    let (status, answer) = site.run("edit class /home '.lead:nth-child(5)' +x");
     assert_eq!(status, 2);
     assert!(
         answer.contains("in several places: templates/pages/home.html:"),
@@ -246,13 +205,13 @@ fn the_same_markup_in_several_places_is_refused_with_all_of_them() {
 #[test]
 fn servers_that_do_not_answer_are_said() {
     let site = Site::new();
-    let (status, answer) = site.run(&["find", "/no-such-page", "h1"]);
+    let (status, answer) = site.run("find /no-such-page h1");
     assert_eq!(status, 2);
     assert!(
         answer.contains("can't be fetched: the server answers with status 404"),
         "{answer}"
     );
-    let (status, answer) = site.run(&["find", "http://127.0.0.1:9/", "h1"]);
+    let (status, answer) = site.run("find http://127.0.0.1:9/ h1");
     assert_eq!(status, 2);
     assert!(
         answer.contains("http://127.0.0.1:9/: can't be fetched"),
@@ -267,7 +226,7 @@ fn a_page_without_templates_says_what_to_add() {
         .read("fingerpost.toml")
         .replace("templates = ", "# templates = ");
     fs::write(site.folder.path().join("fingerpost.toml"), config).unwrap();
-    let (status, answer) = site.run(&["edit", "class", "/home", "h1", "+x"]);
+    let (status, answer) = site.run("edit class /home h1 +x");
     assert_eq!(status, 2);
     assert!(
         answer.contains("add such as templates = [\"templates/**/*.html\"]"),

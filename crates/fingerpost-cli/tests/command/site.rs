@@ -25,6 +25,35 @@ pub fn copy(from: &Path, to: &Path) {
     }
 }
 
+/// The words of a command: a line as it is typed, or a list with a word each.
+pub trait Words {
+    fn words(self) -> Vec<String>;
+}
+
+impl Words for &str {
+    fn words(self) -> Vec<String> {
+        shlex::split(self).unwrap()
+    }
+}
+
+impl Words for &[&str] {
+    fn words(self) -> Vec<String> {
+        self.iter().map(|word| (*word).to_owned()).collect()
+    }
+}
+
+impl<const N: usize> Words for &[&str; N] {
+    fn words(self) -> Vec<String> {
+        self.as_slice().words()
+    }
+}
+
+impl Words for &Vec<&str> {
+    fn words(self) -> Vec<String> {
+        self.as_slice().words()
+    }
+}
+
 pub struct Site(TempDir);
 
 impl Site {
@@ -43,24 +72,25 @@ impl Site {
     }
 
     /// Runs the command in the site's folder: its exit status, what it answered, and its errors.
-    pub fn run(&self, words: &[&str]) -> (i32, String, String) {
+    pub fn run(&self, words: impl Words) -> (i32, String, String) {
+        let words = words.words();
         let output = Command::cargo_bin("fingerpost")
             .unwrap()
             .current_dir(self.0.path())
             .env("FINGERPOST_REMEMBER", "no")
-            .args(words)
+            .args(&words)
             .output()
             .unwrap();
         let answer = String::from_utf8(output.stdout).unwrap();
         let errors = String::from_utf8(output.stderr).unwrap();
-        crate::advised::all_work(self.0.path(), words, &format!("{errors}\n{answer}"));
+        crate::advised::all_work(self.0.path(), &words, &format!("{errors}\n{answer}"));
         (output.status.code().unwrap(), answer, errors)
     }
 
     #[track_caller]
-    pub fn good(&self, words: &[&str]) -> String {
+    pub fn good(&self, words: impl Words) -> String {
         let (status, answer, errors) = self.run(words);
-        assert_eq!(status, 0, "{words:?}: {errors}{answer}");
+        assert_eq!(status, 0, "{errors}{answer}");
         answer
     }
 }

@@ -63,28 +63,21 @@ fn a_change_is_tried_seen_saved_and_changes_only_its_bytes() {
 fn a_draft_is_dropped_and_comes_back() {
     let site = Site::new();
     site.good(&SET);
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        "#welcome",
-        "letter-spacing",
-        "0",
-    ]);
+    site.good("edit set pages/home.html '#welcome' letter-spacing 0");
     assert!(
-        site.run(&["draft", "discard"])
+        site.run("draft discard")
             .2
             .contains("say which change to discard")
     );
     assert_eq!(
-        site.good(&["draft", "discard", "--all"]),
+        site.good("draft discard --all"),
         "Discarded 2 changes. No source file was changed.\nTo undo that: fingerpost draft undo\n"
     );
     assert_eq!(site.run(&["draft"]).0, 1);
-    site.good(&["draft", "undo"]);
+    site.good("draft undo");
     assert!(site.good(&["draft"]).contains("  2  "));
     for _ in 0..2 {
-        site.good(&["draft", "undo"]);
+        site.good("draft undo");
     }
     assert_eq!(site.run(&["draft"]).0, 1);
 }
@@ -92,30 +85,9 @@ fn a_draft_is_dropped_and_comes_back() {
 #[test]
 fn edits_of_one_file_build_on_each_other() {
     let site = Site::new();
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        ".sailings",
-        "padding-left",
-        "40px",
-    ]);
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        ".sailings",
-        "padding-left",
-        "4rem",
-    ]);
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        ".sailings",
-        "padding-top",
-        "1em",
-    ]);
+    site.good("edit set pages/home.html .sailings padding-left 40px");
+    site.good("edit set pages/home.html .sailings padding-left 4rem");
+    site.good("edit set pages/home.html .sailings padding-top 1em");
     site.good(&["save"]);
     assert!(
         site.read("css/overrides.css")
@@ -148,7 +120,7 @@ fn a_draft_that_is_none_is_refused_and_can_be_dropped() {
     let (status, _, errors) = site.run(&WHY);
     assert_eq!(status, 2);
     assert!(errors.contains("draft.json: it has version 7"), "{errors}");
-    site.good(&["draft", "discard", "--all"]);
+    site.good("draft discard --all");
     site.good(&WHY);
 }
 
@@ -157,14 +129,7 @@ fn line_endings_marks_and_encodings_are_kept() {
     let site = Site::new();
     let css: &[u8] = b"\xEF\xBB\xBF.today{color:red}\r\n/* caf\xC3\xA9 */\r\n";
     fs::write(site.path("css/overrides.css"), css).unwrap();
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        "h2.today",
-        "color",
-        "navy",
-    ]);
+    site.good("edit set pages/home.html h2.today color navy");
     site.good(&["save"]);
     assert_eq!(
         fs::read(site.path("css/overrides.css")).unwrap(),
@@ -172,14 +137,7 @@ fn line_endings_marks_and_encodings_are_kept() {
     );
     let latin: &[u8] = b"@charset \"iso-8859-1\";\n/* \xE9 */ .today{color:red}\n";
     fs::write(site.path("css/overrides.css"), latin).unwrap();
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        "h2.today",
-        "color",
-        "navy",
-    ]);
+    site.good("edit set pages/home.html h2.today color navy");
     site.good(&["save"]);
     assert_eq!(
         fs::read(site.path("css/overrides.css")).unwrap(),
@@ -206,14 +164,7 @@ fn links_and_permissions_are_kept_and_read_only_files_refused() {
     assert_eq!(mode & 0o777, 0o640);
 
     fs::set_permissions(site.path("css/real.css"), fs::Permissions::from_mode(0o440)).unwrap();
-    site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        "h2.today",
-        "color",
-        "navy",
-    ]);
+    site.good("edit set pages/home.html h2.today color navy");
     let (status, _, errors) = site.run(&["save"]);
     assert_eq!(status, 2);
     assert!(errors.contains("the file is read-only"), "{errors}");
@@ -275,7 +226,7 @@ fn files_outside_the_site_are_not_read() {
     let page =
         "<link rel=stylesheet href=css/out.css><link rel=stylesheet href=//cdn.example/a.css><h2>x";
     fs::write(site.path("page.html"), page).unwrap();
-    let answer = site.good(&["trace", "page.html", "h2"]);
+    let answer = site.good("trace page.html h2");
     assert!(
         answer.contains("css/out.css lies outside the site's folder"),
         "{answer}"
@@ -361,7 +312,7 @@ fn the_answers_as_json_have_the_version_and_the_command() {
         assert_eq!(answer["command"], command);
     }
     let found: serde_json::Value =
-        serde_json::from_str(&site.good(&["find", "pages/home.html", "h2", "--json"])).unwrap();
+        serde_json::from_str(&site.good("find pages/home.html h2 --json")).unwrap();
     for key in [
         "index", "tag", "id", "classes", "file", "line", "column", "trail",
     ] {
@@ -374,29 +325,22 @@ fn changes_of_the_draft_are_left_out_and_taken_back() {
     let site = Site::new();
     let before = site.read("css/skerry.css");
     site.good(&SET);
-    let added = site.good(&[
-        "edit",
-        "add",
-        "pages/home.html",
-        "h2.today",
-        "letter-spacing",
-        ".02em",
-    ]);
+    let added = site.good("edit add pages/home.html h2.today letter-spacing .02em");
     assert!(added.contains("  new    letter-spacing: .02em;"), "{added}");
-    let off = site.good(&["draft", "off", "1"]);
+    let off = site.good("draft off 1");
     assert!(off.starts_with("Change 1 is off."), "{off}");
     assert!(site.good(&WHY).contains("color: var(--brass)"));
     assert!(
-        site.good(&["draft", "undo"])
+        site.good("draft undo")
             .starts_with("Undone: switching change 1")
     );
     assert!(site.good(&WHY).contains("color: var(--rust)"));
     assert!(
-        site.good(&["draft", "redo"])
+        site.good("draft redo")
             .starts_with("Redone: switching change 1")
     );
-    site.good(&["draft", "discard", "2"]);
-    let (status, _, errors) = site.run(&["draft", "on", "2"]);
+    site.good("draft discard 2");
+    let (status, _, errors) = site.run("draft on 2");
     assert_eq!(status, 1);
     assert!(errors.contains("the draft has no change 2"), "{errors}");
 
@@ -409,40 +353,20 @@ fn changes_of_the_draft_are_left_out_and_taken_back() {
 #[test]
 fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
     let site = Site::new();
-    let class = site.good(&[
-        "edit",
-        "class",
-        "pages/home.html",
-        "h2.today",
-        "-today",
-        "+note",
-    ]);
+    let class = site.good("edit class pages/home.html h2.today -today +note");
     assert!(
         class.contains("Rules that no longer apply:\n  .today"),
         "{class}"
     );
     assert!(class.contains("Rules that apply now:\n  .note"), "{class}");
-    let all = site.good(&[
-        "edit",
-        "class",
-        "pages/home.html",
-        ".sailing",
-        "+busy",
-        "--each",
-    ]);
+    let all = site.good("edit class pages/home.html .sailing +busy --each");
     assert!(all.contains("class +busy of 4 elements"), "{all}");
-    let hidden = site.good(&["edit", "attribute", "pages/home.html", ".hero", "hidden"]);
+    let hidden = site.good("edit attribute pages/home.html .hero hidden");
     assert!(hidden.contains("hidden=\"\""), "{hidden}");
-    let (status, _, errors) = site.run(&["edit", "class", "pages/home.html", ".hero", "+hero"]);
+    let (status, _, errors) = site.run("edit class pages/home.html .hero +hero");
     assert_eq!(status, 1);
     assert!(errors.contains("nothing would change"), "{errors}");
-    let removed = site.good(&[
-        "edit",
-        "remove-declaration",
-        "pages/fares.html",
-        ".page-title",
-        "color",
-    ]);
+    let removed = site.good("edit remove-declaration pages/fares.html .page-title color");
     assert!(
         removed.contains("gone .page-title { color: #7a1f0f; }")
             || removed.contains("color: #7a1f0f"),
@@ -458,15 +382,6 @@ fn classes_and_attributes_are_tried_with_the_rules_they_win_and_lose() {
 #[test]
 fn an_edit_in_an_assumed_state_is_asked_again_in_that_state() {
     let site = Site::new();
-    let tried = site.good(&[
-        "edit",
-        "set",
-        "pages/home.html",
-        "@16",
-        "border-bottom-color",
-        "teal",
-        "--state",
-        ":hover",
-    ]);
+    let tried = site.good("edit set pages/home.html @16 border-bottom-color teal --state :hover");
     assert!(tried.contains("is now rgb(0, 128, 128)"), "{tried}");
 }

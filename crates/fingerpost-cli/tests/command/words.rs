@@ -7,7 +7,7 @@ use fingerpost::asking::QuestionKind;
 use fingerpost::edit::Change;
 use regex::Regex;
 
-use crate::site::Site;
+use crate::site::{Site, Words};
 
 const HOME: &str = "pages/home.html";
 
@@ -15,23 +15,24 @@ const HOME: &str = "pages/home.html";
 struct Remembering(Site);
 
 impl Remembering {
-    fn run(&self, words: &[&str]) -> (i32, String, String) {
+    fn run(&self, words: impl Words) -> (i32, String, String) {
+        let words = words.words();
         let output = assert_cmd::Command::cargo_bin("fingerpost")
             .unwrap()
             .current_dir(self.0.path(""))
-            .args(words)
+            .args(&words)
             .output()
             .unwrap();
         let answer = String::from_utf8(output.stdout).unwrap();
         let errors = String::from_utf8(output.stderr).unwrap();
-        crate::advised::all_work(&self.0.path(""), words, &format!("{errors}\n{answer}"));
+        crate::advised::all_work(&self.0.path(""), &words, &format!("{errors}\n{answer}"));
         (output.status.code().unwrap(), answer, errors)
     }
 
     #[track_caller]
-    fn good(&self, words: &[&str]) -> String {
+    fn good(&self, words: impl Words) -> String {
         let (status, answer, errors) = self.run(words);
-        assert_eq!(status, 0, "{words:?}: {errors}{answer}");
+        assert_eq!(status, 0, "{errors}{answer}");
         answer
     }
 
@@ -46,7 +47,7 @@ impl Remembering {
 #[test]
 fn one_question_in_many_orders() {
     let site = Site::new();
-    let wanted = site.good(&["why", HOME, "h2.today", "color"]);
+    let wanted = site.good("why pages/home.html h2.today color");
     let others: [&[&str]; 6] = [
         &["why", HOME, "h2.today", "color", "--viewport", "1280"],
         &["why", "h2.today", HOME, "color"],
@@ -81,32 +82,32 @@ fn the_last_element_and_the_last_page() {
         &["why", ".panel .today", "color"],
         "Name one, as in: fingerpost why pages/home.html \".panel .today\" color",
     );
-    let first = site.good(&["why", HOME, "h2.today", "color"]);
-    let again = site.good(&["why", "@", "color"]);
+    let first = site.good("why pages/home.html h2.today color");
+    let again = site.good("why @ color");
     assert_eq!(
         again,
         format!("Page: {HOME} (the page you used last).\n@ is h2.today.\n{first}")
     );
-    site.good(&["trace", "pages/fares.html", ".page-title"]);
-    let before = site.good(&["why", "@-1", "color"]);
+    site.good("trace pages/fares.html .page-title");
+    let before = site.good("why @-1 color");
     assert!(before.ends_with(&first), "{before}");
     assert!(before.starts_with(&format!("Page: {HOME}")), "{before}");
     // The element asked about just now is the last one.
-    let last = site.good(&["find", "@"]);
+    let last = site.good("find @");
     assert!(last.contains("h2.panel-title.today"), "{last}");
     // A number is one of the page's own elements.
-    let number = site.good(&["find", HOME, "@32"]);
+    let number = site.good("find pages/home.html @32");
     assert!(number.contains("h2.panel-title.today  @32"), "{number}");
     // So is a pseudo-element of it, or of the element asked about last.
-    let number = site.good(&["why", HOME, "@32::before", "content"]);
+    let number = site.good("why pages/home.html @32::before content");
     assert!(
         number.contains("content of h2.panel-title.today::before"),
         "{number}"
     );
-    site.good(&["why", HOME, "h2.today", "color"]);
-    let last = site.good(&["why", "@::before", "content"]);
+    site.good("why pages/home.html h2.today color");
+    let last = site.good("why @::before content");
     assert!(last.contains("@::before is h2.today::before."), "{last}");
-    let place = site.good(&["why", HOME, "pages/home.html:38::after", "content"]);
+    let place = site.good("why pages/home.html pages/home.html:38::after content");
     assert!(
         place.contains("content of h2.panel-title.today::after"),
         "{place}"
@@ -120,7 +121,7 @@ fn the_last_element_and_the_last_page() {
 #[test]
 fn what_is_remembered_can_be_lost_without_harm() {
     let site = Remembering(Site::new());
-    site.good(&["why", HOME, "h2.today", "color"]);
+    site.good("why pages/home.html h2.today color");
     let file = site.0.path(".fingerpost/asked.json");
     for text in [
         "",
@@ -131,8 +132,8 @@ fn what_is_remembered_can_be_lost_without_harm() {
         fs::write(&file, text).unwrap();
         site.bad(&["why", "@", "color"], "no page is named");
     }
-    site.good(&["why", HOME, "h2.today", "color"]);
-    site.good(&["why", "@", "color"]);
+    site.good("why pages/home.html h2.today color");
+    site.good("why @ color");
     // Where nothing says that a folder is a site, nothing is kept in it.
     let bare = Remembering(Site::new());
     fs::remove_file(bare.0.path("fingerpost.toml")).unwrap();
@@ -149,7 +150,7 @@ fn the_only_page_need_not_be_named() {
             fs::remove_file(page).unwrap();
         }
     }
-    let pages = site.good(&["why", "h2.today", "color"]);
+    let pages = site.good("why h2.today color");
     assert!(
         pages.starts_with("Page: pages/home.html (the site's only page).\n"),
         "{pages}"
@@ -159,11 +160,14 @@ fn the_only_page_need_not_be_named() {
 #[test]
 fn texts() {
     let site = Site::new();
-    let wanted = site.good(&["find", HOME, "\"Sailings today\""]);
+    let wanted = site.good("find pages/home.html '\"Sailings today\"'");
     assert!(wanted.contains("h2.panel-title.today"), "{wanted}");
-    assert_eq!(site.good(&["find", HOME, "'Sailings today'"]), wanted);
     assert_eq!(
-        site.good(&["find", HOME, "--text", "Sailings today"]),
+        site.good("find pages/home.html \"'Sailings today'\""),
+        wanted
+    );
+    assert_eq!(
+        site.good("find pages/home.html --text 'Sailings today'"),
         wanted
     );
     for words in [
@@ -181,14 +185,14 @@ fn texts() {
             .contains("looked for the text")
     );
     // An edit takes a text for an element too, and keeps it as one.
-    site.good(&["edit", "set", HOME, "Sailings today", "color", "teal"]);
+    site.good("edit set pages/home.html 'Sailings today' color teal");
     let draft = site.read(".fingerpost/draft.json");
     assert!(
         draft.contains(r#""element": "\"Sailings today\"""#),
         "{draft}"
     );
     assert_eq!(
-        site.good(&["find", HOME, "38"]).lines().next(),
+        site.good("find pages/home.html 38").lines().next(),
         wanted.lines().next()
     );
 }
@@ -214,30 +218,25 @@ fn a_declaration_in_one_word() {
         let answer = site.good(&["why", HOME, "html", name]);
         assert!(answer.starts_with(&format!("{name} of html")), "{answer}");
     }
-    site.good(&["edit", "custom-property", HOME, "--brass", "#c0902f"]);
-    site.good(&["edit", "step", HOME, ".sailings", "padding", "-4"]);
-    site.good(&[
-        "edit", "class", HOME, "h2.today", "-today", "+wide", "--each",
-    ]);
+    site.good("edit custom-property pages/home.html --brass '#c0902f'");
+    site.good("edit step pages/home.html .sailings padding -4");
+    site.good("edit class pages/home.html h2.today -today +wide --each");
 }
 
 #[test]
 fn words_that_belong_together() {
     let site = Site::new();
-    let quoted = site.good(&["why", HOME, ".panel .today", "color"]);
-    let bare = site.good(&["why", HOME, ".panel", ".today", "color"]);
+    let quoted = site.good("why pages/home.html '.panel .today' color");
+    let bare = site.good("why pages/home.html .panel .today color");
     assert_eq!(
         bare,
         format!("Read .panel .today as one selector.\n{quoted}")
     );
     assert_eq!(
-        site.good(&["whynot", HOME, "h2.today", "color", "navy"]),
-        site.good(&["whynot", HOME, "h2.today", "color: navy"])
+        site.good("whynot pages/home.html h2.today color navy"),
+        site.good("whynot pages/home.html h2.today 'color: navy'")
     );
-    assert_eq!(
-        site.good(&["open", "--help"]),
-        site.good(&["desk", "--help"])
-    );
+    assert_eq!(site.good("open --help"), site.good("desk --help"));
 }
 
 #[test]
@@ -317,7 +316,7 @@ fn what_is_not_certain_gets_one_sentence() {
         assert!(errors.starts_with("fingerpost: "), "{words:?}: {errors}");
         assert!(errors.contains(sentence), "{words:?}: {errors}");
     }
-    let (status, _, errors) = site.run(&["trace", HOME, ".button:hover"]);
+    let (status, _, errors) = site.run("trace pages/home.html .button:hover");
     assert_eq!(status, 1);
     assert!(
         errors.contains("fingerpost trace pages/home.html @28 --state :hover"),
@@ -349,7 +348,7 @@ fn words_that_people_try_lead_to_ours() {
         let answer = answer.strip_prefix(&said).unwrap_or(&answer);
         assert_eq!(answer, site.good(ours), "{tried:?}");
     }
-    site.good(&["attr", HOME, ".hero", "data-season", "winter"]);
+    site.good("attr pages/home.html .hero data-season winter");
     assert_eq!(site.good(&["status"]), site.good(&["draft"]));
     assert_eq!(site.good(&["diff"]), site.good(&["draft"]));
     assert!(site.good(&["undo"]).contains("Undone: change 1 ("));
@@ -379,7 +378,7 @@ fn errors_are_json_where_answers_are() {
 #[test]
 fn a_path_in_a_text_is_not_the_page() {
     let site = Remembering(Site::new());
-    site.good(&["why", HOME, "h2.today", "color"]);
+    site.good("why pages/home.html h2.today color");
     let quiet = "a.button-quiet";
     let answer = site.good(&["attribute", quiet, "href", "/pages/fares.html"]);
     assert!(answer.starts_with(&format!("Page: {HOME}")), "{answer}");
@@ -387,7 +386,7 @@ fn a_path_in_a_text_is_not_the_page() {
         answer.contains("set href of a.button.button-quiet on pages/home.html"),
         "{answer}"
     );
-    let answer = site.good(&["text", "h2.today", "pages/fares.html"]);
+    let answer = site.good("text h2.today pages/fares.html");
     assert!(
         answer.contains("text of h2.panel-title.today on pages/home.html"),
         "{answer}"
@@ -433,10 +432,10 @@ fn the_overview_has_every_command_with_a_line_that_works() {
         tried += 1;
     }
     assert!(tried >= 17, "{tried}: {long}");
-    let save = site.good(&["save", "--help"]);
+    let save = site.good("save --help");
     assert!(!save.contains("--viewport"), "{save}");
-    assert!(site.good(&["why", "--help"]).contains("--viewport"));
-    assert!(!site.good(&["why", "-h"]).contains("--resolution"));
+    assert!(site.good("why --help").contains("--viewport"));
+    assert!(!site.good("why -h").contains("--resolution"));
 }
 
 #[test]
@@ -456,16 +455,7 @@ fn init_writes_what_it_finds_and_overwrites_nothing() {
     );
     assert!(before.contains("override-sheet = \"css/overrides.css\""));
     // The file is one that is read without complaint.
-    site.good(&[
-        "edit",
-        "set",
-        HOME,
-        "h2.today",
-        "color",
-        "navy",
-        "--into",
-        "overrides",
-    ]);
+    site.good("edit set pages/home.html h2.today color navy --into overrides");
 
     // A site whose links are those of a server.
     let other = Site::new();
@@ -481,11 +471,11 @@ fn init_writes_what_it_finds_and_overwrites_nothing() {
         )
         .unwrap();
     }
-    let answer = other.good(&["init", "--json"]);
+    let answer = other.good("init --json");
     let guess: serde_json::Value = serde_json::from_str(&answer).unwrap();
     assert_eq!(guess["mounts"][0]["url"], "/assets/", "{answer}");
     assert_eq!(guess["mounts"][0]["dir"], "theme", "{answer}");
-    let answer = other.good(&["why", HOME, "h2.today", "color"]);
+    let answer = other.good("why pages/home.html h2.today color");
     assert!(answer.contains("theme/skerry.css"), "{answer}");
 }
 
@@ -501,7 +491,7 @@ fn completions_and_the_manual_page() {
 #[test]
 fn every_command_has_a_manual_page_with_all_of_its_options() {
     let site = Site::new();
-    site.good(&["man", "--folder", "man"]);
+    site.good("man --folder man");
     let read = |name: &str| {
         let text = fs::read_to_string(site.path("man").join(name));
         // In roff a hyphen that is not to be broken is escaped.
@@ -548,7 +538,7 @@ fn every_command_has_a_manual_page_with_all_of_its_options() {
         }
     }
     assert!(count > 60, "{count}");
-    assert!(site.good(&["man", "why"]).contains("fingerpost\\-why"));
+    assert!(site.good("man why").contains("fingerpost\\-why"));
 }
 
 /// Help says what each question answers and each change does, alone and in the list of all.

@@ -218,19 +218,18 @@ impl Draft {
             }
             file_pieces.base = Base::of(present);
         }
-        let conflict: Vec<EditId> = next
-            .edits
-            .iter()
-            .filter(|t| t.conflict.is_some())
-            .map(|t| t.id)
-            .collect();
-        for id in conflict {
-            for file_pieces in next.files.values_mut() {
-                file_pieces.pieces.forget(id);
-            }
-        }
+        next.forget_conflicts();
         next.tidy();
         Ok((next, moved))
+    }
+
+    /// What conflicts has no part in any file.
+    fn forget_conflicts(&mut self) {
+        for entry in self.edits.iter().filter(|t| t.conflict.is_some()) {
+            for file_pieces in self.files.values_mut() {
+                file_pieces.pieces.forget(entry.id);
+            }
+        }
     }
 
     /// The changes at places that changed on disk are conflicts, each with what it and the disk say there.

@@ -149,18 +149,7 @@ impl PieceTable {
         // Parts of one edit are told apart also where its text is patched more than once.
         let first_part = self.next_part(id);
         let mut needs = self.needs_of_copies(copies, over);
-        let mut counts: HashMap<Mark, Count> = HashMap::new();
-        for piece in &self.pieces {
-            if let Some(mark) = piece.by() {
-                let count = counts.entry(mark).or_default();
-                count.all += 1;
-                count.shown += usize::from(piece.is_shown(over));
-            }
-            for mark in piece.gone() {
-                counts.entry(*mark).or_default().replaces = true;
-            }
-        }
-
+        let counts = self.counts(over);
         let old = std::mem::take(&mut self.pieces);
         let mut seen = Seen::new(&counts, old.len() + replacements.len() * 2);
         let mut at = 0;
@@ -214,8 +203,32 @@ impl PieceTable {
         for (mark, replacement) in waiting {
             seen.insert(mark, &replacement.with, &mut needs);
         }
-        let mut new = seen.pieces;
-        for piece in new.iter_mut().filter(|_| !covered.is_empty()) {
+        self.pieces = seen.pieces;
+        if !covered.is_empty() {
+            self.remove_covered(id, &covered);
+        }
+        Some(needs.intersection(over))
+    }
+
+    /// How many pieces each part of each edit has, and how many of them are shown.
+    fn counts(&self, over: &Ids) -> HashMap<Mark, Count> {
+        let mut counts: HashMap<Mark, Count> = HashMap::new();
+        for piece in &self.pieces {
+            if let Some(mark) = piece.by() {
+                let count = counts.entry(mark).or_default();
+                count.all += 1;
+                count.shown += usize::from(piece.is_shown(over));
+            }
+            for mark in piece.gone() {
+                counts.entry(*mark).or_default().replaces = true;
+            }
+        }
+        counts
+    }
+
+    /// What a removed replacement had replaced is removed by its remover too.
+    fn remove_covered(&mut self, id: EditId, covered: &HashMap<Mark, Mark>) {
+        for piece in &mut self.pieces {
             let gone = piece.gone_mut();
             let more = gone.iter().find_map(|mark| covered.get(mark).copied());
             if let Some(mark) = more
@@ -224,8 +237,6 @@ impl PieceTable {
                 gone.push(mark);
             }
         }
-        self.pieces = new;
-        Some(needs.intersection(over))
     }
 
     /// The edits that put all the text of some ranges there; none where some of it is the file's own.

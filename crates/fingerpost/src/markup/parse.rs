@@ -289,6 +289,39 @@ impl<'a> Feed<'a> {
         open.attributes = kept;
     }
 
+    fn end_tag(&mut self, name: &[u8], at: Span<usize>) {
+        self.end_tags.push(TextSize::new(at.start as u32));
+        if self.flattened > 0 {
+            self.flattened -= 1;
+            return;
+        }
+        let name = local_name(name);
+        let tag = Tag {
+            kind: TagKind::EndTag,
+            name: name.clone(),
+            self_closing: false,
+            attrs: Vec::new(),
+            had_duplicate_attributes: false,
+        };
+        let span = span(at.start, at.end);
+        let list = std::mem::take(&mut self.before);
+        let before = self.open_elements(list);
+        self.process(Token::TagToken(tag), Origin::Other(span));
+        let list = std::mem::take(&mut self.after);
+        let after = self.open_elements(list);
+        let kept = before
+            .iter()
+            .zip(&after)
+            .take_while(|(a, b)| a == b)
+            .count();
+        self.builder.sink.end(&name, span, before.cut(kept..));
+        let stays = matches!(&*name, "body" | "html" | "head");
+        if before == after && !stays && self.builder.sink.newest().is_none() {
+            self.ignored.push(span);
+        }
+        (self.before, self.after) = (before, after);
+    }
+
     fn text(&mut self, value: &[u8], at: Span<usize>) {
         let run = span(at.start.min(at.end), at.end);
         let value = utf8(value);
@@ -370,38 +403,7 @@ impl Callback<Infallible, usize> for Feed<'_> {
                     self.start_tag(open, at.end);
                 }
             }
-            CallbackEvent::EndTag { name } => {
-                self.end_tags.push(TextSize::new(at.start as u32));
-                if self.flattened > 0 {
-                    self.flattened -= 1;
-                    return None;
-                }
-                let name = local_name(name);
-                let tag = Tag {
-                    kind: TagKind::EndTag,
-                    name: name.clone(),
-                    self_closing: false,
-                    attrs: Vec::new(),
-                    had_duplicate_attributes: false,
-                };
-                let span = span(at.start, at.end);
-                let list = std::mem::take(&mut self.before);
-                let before = self.open_elements(list);
-                self.process(Token::TagToken(tag), Origin::Other(span));
-                let list = std::mem::take(&mut self.after);
-                let after = self.open_elements(list);
-                let kept = before
-                    .iter()
-                    .zip(&after)
-                    .take_while(|(a, b)| a == b)
-                    .count();
-                self.builder.sink.end(&name, span, before.cut(kept..));
-                let stays = matches!(&*name, "body" | "html" | "head");
-                if before == after && !stays && self.builder.sink.newest().is_none() {
-                    self.ignored.push(span);
-                }
-                (self.before, self.after) = (before, after);
-            }
+            CallbackEvent::EndTag { name } => self.end_tag(name, at),
             CallbackEvent::String { value } => self.text(value, at),
             CallbackEvent::Comment { value } => {
                 let text = StrTendril::from_slice(&utf8(value));

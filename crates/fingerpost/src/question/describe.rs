@@ -326,19 +326,21 @@ pub(crate) fn loss(
             };
             format!("loses on {on}: {mine} against {theirs}{important}")
         }
-        Criterion::Proximity => {
-            let steps = |rank: &Rank| match rank.proximity {
-                u32::MAX => "no scope".to_owned(),
-                0 => "the root itself".to_owned(),
-                1 => "1 step below it".to_owned(),
-                steps => format!("{steps} steps below it"),
-            };
-            format!(
-                "loses on {on}, counted from the scope's root: {} against {}",
-                steps(lost),
-                steps(won)
-            )
-        }
+        Criterion::Proximity => format!(
+            "loses on {on}, counted from the scope's root: {} against {}",
+            steps_below(lost),
+            steps_below(won)
+        ),
+    }
+}
+
+/// How far below the root of its scope a rank's element is.
+fn steps_below(rank: &Rank) -> String {
+    match rank.proximity {
+        u32::MAX => "no scope".to_owned(),
+        0 => "the root itself".to_owned(),
+        1 => "1 step below it".to_owned(),
+        steps => format!("{steps} steps below it"),
     }
 }
 

@@ -33,6 +33,7 @@ pub mod facts;
 pub mod find;
 mod find_error;
 pub mod fonts;
+mod hashed_name;
 pub mod inventory;
 mod meaning;
 mod meant;

@@ -17,6 +17,7 @@
 
 mod anchors;
 mod any_state;
+mod attribute;
 mod explain;
 mod form;
 mod has;
@@ -28,15 +29,17 @@ mod parse;
 mod print;
 mod pseudo;
 mod scope;
+mod states;
 
 pub(crate) use any_state::AnyState;
 pub use explain::{Miss, NearSelector, Relation};
 pub(crate) use matching::Counted;
-pub use matching::{Matcher, States};
+pub use matching::Matcher;
 pub use mentions::Mention;
 pub use namespace::{NamespaceTest, Namespaces};
 pub use parse::SelectorError;
 pub use scope::{Scope, ScopeRoots};
+pub use states::States;
 
 use std::fmt;
 use std::str::FromStr;

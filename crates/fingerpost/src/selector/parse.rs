@@ -3,8 +3,8 @@
 use thiserror::Error;
 
 use super::{
-    AttributeOperator, AttributeSelector, CaseRule, Combinator, Compound, NamespaceTest,
-    ParseContext, PseudoClass, Selector, SelectorList, Simple, Specificity,
+    Combinator, Compound, NamespaceTest, ParseContext, PseudoClass, Selector, SelectorList, Simple,
+    Specificity,
 };
 use crate::sheet::{Token, TokenKind, component_length, cover, split_commas, trim, trim_end};
 use crate::text::{Cut, TextRange};
@@ -169,18 +169,11 @@ impl Reader<'_> {
         loop {
             let (combinator, next) = self.combinator(tokens, at);
             let leading = selector.compounds.is_empty();
-            if leading && combinator.is_some() {
-                let allowed = match relative {
-                    Relative::Has => true,
-                    Relative::Nested => self.setting.is_relative(),
-                    Relative::No => false,
-                };
-                if !allowed {
-                    return Err(error(
-                        cover(tokens.cut(at..at + 1)),
-                        "a selector can't begin with a combinator here",
-                    ));
-                }
+            if leading && combinator.is_some() && !self.may_begin_with_combinator(relative) {
+                return Err(error(
+                    cover(tokens.cut(at..at + 1)),
+                    "a selector can't begin with a combinator here",
+                ));
             }
             at = next;
             let Some(&here) = tokens.get(at) else {
@@ -218,21 +211,34 @@ impl Reader<'_> {
             return Err(error(selector.span, "expected a selector"));
         }
         if relative == Relative::Nested && self.setting.is_relative() {
-            if !selector.names_its_base() {
-                if let Some((combinator, _)) = selector.compounds.first_mut() {
-                    *combinator = Some(Combinator::Descendant);
-                }
-                let prefix = self.nesting(selector.span);
-                selector.compounds.insert(0, (None, prefix));
-            }
-            let first = selector.compounds.first();
-            let implied = first.is_some_and(|(_, compound)| compound.span.is_empty());
-            if let Some(parent) = self.setting.parent.filter(|_| implied) {
-                selector.specificity += parent.specificity();
-            }
+            self.put_in_its_parent(&mut selector);
         }
         selector.names_host = selector.finds_host();
         Ok(selector)
+    }
+
+    fn may_begin_with_combinator(&self, relative: Relative) -> bool {
+        match relative {
+            Relative::Has => true,
+            Relative::Nested => self.setting.is_relative(),
+            Relative::No => false,
+        }
+    }
+
+    /// A nested selector without its parent's name is about what is inside it (Nesting 1 § 3.1).
+    fn put_in_its_parent(&self, selector: &mut Selector) {
+        if !selector.names_its_base() {
+            if let Some((combinator, _)) = selector.compounds.first_mut() {
+                *combinator = Some(Combinator::Descendant);
+            }
+            let prefix = self.nesting(selector.span);
+            selector.compounds.insert(0, (None, prefix));
+        }
+        let first = selector.compounds.first();
+        let implied = first.is_some_and(|(_, compound)| compound.span.is_empty());
+        if let Some(parent) = self.setting.parent.filter(|_| implied) {
+            selector.specificity += parent.specificity();
+        }
     }
 
     /// The `&` or `:scope` that a relative selector implies: an empty span tells it from a written
@@ -287,6 +293,9 @@ impl Reader<'_> {
             if at_end && token.kind != TokenKind::Colon {
                 break;
             }
+            if token.kind.is_blank() || matches!(token.delim(self.source), Some('>' | '+' | '~')) {
+                break;
+            }
             let simple = match token.kind {
                 TokenKind::Ident => self.type_or_universal(
                     tokens,
@@ -294,26 +303,11 @@ impl Reader<'_> {
                     &mut simples,
                     &mut selector.specificity,
                 )?,
-                TokenKind::IdHash => {
-                    at += 1;
-                    selector.specificity += Specificity::new(1, 0, 0);
-                    Simple::Id(token.name(self.source).into())
-                }
-                TokenKind::Hash => {
-                    return Err(error(
-                        token.span(),
-                        format!(
-                            "'{}' is not a valid ID selector: a name can't begin with a digit; \
-                             write it escaped",
-                            token.source(self.source)
-                        ),
-                    ));
-                }
-                TokenKind::OpenSquare => {
-                    let length = component_length(tokens.cut(at..));
-                    selector.specificity += Specificity::new(0, 1, 0);
-                    at += length;
-                    Simple::Attribute(Box::new(self.attribute(tokens.cut(from..at))?))
+                TokenKind::Delim
+                    if simples.is_empty()
+                        && matches!(token.delim(self.source), Some('*' | '|')) =>
+                {
+                    self.any_namespace(tokens, &mut at, &mut simples, &mut selector.specificity)?
                 }
                 TokenKind::Colon => {
                     let (simple, next) = self.pseudo(tokens, at, selector, depth)?;
@@ -323,33 +317,11 @@ impl Reader<'_> {
                         None => continue,
                     }
                 }
-                TokenKind::Delim => match token.delim(self.source) {
-                    Some('.') => {
-                        let name = tokens.get(at + 1).filter(|t| t.kind == TokenKind::Ident);
-                        let missing = || error(token.span(), "expected a class name after .");
-                        let name = name.ok_or_else(missing)?;
-                        at += 2;
-                        selector.specificity += Specificity::new(0, 1, 0);
-                        Simple::Class(name.name(self.source).into())
-                    }
-                    Some('&') => {
-                        at += 1;
-                        if let Some(parent) = self.setting.parent {
-                            selector.specificity += parent.specificity();
-                        }
-                        Simple::PseudoClass(PseudoClass::Nesting(self.setting.parent.cloned()))
-                    }
-                    Some('*' | '|') if simples.is_empty() => self.any_namespace(
-                        tokens,
-                        &mut at,
-                        &mut simples,
-                        &mut selector.specificity,
-                    )?,
-                    Some('>' | '+' | '~') => break,
-                    _ => return Err(self.unexpected(*token)),
-                },
-                kind if kind.is_blank() => break,
-                _ => return Err(self.unexpected(*token)),
+                _ => {
+                    let (simple, specificity) = self.named(tokens, &mut at, *token)?;
+                    selector.specificity += specificity;
+                    simple
+                }
             };
             simples.push((simple, cover(tokens.cut(from..at))));
         }
@@ -373,6 +345,55 @@ impl Reader<'_> {
             .compounds
             .push((combinator, Compound { simples, span }));
         Ok(at)
+    }
+
+    /// An id, a class, an attribute or `&`, and how specific it is.
+    fn named(
+        &self,
+        tokens: &[Token],
+        at: &mut usize,
+        token: Token,
+    ) -> Result<(Simple, Specificity), SelectorError> {
+        let from = *at;
+        match (token.kind, token.delim(self.source)) {
+            (TokenKind::IdHash, _) => {
+                *at += 1;
+                let id = Simple::Id(token.name(self.source).into());
+                Ok((id, Specificity::new(1, 0, 0)))
+            }
+            (TokenKind::Hash, _) => Err(error(
+                token.span(),
+                format!(
+                    "'{}' is not a valid ID selector: a name can't begin with a digit; write it \
+                     escaped",
+                    token.source(self.source)
+                ),
+            )),
+            (TokenKind::OpenSquare, _) => {
+                *at += component_length(tokens.cut(from..));
+                let attribute = self.attribute(tokens.cut(from..*at))?;
+                let simple = Simple::Attribute(Box::new(attribute));
+                Ok((simple, Specificity::new(0, 1, 0)))
+            }
+            (TokenKind::Delim, Some('.')) => {
+                let name = tokens.get(from + 1).filter(|t| t.kind == TokenKind::Ident);
+                let missing = || error(token.span(), "expected a class name after .");
+                let name = name.ok_or_else(missing)?;
+                *at += 2;
+                let class = Simple::Class(name.name(self.source).into());
+                Ok((class, Specificity::new(0, 1, 0)))
+            }
+            (TokenKind::Delim, Some('&')) => {
+                *at += 1;
+                let parent = self.setting.parent;
+                let nesting = Simple::PseudoClass(PseudoClass::Nesting(parent.cloned()));
+                Ok((
+                    nesting,
+                    parent.map_or_else(Specificity::default, |p| p.specificity()),
+                ))
+            }
+            _ => Err(self.unexpected(token)),
+        }
     }
 
     /// `p`, `svg|path` or `svg|*`.
@@ -448,7 +469,7 @@ impl Reader<'_> {
     }
 
     /// The namespace that a prefix stands for.
-    fn prefixed(&self, prefix: Token) -> Result<NamespaceTest, SelectorError> {
+    pub(super) fn prefixed(&self, prefix: Token) -> Result<NamespaceTest, SelectorError> {
         let name = prefix.name(self.source);
         let known = self.setting.namespaces.and_then(|n| n.of_prefix(&name));
         known.map(NamespaceTest::of).ok_or_else(|| {
@@ -500,90 +521,5 @@ impl Reader<'_> {
                 token.source(self.source)
             ),
         )
-    }
-
-    fn attribute(&self, tokens: &[Token]) -> Result<AttributeSelector, SelectorError> {
-        let whole = cover(tokens);
-        let bad = || {
-            error(
-                whole,
-                format!(
-                    "'{}' is not an attribute selector; expected [name], [name=value] or \
-                     [name=\"value\" i]",
-                    self.source.cut(whole)
-                ),
-            )
-        };
-        // Syntax 3 § 5.4.8: what is open at the end of the input ends there.
-        let held = match tokens.last().map(|t| t.kind) {
-            Some(TokenKind::CloseSquare) => inside(tokens),
-            _ => tokens.get(1..).unwrap_or_default(),
-        };
-        let mut rest: Vec<Token> = held
-            .iter()
-            .copied()
-            .filter(|t| !t.kind.is_blank())
-            .collect();
-        // `[*|a]`, `[|a]` and `[prefix|a]`.
-        let mut namespace = NamespaceTest::None;
-        let bar =
-            |at: usize, rest: &[Token]| rest.get(at).is_some_and(|t| t.is_delim(self.source, '|'));
-        if bar(0, &rest) {
-            rest.remove(0);
-        } else if bar(1, &rest) {
-            namespace = match rest.first() {
-                Some(prefix) if prefix.kind == TokenKind::Ident => self.prefixed(*prefix)?,
-                Some(star) if star.is_delim(self.source, '*') => NamespaceTest::Any,
-                _ => return Err(bad()),
-            };
-            rest.drain(..2);
-        }
-        let [name, rest @ ..] = &rest[..] else {
-            return Err(bad());
-        };
-        if name.kind != TokenKind::Ident {
-            return Err(bad());
-        }
-        let written = name.name(self.source);
-        let mut selector = AttributeSelector {
-            lower: written.to_ascii_lowercase().into(),
-            name: written.into(),
-            namespace,
-            operator: AttributeOperator::Present,
-            value: "".into(),
-            case: CaseRule::ByLanguage,
-        };
-        let [operator, value, flags @ ..] = rest else {
-            return if rest.is_empty() {
-                Ok(selector)
-            } else {
-                Err(bad())
-            };
-        };
-        selector.operator = match operator.kind {
-            TokenKind::Includes => AttributeOperator::Includes,
-            TokenKind::DashMatch => AttributeOperator::DashMatch,
-            TokenKind::PrefixMatch => AttributeOperator::Prefix,
-            TokenKind::SuffixMatch => AttributeOperator::Suffix,
-            TokenKind::SubstringMatch => AttributeOperator::Substring,
-            TokenKind::Delim if operator.is_delim(self.source, '=') => AttributeOperator::Equals,
-            _ => return Err(bad()),
-        };
-        selector.value = match value.kind {
-            TokenKind::Ident => value.name(self.source).into(),
-            TokenKind::Text => value.string(self.source).into(),
-            _ => return Err(bad()),
-        };
-        selector.case = match flags {
-            [] => CaseRule::ByLanguage,
-            [flag] if flag.kind == TokenKind::Ident && flag.is_name(self.source, "i") => {
-                CaseRule::Insensitive
-            }
-            [flag] if flag.kind == TokenKind::Ident && flag.is_name(self.source, "s") => {
-                CaseRule::Sensitive
-            }
-            _ => return Err(bad()),
-        };
-        Ok(selector)
     }
 }

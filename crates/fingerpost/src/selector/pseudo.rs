@@ -51,16 +51,7 @@ impl Reader<'_> {
             "before" | "after" | "first-line" | "first-letter"
         );
         if double || (legacy && name.kind == TokenKind::Ident) {
-            let allowed = match &selector.pseudo_element {
-                None => true,
-                // Pseudo 4 § 4: generated content can have a marker; § 3.7: what `<details>` holds is
-                // like an element.
-                Some(PseudoElement::Before | PseudoElement::After) => lower == "marker",
-                Some(PseudoElement::Other(outer)) => {
-                    &**outer == "details-content" && matches!(lower.as_str(), "before" | "after")
-                }
-            };
-            if !allowed {
+            if !can_have(selector.pseudo_element.as_ref(), &lower) {
                 return Err(error(
                     whole,
                     format!("::{lower} can't follow another pseudo-element here"),
@@ -519,4 +510,16 @@ fn is_state(
         }
         _ => false,
     })
+}
+
+/// Whether an element, or a pseudo-element, can have a pseudo-element of this name (Pseudo 4 § 4: generated
+/// content can have a marker; § 3.7: what `<details>` holds is like an element).
+fn can_have(outer: Option<&PseudoElement>, name: &str) -> bool {
+    match outer {
+        None => true,
+        Some(PseudoElement::Before | PseudoElement::After) => name == "marker",
+        Some(PseudoElement::Other(outer)) => {
+            &**outer == "details-content" && matches!(name, "before" | "after")
+        }
+    }
 }

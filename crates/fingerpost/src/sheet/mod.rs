@@ -20,6 +20,7 @@
 //! ```
 
 mod at;
+mod line_comments;
 mod parse;
 mod reparse;
 mod token;

@@ -164,6 +164,35 @@ fn ends_cleanly(part: &Sheet) -> bool {
     open.is_empty() && ended && part.problems.is_empty()
 }
 
+/// `all` with those at `old` replaced by `new`; `later` moves those behind.
+fn replaced<T: Clone>(
+    all: &[T],
+    old: Range<usize>,
+    new: impl ExactSizeIterator<Item = T>,
+    later: impl Fn(&T) -> T,
+) -> Vec<T> {
+    let mut made = Vec::with_capacity(all.len() - old.len() + new.len());
+    made.extend_from_slice(all.cut(..old.start));
+    made.extend(new);
+    made.extend(all.cut(old.end..).iter().map(later));
+    made
+}
+
+/// The problems that are not in `region`, those behind it moved.
+fn problems_outside(before: &Sheet, region: &Range<usize>, shift: &Shift) -> Vec<Problem> {
+    let outside = |p: &&Problem| !region.contains(&usize::from(p.span.start()));
+    let moved = |p: &Problem| {
+        let later = usize::from(p.span.start()) >= region.end;
+        let by = if later { shift } else { &Shift::NONE };
+        Problem {
+            span: by.span(p.span),
+            rule: p.rule.map(|id| by.rule_id(id)),
+            message: p.message.clone(),
+        }
+    };
+    before.problems.iter().filter(outside).map(moved).collect()
+}
+
 fn spliced(
     before: &Sheet,
     part: Sheet,
@@ -203,41 +232,27 @@ fn spliced(
         items: items.start as i64,
     };
     let new_rules = rules.start..rules.start + part.rules.len();
-    let count = before.rules.len() - rules.len() + part.rules.len();
-    let mut all_rules: Vec<Rule> = Vec::with_capacity(count);
-    all_rules.extend_from_slice(before.rules.cut(..rules.start));
-    all_rules.extend(part.rules.iter().map(|r| inner.rule(r)));
-    all_rules.extend(before.rules.cut(rules.end..).iter().map(|r| shift.rule(r)));
-    let count = before.declarations.len() - declarations.len() + part.declarations.len();
-    let mut all_declarations: Vec<Declaration> = Vec::with_capacity(count);
-    all_declarations.extend_from_slice(before.declarations.cut(..declarations.start));
-    all_declarations.extend(part.declarations.iter().map(|d| inner.declaration(d)));
-    let later = before.declarations.cut(declarations.end..).iter();
-    all_declarations.extend(later.map(|d| shift.declaration(d)));
-    let replaced = |all: &Arc<[Item]>, old: Range<usize>, new: &[Item]| -> Arc<[Item]> {
+    let all_rules = replaced(
+        &before.rules,
+        rules.clone(),
+        part.rules.iter().map(|rule| inner.rule(rule)),
+        |rule| shift.rule(rule),
+    );
+    let all_declarations = replaced(
+        &before.declarations,
+        declarations.clone(),
+        part.declarations.iter().map(|d| inner.declaration(d)),
+        |d| shift.declaration(d),
+    );
+    let with_items = |all: &Arc<[Item]>, old: Range<usize>, new: &[Item]| -> Arc<[Item]> {
         let new = new.iter().map(|item| inner.item(*item));
         if shift.is_of_text_only() && all.cut(old.clone()).iter().copied().eq(new.clone()) {
             return all.clone();
         }
-        let later = all.cut(old.end..).iter().map(|item| shift.item(*item));
-        let earlier = all.cut(..old.start).iter().copied();
-        earlier.chain(new).chain(later).collect()
+        replaced(all, old, new, |item| shift.item(*item)).into()
     };
-    let top = replaced(&before.top, touched, &part.top);
-    let all_items = replaced(&before.items, items, &part.items);
-    let outside = |p: &&Problem| {
-        let start = usize::from(p.span.start());
-        start < region.start || start >= region.end
-    };
-    let problems = before.problems.iter().filter(outside).map(|p| {
-        let later = usize::from(p.span.start()) >= region.end;
-        let by = if later { &shift } else { &Shift::NONE };
-        Problem {
-            span: by.span(p.span),
-            rule: p.rule.map(|id| by.rule_id(id)),
-            message: p.message.clone(),
-        }
-    });
+    let top = with_items(&before.top, touched, &part.top);
+    let all_items = with_items(&before.items, items, &part.items);
     let sheet = Sheet {
         span: part.text.span(),
         css: part.css,
@@ -245,7 +260,7 @@ fn spliced(
         declarations: all_declarations,
         top,
         items: all_items,
-        problems: problems.collect(),
+        problems: problems_outside(before, &region, &shift),
         text: part.text,
         crowded: OnceLock::new(),
     };

@@ -14,6 +14,7 @@ mod asks;
 pub(crate) mod behavior;
 pub(crate) mod calc;
 pub mod color;
+mod color_text;
 pub(crate) mod computed;
 pub mod declared;
 pub mod facts;

@@ -57,6 +57,37 @@ pub(super) fn is_of_font_size(property: PropertyId) -> bool {
     matches!(property, PropertyId::FONT_SIZE | PropertyId::LINE_HEIGHT)
 }
 
+/// The size of a word, in pixels (Fonts 4 § 2.5).
+fn font_size(word: &str) -> Option<f64> {
+    Some(match word {
+        "xx-small" => 9.0,
+        "x-small" => 10.0,
+        "small" => 13.0,
+        "medium" => MEDIUM_FONT_SIZE,
+        "large" => 18.0,
+        "x-large" => 24.0,
+        "xx-large" => 32.0,
+        "xxx-large" => 48.0,
+        _ => return None,
+    })
+}
+
+/// The width of a word, in percent (Fonts 4 § 2.3).
+fn font_width(word: &str) -> Option<f64> {
+    Some(match word {
+        "ultra-condensed" => 50.0,
+        "extra-condensed" => 62.5,
+        "condensed" => 75.0,
+        "semi-condensed" => 87.5,
+        "normal" => 100.0,
+        "semi-expanded" => 112.5,
+        "expanded" => 125.0,
+        "extra-expanded" => 150.0,
+        "ultra-expanded" => 200.0,
+        _ => return None,
+    })
+}
+
 /// Values of one word or number with their own rule.
 pub(super) fn alone(property: PropertyId, source: &str, token: Token) -> Option<Vec<Part>> {
     let rule = Behavior::of(property).alone?;
@@ -71,17 +102,7 @@ pub(super) fn alone(property: PropertyId, source: &str, token: Token) -> Option<
             }
             (_, "larger") => Some(vec![Part::OfFontSize(1.2)]),
             (_, "smaller") => Some(vec![Part::OfFontSize(1.0 / 1.2)]),
-            (_, word) => pixels(match word {
-                "xx-small" => 9.0,
-                "x-small" => 10.0,
-                "small" => 13.0,
-                "medium" => MEDIUM_FONT_SIZE,
-                "large" => 18.0,
-                "x-large" => 24.0,
-                "xx-large" => 32.0,
-                "xxx-large" => 48.0,
-                _ => return None,
-            }),
+            (_, word) => pixels(font_size(word)?),
         },
         Alone::FontWeight => match word.as_str() {
             "normal" => one(Component::Number(400.0)),
@@ -101,18 +122,7 @@ pub(super) fn alone(property: PropertyId, source: &str, token: Token) -> Option<
             _ => None,
         },
         // Fonts 4 § 2.3: a width's computed value is a percentage.
-        Alone::FontWidth => one(Component::Percentage(match word.as_str() {
-            "ultra-condensed" => 50.0,
-            "extra-condensed" => 62.5,
-            "condensed" => 75.0,
-            "semi-condensed" => 87.5,
-            "normal" => 100.0,
-            "semi-expanded" => 112.5,
-            "expanded" => 125.0,
-            "extra-expanded" => 150.0,
-            "ultra-expanded" => 200.0,
-            _ => return None,
-        })),
+        Alone::FontWidth => one(Component::Percentage(font_width(&word)?)),
         // Fragmentation 3 § 3.4: the old names' `always` is a page.
         Alone::Break if word == "always" => one(Component::keyword("page")),
         Alone::Break => None,

@@ -2,6 +2,7 @@
 //! the notes below them. Each edit is then saved, and undone to the same bytes.
 
 mod declarations;
+mod impossible;
 mod markup;
 mod refused;
 mod rules;
@@ -115,4 +116,25 @@ fn tried(words: &[&str], summary: &str, changes: &[&str], notes: &[&str]) {
 
     site.good(&["unsave"]);
     assert_eq!(files(&site), before, "taken back to the byte");
+}
+
+/// Edits that are refused: each with its status and the first line of its error. Nothing is kept.
+#[track_caller]
+fn refused(cases: &[(&str, i32, &str)]) {
+    let site = Site::new();
+    let before = files(&site);
+    for (words, status, error) in cases {
+        let (found, answer, errors) = site.run(format!("edit {words}").as_str());
+        assert_eq!(found, *status, "{words:?}: {answer}{errors}");
+        assert_eq!(answer, "", "{words:?}");
+        let first = errors.lines().next().unwrap_or_default();
+        let first = first.strip_prefix("fingerpost: ").unwrap_or(first);
+        let first = first.strip_prefix("error: ").unwrap_or(first);
+        assert_eq!(first, *error, "{words:?}");
+        assert_eq!(files(&site), before, "{words:?}");
+        assert!(
+            !site.path(".fingerpost").exists(),
+            "{words:?}: something is kept"
+        );
+    }
 }

@@ -15,7 +15,7 @@ use crate::edit::rewrite::lines::insertion;
 use crate::edit::rewrite::lines::{indent_at, indent_step, line_ending};
 use crate::edit::rewrite::write::in_sheet;
 use crate::page::{SheetRef, Target};
-use crate::sheet::{AtRule, RuleKind};
+use crate::sheet::{AtRule, Rule, RuleKind};
 use crate::text::{Cut, PlaceQuery};
 
 /// A rule is put into a new at-rule.
@@ -61,20 +61,11 @@ impl Kind for Enclose {
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let head = fold(&prelude(&self.within)?);
         let outer = one_rule(&format!("{head} {{}}"))?;
-        let holds = outer.rules().next().is_some_and(|(_, rule)| {
-            matches!(
-                rule.kind,
-                RuleKind::At(
-                    AtRule::Media
-                        | AtRule::Supports
-                        | AtRule::Container
-                        | AtRule::Layer
-                        | AtRule::Scope
-                        | AtRule::StartingStyle
-                )
-            )
-        });
-        if !holds {
+        if !outer
+            .rules()
+            .next()
+            .is_some_and(|(_, rule)| can_hold_rules(rule))
+        {
             return Err(EditError::InvalidRule {
                 given: self.within.clone(),
                 problem:
@@ -147,4 +138,18 @@ impl Kind for Enclose {
     fn summary(&self, told: &SummaryContext<'_>) -> String {
         format!("put the rule {} into {}", told.was, fold(&self.within))
     }
+}
+
+fn can_hold_rules(rule: &Rule) -> bool {
+    matches!(
+        rule.kind,
+        RuleKind::At(
+            AtRule::Media
+                | AtRule::Supports
+                | AtRule::Container
+                | AtRule::Layer
+                | AtRule::Scope
+                | AtRule::StartingStyle
+        )
+    )
 }

@@ -13,7 +13,7 @@ use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::{beside_rule, moved_block, with_its_gap};
 use crate::edit::rewrite::lines::{insertion, replacement};
 use crate::page::Target;
-use crate::sheet::{AtRule, RuleKind};
+use crate::sheet::{AtRule, Rule, RuleKind, Sheet};
 use crate::text::{Patch, PlaceQuery};
 
 /// A rule stands elsewhere.
@@ -105,22 +105,7 @@ impl Kind for MoveRule {
                 });
             }
         }
-        // CSS Cascading 5 § 2: these count only before all other rules.
-        let leads = |rule: &crate::sheet::Rule| {
-            matches!(
-                rule.kind,
-                RuleKind::At(AtRule::Charset | AtRule::Import | AtRule::Namespace)
-            )
-        };
-        let first = there
-            .rules()
-            .filter(|(_, r)| r.parent.is_none() && leads(r))
-            .last();
-        let before_those = first.is_some_and(|(_, last)| match self.beside.side() {
-            Side::Before | Side::First => beside.span.start() <= last.span.start(),
-            Side::After | Side::Last => beside.span.start() < last.span.start(),
-        });
-        if leads(own) || before_those {
+        if leads(own) || is_before_those_that_lead(there, beside, self.beside.side()) {
             return Err(EditError::NotThere {
                 place: other.place(at.styles),
                 why: "@charset, @import and @namespace count only before all other rules, so no rule can be before them and they can't be after one"
@@ -177,4 +162,23 @@ impl Kind for MoveRule {
             self.beside.other()
         )
     }
+}
+
+/// Whether a rule counts only before all others (Cascading 5 § 2).
+fn leads(rule: &Rule) -> bool {
+    matches!(
+        rule.kind,
+        RuleKind::At(AtRule::Charset | AtRule::Import | AtRule::Namespace)
+    )
+}
+
+/// Whether a place beside a rule is before a rule that has to be before all others.
+fn is_before_those_that_lead(sheet: &Sheet, beside: &Rule, side: Side) -> bool {
+    let leading = sheet
+        .rules()
+        .filter(|(_, rule)| rule.parent.is_none() && leads(rule));
+    leading.last().is_some_and(|(_, last)| match side {
+        Side::Before | Side::First => beside.span.start() <= last.span.start(),
+        Side::After | Side::Last => beside.span.start() < last.span.start(),
+    })
 }

@@ -140,16 +140,7 @@ impl Kind for Rename {
                 why: format!("nothing in the site is called {}", self.shown(&self.from)),
             });
         }
-        if taken {
-            made.warnings.push(format!(
-                "{} is in use already: what had either name has the same one now",
-                self.shown(&self.to)
-            ));
-        }
-        if self.what != Named::CustomProperty {
-            made.warnings
-                .push("scripts that use the old name are not changed".to_owned());
-        }
+        made.warnings.extend(self.warnings(taken));
         let counts = [markup.summary("markup"), styles.summary("styles")];
         let counts: Vec<String> = counts.into_iter().flatten().collect();
         made.was = Some(counts.join(", "));
@@ -267,6 +258,21 @@ impl Rename {
             }),
             false => Ok(()),
         }
+    }
+
+    /// `taken` says whether something has the new name already.
+    fn warnings(&self, taken: bool) -> Vec<String> {
+        let mut warnings = Vec::new();
+        if taken {
+            warnings.push(format!(
+                "{} is in use already: what had either name has the same one now",
+                self.shown(&self.to)
+            ));
+        }
+        if self.what != Named::CustomProperty {
+            warnings.push("scripts that use the old name are not changed".to_owned());
+        }
+        warnings
     }
 
     fn shown(&self, name: &str) -> String {

@@ -10,9 +10,9 @@ use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::lines::{insertion, replacement};
 use crate::edit::rewrite::source_layout::{SourceLayout, is_void, needs_tag, not_there};
-use crate::markup::Namespace;
+use crate::markup::{Element, Namespace};
 use crate::page::Target;
-use crate::text::{Cut, Patch, TextRange, TextSize};
+use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
 
 /// An element gets another name.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -92,22 +92,7 @@ impl Kind for Tag {
                 name,
             )),
             None if self_closed || new => {}
-            // An end tag that the old name could do without, the new one may need.
-            None => {
-                let held = stand.source.cut(stand.outer).trim_end();
-                let end = stand.outer.start() + TextSize::of(held);
-                // A slash means nothing in HTML, and would only mislead.
-                if let Some(slash) = element.slash {
-                    let before = stand.source.cut(..usize::from(slash.start()));
-                    let blank = before.len() - before.trim_end().len();
-                    let start = slash.start() - TextSize::new(blank as u32);
-                    changes.push(replacement(TextRange::new(start, slash.end()), ""));
-                }
-                changes.push(insertion(
-                    end.max(element.start_tag.end()),
-                    format!("</{name}>"),
-                ));
-            }
+            None => changes.extend(with_an_end_tag(element, &stand, name)),
         }
         let mut tag = MeantTag::of(element);
         tag.name = match foreign {
@@ -135,4 +120,21 @@ impl Kind for Tag {
     fn is_markup(&self) -> bool {
         true
     }
+}
+
+/// The end tag that the old name could do without, and the new one may need.
+fn with_an_end_tag(element: &Element, stand: &SourceLayout<'_>, name: &str) -> Vec<Replacement> {
+    let mut changes = Vec::new();
+    let held = stand.source.cut(stand.outer).trim_end();
+    let end = stand.outer.start() + TextSize::of(held);
+    // A slash means nothing in HTML, and would only mislead.
+    if let Some(slash) = element.slash {
+        let before = stand.source.cut(..usize::from(slash.start()));
+        let blank = before.len() - before.trim_end().len();
+        let start = slash.start() - TextSize::new(blank as u32);
+        changes.push(replacement(TextRange::new(start, slash.end()), ""));
+    }
+    let place = end.max(element.start_tag.end());
+    changes.push(insertion(place, format!("</{name}>")));
+    changes
 }

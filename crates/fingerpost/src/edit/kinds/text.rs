@@ -9,7 +9,7 @@ use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::source_layout::{SourceLayout, needs_tag, not_there, of_page};
 use crate::markup::{ElementId, NodeId, NodeKind};
-use crate::page::Target;
+use crate::page::{Page, Target};
 use crate::text::{Cut, TextRange, TextSize};
 
 /// An element's text becomes another.
@@ -112,27 +112,7 @@ impl Kind for Text {
                 ));
             }
         };
-        let several = || {
-            not_there(
-                page,
-                id,
-                "its text is in several places of the source; change its markup instead",
-            )
-        };
-        let NodeKind::Text(content) = &document.node(chosen).kind else {
-            return Err(not_there(page, id, "expected a text"));
-        };
-        let span = content.span().ok_or_else(several)?;
-        // Between the parts of one text stand tags or comments that are no part of it.
-        if !is_raw && document.holds_markup(span) {
-            return Err(several());
-        }
-        let written = source.cut(span);
-        let blank = written.len() - written.trim_start().len();
-        let range = TextRange::at(
-            span.start() + TextSize::new(blank as u32),
-            TextSize::of(written.trim()),
-        );
+        let range = written_in_one_place(page, id, chosen, is_raw)?;
         if source.cut(range) == with {
             return Err(EditError::Nothing {
                 why: format!("the text is '{}' already", self.text),
@@ -155,6 +135,37 @@ impl Kind for Text {
             self.text
         )
     }
+}
+
+/// Where a text of an element stands, without the blanks around it.
+fn written_in_one_place(
+    page: &Page,
+    id: ElementId,
+    node: NodeId,
+    is_raw: bool,
+) -> Result<TextRange, EditError> {
+    let document = page.document();
+    let several = || {
+        not_there(
+            page,
+            id,
+            "its text is in several places of the source; change its markup instead",
+        )
+    };
+    let NodeKind::Text(content) = &document.node(node).kind else {
+        return Err(not_there(page, id, "expected a text"));
+    };
+    let span = content.span().ok_or_else(several)?;
+    // Between the parts of one text there are tags or comments that are not part of it.
+    if !is_raw && document.holds_markup(span) {
+        return Err(several());
+    }
+    let written = document.text().source().cut(span);
+    let blank = written.len() - written.trim_start().len();
+    Ok(TextRange::at(
+        span.start() + TextSize::new(blank as u32),
+        TextSize::of(written.trim()),
+    ))
 }
 
 impl Text {

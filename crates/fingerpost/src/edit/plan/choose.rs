@@ -117,8 +117,20 @@ pub(in crate::edit) fn chosen(
         }
     };
     let (selector, shortest) = (list.to_string(), shortest.to_string());
-    let mut again = SelectorList::parse(&selector).map_err(|error| EditError::InvalidSelector {
-        selector: selector.clone(),
+    matches_all(page, &wanted, &selector)?;
+    Ok(Chosen {
+        raised: selector != shortest,
+        shortest,
+        selector,
+        unwanted,
+        hashed,
+    })
+}
+
+/// That a selector, read again as it will be written, matches all elements that it was made for.
+fn matches_all(page: &Page, wanted: &[ElementId], selector: &str) -> Result<(), EditError> {
+    let mut again = SelectorList::parse(selector).map_err(|error| EditError::InvalidSelector {
+        selector: selector.to_owned(),
         problem: error.to_string(),
     })?;
     // A pseudo-element is one of the element that the rest matches.
@@ -126,19 +138,13 @@ pub(in crate::edit) fn chosen(
         part.pseudo_element = None;
     }
     let matcher = Matcher::new(page.document(), page.states());
-    if let Some(missed) = wanted.iter().find(|id| !matcher.matches_list(&again, **id)) {
-        let start = page.document().element(*missed).start_tag.start();
-        return Err(EditError::Unintended {
-            place: page.document().text().place(start).to_string(),
-            why: format!("the selector {selector} would not match it"),
-        });
-    }
-    Ok(Chosen {
-        raised: selector != shortest,
-        shortest,
-        selector,
-        unwanted,
-        hashed,
+    let Some(missed) = wanted.iter().find(|id| !matcher.matches_list(&again, **id)) else {
+        return Ok(());
+    };
+    let start = page.document().element(*missed).start_tag.start();
+    Err(EditError::Unintended {
+        place: page.document().text().place(start).to_string(),
+        why: format!("the selector {selector} would not match it"),
     })
 }
 

@@ -18,7 +18,7 @@ use crate::edit::rewrite::lines::{indent_at, line_ending, replacement, with_own_
 use crate::edit::rewrite::write::{self, with_its_line, written as declared_text};
 use crate::page::Page;
 use crate::sheet::{Declaration, DeclarationId, Rule, RuleKind, Sheet};
-use crate::text::{Authored, Cut, Patch, Replacement, Text, TextRange, TextSize, span};
+use crate::text::{Authored, Cut, Patch, Place, Replacement, Text, TextRange, TextSize, span};
 
 /// Adds the changes of authored files to those of the served sheets that were made from them, and
 /// those of the other served declarations that are written in the same place.
@@ -80,23 +80,20 @@ fn followed(
             sheet.text().name()
         ));
     }
+    let one_place = |place: &str| EditError::NotThere {
+        place: place.to_owned(),
+        why: "two of the changes are one there; make them one after the other".to_owned(),
+    };
     if !more.is_empty() {
         let all = change.patch.replacements().iter().cloned().chain(more);
         let mut all: Vec<Replacement> = all.collect();
         all.sort_by_key(|r| (r.range.start(), r.range.end()));
         all.dedup();
-        change.patch = Patch::new(all).map_err(|_| EditError::NotThere {
-            place: sheet.text().name().to_owned(),
-            why: "two of the changes are one in the source; make them one after the other"
-                .to_owned(),
-        })?;
+        change.patch = Patch::new(all).map_err(|_| one_place(sheet.text().name()))?;
     }
     let mut patches = Vec::new();
     for (file, replacements) in sources {
-        let patch = Patch::new(replacements).map_err(|_| EditError::NotThere {
-            place: file.clone(),
-            why: "two of the changes are one there; make them one after the other".to_owned(),
-        })?;
+        let patch = Patch::new(replacements).map_err(|_| one_place(&file))?;
         patches.push(FileChange::new(&file, patch));
     }
     let of = |name: &str| {
@@ -115,10 +112,17 @@ fn followed(
         })
         .collect();
     let map = authored.follow(sheet.text(), &change.patch, &of, &added);
-    let mut all = patches;
+    with_map(patches, change, map)
+}
+
+/// The patches of the sources, of the served sheet and of its map, which can be in the sheet itself.
+fn with_map(
+    mut all: Vec<FileChange>,
+    mut change: FileChange,
+    map: Option<(String, Patch)>,
+) -> Result<Vec<FileChange>, EditError> {
     match map {
         Some((file, patch)) if file == change.file => {
-            // The map is in the sheet itself.
             let both = change.patch.replacements().iter().cloned();
             let both = both.chain(patch.replacements().iter().cloned()).collect();
             change.patch = Patch::new(both).map_err(|_| EditError::NotThere {
@@ -207,25 +211,27 @@ fn alike(
         }
     }
     if !heads.is_empty() {
-        let more = heads.len().saturating_sub(MOST_NAMED);
-        heads.truncate(MOST_NAMED);
-        let rest = if more > 0 {
-            format!(" and {more} more")
-        } else {
-            String::new()
-        };
-        let place = original
-            .text
-            .place(TextSize::new(original.whole.start as u32));
-        let sentence = format!(
-            "the declaration at {place} is also part of {}{rest}, which change with it",
-            heads.join(", ")
-        );
+        let start = TextSize::new(original.whole.start as u32);
+        let sentence = also_part_of(&original.text.place(start), heads);
         if !made.warnings.contains(&sentence) {
             made.warnings.push(sentence);
         }
     }
     Ok(changes)
+}
+
+/// What else has the declaration that is written at `place`.
+fn also_part_of(place: &Place, mut heads: Vec<String>) -> String {
+    let more = heads.len().saturating_sub(MOST_NAMED);
+    heads.truncate(MOST_NAMED);
+    let rest = match more {
+        0 => String::new(),
+        more => format!(" and {more} more"),
+    };
+    format!(
+        "the declaration at {place} is also part of {}{rest}, which change with it",
+        heads.join(", ")
+    )
 }
 
 /// A change of one declaration as that of another one that says the same.

@@ -285,20 +285,22 @@ pub fn effect(
         }
         answer.situations = other.into_iter().map(|s| s.words).collect();
     }
-    let reached: HashSet<&str> = seen
-        .iter()
-        .filter(|one| one.aimed)
-        .filter_map(|one| one.at.as_deref())
-        .collect();
-    if seen.iter().any(|one| one.aimed) {
-        let all = answer.situations.iter();
-        answer.untouched = all
-            .filter(|words| !reached.contains(words.as_str()))
-            .cloned()
-            .collect();
-    }
+    answer.untouched = untouched(&seen, &answer.situations);
     answer.groups = grouped(seen, answer.situations.len() + 1);
     Ok(answer)
+}
+
+/// The situations in which nothing that the edit is about changes.
+fn untouched(seen: &[Seen], situations: &[String]) -> Vec<String> {
+    let aimed: Vec<&Seen> = seen.iter().filter(|one| one.aimed).collect();
+    if aimed.is_empty() {
+        return Vec::new();
+    }
+    let reached: HashSet<&str> = aimed.iter().filter_map(|one| one.at.as_deref()).collect();
+    let all = situations.iter();
+    all.filter(|words| !reached.contains(words.as_str()))
+        .cloned()
+        .collect()
 }
 
 /// Whether any file is another one.

@@ -7,14 +7,15 @@ use std::sync::{Arc, OnceLock};
 
 use thiserror::Error;
 
+use super::import::{Import, supports_gate};
 use crate::cascade::Origin;
-use crate::environment::{Environment, Verdict, media, supports};
+use crate::environment::{Environment, Verdict, media};
 use crate::markup::{Content, Document, ElementId, NodeKind};
 use crate::page::StyleSheet;
 use crate::page::load::builder::Loader;
-use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet, Token, TokenKind, cover};
+use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet, cover};
 use crate::text::{Text, TextRange};
-use crate::value::substitution::{arguments, value_tokens};
+use crate::value::substitution::value_tokens;
 
 /// How deep `@import` may go.
 const DEEPEST_IMPORT: usize = 16;
@@ -414,6 +415,26 @@ impl Collector<'_, '_> {
         });
     }
 
+    /// What an import has to pass by itself: `supports()` and its media.
+    fn gates_of(&self, source: &str, import: &Import<'_>) -> Vec<Gate> {
+        let mut gates = Vec::new();
+        if let Some(condition) = import.supports {
+            let text = &source[cover(condition)];
+            gates.push(Gate {
+                condition: format!("supports({text})"),
+                verdict: supports_gate(source, condition),
+            });
+        }
+        if !import.media.iter().all(|t| t.kind.is_blank()) {
+            let text = source[cover(import.media)].trim().to_owned();
+            gates.push(Gate {
+                condition: format!("media {text}"),
+                verdict: media(source, import.media, self.environment),
+            });
+        }
+        gates
+    }
+
     fn import(
         &mut self,
         sheet: &Sheet,
@@ -429,20 +450,7 @@ impl Collector<'_, '_> {
             return;
         };
         let mut gates = gates.to_vec();
-        if let Some(condition) = import.supports {
-            let text = &source[cover(condition)];
-            gates.push(Gate {
-                condition: format!("supports({text})"),
-                verdict: supports_gate(source, condition),
-            });
-        }
-        if !import.media.iter().all(|t| t.kind.is_blank()) {
-            let text = source[cover(import.media)].trim().to_owned();
-            gates.push(Gate {
-                condition: format!("media {text}"),
-                verdict: media(source, import.media, self.environment),
-            });
-        }
+        gates.extend(self.gates_of(source, &import));
         let layer = match (outer_layer, import.layer) {
             (outer, None) => outer.map(str::to_owned),
             (None, Some(inner)) => Some(inner),
@@ -549,78 +557,4 @@ fn base_href(document: &Document) -> Option<&str> {
         let element = document.element(*id);
         element.is_html("base").then(|| element.attribute("href"))?
     })
-}
-
-/// `supports(display: grid)` is a declaration without its own parentheses, or a condition.
-fn supports_gate(source: &str, tokens: &[Token]) -> Verdict {
-    let declaration = tokens.iter().find(|t| !t.kind.is_blank());
-    if declaration.is_some_and(|t| t.kind == TokenKind::Ident && !t.is_name(source, "not")) {
-        let text = format!("({})", &source[cover(tokens)]);
-        return supports(&text, &value_tokens(&text));
-    }
-    supports(source, tokens)
-}
-
-/// The parts of an `@import`'s prelude: Cascade 5 § 2.1.
-struct Import<'a> {
-    url: String,
-    layer: Option<String>,
-    supports: Option<&'a [Token]>,
-    media: &'a [Token],
-}
-
-impl<'a> Import<'a> {
-    fn read(source: &str, tokens: &'a [Token]) -> Option<Import<'a>> {
-        let skip = |mut at: usize| {
-            while tokens.get(at).is_some_and(|t| t.kind.is_blank()) {
-                at += 1;
-            }
-            at
-        };
-        let mut at = skip(0);
-        let first = tokens.get(at)?;
-        let url = match first.kind {
-            TokenKind::Text | TokenKind::Url => {
-                at += 1;
-                first.string(source).into_owned()
-            }
-            TokenKind::Function if first.is_name(source, "url") => {
-                let (inside, next) = arguments(tokens, at);
-                at = next;
-                inside
-                    .iter()
-                    .find(|t| t.kind == TokenKind::Text)?
-                    .string(source)
-                    .into_owned()
-            }
-            _ => return None,
-        };
-        at = skip(at);
-        let mut layer = None;
-        if let Some(token) = tokens.get(at) {
-            if token.kind == TokenKind::Ident && token.is_name(source, "layer") {
-                layer = Some(String::new());
-                at = skip(at + 1);
-            } else if token.kind == TokenKind::Function && token.is_name(source, "layer") {
-                let (inside, next) = arguments(tokens, at);
-                layer = Some(source[cover(inside)].trim().to_owned());
-                at = skip(next);
-            }
-        }
-        let mut condition = None;
-        if let Some(token) = tokens.get(at)
-            && token.kind == TokenKind::Function
-            && token.is_name(source, "supports")
-        {
-            let (inside, next) = arguments(tokens, at);
-            condition = Some(inside);
-            at = skip(next);
-        }
-        Some(Import {
-            url,
-            layer,
-            supports: condition,
-            media: &tokens[at..],
-        })
-    }
 }

@@ -3,6 +3,7 @@
 pub(in crate::page) mod any_state;
 pub(in crate::page) mod at_rules;
 pub(in crate::page) mod index;
+mod layers;
 pub(in crate::page) mod matched;
 pub(in crate::page) mod of_target;
 pub(in crate::page) mod registrations;

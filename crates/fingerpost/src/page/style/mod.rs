@@ -4,6 +4,7 @@ pub(in crate::page) mod collected;
 pub(in crate::page) mod containers;
 pub(in crate::page) mod contests;
 pub(in crate::page) mod declarations;
+mod defaults;
 pub(in crate::page) mod font_size;
 pub(in crate::page) mod font_state;
 pub(in crate::page) mod hints;

@@ -19,6 +19,7 @@
 mod answer;
 mod idle_value;
 mod miss;
+mod normal;
 mod of_declarations;
 mod remedy;
 
@@ -26,6 +27,7 @@ pub use answer::{Asked, Finding, Obstacle, OtherFinding, WhyNotAnswer, WhyNotErr
 pub(crate) use remedy::Step;
 pub use remedy::{Remedy, Trial};
 
+use normal::{normal, normal_selector};
 use of_declarations::longhands;
 use remedy::{DeclarationSite, Loser, Winner, remedies};
 
@@ -36,8 +38,8 @@ use super::describe::{self, fold};
 use super::inventory::Inventory;
 use crate::cascade::{Appearance, LayerOrder, Origin, Rank};
 use crate::page::{Blocked, DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
-use crate::selector::{SelectorList, Simple};
-use crate::sheet::{DeclarationId, RuleId, RuleKind, Sheet, TokenKind};
+use crate::selector::SelectorList;
+use crate::sheet::{DeclarationId, RuleId, RuleKind, Sheet};
 use crate::text::PlaceQuery;
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning};
@@ -586,42 +588,4 @@ fn bare(obstacle: Obstacle) -> Finding {
         obstacles: vec![obstacle.clone()],
         ..Finding::new(None, obstacle.place)
     }
-}
-
-/// A selector as it is printed: white space aside, and letter case where it does not count.
-fn normal_selector(text: &str) -> String {
-    let Ok(mut list) = SelectorList::parse(text) else {
-        return normal(text, false);
-    };
-    let compounds = list.selectors.iter_mut().flat_map(|s| &mut s.compounds);
-    for (simple, _) in compounds.flat_map(|(_, compound)| &mut compound.simples) {
-        if let Simple::Type { name, lower } = simple {
-            name.clone_from(lower);
-        }
-    }
-    list.to_string()
-}
-
-/// White space aside, and with `fold_case` the letter case of names and units.
-fn normal(text: &str, fold_case: bool) -> String {
-    let mut out = String::new();
-    for token in &value_tokens(text) {
-        let source = token.source(text);
-        let folds = fold_case && !matches!(token.kind, TokenKind::Text | TokenKind::Url);
-        if token.kind.is_blank() {
-            if !out.is_empty() && !out.ends_with([' ', ',']) {
-                out.push(' ');
-            }
-            continue;
-        }
-        if source == "," {
-            out.truncate(out.trim_end().len());
-        }
-        match folds {
-            true => out.push_str(&source.to_ascii_lowercase()),
-            false => out.push_str(source),
-        }
-    }
-    out.truncate(out.trim_end().len());
-    out
 }

@@ -429,52 +429,61 @@ fn raised(
         .filter(|o| (o.2 || !any_here) && (!o.3.0 || !any_honest))
         .take(MOST_SELECTORS)
         .map(|(selector, specificity, here, _)| {
-            let beside = winner.rank.specificity;
-            let sentence = match (loser.selector, here) {
-                (Some(_), true) if specificity == beside => format!(
-                    "raise its selector to {selector}  {specificity}, as specific as {}, and it is declared later",
-                    winner.rule
-                ),
-                (Some(_), true) => {
-                    format!("raise its selector to {selector}  {specificity} against {beside}")
-                }
-                (Some(_), false) => format!(
-                    "raise its selector to {selector}  {specificity}, as strong as {}, and move it \
-                     after {}",
-                    winner.rule, winner.place
-                ),
-                (None, _) => format!(
-                    "write a rule {selector}  {specificity} after {}{}",
-                    winner.place,
-                    match winner.sheet {
-                        SheetRef::Listed(_) => "",
-                        _ => " has gone",
-                    }
-                ),
-            };
-            let rule = loser.stand.and_then(|stand| stand.rule.clone());
-            let mut steps = Vec::new();
-            match (loser.selector, rule) {
-                (Some(from), Some(rule)) => steps.push(Step::Selector {
-                    rule,
-                    from: from.to_owned(),
-                    to: selector.clone(),
-                }),
-                _ => steps.push(Step::NewRule {
-                    selector: selector.clone(),
-                }),
-            }
-            if !here {
-                steps.extend(behind(loser, winner));
-            }
-            Remedy {
-                selector: Some(selector),
-                specificity: Some(specificity),
-                steps,
-                ..Remedy::new(RemedyKind::Selector, sentence, Some(winner.place))
-            }
+            with_selector(loser, winner, selector, specificity, here)
         })
         .collect()
+}
+
+/// The remedy of a stronger selector, which wins `here`, or only after the winner.
+fn with_selector(
+    loser: &Loser<'_>,
+    winner: &Winner<'_>,
+    selector: String,
+    specificity: Specificity,
+    here: bool,
+) -> Remedy {
+    let beside = winner.rank.specificity;
+    let sentence = match (loser.selector, here) {
+        (Some(_), true) if specificity == beside => format!(
+            "raise its selector to {selector}  {specificity}, as specific as {}, and it is declared later",
+            winner.rule
+        ),
+        (Some(_), true) => {
+            format!("raise its selector to {selector}  {specificity} against {beside}")
+        }
+        (Some(_), false) => format!(
+            "raise its selector to {selector}  {specificity}, as strong as {}, and move it after {}",
+            winner.rule, winner.place
+        ),
+        (None, _) => format!(
+            "write a rule {selector}  {specificity} after {}{}",
+            winner.place,
+            match winner.sheet {
+                SheetRef::Listed(_) => "",
+                _ => " has gone",
+            }
+        ),
+    };
+    let rule = loser.stand.and_then(|stand| stand.rule.clone());
+    let mut steps = vec![match (loser.selector, rule) {
+        (Some(from), Some(rule)) => Step::Selector {
+            rule,
+            from: from.to_owned(),
+            to: selector.clone(),
+        },
+        _ => Step::NewRule {
+            selector: selector.clone(),
+        },
+    }];
+    if !here {
+        steps.extend(behind(loser, winner));
+    }
+    Remedy {
+        selector: Some(selector),
+        specificity: Some(specificity),
+        steps,
+        ..Remedy::new(RemedyKind::Selector, sentence, Some(winner.place))
+    }
 }
 
 fn specificity(page: &Page, target: &Target, text: &str) -> Option<Specificity> {

@@ -71,6 +71,13 @@ impl Gathered {
         }
     }
 
+    /// Offers what has no name, where nothing is typed yet.
+    fn push_at_start(&mut self, offer: Offer) {
+        if self.word.is_empty() {
+            self.push("", offer);
+        }
+    }
+
     /// Adds what `definition` can begin with; says whether it can take nothing.
     fn add(&mut self, definition: &Definition, of: Option<&'static str>, depth: usize) -> bool {
         if depth > DEEPEST_OFFER {
@@ -81,26 +88,19 @@ impl Gathered {
             Definition::Keywords(words) => {
                 // An ellipsis in an extract is not a word.
                 for word in words.iter().filter(|w| w.contains(char::is_alphanumeric)) {
-                    let known = self
-                        .offers
-                        .iter()
-                        .any(|o| matches!(o, Offer::Keyword(w, _) if w == word));
-                    if !known {
+                    let is_it = |o: &Offer| matches!(o, Offer::Keyword(w, _) if w == word);
+                    if !self.offers.iter().any(is_it) {
                         self.push(word, Offer::Keyword(word.clone(), of));
                     }
                 }
                 false
             }
             Definition::Mark(mark) => {
-                if self.word.is_empty() {
-                    self.push("", Offer::Mark(*mark));
-                }
+                self.push_at_start(Offer::Mark(*mark));
                 *mark == ','
             }
             Definition::Terminal(..) | Definition::Name(_) => {
-                if self.word.is_empty() {
-                    self.push("", Offer::Type(definition.label()));
-                }
+                self.push_at_start(Offer::Type(definition.label()));
                 false
             }
             Definition::Type(index) => {
@@ -123,29 +123,17 @@ impl Gathered {
             }
             Definition::Function(name, _) => {
                 let syntax = of.filter(|of| of.ends_with(')')).unwrap_or("");
-                let known = self
-                    .offers
-                    .iter()
-                    .any(|o| matches!(o, Offer::Function(n, _) if n == name));
-                if !known {
+                let is_it = |o: &Offer| matches!(o, Offer::Function(n, _) if n == name);
+                if !self.offers.iter().any(is_it) {
                     self.push(name, Offer::Function(name.clone(), syntax));
                 }
                 false
             }
             Definition::Block(open, _) => {
-                if self.word.is_empty() {
-                    self.push("", Offer::Mark(*open));
-                }
+                self.push_at_start(Offer::Mark(*open));
                 false
             }
-            Definition::Sequence(parts) => {
-                for part in parts {
-                    if !self.add(part, of, depth) {
-                        return false;
-                    }
-                }
-                true
-            }
+            Definition::Sequence(parts) => parts.iter().all(|part| self.add(part, of, depth)),
             Definition::AllOf(parts) => {
                 let empty: Vec<bool> = parts.iter().map(|p| self.add(p, of, depth)).collect();
                 empty.into_iter().all(|e| e)

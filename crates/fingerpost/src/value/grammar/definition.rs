@@ -190,6 +190,26 @@ enum Lexeme {
     Reference(String),
 }
 
+/// What one or two signs say by themselves, and how many they are.
+fn sign(character: char, next: Option<char>, after_space: bool) -> Option<(Lexeme, usize)> {
+    let lexeme = match character {
+        '&' if next == Some('&') => return Some((Lexeme::Combinator("&&"), 2)),
+        '|' if next == Some('|') => return Some((Lexeme::Combinator("||"), 2)),
+        '|' => Lexeme::Combinator("|"),
+        '[' => Lexeme::Open,
+        ']' => Lexeme::Close,
+        ')' => Lexeme::CloseParenthesis,
+        '!' => Lexeme::NotEmpty,
+        '?' => Lexeme::Multiplier(multiplier(0, Some(1), false)),
+        '*' if !after_space => Lexeme::Multiplier(multiplier(0, None, false)),
+        // These multiply what stands directly before them, and can be followed by more.
+        '+' | '#' if !after_space => return None,
+        ',' | '/' | ':' | ';' | '(' | '+' | '*' | '=' | '#' => Lexeme::Mark(character),
+        _ => return None,
+    };
+    Some((lexeme, 1))
+}
+
 /// Splits a grammar into its pieces. Gives nothing where it meets what it can't read.
 fn lex(syntax: &str) -> Vec<Lexeme> {
     let characters: Vec<char> = syntax.chars().collect();
@@ -198,36 +218,13 @@ fn lex(syntax: &str) -> Vec<Lexeme> {
     while let Some(&character) = characters.get(at) {
         let next = characters.get(at + 1).copied();
         let after_space = at == 0 || characters.get(at - 1).is_some_and(|c| c.is_whitespace());
+        if let Some((lexeme, length)) = sign(character, next, after_space) {
+            out.push(lexeme);
+            at += length;
+            continue;
+        }
         match character {
             _ if character.is_whitespace() => at += 1,
-            '[' => {
-                out.push(Lexeme::Open);
-                at += 1;
-            }
-            ']' => {
-                out.push(Lexeme::Close);
-                at += 1;
-            }
-            '&' if next == Some('&') => {
-                out.push(Lexeme::Combinator("&&"));
-                at += 2;
-            }
-            '|' if next == Some('|') => {
-                out.push(Lexeme::Combinator("||"));
-                at += 2;
-            }
-            '|' => {
-                out.push(Lexeme::Combinator("|"));
-                at += 1;
-            }
-            '?' => {
-                out.push(Lexeme::Multiplier(multiplier(0, Some(1), false)));
-                at += 1;
-            }
-            '*' if !after_space => {
-                out.push(Lexeme::Multiplier(multiplier(0, None, false)));
-                at += 1;
-            }
             '+' if !after_space => {
                 at += 1;
                 let commas = characters.get(at) == Some(&'#');
@@ -236,10 +233,6 @@ fn lex(syntax: &str) -> Vec<Lexeme> {
                     out.push(Lexeme::Multiplier(multiplier(1, None, true)));
                     at += 1;
                 }
-            }
-            '!' => {
-                out.push(Lexeme::NotEmpty);
-                at += 1;
             }
             '#' if !after_space => {
                 at += 1;
@@ -273,14 +266,6 @@ fn lex(syntax: &str) -> Vec<Lexeme> {
                 let name = if quoted { name.replace(' ', "") } else { name };
                 out.push(Lexeme::Reference(name));
                 at += length + 1;
-            }
-            ')' => {
-                out.push(Lexeme::CloseParenthesis);
-                at += 1;
-            }
-            ',' | '/' | ':' | ';' | '(' | '+' | '*' | '=' | '#' => {
-                out.push(Lexeme::Mark(character));
-                at += 1;
             }
             _ if character.is_alphanumeric() || matches!(character, '-' | '_' | '@' | '.') => {
                 let start = at;

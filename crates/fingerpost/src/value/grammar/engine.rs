@@ -248,6 +248,19 @@ impl<'a> Engine<'a> {
         }
     }
 
+    /// Whether a token begins the function or the block of a definition.
+    fn opens(&self, definition: &Definition, token: Token) -> bool {
+        match definition {
+            Definition::Function(name, _) => {
+                token.kind == TokenKind::Function && token.is_name(self.source, name)
+            }
+            Definition::Block('[', _) => token.kind == TokenKind::OpenSquare,
+            Definition::Block('{', _) => token.kind == TokenKind::OpenCurly,
+            Definition::Block(..) => token.kind == TokenKind::OpenParenthesis,
+            _ => false,
+        }
+    }
+
     /// Every position at which `definition`, begun at `from`, can end.
     pub fn ends(
         &mut self,
@@ -295,30 +308,13 @@ impl<'a> Engine<'a> {
                 };
                 self.reference(definition, &reference, from, limit, depth)
             }
-            Definition::Function(name, arguments) => {
-                let is_it = |token: &Token| {
-                    token.kind == TokenKind::Function && token.is_name(self.source, name)
-                };
-                if self.token(from.at, limit).is_none_or(|token| !is_it(token)) {
-                    self.expect(from.at, definition);
-                    return Vec::new();
+            Definition::Function(_, inside) | Definition::Block(_, inside) => {
+                let opens = |token: &Token| self.opens(definition, *token);
+                if self.token(from.at, limit).is_some_and(opens) {
+                    return self.block(inside, from, limit, depth);
                 }
-                self.block(arguments, from, limit, depth)
-            }
-            Definition::Block(open, contents) => {
-                let kind = match open {
-                    '[' => TokenKind::OpenSquare,
-                    '{' => TokenKind::OpenCurly,
-                    _ => TokenKind::OpenParenthesis,
-                };
-                if self
-                    .token(from.at, limit)
-                    .is_none_or(|token| token.kind != kind)
-                {
-                    self.expect(from.at, definition);
-                    return Vec::new();
-                }
-                self.block(contents, from, limit, depth)
+                self.expect(from.at, definition);
+                Vec::new()
             }
             Definition::Sequence(parts) => self.sequence(parts, from, limit, depth),
             Definition::OneOf(parts) => self.one_of(parts, from, limit, depth),

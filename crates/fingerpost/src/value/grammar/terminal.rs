@@ -39,6 +39,16 @@ pub enum Terminal {
     Zero,
 }
 
+/// The words that no custom identifier can be (Values 4 § 4.2).
+const NOT_CUSTOM: [&str; 6] = [
+    "default",
+    "inherit",
+    "initial",
+    "revert",
+    "revert-layer",
+    "unset",
+];
+
 impl Terminal {
     const ALL: [(&'static str, Terminal); 33] = [
         ("angle", Terminal::Angle),
@@ -139,7 +149,6 @@ impl Terminal {
                 TokenKind::Number => within(token.number(source)?).then_some(1),
                 _ => math(math::MathKind::Number),
             },
-            Terminal::NumberToken => (token.kind == TokenKind::Number).then_some(1),
             Terminal::Integer => match token.kind {
                 TokenKind::Number if token.is_integer(source) => {
                     within(token.number(source)?).then_some(1)
@@ -156,9 +165,6 @@ impl Terminal {
                 TokenKind::Dimension => dimensioned(Dimension::Length),
                 _ => math(math::MathKind::Of(Dimension::Length)),
             },
-            Terminal::Zero => {
-                (token.kind == TokenKind::Number && token.number(source)? == 0.0).then_some(1)
-            }
             Terminal::Angle
             | Terminal::Flex
             | Terminal::Frequency
@@ -174,46 +180,51 @@ impl Terminal {
             Terminal::FrequencyPercentage => mixed(Terminal::Frequency),
             Terminal::LengthPercentage => mixed(Terminal::Length),
             Terminal::TimePercentage => mixed(Terminal::Time),
-            Terminal::Decibel => {
-                (token.kind == TokenKind::Dimension && token.is_name(source, "db")).then_some(1)
-            }
-            Terminal::Semitones => {
-                (token.kind == TokenKind::Dimension && token.is_name(source, "st")).then_some(1)
-            }
-            Terminal::DimensionToken => (token.kind == TokenKind::Dimension).then_some(1),
+            _ => self.is(source, token).then_some(1),
+        }
+    }
+
+    /// Whether one token is of this type, where the type is told by the token alone.
+    fn is(self, source: &str, token: Token) -> bool {
+        let kind = token.kind;
+        match self {
+            Terminal::NumberToken => kind == TokenKind::Number,
+            Terminal::Zero => kind == TokenKind::Number && token.number(source) == Some(0.0),
+            Terminal::Decibel => kind == TokenKind::Dimension && token.is_name(source, "db"),
+            Terminal::Semitones => kind == TokenKind::Dimension && token.is_name(source, "st"),
+            Terminal::DimensionToken => kind == TokenKind::Dimension,
             Terminal::CustomIdent => {
-                let reserved = [
-                    "default",
-                    "inherit",
-                    "initial",
-                    "revert",
-                    "revert-layer",
-                    "unset",
-                ];
                 let name = token.name(source);
-                (token.kind == TokenKind::Ident
-                    && !reserved.iter().any(|r| name.eq_ignore_ascii_case(r)))
-                .then_some(1)
+                kind == TokenKind::Ident && !NOT_CUSTOM.iter().any(|r| name.eq_ignore_ascii_case(r))
             }
-            Terminal::Ident => (token.kind == TokenKind::Ident).then_some(1),
+            Terminal::Ident => kind == TokenKind::Ident,
             Terminal::DashedIdent | Terminal::CustomPropertyName => {
-                (token.kind == TokenKind::Ident && token.source(source).starts_with("--"))
-                    .then_some(1)
+                kind == TokenKind::Ident && token.source(source).starts_with("--")
             }
-            Terminal::Text => (token.kind == TokenKind::Text).then_some(1),
-            Terminal::HashToken => {
-                matches!(token.kind, TokenKind::Hash | TokenKind::IdHash).then_some(1)
-            }
+            Terminal::Text => kind == TokenKind::Text,
+            Terminal::HashToken => matches!(kind, TokenKind::Hash | TokenKind::IdHash),
             Terminal::HexColor => {
-                let digits = token.source(source).get(1..)?;
-                (matches!(token.kind, TokenKind::Hash | TokenKind::IdHash)
+                let digits = token.source(source).get(1..).unwrap_or_default();
+                matches!(kind, TokenKind::Hash | TokenKind::IdHash)
                     && matches!(digits.len(), 3 | 4 | 6 | 8)
-                    && digits.bytes().all(|b| b.is_ascii_hexdigit()))
-                .then_some(1)
+                    && digits.bytes().all(|b| b.is_ascii_hexdigit())
             }
-            Terminal::UrlToken => (token.kind == TokenKind::Url).then_some(1),
-            Terminal::FunctionToken => (token.kind == TokenKind::Function).then_some(1),
-            Terminal::AnyValue => None,
+            Terminal::UrlToken => kind == TokenKind::Url,
+            Terminal::FunctionToken => kind == TokenKind::Function,
+            Terminal::Number
+            | Terminal::Integer
+            | Terminal::Percentage
+            | Terminal::Length
+            | Terminal::Angle
+            | Terminal::Flex
+            | Terminal::Frequency
+            | Terminal::Resolution
+            | Terminal::Time
+            | Terminal::AnglePercentage
+            | Terminal::FrequencyPercentage
+            | Terminal::LengthPercentage
+            | Terminal::TimePercentage
+            | Terminal::AnyValue => false,
         }
     }
 }

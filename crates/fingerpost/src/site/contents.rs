@@ -1,0 +1,114 @@
+//! What a site contains: its files, its pages, and what each page loads.
+
+use crate::markup::Document;
+use crate::page::{asked_for, imported};
+use crate::parallel;
+use crate::question::inventory::{Inventory, SiteSheet};
+use crate::sheet::Sheet;
+use crate::text::DecodeHint;
+use std::collections::HashMap;
+
+use super::{PAGE_ENDINGS, Site, is_url, site_name};
+
+impl Site {
+    /// The names of the site's files with one of these extensions, sorted. What version control
+    /// ignores, hidden files and installed packages are left out.
+    pub fn files(&self, extensions: &[&str]) -> Vec<String> {
+        // The whole disk is not a site.
+        if self.root.path().parent().is_none() {
+            return Vec::new();
+        }
+        let installed = |name: &std::ffi::OsStr| name == "node_modules" || name == "vendor";
+        let walk = ignore::WalkBuilder::new(self.root.path())
+            .require_git(false)
+            .filter_entry(move |entry| !installed(entry.file_name()))
+            .build();
+        let mut names: Vec<String> = walk
+            .flatten()
+            .filter(|entry| entry.file_type().is_some_and(|t| t.is_file()))
+            .filter(|entry| {
+                let extension = entry.path().extension().and_then(|e| e.to_str());
+                extension.is_some_and(|e| extensions.iter().any(|x| e.eq_ignore_ascii_case(x)))
+            })
+            .map(|entry| site_name(entry.path(), self.root.path()))
+            .collect();
+        names.sort();
+        names
+    }
+
+    /// The names of the site's pages.
+    pub fn pages(&self) -> Vec<String> {
+        self.files(&PAGE_ENDINGS)
+    }
+
+    /// The site's pages, parsed, as the draft leaves them. Those that can't be read are left out.
+    pub fn documents(&self) -> Vec<Document> {
+        let parsed = parallel::map(self.pages(), |page| {
+            let text = self.text(&page, DecodeHint::Html).ok()?;
+            Some(Document::parse(text))
+        });
+        parsed.into_iter().flatten().collect()
+    }
+
+    /// Every sheet of the site, and the sources that sheets are built from, with the pages that have
+    /// each. Files that can't be read are left out.
+    pub fn inventory(&self) -> Inventory {
+        let mut files = self.files(&["css", "scss", "less"]);
+        // What version control leaves out, such as a built sheet, counts all the same where a page links it.
+        let linked: Vec<Vec<String>> = parallel::map(self.documents(), |document| {
+            let (urls, base) = asked_for(&document);
+            self.names_of(urls, document.text().name(), base)
+        });
+        for name in linked.into_iter().flatten() {
+            if !is_url(&name) && !files.contains(&name) {
+                files.push(name);
+            }
+        }
+        let sheets = parallel::map(files, |name| {
+            let text = self.text(&name, DecodeHint::Css(encoding_rs::UTF_8)).ok()?;
+            let span = text.span();
+            Some(SiteSheet {
+                sheet: Sheet::parse(text.clone(), span),
+                text,
+                pages: Vec::new(),
+            })
+        });
+        let mut sheets: Vec<SiteSheet> = sheets.into_iter().flatten().collect();
+        let imports: HashMap<&str, Vec<String>> = sheets
+            .iter()
+            .map(|s| {
+                (
+                    s.text.name(),
+                    self.names_of(imported(&s.sheet), s.text.name(), None),
+                )
+            })
+            .collect();
+        let of_pages = parallel::map(self.pages(), |page| {
+            let document = Document::parse(self.text(&page, DecodeHint::Html).ok()?);
+            let (urls, base) = asked_for(&document);
+            let mut names = self.names_of(urls, &page, base);
+            let mut at = 0;
+            while let Some(name) = names.get(at) {
+                let inner = imports.get(name.as_str());
+                for name in inner.into_iter().flatten() {
+                    if !names.contains(name) {
+                        names.push(name.clone());
+                    }
+                }
+                at += 1;
+            }
+            Some((document, names))
+        });
+        let mut documents = Vec::new();
+        for (document, names) in of_pages.into_iter().flatten() {
+            for sheet in sheets
+                .iter_mut()
+                .filter(|s| names.iter().any(|n| n == s.text.name()))
+            {
+                sheet.pages.push(document.text().name().to_owned());
+            }
+            documents.push(document);
+        }
+        Inventory { sheets, documents }
+    }
+}
