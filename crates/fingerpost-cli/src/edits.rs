@@ -69,12 +69,16 @@ pub fn script(script: &Path, asking: &Asking<'_>) -> Result<Reply> {
     };
     let read = Script::from_json(&text)
         .map_err(|error| Problem::bad_use(format!("{}: {error}", script.display())))?;
+    let name = match (script.to_str(), script.file_name()) {
+        (Some("-"), _) | (_, None) => "a script".to_owned(),
+        (_, Some(name)) => name.to_string_lossy().into_owned(),
+    };
     let mut site = opened_site(&asking.folder)?;
     let mut session = site
         .session()?
         .in_environment(environment_of(&asking.environment));
     let outcome = session
-        .script(&read.edits)
+        .script(&name, &read.edits)
         .map_err(|error| named(error.into()))?;
     drop(session);
     let found = !outcome.edits.is_empty();

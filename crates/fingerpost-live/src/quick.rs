@@ -171,7 +171,7 @@ mod tests {
     fn way_of(before: &str, after: &str) -> Option<String> {
         let sheets = HashMap::from([("a.css".to_owned(), Text::new("a.css", after))]);
         let html = Text::new("a.html", "<link rel=stylesheet href=a.css><p>");
-        let page = Page::builder(html).loader(sheets).build();
+        let page = Page::builder(html).sheets(sheets).build();
         let found = way(&page, "a.css", before)?;
         Some(format!(
             "{} {} -> {}",

@@ -229,7 +229,7 @@ mod tests {
         assert_eq!(files.len(), 1);
         assert_eq!(workspace.version(), 2);
         let page = workspace.page("a.html", &Environment::default()).unwrap();
-        let p = page.ask().find_one(&"p".into()).unwrap();
+        let p = page.ask().find_one("p").unwrap();
         let color = page.styles().value(&p, &"color".parse().unwrap());
         assert_eq!(color.computed.text(), "rgb(255, 215, 0)");
     }

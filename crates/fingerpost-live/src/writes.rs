@@ -140,6 +140,8 @@ async fn edit(
 struct ScriptRequest {
     edits: Vec<Intent>,
     #[serde(default)]
+    name: Option<String>,
+    #[serde(default)]
     environment: Option<String>,
 }
 
@@ -153,7 +155,12 @@ async fn script(
             ..Subject::default()
         };
         let environment = subject.environment()?;
-        workspace.change(|session| session.in_environment(environment).script(&asked.edits))
+        let name = asked.name.unwrap_or_else(|| "several edits".to_owned());
+        workspace.change(|session| {
+            session
+                .in_environment(environment)
+                .script(&name, &asked.edits)
+        })
     })
     .await
 }

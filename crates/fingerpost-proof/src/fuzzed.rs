@@ -142,7 +142,7 @@ pub fn selector(data: &[u8]) {
 }
 
 fn ask_whynot(page: &Page, what: &str) {
-    let Ok(target) = page.ask().find_one(&"h2".into()) else {
+    let Ok(target) = page.ask().find_one("h2") else {
         return;
     };
     let asked = Asked::parse(what);

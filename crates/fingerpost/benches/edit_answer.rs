@@ -44,10 +44,7 @@ fn again(before: &Page, texts: &Bases) -> Page {
 }
 
 fn answer(page: &Page, element: &str, property: &str) -> String {
-    let target = page
-        .ask()
-        .find_one(&element.into())
-        .expect("the element is there");
+    let target = page.ask().find_one(element).expect("the element is there");
     let property = PropertyName::named(property).expect("the property is known");
     let answer = page.ask().why(&target, &property);
     answer.contests[0].value.computed.clone()

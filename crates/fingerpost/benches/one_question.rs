@@ -43,7 +43,7 @@ impl Sources {
         assert!(page.failures().is_empty(), "{:?}", page.failures());
         let target = page
             .ask()
-            .find_one(&self.element.into())
+            .find_one(self.element)
             .expect("the element is there");
         let property = PropertyName::named(self.property).expect("the property is known");
         let answer = page.ask().why(&target, &property);

@@ -60,7 +60,7 @@ fn whole_page(criterion: &mut Criterion) {
     let ask = page.ask();
     let warm = page
         .ask()
-        .find_one(&"#card-400 .btn-primary".into())
+        .find_one("#card-400 .btn-primary")
         .expect("it is there");
     let property = PropertyName::named("background-color").expect("it is known");
     let _ = ask.why(&warm, &property);

@@ -23,7 +23,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
             ..Environment::default()
         });
         let ask = page.ask();
-        let panel = ask.find_one(&".words".into())?;
+        let panel = ask.find_one(".words")?;
         let answer = ask.why(&panel, &padding);
         let contest = &answer.contests[0];
         let from = match contest.contenders.first() {

@@ -61,7 +61,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     script.push(Intent::new("pages/notices.html", ".notice-list", note));
 
     // All of them, or none.
-    let outcome = site.session()?.script(&script)?;
+    let outcome = site.session()?.script("Headings of one size", &script)?;
     for added in &outcome.edits {
         println!("{}", added.summary);
         for warning in &added.warnings {

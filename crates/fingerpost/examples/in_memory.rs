@@ -14,13 +14,13 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     );
     let theme = Text::new("theme.css", ".title { color: teal }\nh1 { color: navy }\n");
     let sheets = HashMap::from([("theme.css".to_owned(), theme)]);
-    let page = Page::builder(html).loader(sheets).build();
+    let page = Page::builder(html).sheets(sheets).build();
 
     for failure in page.failures() {
         println!("{} did not load: {}", failure.url, failure.error);
     }
     let ask = page.ask();
-    let title = ask.find_one(&"h1".into())?;
+    let title = ask.find_one("h1")?;
     let answer = ask.why(&title, &"color".parse()?);
     for contender in &answer.contests[0].contenders {
         let declaration = &contender.declaration;

@@ -11,7 +11,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     let (site, name) = Site::of_page(&demo.join("pages/home.html"))?;
     let page = site.page(&name, Environment::default())?;
 
-    let heading = page.ask().find_one(&"'Sailings today'".into())?;
+    let heading = page.ask().find_one("'Sailings today'")?;
     let answer = page.ask().why(&heading, &"color".parse()?);
 
     let contest = &answer.contests[0];

@@ -218,7 +218,7 @@ impl EditError {
             }
             EditError::SeveralRules { places, .. } => {
                 let each = places.iter().map(|place| {
-                    let into = Destination::Rule(PlaceQuery::exact(place));
+                    let into = Destination::Rule(PlaceQuery::from(place));
                     Advice::edit(
                         "rule",
                         format!("change it at {place}"),

@@ -13,7 +13,7 @@
 //! let html = Text::new("a.html", "<style>h2 { color: teal } .a { color: navy }</style><h2 class=a>Hi");
 //! let page = Page::new(html);
 //! let ask = page.ask();
-//! let target = ask.find_one(&"h2".into())?;
+//! let target = ask.find_one("h2")?;
 //! let answer = ask.why(&target, &"color".parse()?);
 //!
 //! let contest = &answer.contests[0];

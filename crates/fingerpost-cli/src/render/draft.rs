@@ -30,7 +30,19 @@ pub fn draft(answer: &DraftAnswer) -> String {
         return "The draft is empty: there is nothing to save.\n".to_owned();
     }
     let mut text = String::new();
+    let mut group = None;
     for tried in &answer.edits {
+        if tried.group != group {
+            group = tried.group.clone();
+            if let Some(group) = &group {
+                let parts = answer
+                    .edits
+                    .iter()
+                    .filter(|e| e.group.as_ref() == Some(group));
+                let count = painted(FAINT, format!("  {}", counted(parts.count(), "change")));
+                text.push_str(&format!("     {}{count}\n", painted(HEAD, &group.name)));
+            }
+        }
         let state = match tried.state {
             ChangeState::Off => painted(FAINT, "  off"),
             ChangeState::NotApplied => painted(BAD, "  does not apply"),

@@ -56,10 +56,10 @@ pub fn place(place: &Place) -> String {
     match &place.authored {
         Some(authored) => format!(
             "{} {}",
-            painted(PLACE, authored),
-            painted(FAINT, format!("({place})"))
+            painted(PLACE, authored.brief()),
+            painted(FAINT, format!("({})", place.brief()))
         ),
-        None => painted(PLACE, place),
+        None => painted(PLACE, place.brief()),
     }
 }
 

@@ -162,7 +162,7 @@ fn declaration(declaration: &TracedDeclaration, rule: Option<&RuleAnswer>, text:
     let line = if beside {
         format!(":{}", at.line)
     } else {
-        at.to_string()
+        at.brief().to_string()
     };
     let (mark, style) = match declaration.standing {
         DeclarationStanding::Wins => ("●", GOOD),

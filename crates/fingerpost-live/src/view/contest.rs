@@ -10,7 +10,7 @@ use fingerpost::text::Place;
 use fingerpost::value::substitution::{named_variables, value_tokens};
 use maud::{Markup, html};
 
-use super::{as_hex, at, count, declarations, place, rule, swatch};
+use super::{as_hex, count, declarations, place, rule, swatch};
 use crate::quick;
 use crate::view::label::label;
 
@@ -146,9 +146,9 @@ fn rung(
                 div.controls {
                     (value_control(controls, &declaration.property, &declaration.value, &declaration.place))
                     button type="button" data-do="disable" data-property=(declaration.property)
-                        data-at=(at(&declaration.place)) { "Comment out" }
+                        data-at=(declaration.place) { "Comment out" }
                     button type="button" data-do="remove" data-property=(declaration.property)
-                        data-at=(at(&declaration.place)) { "Remove" }
+                        data-at=(declaration.place) { "Remove" }
                 }
             } @else {
                 p.declared { code { (declaration.property) ": " (declaration.value) } }
@@ -184,7 +184,7 @@ fn value_control(controls: &Controls<'_>, property: &str, value: &str, place: &P
             label {
                 code { (property) }
                 input.edits type="text" value=(value) autocomplete="off" spellcheck="false" list="values"
-                    data-property=(property) data-at=(at(place)) data-was=(value)
+                    data-property=(property) data-at=(place) data-was=(value)
                     data-way=[way] data-path=[path]
                     aria-label=(format!("{property} at {place}"));
             }

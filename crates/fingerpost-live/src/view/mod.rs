@@ -33,7 +33,7 @@ pub(crate) fn place(place: &Place) -> Markup {
         Some(_) => format!(", served as {}:{}", place.file, place.line),
         None => String::new(),
     };
-    let whole = format!("{}:{}:{}{served}", shown.file, shown.line, shown.column);
+    let whole = format!("{shown}{served}");
     html! { span.place title=(whole) { (shown.file) ":" (shown.line) } }
 }
 
@@ -41,8 +41,7 @@ pub(crate) fn place(place: &Place) -> Markup {
 pub(crate) fn short_place(place: &Place) -> Markup {
     let shown = place.authored.as_deref().unwrap_or(place);
     let name = shown.file.rsplit('/').next().unwrap_or(&shown.file);
-    let whole = format!("{}:{}:{}", shown.file, shown.line, shown.column);
-    html! { span.place title=(whole) { (name) ":" (shown.line) } }
+    html! { span.place title=(shown) { (name) ":" (shown.line) } }
 }
 
 /// A spot of a color, where a value is one.
@@ -87,9 +86,4 @@ pub(crate) fn count(number: usize, thing: &str) -> String {
         (_, Some(stem)) => format!("{number} {stem}ies"),
         (_, None) => format!("{number} {thing}s"),
     }
-}
-
-/// A place as an edit names it.
-fn at(place: &Place) -> String {
-    format!("{}:{}:{}", place.file, place.line, place.column)
 }

@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use fingerpost::page::{Page, PropertyName, Target};
 use fingerpost::question::codes::OfferKind;
 use fingerpost::question::complete::{property_names, values_of};
-use fingerpost::sheet::{Token, TokenKind};
-use fingerpost::value::substitution::value_tokens;
+use fingerpost::value::PropertyId;
+use fingerpost::value::parts::{PartKind, parts};
 use maud::{Markup, html};
 
 use super::{as_hex, declarations, swatch};
@@ -80,7 +80,8 @@ fn variables(page: &Page, target: &Target) -> Vec<(String, String)> {
 fn colors(page: &Page) -> Vec<(String, usize)> {
     let mut found: BTreeMap<String, usize> = BTreeMap::new();
     for (sheet, declaration) in declarations(page) {
-        for color in colors_in(sheet.value_source(declaration)) {
+        let property = PropertyId::named(sheet.name_source(declaration));
+        for color in colors_in(property, sheet.value_source(declaration)) {
             *found.entry(color.to_owned()).or_default() += 1;
         }
     }
@@ -89,37 +90,18 @@ fn colors(page: &Page) -> Vec<(String, usize)> {
     found
 }
 
-/// The colors in a value: all of it, or what in it can be nothing else.
-fn colors_in(value: &str) -> Vec<&str> {
-    if as_hex(value).is_some() {
-        return vec![value];
-    }
-    let tokens = value_tokens(value);
+/// The colors in a value: those that no other color is around.
+fn colors_in(property: Option<PropertyId>, value: &str) -> Vec<&str> {
+    let mut end = 0;
     let mut found = Vec::new();
-    for (at, token) in tokens.iter().enumerate() {
-        let end = match token.kind {
-            TokenKind::Hash | TokenKind::IdHash => Some(token),
-            TokenKind::Function => closing(&tokens[at..]),
-            _ => None,
-        };
-        let range = end.map(|end| usize::from(token.span().start())..usize::from(end.span().end()));
-        let color = range.and_then(|range| value.get(range));
-        found.extend(color.filter(|color| as_hex(color).is_some()));
+    for part in parts(property, value) {
+        let range = part.bytes();
+        if matches!(part.kind, PartKind::Color(_)) && range.start >= end {
+            end = range.end;
+            found.extend(value.get(range));
+        }
     }
     found
-}
-
-/// The parenthesis that closes the function at the front.
-fn closing(tokens: &[Token]) -> Option<&Token> {
-    let mut depth = 0usize;
-    tokens.iter().find(|token| {
-        match token.kind {
-            TokenKind::Function | TokenKind::OpenParenthesis => depth += 1,
-            TokenKind::CloseParenthesis => depth = depth.saturating_sub(1),
-            _ => {}
-        }
-        depth == 0
-    })
 }
 
 #[cfg(test)]
@@ -130,14 +112,21 @@ mod tests {
 
     #[test]
     fn colors_are_found_inside_of_values() {
-        let value = "0 1px #abc, inset 0 0 rgba(1, 2, 3, 50%), red";
-        assert_eq!(colors_in(value), ["#abc", "rgba(1, 2, 3, 50%)"]);
+        let of = |property, value| colors_in(PropertyId::named(property), value);
+        let value = "0 1px #abc, inset 0 0 rgba(1, 2, 3, 50%) red";
         assert_eq!(
-            colors_in("linear-gradient(#123, hsl(1 2% 3%))"),
+            of("box-shadow", value),
+            ["#abc", "rgba(1, 2, 3, 50%)", "red"]
+        );
+        assert_eq!(
+            of("background", "linear-gradient(#123, hsl(1 2% 3%))"),
             ["#123", "hsl(1 2% 3%)"]
         );
-        assert_eq!(colors_in("navy"), ["navy"]);
-        assert!(colors_in("var(--ink) calc(1px + (2px))").is_empty());
+        assert_eq!(of("--ink", "navy"), ["navy"]);
+        assert!(of("width", "calc(var(--ink) + (2px))").is_empty());
+        assert!(of("animation-name", "navy").is_empty());
+        let mixed = "color-mix(in srgb, red, #123)";
+        assert_eq!(of("color", mixed), [mixed]);
     }
 
     fn page() -> (Page, Target) {

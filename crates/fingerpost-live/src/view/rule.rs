@@ -12,7 +12,6 @@ use maud::{Markup, html};
 use serde_json::{Value, json};
 
 use super::as_hex;
-use super::at;
 
 /// The notations of colors that are offered, the usual ones first.
 const NOTATIONS: &[&str] = &[
@@ -21,7 +20,7 @@ const NOTATIONS: &[&str] = &[
 
 pub(crate) fn more(page: &Page, declaration: &DeclarationAnswer) -> Markup {
     let property = &declaration.property;
-    let place = Value::from(at(&declaration.place));
+    let place = Value::from(declaration.place.to_string());
     let mark = json!({ "important": { "property": property, "remove": declaration.important } });
     let other = json!({ "change-property": { "property": property, "to": "$to" } });
     let notation = json!({ "convert-color": { "property": property, "to": "$to" } });
@@ -53,7 +52,7 @@ fn of_rule(page: &Page, place: &Place) -> Markup {
     let at_rule = rule.parent.map(|id| sheet.rule(id));
     let at_rule = at_rule.filter(|rule| rule.kind != RuleKind::Style);
     let prelude = sheet.prelude_source(rule);
-    let rule_at = at(place);
+    let rule_at = place.to_string();
     let selectors = json!({ "selector": { "rule": rule_at, "to": "$to" } });
     let enclosed = json!({ "enclose": { "rule": rule_at, "within": "$within" } });
     let removed = json!({ "remove-rule": { "rule": rule_at } });
@@ -71,7 +70,7 @@ fn of_rule(page: &Page, place: &Place) -> Markup {
             }
         }
         @if let Some(outer) = at_rule {
-            @let outer_at = at(&sheet.place(outer.span.start()));
+            @let outer_at = sheet.place(outer.span.start()).to_string();
             form.field data-change=(json!({ "condition": { "rule": outer_at, "to": "$to" } })) {
                 label { (sheet.text().slice(outer.name))
                     input name="to" value=(sheet.prelude_source(outer)) autocomplete="off" spellcheck="false"; }

@@ -32,7 +32,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                     span.number { (edit.id) }
                     span { (edit.summary) }
                 }
-                span.quiet { (edit.files.join(", ")) }
+                span.quiet { (edit.files.join(", ")) @if let Some(group) = &edit.group { ", part of " (group.name) } }
                 @for warning in &edit.warnings { p.note { (warning) } }
                 @if let Some(why) = &edit.why {
                     p.problem { "This change does not fit: " (why) }

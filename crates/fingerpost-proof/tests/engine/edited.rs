@@ -88,7 +88,7 @@ fn change(numbers: &mut Numbers) -> Change {
     }
 }
 
-/// What the batches of a theme came to.
+/// The results of the batches of a theme.
 #[derive(Debug, Default)]
 struct Tally {
     edits: usize,

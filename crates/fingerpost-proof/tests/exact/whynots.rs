@@ -214,7 +214,7 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
                 false => "#plant",
             };
             let before = site.page(page, Environment::default()).unwrap();
-            let target = before.ask().find_one(&what.into()).unwrap();
+            let target = before.ask().find_one(what).unwrap();
             let element_states = ElementStates::default();
             let question = Asked::parse(cause.asked);
             let answer = tried(
@@ -259,13 +259,13 @@ fn run(root: &Path, page: &str, elements: usize) -> (usize, usize) {
                 panic!("{about}: {advice:?}");
             };
             let mut session = site.session().unwrap().with_effects(Scope::Nothing);
-            session.script(edits).unwrap();
+            session.script("a remedy", edits).unwrap();
             session.save_all().unwrap();
             drop(session);
             // The theme as it is on disk now, read from scratch.
             let saved = Site::of_folder(folder.path()).unwrap();
             let after = saved.page(page, Environment::default()).unwrap();
-            let target = after.ask().find_one(&"#plant".into()).unwrap();
+            let target = after.ask().find_one("#plant").unwrap();
             let spacing = PropertyName::named("word-spacing").unwrap();
             assert_eq!(
                 after.styles().value(&target, &spacing).computed,

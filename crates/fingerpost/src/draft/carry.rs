@@ -6,12 +6,10 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use similar::{DiffTag, TextDiff};
-
 use crate::draft::ids::{EditId, Ids};
 use crate::draft::piece_table::PieceTable;
 use crate::draft::{Base, Bases, Conflict, Draft, DraftError, numbered};
-use crate::text::{Cut, Patch, Replacement, Text, unified_diff};
+use crate::text::{Cut, Hunk, Patch, Replacement, Text, changed_bytes, hunks, unified_diff};
 
 /// The number that stands for what changed on disk; edits count from 1.
 const ON_DISK: EditId = 0;
@@ -272,20 +270,17 @@ fn near(before: &Text, now: &Text, pieces: &PieceTable, id: EditId) -> String {
         .cut(..at.min(before.source().len()))
         .matches('\n')
         .count();
-    let diff = TextDiff::from_lines(before.source(), now.source());
-    let groups = diff.grouped_ops(1);
-    let here = groups.iter().find(|ops| {
-        let first = ops.first().map_or(0, |op| op.old_range().start);
-        let last = ops.last().map_or(0, |op| op.old_range().end);
-        (first..=last).contains(&line)
-    });
+    let lines = |text| -> Vec<&str> { str::split_inclusive(text, '\n').collect() };
+    let (old, new) = (lines(before.source()), lines(now.source()));
+    let all = hunks(&old, &new, 1);
+    let is_here = |hunk: &&Hunk<'_>| hunk.before.contains(&line) || hunk.before.end == line;
+    let here = all.iter().find(is_here);
     let mut text = String::new();
-    for op in here.into_iter().flatten() {
-        for change in diff.iter_changes(op) {
-            text.push_str(&format!("{}{}", change.tag(), change.value()));
-            if change.missing_newline() {
-                text.push('\n');
-            }
+    for (mark, line) in here.into_iter().flat_map(|hunk| &hunk.lines) {
+        text.push(*mark);
+        text.push_str(line);
+        if !line.ends_with('\n') {
+            text.push('\n');
         }
     }
     text
@@ -301,16 +296,20 @@ fn change_on_disk(from: &str, to: &str) -> Patch {
     let old: Vec<&str> = from.split_inclusive('\n').collect();
     let new: Vec<&str> = to.split_inclusive('\n').collect();
     let mut replacements = Vec::new();
-    for (range, other) in changed(&old, &new) {
-        let (before, after) = (from.cut(range.clone()), to.cut(other));
+    for change in changed_bytes(&old, &new) {
+        let range = change.before;
+        let (before, after) = (from.cut(range.clone()), to.cut(change.after));
         if before.is_empty() || after.is_empty() || before.len() + after.len() > LONGEST_COMPARED {
             replacements.push(replacement(range.start, range.end, after));
             continue;
         }
         let (old, new) = (parts(before), parts(after));
-        for (inner, with) in changed(&old, &new) {
-            let start = range.start + inner.start;
-            replacements.push(replacement(start, range.start + inner.end, after.cut(with)));
+        for inner in changed_bytes(&old, &new) {
+            let (start, end) = (
+                range.start + inner.before.start,
+                range.start + inner.before.end,
+            );
+            replacements.push(replacement(start, end, after.cut(inner.after)));
         }
     }
     Patch::new(replacements).expect("changed parts don't overlap")
@@ -342,36 +341,6 @@ fn parts(text: &str) -> Vec<&str> {
         parts.push(text.cut(start..));
     }
     parts
-}
-
-type Span = std::ops::Range<usize>;
-
-/// Where two lists of parts differ, in bytes of what each is a part of.
-fn changed(old: &[&str], new: &[&str]) -> Vec<(Span, Span)> {
-    let offsets = |parts: &[&str]| -> Vec<usize> {
-        let mut at = 0;
-        let mut all = vec![0];
-        for part in parts {
-            at += part.len();
-            all.push(at);
-        }
-        all
-    };
-    let (old_at, new_at) = (offsets(old), offsets(new));
-    let ops = similar::capture_diff_slices(similar::Algorithm::Myers, old, new);
-    let changed = ops.iter().filter(|op| op.tag() != DiffTag::Equal);
-    changed
-        .map(|op| {
-            let within = |at: &[usize], range: Span| {
-                let place = |n: usize| at.get(n).copied().unwrap_or_default();
-                place(range.start)..place(range.end)
-            };
-            (
-                within(&old_at, op.old_range()),
-                within(&new_at, op.new_range()),
-            )
-        })
-        .collect()
 }
 
 /// Two changes of one text, each made without the other: that of a save that is undone, and what

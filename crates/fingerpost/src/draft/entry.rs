@@ -175,6 +175,20 @@ pub struct DraftEntry {
     /// Set where it no longer fits.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub conflict: Option<Conflict>,
+    /// The changes that it came with.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub group: Option<Group>,
+}
+
+/// Changes that came together, and that one undo takes back.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[serde(deny_unknown_fields)]
+pub struct Group {
+    /// The number of the first of them, which no other group has.
+    pub first: u32,
+    /// What they are for, such as "Use custom properties".
+    pub name: String,
 }
 
 /// Something done to the draft, which can be undone.
@@ -185,6 +199,13 @@ pub enum Step {
     Added {
         /// Its number.
         id: u32,
+    },
+    /// Changes were added together.
+    Grouped {
+        /// Their numbers.
+        ids: Vec<u32>,
+        /// What they are for.
+        name: String,
     },
     /// An edit was switched off, or on again.
     Switched {
@@ -219,6 +240,7 @@ impl Step {
     pub fn ids(&self) -> Vec<u32> {
         match self {
             Step::Added { id } | Step::Switched { id } | Step::Discarded { id, .. } => vec![*id],
+            Step::Grouped { ids, .. } => ids.clone(),
             Step::Emptied { was } => was.iter().map(|(id, _)| *id).collect(),
             Step::Retargeted { id, instead_of, .. } => vec![*id, *instead_of],
         }

@@ -1,6 +1,6 @@
 //! Steps of the draft, and undoing them.
 
-use super::{Draft, EditState, Step};
+use super::{Draft, EditState, Group, Step};
 
 impl Draft {
     pub(super) fn did(&mut self, step: Step) {
@@ -44,6 +44,31 @@ impl Draft {
         count
     }
 
+    /// Makes one step of the last ones, which added these changes.
+    pub(crate) fn group(&mut self, name: &str, ids: &[u32]) {
+        let Some(first) = ids.first().copied() else {
+            return;
+        };
+        let is_one = |step: &Step| matches!(step, Step::Added { id } if ids.contains(id));
+        while self.done.last().is_some_and(is_one) {
+            self.done.pop();
+        }
+        for entry in self
+            .edits
+            .iter_mut()
+            .filter(|entry| ids.contains(&entry.id))
+        {
+            entry.group = Some(Group {
+                first,
+                name: name.to_owned(),
+            });
+        }
+        self.did(Step::Grouped {
+            ids: ids.to_vec(),
+            name: name.to_owned(),
+        });
+    }
+
     /// Undoes what was done last.
     pub fn undo(&mut self) -> Option<Step> {
         let step = self.done.pop()?;
@@ -69,6 +94,11 @@ impl Draft {
         let discarded = EditState::Discarded;
         match step {
             Step::Added { id } => set(*id, if back { discarded } else { EditState::On }),
+            Step::Grouped { ids, .. } => {
+                for id in ids {
+                    set(*id, if back { discarded } else { EditState::On });
+                }
+            }
             Step::Discarded { id, was } => set(*id, if back { *was } else { discarded }),
             Step::Emptied { was } => {
                 for (id, was) in was {

@@ -16,7 +16,8 @@ mod texts;
 pub(crate) use carry::both;
 pub(crate) use entry::numbered;
 pub use entry::{
-    Anchor, Base, Bases, Conflict, DraftEntry, DraftError, Drafted, EditState, NotApplied, Step,
+    Anchor, Base, Bases, Conflict, DraftEntry, DraftError, Drafted, EditState, Group, NotApplied,
+    Step,
 };
 
 use std::collections::BTreeMap;
@@ -31,7 +32,7 @@ use crate::edit::{Edit, FileChange};
 use crate::text::{SitePath, Text, is_url, plain_data};
 
 /// The version of the draft file.
-pub const DRAFT_VERSION: u32 = 6;
+pub const DRAFT_VERSION: u32 = 7;
 
 /// The highest number that an edit gets: sets of edits have a bit for each.
 const MOST_EDITS: u32 = 1_000_000;
@@ -360,6 +361,7 @@ impl Draft {
             files,
             warnings: edit.warnings,
             conflict: None,
+            group: None,
         });
         // A draft never holds what can't be written.
         self.texts(bases, &over.with(id))?;

@@ -18,7 +18,7 @@ use std::str::FromStr;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use thiserror::Error;
 
-use crate::text::{PlaceQuery, SitePath};
+use crate::text::{Place, PlaceQuery, SitePath};
 
 /// Where a change of a style is written: one destination, and no other.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -111,6 +111,24 @@ const WORDS: [(&str, Destination); 5] = [
     ("page", Destination::Page),
     ("inline", Destination::Inline),
 ];
+
+impl From<PlaceQuery> for Destination {
+    fn from(place: PlaceQuery) -> Self {
+        Destination::Rule(place)
+    }
+}
+
+impl From<Place> for Destination {
+    fn from(place: Place) -> Self {
+        Destination::Rule(place.into())
+    }
+}
+
+impl From<&Place> for Destination {
+    fn from(place: &Place) -> Self {
+        Destination::Rule(place.into())
+    }
+}
 
 impl FromStr for Destination {
     type Err = DestinationError;

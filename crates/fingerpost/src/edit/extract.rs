@@ -7,7 +7,7 @@
 //!
 //! let html = "<style>p { color: teal }</style><p>Boats</p>";
 //! let page = Page::new(Text::new("a.html", html));
-//! let p = page.ask().find_one(&"p".into())?;
+//! let p = page.ask().find_one("p")?;
 //! assert_eq!(extract::markup(&page, &p, false)?, "<p>Boats</p>");
 //! assert_eq!(extract::rule(&page, &"a.html:1".parse()?)?, "p { color: teal }");
 //! # Ok::<(), Box<dyn std::error::Error>>(())

@@ -228,12 +228,7 @@ fn beaten(styles: &crate::page::Styles<'_>, targets: &[Target], change: &Change)
 
 /// How many elements of the page a rule reaches that the edit changes, before and after: for edits of
 /// selectors, and of a rule by its place.
-fn reach(
-    before: &Page,
-    after: &Page,
-    edit: &Edit,
-    pairs: &crate::impact::page::Pairs,
-) -> Option<Reach> {
+fn reach(before: &Page, after: &Page, edit: &Edit, pairs: &crate::markup::Pairs) -> Option<Reach> {
     if !matches!(edit.intent.change, Change::Selector(_)) {
         return None;
     }

@@ -21,7 +21,7 @@ use std::collections::BTreeSet;
 
 use serde::Serialize;
 
-use crate::draft::{EditState, NotApplied, numbered};
+use crate::draft::{EditState, Group, NotApplied, numbered};
 use crate::edit::Intent;
 use crate::environment::Environment;
 use crate::impact::site::{Effect, ImpactOptions, effect};
@@ -103,6 +103,9 @@ pub struct DraftChange {
     /// What was changed there on disk.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub disk_side: Option<String>,
+    /// The changes that it came with, where it came with others.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub group: Option<Group>,
 }
 
 /// What is tried and not yet saved.
@@ -227,6 +230,7 @@ fn tried(site: &Site) -> Vec<DraftChange> {
             why: None,
             draft_side: None,
             disk_side: None,
+            group: tried.group.clone(),
         };
         match not_applied {
             Some(NotApplied::Needs(ids)) => {

@@ -17,7 +17,7 @@
 //! // `a.css` has `p { color: teal }` and `.today p { color: navy }`.
 //! let site = Site::of_folder(folder.path())?;
 //! let page = site.page("a.html", Environment::default())?;
-//! let target = page.ask().find_one(&".today p".into())?;
+//! let target = page.ask().find_one(".today p")?;
 //! let text = "p";
 //! let answer = tried(&site, &page, &target, &Asked::parse(text), text, &ElementStates::default())?;
 //!
@@ -42,7 +42,6 @@ use crate::question::why::why;
 use crate::question::whynot::{self, Asked, Remedy, Step, Trial, WhyNotAnswer, WhyNotError};
 use crate::selector::SelectorList;
 use crate::site::{Site, View};
-use crate::text::PlaceQuery;
 
 /// For so many rules what would win is tried.
 const MOST_HELPED: usize = 2;
@@ -235,25 +234,24 @@ impl Trials<'_> {
     fn intent(&self, page: &Page, step: &Step, remedy: &Remedy) -> Option<Intent> {
         let (property, value) = remedy.wants.first()?;
         let property = property.clone();
-        let exact = PlaceQuery::exact;
         let mut into = Destination::Sources;
         let change: Change = match step {
             Step::MoveAfter { rule, other } => kinds::MoveRule {
-                rule: exact(rule),
-                beside: kinds::Beside::After(exact(other)),
+                rule: rule.into(),
+                beside: kinds::Beside::After(other.into()),
             }
             .into(),
             Step::Selector { rule, from, to } => kinds::Selector {
-                rule: exact(rule),
+                rule: rule.into(),
                 how: kinds::SelectorChange::To(with_other(
-                    &selectors_at(page, &exact(rule))?,
+                    &selectors_at(page, &rule.into())?,
                     from,
                     to,
                 )),
             }
             .into(),
             Step::AddSelector { rule, selector } => kinds::Selector {
-                rule: exact(rule),
+                rule: rule.into(),
                 how: kinds::SelectorChange::Add(selector.clone()),
             }
             .into(),
@@ -263,16 +261,16 @@ impl Trials<'_> {
             }
             .into(),
             Step::RemoveImportant { at } | Step::Mark { at } => {
-                into = Destination::Rule(exact(at));
+                into = at.into();
                 let remove = !matches!(step, Step::Mark { .. });
                 kinds::Important { property, remove }.into()
             }
             Step::RemoveAt { at } => {
-                into = Destination::Rule(exact(at));
+                into = at.into();
                 kinds::RemoveDeclaration { property }.into()
             }
             Step::Put { rule } => {
-                into = Destination::Rule(exact(rule));
+                into = rule.into();
                 Change::add(&property, value)
             }
             Step::RemoveInline => {

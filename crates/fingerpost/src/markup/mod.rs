@@ -26,6 +26,7 @@
 
 mod content;
 mod element;
+mod pairs;
 mod parse;
 pub(crate) use parse::{is_void, start_tags};
 mod sink;
@@ -33,9 +34,11 @@ mod walk;
 
 pub use content::Content;
 pub use element::{Attribute, Element, Written};
+pub use pairs::Pairs;
 pub use parse::DEEPEST_TREE;
 
 use std::num::NonZeroU32;
+use std::sync::atomic::{AtomicU32, Ordering};
 use std::sync::{Arc, OnceLock};
 
 use html5ever::{LocalName, local_name};
@@ -44,17 +47,35 @@ use rustc_hash::FxHashMap;
 use crate::text::{Text, TextRange, TextSize};
 
 /// A node of a [`Document`].
+///
+/// It knows its document: no other answers about it. [`Document::holds`] says whether one does, and
+/// [`Document::carry`] follows an element into the next state of its page.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub struct NodeId(NonZeroU32);
+pub struct NodeId {
+    place: NonZeroU32,
+    document: DocumentNumber,
+}
+
+/// Which of all documents of this program one is. Two states of a page are two documents.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+struct DocumentNumber(u32);
+
+impl DocumentNumber {
+    fn next() -> Self {
+        static NEXT: AtomicU32 = AtomicU32::new(0);
+        DocumentNumber(NEXT.fetch_add(1, Ordering::Relaxed))
+    }
+}
 
 impl NodeId {
-    fn new(index: usize) -> Self {
-        NodeId(NonZeroU32::new(index as u32 + 1).expect("an index plus one is not zero"))
+    fn new(document: DocumentNumber, index: usize) -> Self {
+        let place = NonZeroU32::new(index as u32 + 1).expect("an index plus one is not zero");
+        NodeId { place, document }
     }
 
     /// The node's index in the arena, from 0: a key for tables beside the tree.
     pub fn index(self) -> usize {
-        self.0.get() as usize - 1
+        self.place.get() as usize - 1
     }
 }
 
@@ -136,6 +157,7 @@ pub struct MarkupProblem {
 /// A parsed page.
 #[derive(Debug)]
 pub struct Document {
+    number: DocumentNumber,
     text: Arc<Text>,
     nodes: Vec<Node>,
     elements: Vec<ElementId>,
@@ -207,7 +229,7 @@ impl Document {
 
     /// The document node.
     pub fn root(&self) -> NodeId {
-        NodeId::new(0)
+        NodeId::new(self.number, 0)
     }
 
     /// The `html` element. The parser always makes one.
@@ -216,10 +238,23 @@ impl Document {
         self.elements[0]
     }
 
+    /// Whether a node is one of this document. Those of another state of the page are not.
+    pub fn holds(&self, id: impl Into<NodeId>) -> bool {
+        id.into().document == self.number
+    }
+
     /// A node.
+    ///
+    /// # Panics
+    /// Where the node is one of another document, as whatever is asked about a node does.
     #[expect(clippy::indexing_slicing, reason = "the ids are this tree's own")]
     pub fn node(&self, id: impl Into<NodeId>) -> &Node {
-        &self.nodes[id.into().index()]
+        let id = id.into();
+        assert!(
+            self.holds(id),
+            "a node of another document, or of another state of this one; follow it with Document::carry"
+        );
+        &self.nodes[id.index()]
     }
 
     /// How many nodes the arena holds: the size of a table beside the tree.
@@ -234,6 +269,9 @@ impl Document {
     }
 
     /// What an element is made of.
+    ///
+    /// # Panics
+    /// Where the element is one of another document.
     pub fn element(&self, id: ElementId) -> &Element {
         match &self.node(id).kind {
             NodeKind::Element(element) => element,

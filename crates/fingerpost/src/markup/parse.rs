@@ -71,6 +71,7 @@ struct Noted {
 
 fn number(text: Arc<Text>, tree: Tree, noted: Noted, scripting: bool) -> Document {
     let mut document = Document {
+        number: tree.number,
         text,
         nodes: tree.nodes,
         elements: Vec::new(),

@@ -18,7 +18,9 @@ use html5ever::interface::{ElementFlags, NodeOrText, QuirksMode, TreeSink};
 use html5ever::tendril::StrTendril;
 use html5ever::{LocalName, QualName, local_name, ns};
 
-use super::{Attribute, Content, Element, Namespace, Node, NodeId, NodeKind, Written};
+use super::{
+    Attribute, Content, DocumentNumber, Element, Namespace, Node, NodeId, NodeKind, Written,
+};
 use crate::text::{Cut, TextRange, TextSize};
 
 /// Where an attribute of a start tag stands: its name and its value.
@@ -81,6 +83,7 @@ pub(super) struct Handle {
 
 /// The tree under construction.
 pub(super) struct Tree {
+    pub number: DocumentNumber,
     pub nodes: Vec<Node>,
     pub quirks: bool,
 }
@@ -106,6 +109,7 @@ impl<'a> Sink<'a> {
         Sink {
             source,
             tree: RefCell::new(Tree {
+                number: DocumentNumber::next(),
                 nodes: vec![blank(NodeKind::Root)],
                 quirks: false,
             }),
@@ -146,7 +150,8 @@ impl<'a> Sink<'a> {
         ];
         let found = if once.contains(name) {
             let nodes = 0..tree.nodes.len();
-            nodes.map(NodeId::new).find(|id| {
+            let number = tree.number;
+            nodes.map(|at| NodeId::new(number, at)).find(|id| {
                 matches!(&tree.nodes[id.index()].kind, NodeKind::Element(e) if e.name == *name)
             })
         } else {
@@ -275,7 +280,7 @@ impl<'a> Sink<'a> {
 impl Tree {
     fn push(&mut self, kind: NodeKind) -> NodeId {
         self.nodes.push(blank(kind));
-        NodeId::new(self.nodes.len() - 1)
+        NodeId::new(self.number, self.nodes.len() - 1)
     }
 
     fn element(&self, id: NodeId) -> &Element {
@@ -406,7 +411,8 @@ impl TreeSink for Sink<'_> {
     fn parse_error(&self, _message: Cow<'static, str>) {}
 
     fn get_document(&self) -> Handle {
-        self.handle(NodeId::new(0))
+        let root = NodeId::new(self.tree.borrow().number, 0);
+        self.handle(root)
     }
 
     fn elem_name<'n>(&'n self, target: &'n Handle) -> &'n QualName {
@@ -515,8 +521,8 @@ impl TreeSink for Sink<'_> {
 
     fn append_doctype_to_document(&self, _: StrTendril, _: StrTendril, _: StrTendril) {
         let id = self.tree.borrow_mut().push(NodeKind::Doctype);
-        let doctype = self.handle(id);
-        self.insert(NodeId::new(0), None, NodeOrText::AppendNode(doctype));
+        let (root, doctype) = (self.get_document(), self.handle(id));
+        self.insert(root.id, None, NodeOrText::AppendNode(doctype));
     }
 
     fn get_template_contents(&self, target: &Handle) -> Handle {

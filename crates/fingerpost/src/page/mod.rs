@@ -12,7 +12,7 @@
 //! let page = Page::new(Text::new("a.html", format!("<style>{css}</style><p>Boats")));
 //! let color = "color".parse()?;
 //! let of = |page: &Page| {
-//!     let p = page.ask().find_one(&"p".into()).expect("it is there");
+//!     let p = page.ask().find_one("p").expect("it is there");
 //!     page.styles().value(&p, &color).computed.to_string()
 //! };
 //! assert_eq!(of(&page), "rgb(0, 128, 128)");
@@ -34,6 +34,7 @@ pub(crate) use load::loading::{asked_for, imported};
 pub use load::style_sheet::{Reading, StyleSheet};
 pub use matching::at_rules::PageAtRule;
 pub use matching::matched::Matched;
+pub use matching::reach::{Reach, Reached, ReachedBy};
 pub use matching::registrations::Registration;
 pub use matching::rules::{Blocked, ContainerGate, StyleRule};
 pub use style::contests::{Excluded, ExcludedBecause, PropertyContest};
@@ -55,7 +56,7 @@ use crate::text::Text;
 use matching::registrations::Registrations;
 use style::declarations::Declarations;
 
-/// What each request for a sheet came to, by the file that asks and the URL.
+/// The result of each request for a sheet, by the file that asks and the URL.
 type Loads = HashMap<(String, String), Result<Arc<Text>, LoadError>>;
 
 /// A page with its sheets.
@@ -113,7 +114,7 @@ impl Page {
         )
     }
 
-    /// What a request came to when this page was built.
+    /// The result of a request when this page was built.
     fn loaded(&self, request: &Request<'_>) -> Result<Arc<Text>, LoadError> {
         let known = self
             .loads
@@ -238,6 +239,39 @@ impl Page {
         &self.document
     }
 
+    /// Whether a target is one of this page. Those of the page before an edit of its markup are not; an edit of
+    /// styles, other states and another environment leave them as they are.
+    pub fn holds(&self, target: &Target) -> bool {
+        self.document.holds(target.element)
+    }
+
+    /// The target that a target of another state of the page is now; none where its element is gone.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let before = Page::new(Text::new("a.html", "<p>Boats</p>"));
+    /// let target = before.ask().find_one("p")?;
+    /// let after = Page::new(Text::new("a.html", "<h2>Today</h2><p class=a>Boats</p>"));
+    /// assert!(!after.holds(&target));
+    /// let target = after.carry(&before, &target).expect("it is there still");
+    /// assert_eq!(after.document().element(target.element).attribute("class"), Some("a"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Panics
+    /// Where `target` is not of `before`.
+    pub fn carry(&self, before: &Page, target: &Target) -> Option<Target> {
+        let element = match self.holds(target) && Arc::ptr_eq(&self.document, &before.document) {
+            true => target.element,
+            false => self.document.carry(&before.document, target.element)?,
+        };
+        Some(Target {
+            element,
+            pseudo: target.pseudo.clone(),
+        })
+    }
+
     /// A sheet by its index among the page's sheets, as rules name it.
     pub(crate) fn sheet(&self, at: u32) -> &PageSheet {
         &self.sheets[at as usize]
@@ -286,7 +320,7 @@ impl Page {
     ///
     /// let html = "<style>a:hover { color: navy }</style><a href=/>Boats</a>";
     /// let page = Page::new(Text::new("a.html", html));
-    /// let link = page.ask().find_one(&"a".into())?;
+    /// let link = page.ask().find_one("a")?;
     /// let hovered = page.with_states([(link.element, ":hover".parse()?)]);
     /// let why = hovered.ask().why(&link, &"color".parse()?);
     /// assert_eq!(why.contests[0].value.computed, "rgb(0, 0, 128)");

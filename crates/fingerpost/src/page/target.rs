@@ -21,6 +21,12 @@ pub struct Target {
     pub pseudo: Option<PseudoElement>,
 }
 
+impl From<&Target> for Target {
+    fn from(target: &Target) -> Self {
+        target.clone()
+    }
+}
+
 impl From<ElementId> for Target {
     fn from(element: ElementId) -> Self {
         Target {
@@ -46,6 +52,12 @@ impl PropertyName {
             return Some(PropertyName::Custom(declared::unescaped(name).into()));
         }
         PropertyId::named(name).map(PropertyName::Known)
+    }
+}
+
+impl From<PropertyId> for PropertyName {
+    fn from(property: PropertyId) -> Self {
+        PropertyName::Known(property)
     }
 }
 

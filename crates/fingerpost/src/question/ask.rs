@@ -7,8 +7,8 @@
 //! let page = Page::new(html);
 //! let ask = page.ask();
 //!
-//! assert_eq!(ask.find(&"h2".into())?.elements.len(), 2);
-//! let boats = ask.find_one(&"'Boats'".into())?;
+//! assert_eq!(ask.find("h2")?.elements.len(), 2);
+//! let boats = ask.find_one("'Boats'")?;
 //! let why = ask.why(&boats, &"color".parse()?);
 //! assert_eq!(why.contests[0].value.computed, "rgb(0, 128, 128)");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -75,24 +75,24 @@ impl<'p> Questions<'p> {
     ///
     /// # Errors
     /// Where the selector is not valid, or the place is not one of the page. Finding nothing is an answer.
-    pub fn find(&self, what: &ElementQuery) -> Result<FindAnswer, FindError> {
-        find(self.page(), what)
+    pub fn find(&self, what: impl Into<ElementQuery>) -> Result<FindAnswer, FindError> {
+        find(self.page(), &what.into())
     }
 
     /// The one element, or pseudo-element, that is meant.
     ///
     /// # Errors
     /// Where it is none (with the nearest that it nearly is) or several (with their places).
-    pub fn find_one(&self, what: &ElementQuery) -> Result<Target, FindError> {
-        find_one(self.page(), what)
+    pub fn find_one(&self, what: impl Into<ElementQuery>) -> Result<Target, FindError> {
+        find_one(self.page(), &what.into())
     }
 
     /// The elements that are meant, in document order, and nothing more about them.
     ///
     /// # Errors
     /// As [`Questions::find`].
-    pub fn elements(&self, what: &ElementQuery) -> Result<Vec<ElementId>, FindError> {
-        elements(self.page(), what)
+    pub fn elements(&self, what: impl Into<ElementQuery>) -> Result<Vec<ElementId>, FindError> {
+        elements(self.page(), &what.into())
     }
 
     /// The tree below an element, `depth` levels deep; all of it without one.
@@ -100,14 +100,14 @@ impl<'p> Questions<'p> {
         tree(self.page(), from, depth)
     }
 
-    /// Every rule that matches the target, and what each of its declarations came to.
-    pub fn trace(&self, target: &Target) -> TraceAnswer {
-        trace(&self.styles, target)
+    /// Every rule that matches the target, and for each of its declarations whether it wins.
+    pub fn trace(&self, target: impl Into<Target>) -> TraceAnswer {
+        trace(&self.styles, &target.into())
     }
 
     /// Why a property of the target is as it is: the contest, with the reason of each loser.
-    pub fn why(&self, target: &Target, property: &PropertyName) -> WhyAnswer {
-        why(&self.styles, target, property)
+    pub fn why(&self, target: impl Into<Target>, property: &PropertyName) -> WhyAnswer {
+        why(&self.styles, &target.into(), property)
     }
 
     /// Why a rule, a selector or a declaration does nothing for the target. `text` is the question as it was written.
@@ -116,17 +116,22 @@ impl<'p> Questions<'p> {
     /// Where nothing is at the place that is asked about.
     pub fn whynot(
         &self,
-        target: &Target,
+        target: impl Into<Target>,
         asked: &Asked,
         text: &str,
     ) -> Result<WhyNotAnswer, WhyNotError> {
-        whynot(&self.styles, target, asked, text, self.elsewhere)
+        whynot(&self.styles, &target.into(), asked, text, self.elsewhere)
     }
 
     /// The values of the target that something sets, or with `all` those of all properties; only those whose name or
     /// value has `filter` in it.
-    pub fn values(&self, target: &Target, filter: Option<&str>, all: bool) -> ValuesAnswer {
-        values(&self.styles, target, filter, all)
+    pub fn values(
+        &self,
+        target: impl Into<Target>,
+        filter: Option<&str>,
+        all: bool,
+    ) -> ValuesAnswer {
+        values(&self.styles, &target.into(), filter, all)
     }
 
     /// The values of many elements, in the order given, worked out once for all that are alike. `take` gets each as
@@ -141,13 +146,13 @@ impl<'p> Questions<'p> {
     }
 
     /// How the value of a property is put together: each custom property on the way, down to what is written.
-    pub fn opened(&self, target: &Target, property: &PropertyName) -> OpenedAnswer {
-        opened(&self.styles, target, property)
+    pub fn opened(&self, target: impl Into<Target>, property: &PropertyName) -> OpenedAnswer {
+        opened(&self.styles, &target.into(), property)
     }
 
     /// How the target's own text stands out from its background; none where it has no text.
-    pub fn contrast(&self, target: &Target) -> Option<ContrastAnswer> {
-        contrast(&self.styles, target)
+    pub fn contrast(&self, target: impl Into<Target>) -> Option<ContrastAnswer> {
+        contrast(&self.styles, &target.into())
     }
 
     /// The sheets of the page in order, what failed to load, and what each has to do with the page.

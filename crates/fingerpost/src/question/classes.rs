@@ -61,12 +61,9 @@ pub(crate) fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
         place: None,
         elements: 0,
     };
-    for (names, place) in mentioned(page) {
-        for name in names.into_iter().filter(|name| name.starts_with(prefix)) {
-            let class = found.entry(name.clone()).or_insert_with(|| blank(&name));
-            class.rules += 1;
-            class.place.get_or_insert_with(|| place.clone());
-        }
+    let mentions = ClassMentions::of(page);
+    for name in mentions.names().filter(|name| name.starts_with(prefix)) {
+        found.insert(name.to_owned(), blank(name));
     }
     count(page.document(), prefix, |name| {
         found
@@ -74,6 +71,11 @@ pub(crate) fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
             .or_insert_with(|| blank(name))
             .elements += 1;
     });
+    for (name, class) in &mut found {
+        let mut rules = mentions.rules_about(name).peekable();
+        class.place = rules.peek().map(|place| (*place).clone());
+        class.rules = rules.count();
+    }
     ClassesAnswer {
         page: page.document().text().name().to_owned(),
         prefix: prefix.to_owned(),
@@ -90,52 +92,107 @@ fn count(document: &Document, prefix: &str, mut see: impl FnMut(&str)) {
     }
 }
 
-/// The classes that each rule of the page's own sheets mentions, in its selectors, in those of the scope that begins with it,
-/// or in the condition of `@supports`; with the rule's place.
-fn mentioned(page: &Page) -> Vec<(BTreeSet<String>, Place)> {
-    let mut all = Vec::new();
-    let mut scopes = HashSet::new();
-    for rule in page.rules().iter().filter(|r| r.origin == Origin::Author) {
-        let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
-        let place = sheet.place(sheet.rule(rule.rule).span.start());
-        let mut names = BTreeSet::new();
-        let mut see = |mention: Mention<'_>| names.extend(mention.class().map(str::to_owned));
-        if let Ok(list) = &rule.selectors {
-            list.mentions(&mut see);
+/// The classes that the rules of a page's own sheets are about: in their selectors, in those of the scope that begins with a rule,
+/// and in the condition of `@supports`.
+pub(crate) struct ClassMentions {
+    rules: Vec<OfRule>,
+}
+
+/// What a rule says of classes.
+struct OfRule {
+    place: Place,
+    names: BTreeSet<String>,
+    /// Values of attribute selectors that ask for a part of the attribute, such as `[class^="icon-"]`.
+    parts: BTreeSet<String>,
+}
+
+impl OfRule {
+    fn at(place: Place) -> OfRule {
+        OfRule {
+            place,
+            names: BTreeSet::new(),
+            parts: BTreeSet::new(),
         }
-        // A scope is said once, by its first rule.
-        if let Some(scope) = &rule.scope
-            && scopes.insert(Arc::as_ptr(scope))
-        {
-            scope.mentions(&mut see);
-        }
-        all.push((names, place));
     }
-    for listed in page.sheets().iter().filter(|s| s.origin == Origin::Author) {
-        let sheet = listed.styles.sheet();
-        for (_, rule) in sheet.rules() {
-            if rule.kind == RuleKind::At(AtRule::Supports) {
-                let names = in_supports(sheet, rule);
-                all.push((names, sheet.place(rule.span.start())));
+
+    fn see(&mut self, mention: Mention<'_>) {
+        match mention.class() {
+            Some(names) => {
+                let names = names.split_ascii_whitespace().map(str::to_owned);
+                self.names.extend(names);
+            }
+            None => self
+                .parts
+                .extend(mention.part_of_class().map(str::to_owned)),
+        }
+    }
+
+    fn is_about(&self, class: &str) -> bool {
+        let is_part = |part: &String| {
+            let mut words = part.split_ascii_whitespace();
+            words.any(|word| class.contains(word))
+        };
+        self.names.contains(class) || self.parts.iter().any(is_part)
+    }
+}
+
+impl ClassMentions {
+    pub fn of(page: &Page) -> ClassMentions {
+        let mut rules = Vec::new();
+        let mut scopes = HashSet::new();
+        for rule in page.rules().iter().filter(|r| r.origin == Origin::Author) {
+            let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
+            let mut found = OfRule::at(sheet.place(sheet.rule(rule.rule).span.start()));
+            if let Ok(list) = &rule.selectors {
+                list.mentions(&mut |mention| found.see(mention));
+            }
+            // A scope is said once, by its first rule.
+            if let Some(scope) = &rule.scope
+                && scopes.insert(Arc::as_ptr(scope))
+            {
+                scope.mentions(&mut |mention| found.see(mention));
+            }
+            rules.push(found);
+        }
+        for listed in page.sheets().iter().filter(|s| s.origin == Origin::Author) {
+            let sheet = listed.styles.sheet();
+            for (_, rule) in sheet.rules() {
+                if rule.kind == RuleKind::At(AtRule::Supports) {
+                    rules.push(in_supports(sheet, rule));
+                }
             }
         }
+        ClassMentions { rules }
     }
-    all
+
+    /// The classes that are named in full.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.rules
+            .iter()
+            .flat_map(|rule| &rule.names)
+            .map(String::as_str)
+    }
+
+    /// The places of the rules that are about a class.
+    pub fn rules_about(&self, class: &str) -> impl Iterator<Item = &Place> {
+        let about = self.rules.iter().filter(move |rule| rule.is_about(class));
+        about.map(|rule| &rule.place)
+    }
 }
 
 /// The classes in `selector(…)` of an `@supports` rule.
-fn in_supports(sheet: &Sheet, rule: &Rule) -> BTreeSet<String> {
+fn in_supports(sheet: &Sheet, rule: &Rule) -> OfRule {
     let source = sheet.text().source();
     let tokens = sheet.prelude_tokens(rule);
-    let mut names = BTreeSet::new();
+    let mut found = OfRule::at(sheet.place(rule.span.start()));
     for (at, token) in tokens.iter().enumerate() {
         if token.kind != TokenKind::Function || !token.is_name(source, "selector") {
             continue;
         }
         let (inside, _) = arguments(&tokens, at);
         if let Ok(list) = SelectorList::parse_tokens(source, inside, ParseContext::default()) {
-            list.mentions(&mut |mention| names.extend(mention.class().map(str::to_owned)));
+            list.mentions(&mut |mention| found.see(mention));
         }
     }
-    names
+    found
 }

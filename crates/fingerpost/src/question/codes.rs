@@ -1,4 +1,4 @@
-//! The fixed words of answers: what a declaration came to, what is in its way, where a value comes from.
+//! The fixed words of answers: whether a declaration wins, what is in its way, where a value comes from.
 //!
 //! Each is an enum whose members are words in the JSON ([`docs/json.md`]). More may come: match with a `_`.
 //!

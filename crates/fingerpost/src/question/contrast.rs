@@ -11,7 +11,7 @@
 //! let html = "<style>p { color: #777; background: white }</style><p>Boats";
 //! let page = Page::new(Text::new("a.html", html));
 //! let ask = page.ask();
-//! let contrast = ask.contrast(&ask.find_one(&"p".into())?).expect("it has text");
+//! let contrast = ask.contrast(&ask.find_one("p")?).expect("it has text");
 //! assert_eq!((contrast.ratio, contrast.passes_aa()), (4.47, false));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```

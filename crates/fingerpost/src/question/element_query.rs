@@ -3,7 +3,7 @@
 use crate::markup::Document;
 use crate::page::Target;
 use crate::selector::{PseudoElement, SelectorList};
-use crate::text::PlaceQuery;
+use crate::text::{Place, PlaceQuery};
 use serde::Serialize;
 
 /// What to look for.
@@ -104,6 +104,30 @@ fn pseudo_element_of(text: &str) -> Option<ElementQuery> {
         of: Box::new(of),
         pseudo: selector.pseudo_element.clone()?,
     })
+}
+
+impl From<&ElementQuery> for ElementQuery {
+    fn from(query: &ElementQuery) -> Self {
+        query.clone()
+    }
+}
+
+impl From<PlaceQuery> for ElementQuery {
+    fn from(place: PlaceQuery) -> Self {
+        ElementQuery::Place(place)
+    }
+}
+
+impl From<Place> for ElementQuery {
+    fn from(place: Place) -> Self {
+        ElementQuery::Place(place.into())
+    }
+}
+
+impl From<&Place> for ElementQuery {
+    fn from(place: &Place) -> Self {
+        ElementQuery::Place(place.into())
+    }
 }
 
 impl From<&str> for ElementQuery {

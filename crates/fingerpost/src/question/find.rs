@@ -5,11 +5,11 @@
 //!
 //! let page = Page::new(Text::new("a.html", "<h2>Sailings</h2>\n<h2>Boats</h2>"));
 //! let ask = page.ask();
-//! assert_eq!(ask.find(&"h2".into())?.elements.len(), 2);
-//! let by_text = ask.find_one(&"'Boats'".into())?;
-//! let by_place = ask.find_one(&"a.html:2".into())?;
+//! assert_eq!(ask.find("h2")?.elements.len(), 2);
+//! let by_text = ask.find_one("'Boats'")?;
+//! let by_place = ask.find_one("a.html:2")?;
 //! assert_eq!(by_text, by_place);
-//! let error = ask.find_one(&"h3".into()).unwrap_err();
+//! let error = ask.find_one("h3").unwrap_err();
 //! assert!(error.to_string().starts_with("no element of a.html matches 'h3'."));
 //! # Ok::<(), fingerpost::question::find::FindError>(())
 //! ```

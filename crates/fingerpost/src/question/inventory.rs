@@ -19,7 +19,7 @@
 //!
 //! let page = site.page("a.html", Environment::default())?;
 //! let ask = page.ask().beside(&inventory);
-//! let p = ask.find_one(&"body > p".into())?;
+//! let p = ask.find_one("body > p")?;
 //! let answer = ask.whynot(&p, &Asked::parse(".snow p"), ".snow p")?;
 //! assert!(answer.findings[0].obstacles[0].sentence.contains("winter.css"));
 //! # Ok::<(), Box<dyn std::error::Error>>(())

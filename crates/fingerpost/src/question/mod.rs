@@ -12,7 +12,7 @@
 //! let html = "<style>.panel p { color: teal } p { color: navy }</style><div class=panle><p>Boats";
 //! let page = Page::new(Text::new("a.html", html));
 //! let ask = page.ask();
-//! let p = ask.find_one(&"p".into())?;
+//! let p = ask.find_one("p")?;
 //! let answer = ask.whynot(&p, &Asked::parse(".panel p"), ".panel p")?;
 //! let obstacle = &answer.findings[0].obstacles[0];
 //! assert_eq!(obstacle.kind.as_str(), "not-matched");

@@ -5,7 +5,7 @@
 //!
 //! let page = Page::new(Text::new("a.html", "<ul><li>Pier<li>Quay</ul>"));
 //! let ask = page.ask();
-//! let list = ask.find_one(&"ul".into())?;
+//! let list = ask.find_one("ul")?;
 //! let answer = ask.tree(list.element, None);
 //! let texts: Vec<&str> = answer.tree.children.iter().map(|item| item.text.as_str()).collect();
 //! assert_eq!(texts, ["Pier", "Quay"]);

@@ -6,7 +6,7 @@
 //! let html = "<style>body { color: teal } p { margin-top: 2em }</style><body><p>Boats";
 //! let page = Page::new(Text::new("a.html", html));
 //! let ask = page.ask();
-//! let p = ask.find_one(&"p".into())?;
+//! let p = ask.find_one("p")?;
 //! let answer = ask.values(&p, Some("color"), false);
 //! let color = &answer.values[0];
 //! assert_eq!((color.property.as_str(), color.value.as_str()), ("color", "rgb(0, 128, 128)"));

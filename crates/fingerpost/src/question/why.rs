@@ -6,7 +6,7 @@
 //! let html = "<style>p { margin: 0 } p { margin-top: 1em !important }</style><p>Boats";
 //! let page = Page::new(Text::new("a.html", html));
 //! let ask = page.ask();
-//! let p = ask.find_one(&"p".into())?;
+//! let p = ask.find_one("p")?;
 //! // A shorthand is asked about with all of its longhands.
 //! let answer = ask.why(&p, &"margin".parse()?);
 //! assert_eq!(answer.contests.len(), 4);
@@ -136,7 +136,7 @@ pub struct ContenderAnswer {
     /// The declaration.
     #[serde(flatten)]
     pub declaration: DeclarationAnswer,
-    /// What it came to.
+    /// Whether it wins, and if not, why.
     pub standing: ContenderStanding,
     /// The criterion on which it lost.
     pub criterion: Option<Criterion>,

@@ -52,6 +52,25 @@ impl<'a> Mention<'a> {
             _ => None,
         }
     }
+
+    /// What part of the class attribute it asks for: `icon-` of `[class^="icon-"]`.
+    pub fn part_of_class(self) -> Option<&'a str> {
+        match self {
+            Mention::Attribute(attribute)
+                if &*attribute.lower == "class"
+                    && matches!(
+                        attribute.operator,
+                        AttributeOperator::Prefix
+                            | AttributeOperator::Suffix
+                            | AttributeOperator::Substring
+                            | AttributeOperator::DashMatch
+                    ) =>
+            {
+                Some(&attribute.value)
+            }
+            _ => None,
+        }
+    }
 }
 
 /// The lists that were looked at: `&` may be in a rule several times, and so on outwards.

@@ -252,11 +252,31 @@ impl<'s> Session<'s> {
         self.made_in_place_of(change, &intent)
     }
 
-    /// Makes every edit of a script, in order, or none of them. The effect is that of all together.
+    /// Makes every edit of a script, in order, or none of them. They are one entry of the draft, called `name`, and one undo;
+    /// the effect is that of all together.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # std::fs::write(folder.path().join("fingerpost.toml"), "fingerpost = 2\n")?;
+    /// # std::fs::write(folder.path().join("a.html"), "<style>p { color: teal }</style><p>Boats")?;
+    /// // a.html: <style>p { color: teal }</style><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let set = |property, value| Intent::new("a.html", "p", Change::set(property, value));
+    /// let script = [set("color", "navy"), set("margin-top", "1rem")];
+    /// let outcome = site.session()?.script("A darker notice", &script)?;
+    /// assert_eq!(outcome.summary, "A darker notice: 2 changes");
+    ///
+    /// let undone = site.session()?.undo()?;
+    /// assert_eq!(undone.summary, "undone: A darker notice (2 changes)");
+    /// assert!(site.draft().is_empty());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// As [`Session::try_edit`], with the number of the edit.
-    pub fn script(&mut self, intents: &[Intent]) -> Result<Outcome, ChangeError> {
+    pub fn script(&mut self, name: &str, intents: &[Intent]) -> Result<Outcome, ChangeError> {
         let start = self.site.shared_draft();
         let mut view = self.site.view(start.clone());
         let mut all = Outcome::saying("");
@@ -288,9 +308,14 @@ impl<'s> Session<'s> {
         all.change = all.edits.last().map(|added| added.change);
         all.summary = match &all.edits[..] {
             [one] => one.summary.clone(),
-            many => format!("{} changes", many.len()),
+            many => format!("{name}: {} changes", many.len()),
         };
-        self.site.write_draft(view.shared_draft(), &bases)?;
+        let mut draft = view.shared_draft();
+        if let [_, _, ..] = &all.edits[..] {
+            let ids: Vec<u32> = all.edits.iter().map(|added| added.change).collect();
+            Arc::make_mut(&mut draft).group(name, &ids);
+        }
+        self.site.write_draft(draft, &bases)?;
         self.site.last = None;
         Ok(all)
     }

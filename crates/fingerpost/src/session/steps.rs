@@ -120,6 +120,7 @@ impl Session<'_> {
         };
         match step {
             Step::Added { id } => format!("{word}: {}", named(*id)),
+            Step::Grouped { ids, name } => format!("{word}: {name} ({} changes)", ids.len()),
             Step::Switched { id } => format!("{word}: switching {}", named(*id)),
             Step::Discarded { id, .. } => format!("{word}: discarding {}", named(*id)),
             Step::Emptied { was } => format!("{word}: discarding {} changes", was.len()),

@@ -33,7 +33,7 @@ pub(crate) use token::{Tokens, component_length, cover, split_commas, trim, trim
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use crate::text::{Place, Text, TextRange, TextSize};
+use crate::text::{Crowded, Place, Text, TextRange, TextSize};
 
 /// A rule of a [`Sheet`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -295,7 +295,7 @@ impl Sheet {
             twice.dedup();
             twice.into()
         });
-        place.crowded = crowded.binary_search(&place.line).is_ok();
+        place.crowded = Crowded(crowded.binary_search(&place.line).is_ok());
         place
     }
 

@@ -104,15 +104,15 @@ impl Authored {
         if let Some((source, at)) = self.find(text, offset) {
             return Some(source.place_here(at));
         }
-        Some(Place {
-            file: source
-                .as_ref()
-                .map_or(name.clone(), |s| s.name().to_owned()),
-            line: token.source_line.saturating_add(1),
-            column: token.source_column.saturating_add(1),
-            authored: None,
-            crowded: false,
-        })
+        let file = source
+            .as_ref()
+            .map_or(name.clone(), |s| s.name().to_owned());
+        let (line, column) = (token.source_line, token.source_column);
+        Some(Place::new(
+            file,
+            line.saturating_add(1),
+            column.saturating_add(1),
+        ))
     }
 
     /// The name of the source that an offset of the made text comes from, where the site does not
@@ -384,28 +384,11 @@ fn encoded(segments: &[Segment], breaks: usize) -> String {
 fn difference(start: usize, old: &str, new: &str) -> Patch {
     let before: Vec<&str> = old.split_inclusive([',', ';']).collect();
     let after: Vec<&str> = new.split_inclusive([',', ';']).collect();
-    let offsets = |parts: &[&str]| -> Vec<usize> {
-        let mut at = 0;
-        let mut all = vec![0];
-        for part in parts {
-            at += part.len();
-            all.push(at);
-        }
-        all
-    };
-    let (old_at, new_at) = (offsets(&before), offsets(&after));
-    let ops = similar::capture_diff_slices(similar::Algorithm::Myers, &before, &after);
-    let changed = ops.iter().filter(|op| op.tag() != similar::DiffTag::Equal);
-    let within = |at: &[usize], range: std::ops::Range<usize>| {
-        let place = |n: usize| at.get(n).copied().unwrap_or_default();
-        place(range.start)..place(range.end)
-    };
-    let replacements = changed.map(|op| {
-        let from = within(&old_at, op.old_range());
-        Replacement {
-            range: super::span(start + from.start, start + from.end),
-            with: new.cut(within(&new_at, op.new_range())).to_owned(),
-        }
-    });
+    let replacements = super::changed_bytes(&before, &after)
+        .into_iter()
+        .map(|change| Replacement {
+            range: super::span(start + change.before.start, start + change.before.end),
+            with: new.cut(change.after).to_owned(),
+        });
     Patch::new(replacements.collect()).expect("segments don't overlap")
 }

@@ -1,9 +1,10 @@
 //! How one text differs from another: as a patch, as a unified diff, and that diff for people's eyes.
 
-use similar::{Algorithm, ChangeTag, TextDiff, capture_diff_slices};
+use std::ops::Range;
+
 use text_size::{TextRange, TextSize};
 
-use super::{Cut, Patch};
+use super::{Cut, Patch, changed_bytes, changes, hunks, unchanged};
 
 /// The one replacement that leads from one text to another.
 pub(crate) fn difference(from: &str, to: &str) -> Patch {
@@ -36,11 +37,33 @@ pub(crate) fn unified_diff(name: &str, before: &str, after: &str) -> String {
     if before == after {
         return String::new();
     }
-    TextDiff::from_lines(before, after)
-        .unified_diff()
-        .context_radius(3)
-        .header(&format!("a/{name}"), &format!("b/{name}"))
-        .to_string()
+    let lines = |text| -> Vec<&str> { str::split_inclusive(text, '\n').collect() };
+    let (old, new) = (lines(before), lines(after));
+    let mut text = format!("--- a/{name}\n+++ b/{name}\n");
+    for hunk in hunks(&old, &new, CONTEXT) {
+        let (from, to) = (in_head(&hunk.before), in_head(&hunk.after));
+        text.push_str(&format!("@@ -{from} +{to} @@\n"));
+        for (mark, line) in hunk.lines {
+            text.push(mark);
+            text.push_str(line);
+            if !line.ends_with('\n') {
+                text.push_str("\n\\ No newline at end of file\n");
+            }
+        }
+    }
+    text
+}
+
+/// How many unchanged lines a unified diff shows around a change.
+const CONTEXT: usize = 3;
+
+/// Lines as the head of a hunk has them: from 1, with their count where it is not one; no lines are after the one before.
+fn in_head(lines: &Range<usize>) -> String {
+    match lines.len() {
+        0 => format!("{},0", lines.start),
+        1 => format!("{}", lines.start + 1),
+        count => format!("{},{count}", lines.start + 1),
+    }
 }
 
 /// Lines of a diff longer than this many bytes are cut: a minified sheet is one line, and no person reads
@@ -126,32 +149,17 @@ fn cut(line: &str) -> String {
 fn changed_parts(before: &str, after: &str) -> (String, String) {
     let parts = |line| -> Vec<&str> { str::split_inclusive(line, [';', '{', '}', '>']).collect() };
     let (old, new) = (parts(before), parts(after));
-    let changes: Vec<_> = capture_diff_slices(Algorithm::Myers, &old, &new)
-        .iter()
-        .flat_map(|op| op.iter_changes(&old, &new))
-        .map(|change| (change.tag(), change.value()))
-        .collect();
     let (mut minus, mut plus) = (String::new(), String::new());
-    let mut same = String::new();
-    let mut begun = false;
-    for (tag, part) in changes {
-        if tag == ChangeTag::Equal {
-            same.push_str(part);
-            continue;
-        }
-        let between = shortened(&same, begun, true);
-        same.clear();
-        begun = true;
+    let mut at = 0;
+    for change in changed_bytes(&old, &new) {
+        let between = shortened(before.cut(at..change.before.start), at > 0, true);
         minus.push_str(&between);
         plus.push_str(&between);
-        let line = if tag == ChangeTag::Delete {
-            &mut minus
-        } else {
-            &mut plus
-        };
-        line.push_str(part);
+        at = change.before.end;
+        minus.push_str(before.cut(change.before));
+        plus.push_str(after.cut(change.after));
     }
-    let rest = shortened(&same, begun, false);
+    let rest = shortened(before.cut(at..), at > 0, false);
     (minus + &rest, plus + &rest)
 }
 
@@ -177,17 +185,10 @@ fn shortened(same: &str, change_before: bool, change_after: bool) -> String {
 pub(crate) fn lines_before(before: &str, after: &str) -> Vec<Option<u32>> {
     let (old, new): (Vec<&str>, Vec<&str>) = (before.lines().collect(), after.lines().collect());
     let mut lines = vec![None; new.len()];
-    for op in capture_diff_slices(Algorithm::Myers, &old, &new) {
-        if let similar::DiffOp::Equal {
-            old_index,
-            new_index,
-            len,
-        } = op
-        {
-            for at in 0..len {
-                if let Some(line) = lines.get_mut(new_index + at) {
-                    *line = Some((old_index + at) as u32 + 1);
-                }
+    for (from, to, count) in unchanged(&changes(&old, &new), old.len()) {
+        for at in 0..count {
+            if let Some(line) = lines.get_mut(to + at) {
+                *line = Some((from + at) as u32 + 1);
             }
         }
     }

@@ -11,7 +11,7 @@
 //! let css = Text::new("a.css", "p {\n  color: teal;\n}\n");
 //! let start = css.source().find("teal").unwrap() as u32;
 //! let value = fingerpost::text::TextRange::at(start.into(), 4.into());
-//! assert_eq!(css.place(value.start()).to_string(), "a.css:2");
+//! assert_eq!(css.place(value.start()).to_string(), "a.css:2:10");
 //!
 //! let patch = Patch::single(value, "navy");
 //! let after = patch.apply(css.source())?;
@@ -22,6 +22,7 @@
 //! ```
 
 mod authored;
+mod changes;
 mod cut;
 mod diff;
 mod encoding;
@@ -33,6 +34,7 @@ mod site_path;
 mod wording;
 
 pub use authored::{Authored, MapFile, SourceMap};
+pub(crate) use changes::{Hunk, changed_bytes, changes, hunks, unchanged};
 pub(crate) use cut::Cut;
 pub use diff::brief_diff;
 pub(crate) use diff::{difference, lines_before, unified_diff};
@@ -40,6 +42,7 @@ pub use encoding::{DecodeHint, Encoding, EncodingError};
 pub use map_code::MapError;
 pub(crate) use nearest::nearest;
 pub use patch::{Patch, PatchError, PatchMisfit, Replacement};
+pub(crate) use place::Crowded;
 pub use place::{Place, PlaceError, PlaceQuery};
 pub use site_path::{STATE_FOLDER, SitePath, SitePathError, is_url};
 pub use text_size::{TextRange, TextSize};
@@ -143,13 +146,7 @@ impl Text {
         let column = lines
             .to_wide(WideEncoding::Utf32, at)
             .map_or(at.col, |wide| wide.col);
-        Place {
-            file: self.name.clone(),
-            line: at.line + 1,
-            column: column + 1,
-            authored: None,
-            crowded: false,
-        }
+        Place::new(self.name.clone(), at.line + 1, column + 1)
     }
 
     /// The line of an offset, from 1.
@@ -167,15 +164,27 @@ impl Text {
         let _ = self.authored.set(authored);
     }
 
-    /// The line and the column in UTF-16 code units of an offset, both from 0: as source maps count.
-    pub(crate) fn utf16(&self, offset: TextSize) -> (u32, u32) {
+    /// The line and the column in UTF-16 code units of an offset, both from 0: as source maps and the protocols of editors
+    /// count.
+    ///
+    /// ```
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "/* 🚢 */ p {}");
+    /// let p = text.source().find('p').unwrap() as u32;
+    /// assert_eq!(text.utf16(p.into()), (0, 9));
+    /// assert_eq!(text.place(p.into()).column, 9);
+    /// assert_eq!(text.offset_of_utf16(0, 9), Some(p.into()));
+    /// ```
+    pub fn utf16(&self, offset: TextSize) -> (u32, u32) {
         let at = self.line_index().line_col(offset);
         let wide = self.line_index().to_wide(WideEncoding::Utf16, at);
         (at.line, wide.map_or(at.col, |w| w.col))
     }
 
-    /// The offset of such a line and column.
-    pub(crate) fn offset_of_utf16(&self, line: u32, column: u32) -> Option<TextSize> {
+    /// The offset of a line and of a column in UTF-16 code units, both from 0; none where the text has no such place, and
+    /// inside of a character.
+    pub fn offset_of_utf16(&self, line: u32, column: u32) -> Option<TextSize> {
         // What a map says may be any number, and no line is longer than the text.
         if column as usize > self.source.len() {
             return None;

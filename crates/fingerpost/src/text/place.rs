@@ -2,7 +2,9 @@
 //!
 //! This is the only reader of `FILE:LINE` and `FILE:LINE:COLUMN`.
 
+use std::cmp::Ordering;
 use std::fmt;
+use std::hash::{Hash, Hasher};
 use std::str::FromStr;
 
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
@@ -21,16 +23,99 @@ pub struct Place {
     /// Where its author wrote it, when a source map says that the file was made from others.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub authored: Option<Box<Place>>,
-    /// Whether several rules begin on the line, so that only a column says which is meant.
     #[serde(default, skip)]
-    pub crowded: bool,
+    pub(crate) crowded: Crowded,
+}
+
+/// Whether several rules begin on the line of a place. It is for [`Place::brief`] alone: places are equal without it.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Crowded(pub bool);
+
+impl PartialEq for Crowded {
+    fn eq(&self, _: &Crowded) -> bool {
+        true
+    }
+}
+
+impl Eq for Crowded {}
+
+impl PartialOrd for Crowded {
+    fn partial_cmp(&self, other: &Crowded) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Crowded {
+    fn cmp(&self, _: &Crowded) -> Ordering {
+        Ordering::Equal
+    }
+}
+
+impl Hash for Crowded {
+    fn hash<H: Hasher>(&self, _: &mut H) {}
+}
+
+impl Place {
+    /// A place of a file: its line and its column in code points, both from 1.
+    ///
+    /// ```
+    /// use fingerpost::text::Place;
+    ///
+    /// let place = Place::new("css/skerry.css", 242, 3);
+    /// assert_eq!(place.to_string(), "css/skerry.css:242:3");
+    /// assert_eq!("css/skerry.css:242:3".parse(), Ok(place));
+    /// ```
+    pub fn new(file: impl Into<String>, line: u32, column: u32) -> Place {
+        Place {
+            file: file.into(),
+            line,
+            column,
+            authored: None,
+            crowded: Crowded::default(),
+        }
+    }
+
+    /// The place for a person: without its column, but where several rules begin on its line.
+    ///
+    /// ```
+    /// use fingerpost::sheet::Sheet;
+    /// use fingerpost::text::Text;
+    ///
+    /// let place = |css: &str| {
+    ///     let text = Text::new("a.css", css);
+    ///     let sheet = Sheet::parse(text.clone(), text.span());
+    ///     sheet.place(0.into()).brief().to_string()
+    /// };
+    /// assert_eq!(place("p { top: 0 }"), "a.css:1");
+    /// assert_eq!(place("p { top: 0 } a { top: 0 }"), "a.css:1:1");
+    /// ```
+    pub fn brief(&self) -> PlaceQuery {
+        PlaceQuery {
+            file: self.file.clone(),
+            line: self.line,
+            column: self.crowded.0.then_some(self.column),
+        }
+    }
 }
 
 impl fmt::Display for Place {
-    /// Writes `FILE:LINE`, the form in which places are printed and asked for, with the column where the line holds
-    /// several rules. What is written can be read as a [`PlaceQuery`].
+    /// Writes `FILE:LINE:COLUMN`.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        PlaceQuery::from(self).fmt(f)
+        write!(f, "{}:{}:{}", self.file, self.line, self.column)
+    }
+}
+
+impl FromStr for Place {
+    type Err = PlaceError;
+
+    /// Reads `FILE:LINE:COLUMN`; without a column it is the beginning of the line.
+    fn from_str(text: &str) -> Result<Place, PlaceError> {
+        let query: PlaceQuery = text.parse()?;
+        Ok(Place::new(
+            query.file,
+            query.line,
+            query.column.unwrap_or(1),
+        ))
     }
 }
 
@@ -63,16 +148,6 @@ pub struct PlaceQuery {
 pub struct PlaceError {
     /// As given.
     pub given: String,
-}
-
-impl PlaceQuery {
-    /// The place with its column, whether or not its line has several rules.
-    pub fn exact(place: &Place) -> PlaceQuery {
-        PlaceQuery {
-            column: Some(place.column),
-            ..PlaceQuery::from(place)
-        }
-    }
 }
 
 impl FromStr for PlaceQuery {
@@ -116,7 +191,7 @@ impl From<&Place> for PlaceQuery {
         PlaceQuery {
             file: place.file.clone(),
             line: place.line,
-            column: place.crowded.then_some(place.column),
+            column: Some(place.column),
         }
     }
 }
@@ -166,6 +241,14 @@ mod tests {
             let ends_in_number = file.rsplit_once(':').is_some_and(|(_, end)| end.parse::<u32>().is_ok());
             prop_assume!(!ends_in_number);
             let place = PlaceQuery { file, line, column };
+            prop_assert_eq!(place.to_string().parse(), Ok(place));
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn a_place_is_what_is_read_of_it(file in "[a-z./:@ -]{1,12}", line in 1u32.., column in 1u32..) {
+            let place = Place::new(file, line, column);
             prop_assert_eq!(place.to_string().parse(), Ok(place));
         }
     }

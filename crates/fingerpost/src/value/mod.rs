@@ -28,6 +28,7 @@ pub(crate) mod longhand;
 pub(crate) mod math;
 mod order;
 mod part;
+pub mod parts;
 mod property;
 mod prose;
 pub(crate) mod serialise;

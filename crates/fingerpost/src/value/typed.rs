@@ -7,7 +7,7 @@
 //! use fingerpost::prelude::*;
 //!
 //! let page = Page::new(Text::new("a.html", "<style>p { margin: calc(1em + 2px) }</style><p>Boats"));
-//! let p = page.ask().find_one(&"p".into())?;
+//! let p = page.ask().find_one("p")?;
 //! let margin = page.styles().resolved(&p, &"margin-top".parse()?);
 //! assert_eq!(margin.pixels(), Some(18.0));
 //! assert_eq!(margin.text(), "18px");

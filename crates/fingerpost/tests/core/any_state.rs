@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use fingerpost::environment::Environment;
-use fingerpost::page::Page;
+use fingerpost::page::{Page, Target};
 use fingerpost::selector::State;
 use fingerpost::site::Site;
 use fingerpost::text::Text;
@@ -26,7 +26,7 @@ const STATES: [&str; 14] = [
 ];
 
 fn holds_in_each_state(page: &Page, name: &str) {
-    let any = page.reach_in_any_state();
+    let any = page.reach();
     let elements = page.document().elements();
     let mut tried: Vec<(String, Page)> = Vec::new();
     for word in STATES {
@@ -40,16 +40,48 @@ fn holds_in_each_state(page: &Page, name: &str) {
     }
     tried.push(("no state".to_owned(), page.with_states([])));
     for (how, held) in tried {
-        let now = held.styles().reach_of_rules();
+        let now = held.reach();
         for (at, rule) in page.rules().iter().enumerate() {
-            let selectors = rule.selectors.as_ref().map(ToString::to_string);
-            assert!(
-                now[at] <= any[at],
-                "{name}, {how}: {} matches {}, in any state {}",
-                selectors.unwrap_or_default(),
-                now[at],
-                any[at]
-            );
+            let reached = now.selectors(at).iter().zip(any.selectors(at));
+            for (selector, (now, any)) in reached.enumerate() {
+                let more = now
+                    .now
+                    .iter()
+                    .find(|target| !any.in_some_state.contains(target));
+                assert_eq!(more, None, "{name}, {how}: selector {selector} of {rule:?}");
+            }
+        }
+    }
+}
+
+/// What is matched at once is what is matched one by one.
+#[test]
+fn reach_is_what_matches() {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
+    let site = Site::of_folder(&folder).unwrap();
+    for name in site.pages() {
+        let page = site.page(&name, Environment::default()).unwrap();
+        let reach = page.reach();
+        let styles = page.styles();
+        for id in page.document().elements() {
+            let pseudos = styles.pseudo_elements(*id).into_iter().map(Some);
+            for pseudo in std::iter::once(None).chain(pseudos) {
+                let target = Target {
+                    element: *id,
+                    pseudo,
+                };
+                let mut now: Vec<u32> = reach
+                    .of(&page, &target)
+                    .filter(|by| by.now)
+                    .map(|by| by.rule)
+                    .collect();
+                now.dedup();
+                let matched: Vec<u32> = styles.matched(&target).iter().map(|m| m.rule).collect();
+                assert_eq!(now, matched, "{name}: {target:?}");
+                for rule in now {
+                    assert!(reach.rule(rule as usize).now.contains(&target));
+                }
+            }
         }
     }
 }
@@ -87,8 +119,8 @@ fn states_in_every_place_of_a_selector() {
     ] {
         let css = format!("{selector} {{ top: 0 }}");
         let page = Page::new(Text::new("a.html", format!("<style>{css}</style>{html}")));
-        let reach = page.reach_in_any_state();
-        assert_eq!(*reach.last().unwrap() > 0, matches, "{selector}");
+        let last = page.rules().len() - 1;
+        assert_eq!(!page.reach().is_idle(last), matches, "{selector}");
         holds_in_each_state(&page, selector);
     }
 }
@@ -106,5 +138,5 @@ fn deep_nesting_takes_no_longer_than_its_text() {
         "a.html",
         format!("<style>{css}</style><p>One<p>Two"),
     ));
-    assert!(page.reach_in_any_state().len() > depth);
+    assert!(page.reach().selectors(depth).len() == 1);
 }

@@ -73,7 +73,7 @@ impl Desk {
     fn value(&self, page: &str, element: &str, property: &str) -> (String, Option<Place>) {
         let site = self.site();
         let page = site.page(page, Environment::default()).unwrap();
-        let target = page.ask().find_one(&element.into()).unwrap();
+        let target = page.ask().find_one(element).unwrap();
         let answer = page
             .ask()
             .why(&target, &PropertyName::named(property).unwrap());

@@ -48,7 +48,7 @@ fn put(
 fn wins(width: f64, element: &str, property: &str, value: &str) -> (String, Vec<String>) {
     let (sheet, edit) = put("", width, element, Change::set(property, value)).unwrap();
     let after = fixture(&sheet, width);
-    let found = after.page.ask().find_one(&element.into());
+    let found = after.page.ask().find_one(element);
     let again = Fixture {
         target: found.unwrap(),
         page: after.page,

@@ -169,7 +169,7 @@ fn a_sheet_is_made_and_linked_and_gone_when_that_is_taken_back() {
     assert_eq!(desk.read("pages/three.html"), HEAD);
     let site = desk.site();
     let page = site.page("pages/two.html", Environment::default()).unwrap();
-    let target = page.ask().find_one(&"p".into()).unwrap();
+    let target = page.ask().find_one("p").unwrap();
     let answer = page
         .ask()
         .why(&target, &PropertyName::named("color").unwrap());

@@ -19,7 +19,7 @@ fn found(what: &str) -> Vec<String> {
     fixture
         .page
         .ask()
-        .find(&what.into())
+        .find(what)
         .unwrap()
         .elements
         .iter()
@@ -44,7 +44,7 @@ fn by_selector_text_place_and_number() {
 #[test]
 fn a_found_element_has_its_trail_and_text() {
     let fixture = Fixture::new(PAGE);
-    let answer = fixture.page.ask().find(&"em".into()).unwrap();
+    let answer = fixture.page.ask().find("em").unwrap();
     let trail: Vec<String> = answer.elements[0]
         .trail
         .iter()
@@ -56,7 +56,7 @@ fn a_found_element_has_its_trail_and_text() {
 
 fn error(what: &str) -> FindError {
     let fixture = Fixture::new(PAGE);
-    fixture.page.ask().find_one(&what.into()).unwrap_err()
+    fixture.page.ask().find_one(what).unwrap_err()
 }
 
 #[test]
@@ -115,17 +115,9 @@ fn bad_questions_are_refused() {
 #[test]
 fn a_pseudo_element_can_be_asked_for() {
     let fixture = Fixture::new(PAGE);
-    let target = fixture.page.ask().find_one(&"h2::before".into()).unwrap();
+    let target = fixture.page.ask().find_one("h2::before").unwrap();
     assert_eq!(target.pseudo.unwrap().to_string(), "::before");
-    assert_eq!(
-        fixture
-            .page
-            .ask()
-            .elements(&"li, li.port".into())
-            .unwrap()
-            .len(),
-        2
-    );
+    assert_eq!(fixture.page.ask().elements("li, li.port").unwrap().len(), 2);
 }
 
 #[test]

@@ -181,5 +181,5 @@ fn every_element_has_a_name_that_finds_it_again() {
         assert_eq!(query.to_string(), shown);
         ask.find_one(&query).unwrap();
     }
-    assert!(ask.find_one(&"@3::nothing".into()).is_err());
+    assert!(ask.find_one("@3::nothing").is_err());
 }

@@ -20,7 +20,7 @@ fn site(files: &[(&str, &str)]) -> TempDir {
 fn color(folder: &Path, page: &str) -> String {
     let (site, name) = Site::of_page(&folder.join(page)).unwrap();
     let page = site.page(&name, Environment::default()).unwrap();
-    let target = page.ask().find_one(&"p".into()).unwrap();
+    let target = page.ask().find_one("p").unwrap();
     let answer = page
         .ask()
         .why(&target, &PropertyName::named("color").unwrap());

@@ -8,11 +8,10 @@ use std::collections::{HashMap, HashSet};
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
 
-use similar::{Algorithm, DiffOp, capture_diff_slices};
-
 use crate::page::{Blocked, Page, StyleRule, StyleSheet};
 use crate::selector::{Action, PseudoClass, SelectorList, Simple, State};
 use crate::sheet::{AtRule, Item, RuleKind};
+use crate::text::{changes, unchanged};
 
 /// The rules that are not on both pages as they are, by their places in [`Page::rules`], and which
 /// of them are one rule before and after.
@@ -40,15 +39,14 @@ impl ChangedRules {
                 || registered(before) != registered(after),
             ..ChangedRules::default()
         };
-        for op in capture_diff_slices(Algorithm::Myers, &old, &new) {
-            let (from, to) = (op.old_range(), op.new_range());
-            if let DiffOp::Equal { .. } = op {
-                let pairs = to.zip(from).map(|(a, b)| (a as u32, b as u32));
-                changed.same.extend(pairs);
-                continue;
-            }
-            changed.before.extend(from.map(|at| at as u32));
-            changed.after.extend(to.map(|at| at as u32));
+        let all = changes(&old, &new);
+        for (from, to, count) in unchanged(&all, old.len()) {
+            let pairs = (0..count).map(|at| ((to + at) as u32, (from + at) as u32));
+            changed.same.extend(pairs);
+        }
+        for change in all {
+            changed.before.extend(change.before.map(|at| at as u32));
+            changed.after.extend(change.after.map(|at| at as u32));
         }
         changed.pair(before, after);
         changed

@@ -8,8 +8,7 @@ use std::cell::RefCell;
 use std::collections::{HashMap, HashSet};
 
 use crate::impact::page::changed_rules::ChangedRules;
-use crate::impact::page::pairs::Pairs;
-use crate::markup::ElementId;
+use crate::markup::{ElementId, Pairs};
 use crate::page::{Page, PropertyName, Styles, Target};
 use crate::selector::PseudoElement;
 use crate::value::PropertyId;

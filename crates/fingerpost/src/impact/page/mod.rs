@@ -5,18 +5,16 @@
 
 mod changed_rules;
 mod changed_values;
-mod pairs;
 
 pub(crate) use changed_rules::{ChangedRules, actions};
 pub(crate) use changed_values::{ChangedElement, ChangedValue, Comparison, Touched};
-pub(crate) use pairs::Pairs;
 
 use std::collections::HashMap;
 
 use serde::Serialize;
 
 use crate::cascade::Origin;
-use crate::markup::ElementId;
+use crate::markup::{ElementId, Pairs};
 use crate::page::{Blocked, Page, Styles, Target, ValueSource};
 use crate::question::describe::{declaration_place, fold, matched_rule};
 use crate::question::{ElementSummary, RuleSummary, misfit_text};

@@ -42,8 +42,8 @@ use std::collections::HashSet;
 use serde::Serialize;
 
 use crate::environment::{Asked, Environment};
-use crate::impact::page::{Affected, ChangedRules, Pairs, States, Touched, actions, pairs};
-use crate::markup::ElementId;
+use crate::impact::page::{Affected, ChangedRules, States, Touched, actions, pairs};
+use crate::markup::{ElementId, Pairs};
 use crate::page::Page;
 use crate::parallel;
 use crate::question::element_states::ElementStates;

@@ -1,4 +1,4 @@
-//! How a page results in be: [`Page::builder`], and the [`Loader`] that it gets its sheets from.
+//! How a page is made: [`Page::builder`], and the [`Loader`] that it gets its sheets from.
 
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -10,7 +10,8 @@ use crate::text::Text;
 
 /// What gives a page the sheets that its markup and their imports name.
 ///
-/// A function of a [`Request`] is one, and so is a map from URLs, as they are written, to texts.
+/// A map from URLs, as they are written, to texts is one. For a function of a [`Request`] there is
+/// [`PageBuilder::loader`].
 ///
 /// ```
 /// use std::collections::HashMap;
@@ -19,7 +20,7 @@ use crate::text::Text;
 /// let css = Text::new("css/a.css", "p { color: navy }");
 /// let html = Text::new("a.html", "<link rel=stylesheet href=a.css><p>Boats");
 /// let sheets = HashMap::from([("a.css".to_owned(), css)]);
-/// let page = Page::builder(html).loader(sheets).build();
+/// let page = Page::builder(html).sheets(sheets).build();
 /// assert!(page.failures().is_empty());
 /// ```
 pub trait Loader {
@@ -99,8 +100,26 @@ impl<'a> PageBuilder<'a> {
         self
     }
 
-    /// What gives the page its sheets.
-    pub fn loader(mut self, loader: impl Loader + 'a) -> Self {
+    /// The function that gives the page its sheets.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let html = Text::new("a.html", "<link rel=stylesheet href=a.css><p>Boats");
+    /// let page = Page::builder(html)
+    ///     .loader(|request| Ok(Text::new(request.url, "p { color: navy }")))
+    ///     .build();
+    /// assert!(page.failures().is_empty());
+    /// ```
+    pub fn loader(
+        self,
+        loader: impl FnMut(&Request<'_>) -> Result<Arc<Text>, LoadError> + 'a,
+    ) -> Self {
+        self.sheets(loader)
+    }
+
+    /// What gives the page its sheets: a [`Loader`], such as a map from URLs to texts.
+    pub fn sheets(mut self, loader: impl Loader + 'a) -> Self {
         self.loader = Box::new(loader);
         self
     }

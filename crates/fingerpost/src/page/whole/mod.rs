@@ -27,5 +27,6 @@ pub(crate) use group_styles::Style;
 pub use group_styles::{ElementStyle, WholePage};
 pub(in crate::page) use groups::RuleAsks;
 pub(crate) use groups::{Groups, InheritanceFacts};
+pub(in crate::page) use lists::ListId;
 pub(crate) use lists::Matches;
 pub(in crate::page) use symbols::Names;

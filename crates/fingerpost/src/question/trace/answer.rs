@@ -89,7 +89,7 @@ pub struct TracedDeclaration {
     pub important: bool,
     /// Where it stands.
     pub place: Place,
-    /// What it came to.
+    /// Whether it wins, and if not, why.
     pub standing: DeclarationStanding,
     /// The longhands on which it was beaten, and by what.
     pub beaten_by: Vec<BeatenAnswer>,

@@ -6,7 +6,7 @@
 //! let html = "<style>p { color: teal; top: 0 } .a { color: navy }</style><p class=a>Boats";
 //! let page = Page::new(Text::new("a.html", html));
 //! let ask = page.ask();
-//! let answer = ask.trace(&ask.find_one(&"p".into())?);
+//! let answer = ask.trace(&ask.find_one("p")?);
 //! assert_eq!(answer.rules[0].rule.selector, ".a");
 //! let lost = &answer.rules[1].declarations[0];
 //! assert_eq!(lost.standing.as_str(), "beaten");

@@ -9,7 +9,7 @@
 //! let html = "<style>#a { color: teal } p { color: navy }</style><p id=a>Boats";
 //! let page = Page::new(Text::new("a.html", html));
 //! let ask = page.ask();
-//! let p = ask.find_one(&"p".into())?;
+//! let p = ask.find_one("p")?;
 //! let answer = ask.whynot(&p, &Asked::parse("color: navy"), "color: navy")?;
 //! assert!(!answer.holds);
 //! assert_eq!(answer.findings[0].obstacles[0].kind.as_str(), "beaten");

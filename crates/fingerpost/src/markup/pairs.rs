@@ -5,12 +5,26 @@
 
 use std::collections::HashMap;
 
-use crate::markup::{Document, ElementId, Written};
-use crate::text::{Patch, TextRange, TextSize};
+use super::{Document, ElementId, Written};
+use crate::text::{Patch, TextRange, TextSize, difference};
 
 /// The elements of two states of a page, in pairs.
+///
+/// ```
+/// use fingerpost::markup::{Document, Pairs};
+/// use fingerpost::text::Text;
+///
+/// let before = Document::parse(Text::new("a.html", "<p>Boats</p><h2>Today</h2>"));
+/// let after = Document::parse(Text::new("a.html", "<nav></nav><p>Boats</p><h2 class=a>Today</h2>"));
+/// let pairs = Pairs::between(&before, &after);
+/// let heading = *before.elements().last().expect("it is there");
+/// let followed = pairs.after(heading).expect("it is there still");
+/// assert_eq!(after.element(followed).attribute("class"), Some("a"));
+/// // Its old id is of no use there.
+/// assert!(!after.holds(heading));
+/// ```
 #[derive(Debug)]
-pub(crate) struct Pairs {
+pub struct Pairs {
     after: HashMap<ElementId, ElementId>,
     before: HashMap<ElementId, ElementId>,
 }
@@ -24,8 +38,15 @@ enum Became {
 }
 
 impl Pairs {
+    /// The pairs of two states of a page, by what differs between their texts.
+    pub fn between(before: &Document, after: &Document) -> Pairs {
+        let (from, to) = (before.text().source(), after.text().source());
+        let patch = (from != to).then(|| difference(from, to));
+        Pairs::new(before, after, patch.as_ref())
+    }
+
     /// The pairs of a page whose text a patch made another one; none where the text is the same.
-    pub fn new(before: &Document, after: &Document, patch: Option<&Patch>) -> Pairs {
+    pub(crate) fn new(before: &Document, after: &Document, patch: Option<&Patch>) -> Pairs {
         let mut pairs = Pairs {
             after: HashMap::new(),
             before: HashMap::new(),
@@ -144,6 +165,21 @@ impl Pairs {
                 }
             }
         }
+    }
+}
+
+impl Document {
+    /// The element that an element of another state of the page is now; none where it is gone. Whoever follows many
+    /// asks [`Pairs`].
+    ///
+    /// # Panics
+    /// Where `element` is not of `before`.
+    pub fn carry(&self, before: &Document, element: ElementId) -> Option<ElementId> {
+        assert!(
+            before.holds(element),
+            "the element is not of the state before"
+        );
+        Pairs::between(before, self).after(element)
     }
 }
 
