@@ -71,7 +71,7 @@ fn whole_page(criterion: &mut Criterion) {
         let mut at = 0;
         b.iter(|| {
             at = (at + 17) % elements.len();
-            black_box(ask.why(&Target::from(elements[at]), &property))
+            black_box(ask.why(Target::from(elements[at]), &property))
         });
     });
     group.finish();

@@ -4,20 +4,14 @@
 //!
 //! `cargo run --example bulk_change -p fingerpost`
 
-use std::path::Path;
-
 use fingerpost::edit::{Script, Side, kinds};
 use fingerpost::prelude::*;
 
-pub fn main() -> Result<(), Box<dyn std::error::Error>> {
-    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
-    let copy = tempfile::tempdir()?;
-    for file in ["pages/notices.html", "pages/fares.html", "fingerpost.toml"] {
-        let to = copy.path().join(file);
-        std::fs::create_dir_all(to.parent().ok_or("a file has a folder")?)?;
-        std::fs::copy(demo.join(file), to)?;
-    }
+#[path = "support/copy.rs"]
+mod copy;
 
+pub fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let copy = copy::demo()?;
     let mut site = Site::of_folder(copy.path())?;
     let mut script = Vec::new();
     for name in site.pages() {
@@ -26,7 +20,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
             let headings = format!("article h{level}");
             let found = page
                 .ask()
-                .elements(&ElementQuery::Selector(headings.clone()))?
+                .elements(ElementQuery::Selector(headings.clone()))?
                 .len();
             if found == 0 {
                 continue;

@@ -26,8 +26,8 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
     println!("\nNo rule is about these classes:");
     for class in site.classes_without_rules() {
         println!(
-            "{}  {} elements, the first at {}",
-            class.name, class.elements, class.place
+            "{}  at {}, {} in all",
+            class.name, class.place, class.elements
         );
     }
     Ok(())

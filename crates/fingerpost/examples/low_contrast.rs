@@ -14,7 +14,7 @@ pub fn main() -> Result<(), Box<dyn std::error::Error>> {
         let page = site.page(&name, Environment::default())?;
         let ask = page.ask();
         for id in page.document().elements() {
-            let Some(contrast) = ask.contrast(&Target::from(*id)) else {
+            let Some(contrast) = ask.contrast(Target::from(*id)) else {
                 continue;
             };
             if !contrast.passes_aa() {

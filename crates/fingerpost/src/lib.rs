@@ -74,7 +74,6 @@ pub mod edit;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod environment;
 pub mod field;
-#[cfg(feature = "files")]
 pub mod impact;
 #[cfg_attr(not(test), deny(clippy::indexing_slicing, clippy::string_slice))]
 pub mod markup;

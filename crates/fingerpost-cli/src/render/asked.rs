@@ -43,7 +43,7 @@ fn values_of_each(asked: &Asked<'_>) -> Result<String> {
     let (filter, initial) = (asked.parts.text("filter"), asked.parts.has("initial"));
     let ask = page.ask();
     let all = elements.into_iter().map(|id| {
-        let answer = ask.values(&Target::from(id), filter, initial);
+        let answer = ask.values(Target::from(id), filter, initial);
         format!("{}\n", values::values(&answer))
     });
     Ok(all.collect())

@@ -167,7 +167,7 @@ pub fn scripted(outcome: &Outcome, page: &str, site: &str) -> String {
     text.push('\n');
     let live = live(page, site);
     text.push_str(&format!(
-        "To see them live: {live}\nTo save them: fingerpost save{site}\nTo undo the last one: fingerpost draft undo{site}\n"
+        "To see them live: {live}\nTo save them: fingerpost save{site}\nTo undo all of them: fingerpost draft undo{site}\n"
     ));
     text
 }

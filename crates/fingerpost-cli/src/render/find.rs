@@ -17,9 +17,8 @@ pub fn find(answer: &FindAnswer, what: &str) -> String {
     for found in &answer.elements {
         let element = &found.element;
         text.push_str(&format!(
-            "{PLACE}{}:{}{PLACE:#}  {}  {}\n",
+            "{PLACE}{}{PLACE:#}  {}  {}\n",
             element.place,
-            element.place.column,
             painted(HEAD, element.label()),
             painted(FAINT, format!("@{}", element.index)),
         ));

@@ -116,10 +116,10 @@ fn a_file_that_changed_since_is_not_overwritten() {
 fn a_draft_that_is_none_is_refused_and_can_be_dropped() {
     let site = Site::new();
     fs::create_dir(site.path(".fingerpost")).unwrap();
-    fs::write(site.path(".fingerpost/draft.json"), "{\"fingerpost\": 7}").unwrap();
+    fs::write(site.path(".fingerpost/draft.json"), "{\"fingerpost\": 8}").unwrap();
     let (status, _, errors) = site.run(&WHY);
     assert_eq!(status, 2);
-    assert!(errors.contains("draft.json: it has version 7"), "{errors}");
+    assert!(errors.contains("draft.json: it has version 8"), "{errors}");
     site.good("draft discard --all");
     site.good(&WHY);
 }

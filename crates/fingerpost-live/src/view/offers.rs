@@ -133,7 +133,7 @@ mod tests {
         let css =
             ":root { --sea: teal; --gap: 4px } p { color: #123456 } a { color: #123456; top: 0 }";
         let page = Page::new(Text::new("a.html", format!("<style>{css}</style><p>Boats")));
-        let target = page.ask().find_one(&ElementQuery::parse("p")).unwrap();
+        let target = page.ask().find_one(ElementQuery::parse("p")).unwrap();
         (page, target)
     }
 

@@ -351,7 +351,7 @@ mod tests {
     fn said(css: &str, change: impl FnOnce(&mut Measured)) -> Vec<String> {
         let html = format!("<!doctype html><style>{css}</style><h1>A</h1><p>Boats</p>");
         let page = Page::new(Text::new("a.html", html));
-        let target = page.ask().find_one(&ElementQuery::parse("p")).unwrap();
+        let target = page.ask().find_one(ElementQuery::parse("p")).unwrap();
         let mut measured = Measured {
             width: 200.0,
             height: 20.0,
@@ -394,7 +394,7 @@ mod tests {
         let limited = said("p { width: 300px; max-width: 200px }", |_| {});
         assert_eq!(
             limited,
-            ["width: 300 set, 200 measured: max-width: 200px at a.html:1 limits it."]
+            ["width: 300 set, 200 measured: max-width: 200px at a.html:1:41 limits it."]
         );
         let shrunk = said("p { width: 300px }", |m| {
             m.parent_display = "flex".to_owned();

@@ -280,7 +280,7 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
         let view = site.imagined(edit.clone()).unwrap();
         let environment = Environment::default();
         let aimed = |other: &Page| match other.document().text().name() == own {
-            true => asked.clone(),
+            true => other.document().carry_all(page.document(), &asked),
             false => Vec::new(),
         };
         let element_states = ElementStates::default();

@@ -313,7 +313,7 @@ fn whynot_tried(asked: &Asked<'_>) -> Result<Answered, AskError> {
         && let Some(PropertyName::Known(property)) = PropertyName::named(name)
         && page
             .ask()
-            .elements(&ElementQuery::parse(name))
+            .elements(ElementQuery::parse(name))
             .is_ok_and(|all| all.is_empty())
     {
         return Err(AskError::NotARule {

@@ -180,7 +180,7 @@ pub struct DraftEntry {
     pub group: Option<Group>,
 }
 
-/// Changes that came together, and that one undo takes back.
+/// Changes that were added together; one undo removes all of them.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]

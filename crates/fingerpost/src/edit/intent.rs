@@ -9,15 +9,16 @@ use serde::{Deserialize, Serialize};
 use crate::edit::destination::Destination;
 use crate::edit::kinds::{self, Change};
 use crate::edit::request::Asked;
+use crate::page::{Page, Target};
 use crate::question::find::ElementQuery;
-use crate::text::PlaceError;
+use crate::text::{Place, PlaceError};
 
 /// What was asked for.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Intent {
-    /// The page that it was asked on.
+    /// The page that it was asked on; empty for a place in a sheet, which any page that has the sheet will do for.
     pub page: String,
     /// The element, as a question names one: a selector, a text in quotation marks, a place, a line or `@12`. Changes of
     /// rules need none.
@@ -109,6 +110,62 @@ impl Intent {
             pages: Pages::This,
             into: Destination::Sources,
             change: change.into(),
+        }
+    }
+
+    /// An intent for a target that was found on a page.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let html = "<style>p { color: teal }</style><p>Boats<p>Fares";
+    /// let page = Page::new(Text::new("a.html", html));
+    /// let second = page.document().elements()[5];
+    /// let edit = make(&page, &Intent::on(&page, second, Change::set("color", "navy")))?;
+    /// assert_eq!(edit.summary, "set color of p on a.html: teal → navy");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Panics
+    /// Where the target is one of another page.
+    pub fn on(page: &Page, target: impl Into<Target>, change: impl Into<Change>) -> Intent {
+        let document = page.document();
+        let element = ElementQuery::naming(document, &target.into());
+        Intent {
+            element: Some(element),
+            ..Intent::new(document.text().name(), "", change)
+        }
+    }
+
+    /// An intent for the rule or the declaration at a place, whatever elements it is about. It is made on the page that the
+    /// place is in; for one in a sheet, a [`Session`](crate::session::Session) takes a page that has the sheet.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let intent = Intent::at(&"a.css:1:5".parse()?, Change::set("color", "navy"));
+    /// let outcome = site.session()?.try_edit(&intent)?;
+    /// assert_eq!(outcome.files[0].after.source(), "p { color: navy }");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn at(place: &Place, change: impl Into<Change>) -> Intent {
+        let is_sheet = ["css", "scss", "less"].iter().any(|extension| {
+            let file = place.file.rsplit_once('.');
+            file.is_some_and(|(_, own)| own.eq_ignore_ascii_case(extension))
+        });
+        let page = if is_sheet { "" } else { &place.file };
+        Intent {
+            element: None,
+            into: place.into(),
+            ..Intent::new(page, "", change)
         }
     }
 

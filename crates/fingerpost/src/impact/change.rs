@@ -85,7 +85,10 @@ impl Made<'_> {
             .on_what_is_left(&plain, &now)
             .unwrap_or(plain);
 
-        let aimed = |other: &Page| aimed(other, &name, &asked, intent);
+        let aimed = |other: &Page| match other.document().text().name() == name {
+            true => other.document().carry_all(page.document(), &asked),
+            false => aimed_elsewhere(other, intent),
+        };
         let options = ImpactOptions {
             page: Some(&name),
             environment: page.environment(),
@@ -143,12 +146,9 @@ impl Made<'_> {
     }
 }
 
-/// The elements of a page that an intent is about.
-fn aimed(page: &Page, own: &str, asked: &[ElementId], intent: &Intent) -> Vec<ElementId> {
+/// The elements of another page than its own that an intent is about.
+fn aimed_elsewhere(page: &Page, intent: &Intent) -> Vec<ElementId> {
     let name = page.document().text().name();
-    if name == own {
-        return asked.to_vec();
-    }
     let also = match &intent.pages {
         Pages::This => false,
         Pages::Every => true,

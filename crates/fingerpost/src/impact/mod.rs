@@ -21,8 +21,12 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+#[cfg(feature = "files")]
 pub mod change;
+#[cfg(feature = "files")]
 pub mod draft;
-pub(crate) mod page;
+pub mod page;
+#[cfg(feature = "files")]
 pub mod remedies;
+#[cfg(feature = "files")]
 pub mod site;

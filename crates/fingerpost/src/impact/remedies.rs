@@ -185,7 +185,10 @@ impl Trials<'_> {
         }
         let own = self.page.document().text().name();
         let aimed = |page: &Page| match page.document().text().name() == own {
-            true => vec![self.target.element],
+            true => {
+                let elements = [self.target.element];
+                page.document().carry_all(self.page.document(), &elements)
+            }
             false => Vec::new(),
         };
         let options = ImpactOptions {
@@ -225,10 +228,10 @@ impl Trials<'_> {
         now.map(|(view, page)| (view, page, intents))
     }
 
-    /// The asked element on the page after a change: no remedy puts elements in or takes any out.
+    /// The asked element on the page after a change.
     fn element_on(&self, page: &Page) -> Option<ElementId> {
-        let index = self.page.document().element(self.target.element).index;
-        page.document().elements().get(index as usize).copied()
+        page.document()
+            .carry(self.page.document(), self.target.element)
     }
 
     fn intent(&self, page: &Page, step: &Step, remedy: &Remedy) -> Option<Intent> {

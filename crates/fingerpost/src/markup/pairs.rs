@@ -175,11 +175,21 @@ impl Document {
     /// # Panics
     /// Where `element` is not of `before`.
     pub fn carry(&self, before: &Document, element: ElementId) -> Option<ElementId> {
-        assert!(
-            before.holds(element),
-            "the element is not of the state before"
-        );
-        Pairs::between(before, self).after(element)
+        self.carry_all(before, &[element]).pop()
+    }
+
+    /// The same of many elements: those that are there still.
+    ///
+    /// # Panics
+    /// Where one is not of `before`.
+    pub fn carry_all(&self, before: &Document, elements: &[ElementId]) -> Vec<ElementId> {
+        let are_held = elements.iter().all(|id| before.holds(*id));
+        assert!(are_held, "an element is not of the state before");
+        if before.number == self.number {
+            return elements.to_vec();
+        }
+        let pairs = Pairs::between(before, self);
+        elements.iter().filter_map(|id| pairs.after(*id)).collect()
     }
 }
 

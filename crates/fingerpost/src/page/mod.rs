@@ -262,12 +262,8 @@ impl Page {
     /// # Panics
     /// Where `target` is not of `before`.
     pub fn carry(&self, before: &Page, target: &Target) -> Option<Target> {
-        let element = match self.holds(target) && Arc::ptr_eq(&self.document, &before.document) {
-            true => target.element,
-            false => self.document.carry(&before.document, target.element)?,
-        };
         Some(Target {
-            element,
+            element: self.document.carry(&before.document, target.element)?,
             pseudo: target.pseudo.clone(),
         })
     }

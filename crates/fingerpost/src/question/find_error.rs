@@ -84,9 +84,8 @@ fn several(what: &str, page: &str, elements: &[ElementSummary], more: usize) -> 
     let mut text = format!("{what} matches {count} elements of {page}; say which:");
     for element in elements {
         text.push_str(&format!(
-            "\n  {}:{}  {}  (or @{})",
+            "\n  {}  {}  (or @{})",
             element.place,
-            element.place.column,
             element.label(),
             element.index
         ));
@@ -95,10 +94,7 @@ fn several(what: &str, page: &str, elements: &[ElementSummary], more: usize) -> 
         text.push_str(&format!("\n  and {more} more"));
     }
     if let Some(first) = elements.first() {
-        text.push_str(&format!(
-            "\nA place names one: {}:{}",
-            first.place, first.place.column
-        ));
+        text.push_str(&format!("\nA place names one: {}", first.place));
     }
     text
 }

@@ -38,6 +38,7 @@ mod steps;
 
 pub use outcome::{Added, ChangeError, ConflictAnswer, Outcome};
 
+use std::collections::HashMap;
 use std::sync::Arc;
 
 use crate::advice::Advice;
@@ -156,10 +157,11 @@ impl<'s> Session<'s> {
     /// # Errors
     /// Where the edit can't be made, or the draft does not take it.
     pub fn try_edit(&mut self, intent: &Intent) -> Result<Outcome, ChangeError> {
+        let intent = &self.site.with_page(intent, &mut HashMap::new());
         let page = self.site.shared_page(&intent.page, &self.environment)?;
         let draft = self.site.shared_draft();
         let join = |edit, bases: &Bases| draft.with(edit, bases);
-        let attempt = self.attempt(self.site, page, intent, &join)?;
+        let attempt = self.attempt(self.site, page, intent, &join, self.scope)?;
         self.accept(attempt, draft.clone())
     }
 
@@ -215,7 +217,7 @@ impl<'s> Session<'s> {
         };
         let before = last.before.clone();
         let join = |edit, bases: &Bases| before.with(edit, bases);
-        match self.attempt(&bare, page, intent, &join) {
+        match self.attempt(&bare, page, intent, &join, self.scope) {
             Ok(attempt) => self.accept(attempt, before.clone()),
             Err(error) if error.is_an_answer() => {
                 let view = self.site.view(before.clone());
@@ -253,7 +255,8 @@ impl<'s> Session<'s> {
     }
 
     /// Makes every edit of a script, in order, or none of them. They are one entry of the draft, called `name`, and one undo;
-    /// the effect is that of all together.
+    /// the effect is that of all together. Each is made over what the ones before it leave: places in one file are given from
+    /// the back of the file to its front.
     ///
     /// ```
     /// use fingerpost::prelude::*;
@@ -281,13 +284,20 @@ impl<'s> Session<'s> {
         let mut view = self.site.view(start.clone());
         let mut all = Outcome::saying("");
         let mut bases = Bases::new();
+        let mut pages = HashMap::new();
+        // The effect of several is worked out once, for all of them.
+        let scope = match intents {
+            [_] => self.scope,
+            _ => Scope::Nothing,
+        };
         for (at, intent) in intents.iter().enumerate() {
+            let intent = &self.site.with_page(intent, &mut pages);
             let draft = view.shared_draft();
             let join = |edit, bases: &Bases| draft.with(edit, bases);
             let page = view.shared_page(&intent.page, &self.environment);
             let attempt = page
                 .map_err(ChangeError::from)
-                .and_then(|page| self.attempt(&view, page, intent, &join))
+                .and_then(|page| self.attempt(&view, page, intent, &join, scope))
                 .map_err(|error| ChangeError::Script {
                     number: at + 1,
                     error: Box::new(error),
@@ -339,7 +349,7 @@ impl<'s> Session<'s> {
             // That the draft has it was looked at above.
             Ok(made.unwrap_or_else(|| (Draft::clone(&draft), change)))
         };
-        let attempt = self.attempt(&bare, page, intent, &join)?;
+        let attempt = self.attempt(&bare, page, intent, &join, self.scope)?;
         let mut outcome = self.accept(attempt, draft.clone())?;
         self.site.last = None;
         if let Some(new) = outcome.change {
@@ -355,6 +365,7 @@ impl<'s> Session<'s> {
         page: Arc<Page>,
         intent: &Intent,
         join: Join<'_>,
+        scope: Scope,
     ) -> Result<Attempt, ChangeError> {
         let refused = |error| ChangeError::Edit {
             error,
@@ -375,7 +386,7 @@ impl<'s> Session<'s> {
         // The edit's own page or sheet first.
         let at = |file: &ChangedFile| edit.files().position(|name| name == file.before.name());
         files.sort_by_key(|file| at(file).unwrap_or(usize::MAX));
-        let told = match self.scope {
+        let told = match scope {
             Scope::Nothing => None,
             scope => {
                 let made = Made {

@@ -416,15 +416,38 @@ impl Sheet {
         self.tokens_in(declaration.value)
     }
 
-    /// The characters of a span that counts from the beginning of a rule, as the spans of its
-    /// selectors do. An at-rule in a style rule has that rule's selectors.
-    pub fn slice_in(&self, rule: RuleId, span: TextRange) -> &str {
+    /// The span in the text of what counts from the beginning of a rule, as the spans of its selectors and of their parts
+    /// do, so that the rule can move without them. An at-rule in a style rule has that rule's selectors.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let css = "p { top: 0 } @media screen { .a, .b { top: 0 } }";
+    /// let page = Page::new(Text::new("a.html", format!("<style>{css}</style>")));
+    /// let rule = page.rules().last().expect("it is there");
+    /// let sheet = page.sheets()[rule.sheet as usize].styles.sheet();
+    /// let list = rule.selectors.as_ref().expect("it is valid");
+    /// let second = sheet.span_in(rule.rule, list.selectors[1].span);
+    /// assert_eq!(sheet.text().slice(second), ".b");
+    /// assert_eq!(sheet.place(second.start()).to_string(), "a.html:1:42");
+    /// ```
+    pub fn span_in(&self, rule: RuleId, span: TextRange) -> TextRange {
         let mut around = std::iter::successors(Some(rule), |id| self.rule(*id).parent);
         let styled = around.find(|id| self.rule(*id).kind == RuleKind::Style);
         let start = self.rule(styled.unwrap_or(rule)).span.start();
-        let span = span.checked_add(start).unwrap_or_default();
+        span.checked_add(start).unwrap_or_default()
+    }
+
+    /// The characters of such a span.
+    pub fn slice_in(&self, rule: RuleId, span: TextRange) -> &str {
+        let span = self.span_in(rule, span);
         let range = usize::from(span.start())..usize::from(span.end());
         self.text.source().get(range).unwrap_or_default()
+    }
+
+    /// Where a declaration begins: at its name.
+    pub fn place_of(&self, declaration: &Declaration) -> Place {
+        self.place(declaration.span.start())
     }
 
     /// A rule's prelude: the selector list of a style rule.

@@ -1,11 +1,13 @@
 //! What a site contains: its files, its pages, and what each page loads.
 
+use crate::edit::{Destination, Intent};
 use crate::markup::Document;
 use crate::page::{asked_for, imported};
 use crate::parallel;
 use crate::question::inventory::{Inventory, SiteSheet};
 use crate::sheet::Sheet;
 use crate::text::DecodeHint;
+use std::borrow::Cow;
 use std::collections::HashMap;
 
 use super::{PAGE_ENDINGS, Site, is_url, site_name};
@@ -32,7 +34,13 @@ impl Site {
             })
             .map(|entry| site_name(entry.path(), self.root.path()))
             .collect();
+        let held = self.buffers.iter().filter(|name| {
+            let extension = name.rsplit_once('.').map_or("", |(_, extension)| extension);
+            extensions.iter().any(|x| extension.eq_ignore_ascii_case(x))
+        });
+        names.extend(held.cloned());
         names.sort();
+        names.dedup();
         names
     }
 
@@ -110,5 +118,32 @@ impl Site {
             documents.push(document);
         }
         Inventory { sheets, documents }
+    }
+
+    /// An intent for a place in a sheet, with a page that has the sheet. `known` are the pages found so far, by sheet.
+    pub(crate) fn with_page<'i>(
+        &self,
+        intent: &'i Intent,
+        known: &mut HashMap<String, Option<String>>,
+    ) -> Cow<'i, Intent> {
+        let Destination::Rule(place) = &intent.into else {
+            return Cow::Borrowed(intent);
+        };
+        if !intent.page.is_empty() {
+            return Cow::Borrowed(intent);
+        }
+        let page = known
+            .entry(place.file.clone())
+            .or_insert_with(|| self.page_that_has(&place.file));
+        let mut with_page = intent.clone();
+        with_page.page = page.clone().unwrap_or_default();
+        Cow::Owned(with_page)
+    }
+
+    /// A page that has a sheet, whether it links it or imports it; the first of the site where none does.
+    fn page_that_has(&self, sheet: &str) -> Option<String> {
+        let inventory = self.inventory();
+        let having = inventory.named(sheet).and_then(|found| found.pages.first());
+        having.cloned().or_else(|| self.pages().into_iter().next())
     }
 }

@@ -50,7 +50,7 @@ mod urls;
 mod view;
 mod writing;
 
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
@@ -130,6 +130,8 @@ pub struct Site {
     lock: Option<Lock>,
     /// Files as they are on disk, by name.
     texts: Mutex<HashMap<String, Arc<Text>>>,
+    /// The files of which an editor holds other texts, which are among `texts`.
+    buffers: BTreeSet<String>,
     /// The files of the draft as it leaves them.
     drafted: Mutex<Option<Arc<Drafted>>>,
     /// The pages that were read last.
@@ -199,6 +201,7 @@ impl Site {
             fetch: None,
             lock: None,
             texts: Mutex::default(),
+            buffers: BTreeSet::new(),
             drafted: Mutex::default(),
             pages: RecentPages::default(),
             last: None,

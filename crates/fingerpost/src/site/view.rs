@@ -1,5 +1,6 @@
 //! A site as it would be: with only some edits of its draft, or with one more that is written nowhere.
 
+use std::collections::BTreeMap;
 use std::ops::Deref;
 use std::sync::{Arc, Mutex, PoisonError};
 
@@ -7,7 +8,7 @@ use super::recent::RecentPages;
 use super::{ChangedFile, Site, SiteError};
 use crate::draft::{Draft, DraftEntry};
 use crate::edit::Edit;
-use crate::text::{Patch, Text, is_url};
+use crate::text::{Patch, SitePath, Text, is_url};
 
 /// A site that questions can be asked of and that nothing is written through.
 #[derive(Debug)]
@@ -69,6 +70,56 @@ impl Site {
         Ok(self.view(Arc::new(draft)))
     }
 
+    /// The site as an editor holds it: with these texts in the place of its files, saved or not. One that no file has the name of
+    /// is a new file. The draft is carried over to them as to files that changed on disk. Nothing is written.
+    ///
+    /// A state after the next key press is made the same way; [`Site::reparse_page`] takes all that has not changed from the
+    /// page before.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let site = Site::of_folder(folder.path())?;
+    /// let before = site.page("a.html", Environment::default())?;
+    /// let editor = site.with_buffers([Text::new("a.css", "p { color: navy }")])?;
+    /// let page = editor.reparse_page(&before)?;
+    /// let p = page.ask().find_one("p")?;
+    /// let why = page.ask().why(&p, &"color".parse()?);
+    /// assert_eq!(why.contests[0].value.computed, "rgb(0, 0, 128)");
+    /// assert_eq!(page.effect(&before).affected.len(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Where a name is not that of a file of the site, or the draft can't be carried over.
+    pub fn with_buffers(
+        &self,
+        buffers: impl IntoIterator<Item = Arc<Text>>,
+    ) -> Result<View, SiteError> {
+        let mut view = self.view(self.draft.clone());
+        let site = &mut view.0;
+        let held = site.texts.get_mut().unwrap_or_else(PoisonError::into_inner);
+        for text in buffers {
+            let name = SitePath::new(text.name())?;
+            site.buffers.insert(name.as_str().to_owned());
+            held.insert(name.as_str().to_owned(), text);
+        }
+        if self.draft.files().any(|file| site.buffers.contains(file)) {
+            let (old, now) = (self.bases()?, site.bases()?);
+            let carried = self.draft.carried(&old, &now, &BTreeMap::new());
+            let (draft, _) = carried.map_err(|source| self.draft_error(source))?;
+            site.draft = Arc::new(draft);
+        }
+        Ok(view)
+    }
+
     /// The site as another draft leaves it.
     pub(crate) fn view(&self, draft: Arc<Draft>) -> View {
         let texts = self.texts.lock().unwrap_or_else(PoisonError::into_inner);
@@ -84,6 +135,7 @@ impl Site {
             fetch: self.fetch.clone(),
             lock: None,
             texts: Mutex::new(texts.clone()),
+            buffers: self.buffers.clone(),
             drafted: Mutex::default(),
             pages: RecentPages::default(),
             last: None,

@@ -240,7 +240,7 @@ impl Known {
         let count = self.selectors.len();
         let idle = self.selectors.into_iter().filter(|(_, reached)| !reached);
         let idle: Vec<String> = idle.map(|(text, _)| text).collect();
-        (!idle.is_empty()).then(|| IdleRule {
+        (!idle.is_empty()).then_some(IdleRule {
             place,
             selector: self.selector,
             whole: idle.len() == count,

@@ -84,9 +84,8 @@ pub fn parts(property: Option<PropertyId>, value: &str) -> Vec<ValuePart> {
     let mut found = Vec::new();
     for (at, token) in tokens.iter().enumerate() {
         let rest = tokens.cut(at..);
-        let (range, kind) = match part_at(value, rest, &words) {
-            Some(part) => part,
-            None => continue,
+        let Some((range, kind)) = part_at(value, rest, &words) else {
+            continue;
         };
         // The string of a URL and the name of a variable were seen with their functions.
         let was_seen = |part: &ValuePart| {

@@ -110,9 +110,9 @@ fn answers_show_where_it_was_written() {
     );
     // One written in a mixin, and one in a minified sheet.
     let (_, mixin) = desk.value(PAGE, "#pier", "border-top-left-radius");
-    assert_eq!(mixin.unwrap().to_string(), "scss/_harbour.scss:8");
+    assert_eq!(mixin.unwrap().to_string(), "scss/_harbour.scss:8:3");
     let (_, minified) = desk.value("pages/notices.html", "#gale h2", "font-style");
-    assert_eq!(minified.unwrap().to_string(), "scss/notices.scss:15");
+    assert_eq!(minified.unwrap().to_string(), "scss/notices.scss:15:5");
 }
 
 #[test]
@@ -250,7 +250,7 @@ fn what_is_not_written_so_is_refused_with_the_place_and_the_reason() {
     let desk = Desk::new();
     let error = desk.refused(".booking", Change::set("border-color", "teal"));
     assert!(
-        error.starts_with("scss/fares.scss:6: css/fares.css is built from other files"),
+        error.starts_with("scss/fares.scss:6:3: css/fares.css is built from other files"),
         "{error}"
     );
     assert!(

@@ -136,8 +136,8 @@ p { color: red }
     assert_eq!(
         failures,
         [
-            "b.css:1 a.css it imports itself",
-            "page.html:1 gone.css no such file: gone.css"
+            "b.css:1:9 a.css it imports itself",
+            "page.html:1:59 gone.css no such file: gone.css"
         ]
     );
 }

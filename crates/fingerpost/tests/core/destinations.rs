@@ -67,7 +67,9 @@ fn the_shortest_selector_that_is_strong_enough_is_written() {
     assert_eq!(sheet, ".card .title {\n  color: navy;\n}\n");
     assert_eq!(
         warnings,
-        ["the selector is .card .title and not .title, to be as strong as the rule at theme.css:1"]
+        [
+            "the selector is .card .title and not .title, to be as strong as the rule at theme.css:1:1"
+        ]
     );
     let (sheet, _) = wins(1000.0, "p.b", "right", "4px");
     assert_eq!(sheet, "#x p {\n  right: 4px;\n}\n");

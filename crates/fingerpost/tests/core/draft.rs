@@ -497,7 +497,7 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
                 serde_json::to_string(&page.ask().tree(page.document().root_element(), None))
                     .unwrap();
             for id in page.document().elements() {
-                told += &serde_json::to_string(&ask.trace(&Target::from(*id))).unwrap();
+                told += &serde_json::to_string(&ask.trace(Target::from(*id))).unwrap();
             }
             told
         };

@@ -247,7 +247,7 @@ fn a_draft_file_of_another_make_is_refused() {
     let error = |json: &str| Draft::from_json(json).unwrap_err().to_string();
     assert!(error("{\"fingerpost\": 9, \"new\": []}").contains("version 9"));
     assert!(
-        error("{\"fingerpost\": 6, \"files\": {}, \"edits\": [], \"more\": 1}").contains("more")
+        error("{\"fingerpost\": 7, \"files\": {}, \"edits\": [], \"more\": 1}").contains("more")
     );
     assert!(error("nonsense").contains("line 1"));
 }

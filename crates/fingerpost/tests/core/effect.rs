@@ -194,7 +194,7 @@ fn an_emptied_rule_still_matches() {
     assert!(answer.details.lost.is_empty(), "{:?}", answer.details.lost);
     assert_eq!(
         answer.effect.notes,
-        ["the rule p at a.html:1 is empty now; it still matches"]
+        ["the rule p at a.html:1:23 is empty now; it still matches"]
     );
 }
 
@@ -244,16 +244,16 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
         inner: false,
     };
     for (element, change, note) in [
-        ("h2", markup.into(), "the <em> at a.html:1 is not closed"),
+        ("h2", markup.into(), "the <em> at a.html:1:83 is not closed"),
         (
             "tr",
             wrap("<tbody>"),
-            "the <tbody> at a.html:1 is inside the <tbody>",
+            "the <tbody> at a.html:1:30 is inside the <tbody>",
         ),
         (
             "td",
             wrap("<div>"),
-            "the <td> at a.html:1 is inside the <div>",
+            "the <td> at a.html:1:39 is inside the <div>",
         ),
         (
             "tr",

@@ -258,7 +258,7 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
     let p = warned("<div>¤<p>a</p></div>", markup("a <p>b</p> c"));
     assert!(
         p.iter()
-            .any(|w| w.contains("the </p> at page.html:1 closes nothing")),
+            .any(|w| w.contains("the </p> at page.html:1:21 closes nothing")),
         "{p:?}"
     );
     let table = warned(
@@ -267,7 +267,9 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
     );
     assert_eq!(
         table,
-        ["the <div> at page.html:1 is inside the <table> at page.html:1, but browsers move it out"]
+        [
+            "the <div> at page.html:1:8 is inside the <table> at page.html:1:1, but browsers move it out"
+        ]
     );
     let row = warned("¤<div></div>", insert("<tr><td>x</td></tr>", Side::First));
     assert!(
@@ -297,19 +299,19 @@ fn skipped_headings_doubled_ids_and_lost_references_are_said() {
     };
     assert_eq!(
         warned("<h1>a</h1>\n¤<h2>b</h2>", tag("h4")),
-        ["the h4 at page.html:2 follows an h1: a heading level is skipped"]
+        ["the h4 at page.html:2:1 follows an h1: a heading level is skipped"]
     );
     assert!(warned("<h1>a</h1><h2>b</h2>¤<h3>c</h3>", tag("h2")).is_empty());
     assert_eq!(
         warned("¤<p id=x>a</p>", Change::Duplicate(kinds::Duplicate {})),
-        ["the id 'x' is there twice: at page.html:1 and at page.html:2"]
+        ["the id 'x' is there twice: at page.html:1:1 and at page.html:2:1"]
     );
     assert_eq!(
         warned(
             "<label for=q>Q</label>\n¤<input id=q>",
             Change::RemoveElement(kinds::RemoveElement {})
         ),
-        ["the for of the <label> at page.html:1 names 'q', and no element has that id"]
+        ["the for of the <label> at page.html:1:1 names 'q', and no element has that id"]
     );
     let id = Change::Attribute(kinds::Attribute {
         name: "id".to_owned(),
@@ -353,7 +355,7 @@ fn elements_one_in_the_other_are_not_changed_at_once() {
     let error = make(&fixture.page, &intent).unwrap_err().to_string();
     assert_eq!(
         error,
-        "one of page.html:1 and page.html:2 is inside the other, so both can't be changed at once; \
+        "one of page.html:1:1 and page.html:2:1 is inside the other, so both can't be changed at once; \
          name fewer elements"
     );
 }

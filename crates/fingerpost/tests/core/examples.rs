@@ -1,5 +1,7 @@
 //! The examples run to their end.
 
+#[path = "../../examples/answer_an_editor.rs"]
+mod answer_an_editor;
 #[path = "../../examples/at_every_width.rs"]
 mod at_every_width;
 #[path = "../../examples/bulk_change.rs"]
@@ -10,8 +12,12 @@ mod change_and_save;
 mod idle_rules;
 #[path = "../../examples/in_memory.rs"]
 mod in_memory;
+#[path = "../../examples/lint_a_site.rs"]
+mod lint_a_site;
 #[path = "../../examples/low_contrast.rs"]
 mod low_contrast;
+#[path = "../../examples/migrate_to_custom_properties.rs"]
+mod migrate_to_custom_properties;
 #[path = "../../examples/most_contested.rs"]
 mod most_contested;
 #[path = "../../examples/why_this_color.rs"]
@@ -55,4 +61,19 @@ fn the_properties_that_most_declarations_compete_for() {
 #[test]
 fn why_this_color_answers() {
     why_this_color::main().unwrap();
+}
+
+#[test]
+fn a_linter_over_a_site() {
+    lint_a_site::main().unwrap();
+}
+
+#[test]
+fn a_migration_that_changes_no_element() {
+    migrate_to_custom_properties::main().unwrap();
+}
+
+#[test]
+fn an_editor_is_answered() {
+    answer_an_editor::main().unwrap();
 }

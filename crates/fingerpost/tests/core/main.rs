@@ -1,5 +1,10 @@
 //! The core by its public interface, one file for each thing that it does.
 
+#![allow(
+    clippy::duplicate_mod,
+    reason = "several examples copy the demo with the same few lines"
+)]
+
 mod any_state;
 mod asking;
 mod authored;

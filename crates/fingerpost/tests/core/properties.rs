@@ -192,7 +192,7 @@ proptest! {
         let html = format!("<style>{css}</style>{html}<p class=b style='{}'>", css.replace('\'', ""));
         let page = Page::new(Text::new("t.html", html));
         let last = *page.document().elements().last().unwrap();
-        let _ = page.ask().trace(&last.into());
+        let _ = page.ask().trace(last);
     }
 
     #[test]

@@ -64,11 +64,11 @@ fn nothing_found_says_what_nearly_is() {
     assert_eq!(
         error("ul .prot").to_string(),
         "no element of page.html matches 'ul .prot'. Nearest: without '.prot' it matches 3 elements, \
-         first li.port at page.html:4. Do you mean '.port'?"
+         first li.port at page.html:4:18. Do you mean '.port'?"
     );
     assert_eq!(
         error("\"Sailing tomorrow\"").to_string(),
-        "no element of page.html matches the text \"Sailing tomorrow\". Nearest: h2.title at page.html:3 says \
+        "no element of page.html matches the text \"Sailing tomorrow\". Nearest: h2.title at page.html:3:3 says \
          'Sailings today'."
     );
     assert_eq!(

@@ -529,7 +529,7 @@ fn siblings_are_counted_alike_whether_the_count_is_remembered_or_not() {
         let page = &fixture.page;
         let found = page
             .ask()
-            .elements(&ElementQuery::Selector(selector.to_owned()))
+            .elements(ElementQuery::Selector(selector.to_owned()))
             .unwrap();
         let styles = page.styles();
         let own = page.rules().len() as u32 - 1;

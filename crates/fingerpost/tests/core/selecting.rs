@@ -20,7 +20,7 @@ fn offered(html: &str, whats: &[&str], like: bool) -> SelectorsAnswer {
     for candidate in &answer.candidates {
         let reached = page
             .ask()
-            .elements(&ElementQuery::Selector(candidate.selector.clone()))
+            .elements(ElementQuery::Selector(candidate.selector.clone()))
             .unwrap();
         assert_eq!(reached.len(), candidate.reach, "{}", candidate.selector);
         for element in &answer.elements {

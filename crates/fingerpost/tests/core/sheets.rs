@@ -68,7 +68,10 @@ p { color: blue } i { left: 0 }
         ]
     );
     assert_eq!(sheets[0].layer.as_deref(), Some("base"));
-    assert_eq!(sheets[0].named_at.as_ref().unwrap().to_string(), "a.css:1");
+    assert_eq!(
+        sheets[0].named_at.as_ref().unwrap().to_string(),
+        "a.css:1:1"
+    );
     assert!(!sheets[1].conditions[0].holds);
     assert_eq!(sheets[1].at_rules["@font-face"], 1);
     assert_eq!(sheets[2].named_at.as_ref().unwrap().line, 3);

@@ -3,7 +3,10 @@
 use std::sync::Arc;
 
 use fingerpost::environment::Environment;
-use fingerpost::page::{Page, PropertyName, Request, Target, ValueSource};
+use fingerpost::markup::ElementId;
+use fingerpost::page::{
+    DeclarationRef, Page, PropertyName, Request, SheetRef, Target, ValueSource,
+};
 use fingerpost::text::Text;
 use fingerpost::value::PropertyId;
 use proptest::prelude::*;
@@ -13,21 +16,45 @@ fn page(html: &str) -> Page {
     Page::new(Text::new("p.html", html))
 }
 
+/// The element of another page of the same text that is this one.
+fn on(page: &Page, from: &Page, element: ElementId) -> ElementId {
+    let index = from.document().element(element).index;
+    page.document().elements()[index as usize]
+}
+
+/// A declaration as another page of the same text names it.
+fn declared_on(page: &Page, from: &Page, declaration: DeclarationRef) -> DeclarationRef {
+    let sheet = match declaration.sheet {
+        SheetRef::Listed(at) => SheetRef::Listed(at),
+        SheetRef::Attribute(element) => SheetRef::Attribute(on(page, from, element)),
+        SheetRef::Hints(element) => SheetRef::Hints(on(page, from, element)),
+    };
+    DeclarationRef {
+        sheet,
+        ..declaration
+    }
+}
+
 /// Every element with its pseudo-elements: the same rules match, with the same weight.
 fn same_matches(html: &str) {
     let (lazy, whole) = (page(html), page(html));
     whole.match_all();
     let (lazy, whole) = (lazy.styles(), whole.styles());
-    for element in lazy.page().document().elements() {
+    let elements = lazy.page().document().elements();
+    for (element, same) in elements.iter().zip(whole.page().document().elements()) {
         let pseudo = lazy.pseudo_elements(*element);
-        assert_eq!(pseudo, whole.pseudo_elements(*element), "{html}");
-        let targets = pseudo.into_iter().map(|pseudo| Target {
-            element: *element,
-            pseudo: Some(pseudo),
-        });
-        for target in targets.chain([Target::from(*element)]) {
-            let one_by_one = lazy.matched(&target);
-            assert_eq!(one_by_one, whole.matched(&target), "{target:?} of {html}");
+        assert_eq!(pseudo, whole.pseudo_elements(*same), "{html}");
+        for pseudo in pseudo.into_iter().map(Some).chain([None]) {
+            let of = |element: ElementId| Target {
+                element,
+                pseudo: pseudo.clone(),
+            };
+            let one_by_one = lazy.matched(&of(*element));
+            assert_eq!(
+                one_by_one,
+                whole.matched(&of(*same)),
+                "{pseudo:?} of {html}"
+            );
         }
     }
 }
@@ -71,7 +98,7 @@ fn same_values_of(lazy: &Page, shared: &Page, html: &str) {
     });
     properties.extend(custom);
     for element in whole.elements() {
-        let target = Target::from(element.id());
+        let target = Target::from(on(lazy, shared, element.id()));
         for property in &properties {
             if styles.physical(&target, property) != *property {
                 continue;
@@ -102,11 +129,9 @@ fn same_values_of(lazy: &Page, shared: &Page, html: &str) {
             if let ValueSource::Declared(reference) = &expected.source {
                 let head = styles.contest(&target, property).contest;
                 assert_eq!(head.winning().map(|w| w.declaration), Some(*reference));
-                assert_eq!(
-                    element.winner(property),
-                    Some(*reference),
-                    "{property} in {html}"
-                );
+                let winner = element.winner(property);
+                let winner = winner.map(|winner| declared_on(lazy, shared, winner));
+                assert_eq!(winner, Some(*reference), "{property} in {html}");
             }
         }
     }

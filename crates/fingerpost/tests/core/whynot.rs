@@ -153,8 +153,8 @@ fn a_selector_that_misses_says_where_and_what_would_match() {
     let answer = ask(&fixture, ".panel > .today");
     assert_eq!(
         answer.verdict,
-        ".panel > .today does not match: the parent, div at page.html:1, is not .panel; div.panel at \
-         page.html:1 is, further off"
+        ".panel > .today does not match: the parent, div at page.html:1:63, is not .panel; div.panel at \
+         page.html:1:46 is, further off"
     );
     assert_eq!(
         answer.findings[0].obstacles[0].hints[0],
@@ -235,7 +235,7 @@ fn what_would_win_against_order_layers_importance_and_attributes() {
     let attached = Fixture::new("<style>.a { color: red }</style>¤<p class=a style='color: blue'>");
     assert_eq!(
         remedies(&ask(&attached, "color: red"))[0],
-        "remove the declaration from the style attribute, page.html:1"
+        "remove the declaration from the style attribute, page.html:1:51"
     );
 }
 
@@ -303,7 +303,7 @@ fn nothing_in_the_way_is_said_too() {
     assert!(answer.holds);
     assert_eq!(
         answer.verdict,
-        "Nothing is in the way: it applies, from page.html:1"
+        "Nothing is in the way: it applies, from page.html:1:8"
     );
 }
 

@@ -152,7 +152,7 @@ fn a_misspelt_declaration_is_removed() {
         ],
         &[
             "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
-            "Note: the rule .masthead at css/overrides.css:14 is empty now; it still matches",
+            "Note: the rule .masthead at css/overrides.css:14:1 is empty now; it still matches",
         ],
     );
 }
@@ -227,7 +227,7 @@ fn a_declaration_is_switched_off() {
             "color of h2.panel-title.today is now rgb(11, 61, 92)  css/skerry.css:242",
             "With prefers-color-scheme: dark: color: rgb(138, 90, 0) → rgb(143, 199, 224)",
             "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
-            "Note: the rule .today at css/skerry.css:255 is empty now; it still matches",
+            "Note: the rule .today at css/skerry.css:255:1 is empty now; it still matches",
         ],
     );
 }

@@ -73,7 +73,7 @@ fn what_would_swallow_what_stands_behind_it() {
         (
             "text pages/home.html style 'x </style> y'",
             2,
-            "pages/home.html:10: the text would end the element early",
+            "pages/home.html:10:3: the text would end the element early",
         ),
     ]);
 }
@@ -84,7 +84,7 @@ fn changes_that_would_change_nothing() {
         (
             "set pages/home.html h2.today color 'var(--brass)'",
             1,
-            "color is already var(--brass), at css/skerry.css:256",
+            "color is already var(--brass), at css/skerry.css:256:3",
         ),
         (
             "enable pages/home.html h2.today color",
@@ -134,7 +134,7 @@ fn changes_that_would_change_nothing() {
         (
             "text pages/home.html .hero words",
             2,
-            "pages/home.html:29: the element contains other elements; name the text to change",
+            "pages/home.html:29:5: the element contains other elements; name the text to change",
         ),
     ]);
 }
@@ -145,17 +145,17 @@ fn elements_that_can_not_stand_there() {
         (
             "move-element pages/home.html main h2.today --side last",
             2,
-            "pages/home.html:38: an element can't be moved beside or into itself",
+            "pages/home.html:38:9: an element can't be moved beside or into itself",
         ),
         (
             "move-element pages/home.html h2.today h2.today --side after",
             2,
-            "pages/home.html:38: an element can't be moved beside or into itself",
+            "pages/home.html:38:9: an element can't be moved beside or into itself",
         ),
         (
             "wrap pages/home.html h2.today '<br>'",
             2,
-            "pages/home.html:38: <br> can't contain anything",
+            "pages/home.html:38:9: <br> can't contain anything",
         ),
         (
             "insert pages/home.html '.brand img' '<p>x</p>' --side first",

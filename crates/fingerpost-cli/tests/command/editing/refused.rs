@@ -74,7 +74,7 @@ fn elements_that_are_not_there_or_not_one() {
         (
             "set pages/home.html h2.nowhere color navy",
             1,
-            "no element of pages/home.html matches 'h2.nowhere'. Nearest: without '.nowhere' it matches 3 elements, first h2.panel-title.today at pages/home.html:38.",
+            "no element of pages/home.html matches 'h2.nowhere'. Nearest: without '.nowhere' it matches 3 elements, first h2.panel-title.today at pages/home.html:38:9.",
         ),
         (
             "set pages/home.html - color navy",
@@ -128,9 +128,9 @@ fn rules_that_are_not_there_or_not_about_the_element() {
             "css/none.css: the site has no such sheet",
         ),
         (
-            "selector pages/home.html css/skerry.css:255 --remove .today",
+            "selector pages/home.html css/skerry.css:255:1 --remove .today",
             2,
-            "css/skerry.css:255: .today is the rule's only selector; remove the rule instead",
+            "css/skerry.css:255:1: .today is the rule's only selector; remove the rule instead",
         ),
         (
             "selector pages/home.html css/skerry.css:255 --remove .other",
@@ -140,7 +140,7 @@ fn rules_that_are_not_there_or_not_about_the_element() {
         (
             "move-rule pages/home.html css/skerry.css:255 --after css/skerry.css:255",
             2,
-            "css/skerry.css:255: a rule can't be moved next to itself, nor out of or into a rule that contains it",
+            "css/skerry.css:255:1: a rule can't be moved next to itself, nor out of or into a rule that contains it",
         ),
         (
             "split pages/home.html css/skerry.css:255 .today",
@@ -171,17 +171,17 @@ fn parts_of_a_shorthand_name_the_whole() {
         (
             "disable pages/home.html .sailings padding-left",
             2,
-            "css/overrides.css:4: padding-left is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-left to another value",
+            "css/overrides.css:4:10: padding-left is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-left to another value",
         ),
         (
             "important pages/home.html .sailings padding-top",
             2,
-            "css/overrides.css:4: padding-top is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-top to another value",
+            "css/overrides.css:4:10: padding-top is set by padding: 24px, which sets more than that; name padding to change all of it, or set padding-top to another value",
         ),
         (
             "remove-declaration pages/home.html .brand font-size",
             2,
-            "css/skerry.css:129: font-size is set by font: 700 1.25rem/1.2 var(--font-plain), which sets more than that; name font to change all of it, or set font-size to another value",
+            "css/skerry.css:129:3: font-size is set by font: 700 1.25rem/1.2 var(--font-plain), which sets more than that; name font to change all of it, or set font-size to another value",
         ),
     ]);
 }
@@ -195,7 +195,7 @@ fn options_that_contradict_each_other() {
             "--inline and --into can't be given together",
         ),
         (
-            "set pages/home.html h2.today color navy --rule css/overrides.css:4 --into overrides",
+            "set pages/home.html h2.today color navy --rule css/overrides.css:4:10 --into overrides",
             2,
             "--rule and --into can't be given together",
         ),

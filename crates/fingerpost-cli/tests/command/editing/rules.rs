@@ -59,10 +59,10 @@ fn a_rule_is_moved() {
             "+.today {",
             "+  color: var(--brass);",
             "+}",
-            "-}",
-            "-",
             "-.today {",
             "-  color: var(--brass);",
+            "-}",
+            "-",
         ],
         &[
             "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",

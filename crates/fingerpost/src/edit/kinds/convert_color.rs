@@ -82,7 +82,7 @@ impl Kind for ConvertColor {
         let own = sheet.declaration(found.reference.id);
         let value = sheet.value_source(own);
         let (written, count) = rewritten(value, to, alpha).ok_or_else(|| EditError::NotThere {
-            place: sheet.place(own.span.start()).to_string(),
+            place: sheet.place_of(own).to_string(),
             why: format!(
                 "{value} can't be written as {to}: no color has that name, or it needs an alpha"
             ),

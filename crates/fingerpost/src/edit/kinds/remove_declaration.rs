@@ -69,7 +69,7 @@ pub(super) fn whole(at: &At<'_, '_>, found: Found, name: &str) -> Result<(), Edi
     let declaration = sheet.declaration(found.reference.id);
     let shorthand = sheet.name_source(declaration);
     Err(EditError::NotThere {
-        place: sheet.place(declaration.span.start()).to_string(),
+        place: sheet.place_of(declaration).to_string(),
         why: format!(
             "{name} is set by {}, which sets more than that; name {shorthand} to change all of it, or \
              set {name} to another value",

@@ -128,7 +128,7 @@ pub(in crate::edit) fn value(
         return Err(EditError::Same {
             property: sheet.name_source(declaration).to_owned(),
             value: was,
-            place: sheet.place(declaration.span.start()),
+            place: sheet.place_of(declaration),
         });
     }
     let change = match declaration.value.is_empty() {
@@ -197,7 +197,7 @@ pub(in crate::edit) fn commented_out(
     // Comments end at the first `*/`, whatever that is in.
     if written.contains("*/") {
         return Err(EditError::NotThere {
-            place: sheet.place(declaration.span.start()).to_string(),
+            place: sheet.place_of(declaration).to_string(),
             why: "the declaration contains a comment, and comments can't be nested; remove \
                   the declaration instead"
                 .to_owned(),
@@ -273,7 +273,7 @@ pub(in crate::edit) fn important(
             return Err(EditError::Same {
                 property: sheet.name_source(declaration).to_owned(),
                 value: word.to_owned(),
-                place: sheet.place(declaration.span.start()),
+                place: sheet.place_of(declaration),
             });
         }
     };

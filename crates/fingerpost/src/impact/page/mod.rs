@@ -1,7 +1,7 @@
-//! `effect`: what a change of a page's texts does to the page. Both states are asked, element by element:
+//! What a change of a page's texts does to the page. Both states are asked, element by element:
 //! which values changed, which rules began or stopped to apply, which elements came and went.
 //!
-//! [`survey::effect`](crate::impact::site) asks it over a whole site and at the theme's own widths.
+//! `impact::site` asks it over a whole site and at the theme's own widths.
 
 mod changed_rules;
 mod changed_values;
@@ -50,20 +50,27 @@ pub struct RuleEffect {
     pub lost: Vec<ElementSummary>,
 }
 
-/// An element whose own values changed, and how many inside it inherit that.
+/// An element whose own values changed.
 #[derive(Clone, Debug)]
-pub(crate) struct Affected {
-    /// Where it is on the page before.
+#[non_exhaustive]
+pub struct Affected {
+    /// Which one it is on the page before.
     pub before: ElementId,
+    /// What it is now.
     pub element: ElementSummary,
+    /// Its own values that changed, those that others inherit among them.
     pub changes: Vec<ValueChange>,
+    /// How many elements inside it inherit a change.
     pub inside: usize,
 }
 
-/// What a change did to a page.
+/// What a change did to a page: [`Page::effect`].
 #[derive(Debug, Default)]
-pub(crate) struct PageEffect {
+#[non_exhaustive]
+pub struct PageEffect {
+    /// The elements whose own values changed, in document order. One that is new or gone is not among them.
     pub affected: Vec<Affected>,
+    /// The rules that began or stopped to apply to elements.
     pub rules: Vec<RuleEffect>,
     /// Elements that a changed rule finds and whose container decides whether it applies, which only
     /// layout knows.
@@ -92,6 +99,41 @@ pub(crate) fn pairs(before: &Page, after: &Page, patch: Option<&Patch>) -> (Pair
         Pairs::new(before.document(), after.document(), patch.as_ref()),
         same,
     )
+}
+
+impl Page {
+    /// What changed since another state of the page, in the environment and the states of both: which elements have other
+    /// values, and which rules began or stopped to apply to elements. No file is needed, and no site.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = |css: &str| Page::new(Text::new("a.html", format!("<style>{css}</style><p>Boats <b>today</b>")));
+    /// let before = page("p { color: teal }");
+    /// let after = page("p { color: navy }");
+    /// let effect = after.effect(&before);
+    /// let [paragraph] = &effect.affected[..] else { panic!("one element has other values of its own") };
+    /// assert_eq!(paragraph.element.label(), "p");
+    /// assert_eq!(paragraph.changes[0].after, "rgb(0, 0, 128)");
+    /// // What is inside it inherits that.
+    /// assert_eq!(paragraph.inside, 1);
+    /// ```
+    pub fn effect(&self, before: &Page) -> PageEffect {
+        let (pairs, same_markup) = pairs(before, self, None);
+        let rules = ChangedRules::new(before, self);
+        let states = States {
+            before,
+            after: self,
+            pairs: &pairs,
+            rules: &rules,
+            same_markup,
+            touched: &Touched::default(),
+        };
+        match (same_markup && rules.is_empty()) || !states.touch_anything() {
+            true => PageEffect::default(),
+            false => states.effect(true),
+        }
+    }
 }
 
 impl States<'_> {
@@ -265,7 +307,7 @@ impl States<'_> {
                 if was_there {
                     continue;
                 }
-                let place = sheet.place(declaration.span.start());
+                let place = sheet.place_of(declaration);
                 match (&styles.reading(id).name, styles.misfit(id)) {
                     (Name::Unknown, _) => notes.push(format!(
                         "no property is called {}, at {place}",

@@ -1,4 +1,4 @@
-//! Shorthands with a rule of their own in the standards' prose.
+//! Shorthands that the standards describe in prose.
 
 use super::{Pieces, whole};
 use crate::sheet::{Token, TokenKind};
