@@ -58,6 +58,7 @@
 //! before it.
 //! The behavior is that of the open standards, which each module names.
 
+#![cfg_attr(docsrs, feature(doc_cfg))]
 #![deny(missing_docs)]
 // Without `site` and `survey` some of what stands below them has no user inside of the crate.
 #![cfg_attr(not(feature = "files"), allow(dead_code, unused_imports))]
