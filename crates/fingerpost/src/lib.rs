@@ -48,8 +48,96 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
-//! On disk, a [`Session`](session::Session) puts edits into the draft and saves it. It is the only writer:
-//! a [`Site`](site::Site) only reads. The crate's examples show both in full.
+//! # A whole page
+//!
+//! [`Page::ask`](page::Page::ask) works out one element at a time. [`Page::whole`](page::Page::whole) works out every element at
+//! once and shares what is alike, and [`Page::reach`](page::Page::reach) says what each rule matches, now and in some state.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! let html = "<style>a:hover { color: navy } .gone { top: 0 }</style><a href=/>Boats</a><p>Fares";
+//! let page = Page::new(Text::new("a.html", html));
+//! let color: PropertyName = "color".parse()?;
+//! let whole = page.whole();
+//! let colors = whole.elements().filter(|element| element.value(&color).is_some());
+//! assert!(colors.count() > 0);
+//!
+//! let reach = page.reach();
+//! let rules = page.rules().len();
+//! assert!(!reach.is_idle(rules - 2));
+//! assert!(reach.is_idle(rules - 1));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # A site, and what a change moves
+//!
+//! A [`Site`](site::Site) reads a theme on disk. A [`Session`](session::Session) puts edits into its draft and saves them: it is the
+//! only writer. Each step answers with one [`Outcome`](session::Outcome): the files, and what else the change moves.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! # let folder = tempfile::tempdir()?;
+//! # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+//! # write("fingerpost.toml", "fingerpost = 2\n")?;
+//! # write("a.css", "p { color: teal }")?;
+//! # write("a.html", "<link rel=stylesheet href=a.css><p>Boats<p>Fares")?;
+//! // a.css: p { color: teal }
+//! // a.html: <link rel=stylesheet href=a.css><p>Boats<p>Fares
+//! let mut site = Site::of_folder(folder.path())?;
+//! let mut session = site.session()?;
+//! let outcome = session.edit("a.html", "p:first-of-type", Change::set("color", "navy"))?;
+//! // The other paragraph has the same rule.
+//! assert_eq!(outcome.effect.expect("a session works it out").side_effects().here, 1);
+//! session.undo()?;
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # Texts that are not saved
+//!
+//! An editor has its own texts of some files. [`Site::with_buffers`](site::Site::with_buffers) is the site with them, and
+//! [`Page::effect`](page::Page::effect) compares a page with its state before; neither writes anything.
+//!
+//! ```
+//! use fingerpost::prelude::*;
+//!
+//! # let folder = tempfile::tempdir()?;
+//! # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+//! # write("fingerpost.toml", "fingerpost = 2\n")?;
+//! # write("a.css", "p { color: teal }")?;
+//! # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+//! // a.css: p { color: teal }
+//! // a.html: <link rel=stylesheet href=a.css><p>Boats
+//! let site = Site::of_folder(folder.path())?;
+//! let saved = site.page("a.html", Environment::default())?;
+//! let editor = site.with_buffers([Text::new("a.css", "p { color: navy }")])?;
+//! let typed = editor.reparse_page(&saved)?;
+//! let effect = typed.effect(&saved);
+//! assert_eq!(effect.affected[0].changes[0].property, "color");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # From a question to a call
+//!
+//! | what you want to know | call |
+//! |---|---|
+//! | which elements a selector, a text or a place means | [`Questions::find`](question::Questions::find) |
+//! | why a property of an element is as it is | [`Questions::why`](question::Questions::why) |
+//! | why a rule or a declaration does nothing | [`Questions::whynot`](question::Questions::whynot) |
+//! | every rule that matches an element | [`Questions::trace`](question::Questions::trace) |
+//! | all values of an element; of every element | [`Questions::values`](question::Questions::values); [`Page::whole`](page::Page::whole) |
+//! | what every rule matches | [`Page::reach`](page::Page::reach) |
+//! | what changed between two states of a page | [`Page::effect`](page::Page::effect) |
+//! | which rules match nothing on any page | [`Site::idle`](site::Site::idle) |
+//! | what an edit would write | [`make`](edit::make), [`Site::make`](site::Site::make) |
+//! | the colors, numbers and names in a value | [`value::parts`] |
+//!
+//! # Features and versions
+//!
+//! On by default: `files` (a theme on disk: `site`, `session`, `survey`, `asking`), `parallel` (all cores) and `source-maps` (places
+//! in built sheets lead to their sources). `schemas` adds the JSON Schema of each answer. Without features nothing is read, no
+//! thread is started, and it builds for WebAssembly. The least Rust version is 1.90.
 //!
 //! # Layers
 //!

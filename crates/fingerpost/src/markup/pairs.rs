@@ -6,7 +6,7 @@
 use std::collections::HashMap;
 
 use super::{Document, ElementId, Written};
-use crate::text::{Patch, TextRange, TextSize, difference};
+use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, changed_bytes, span};
 
 /// The elements of two states of a page, in pairs.
 ///
@@ -41,7 +41,7 @@ impl Pairs {
     /// The pairs of two states of a page, by what differs between their texts.
     pub fn between(before: &Document, after: &Document) -> Pairs {
         let (from, to) = (before.text().source(), after.text().source());
-        let patch = (from != to).then(|| difference(from, to));
+        let patch = (from != to).then(|| changed(from, to));
         Pairs::new(before, after, patch.as_ref())
     }
 
@@ -168,6 +168,36 @@ impl Pairs {
     }
 }
 
+/// What leads from one text of a page to another, by the pieces of its tags and texts, so that changes in several places are
+/// several changes.
+fn changed(from: &str, to: &str) -> Patch {
+    let changes = changed_bytes(&pieces(from), &pieces(to));
+    let replacements = changes.into_iter().map(|change| Replacement {
+        range: span(change.before.start, change.before.end),
+        with: to.cut(change.after).to_owned(),
+    });
+    Patch::new(replacements.collect()).expect("changes don't overlap")
+}
+
+/// A text cut before each `<` and `>`, after each `>`, and around white space.
+fn pieces(text: &str) -> Vec<&str> {
+    let mut pieces = Vec::new();
+    let mut start = 0;
+    let mut last = ' ';
+    for (at, c) in text.char_indices() {
+        let begins = matches!(c, '<' | '>') || last == '>';
+        if (begins || c.is_whitespace() != last.is_whitespace()) && at > start {
+            pieces.push(text.cut(start..at));
+            start = at;
+        }
+        last = c;
+    }
+    if start < text.len() {
+        pieces.push(text.cut(start..));
+    }
+    pieces
+}
+
 impl Document {
     /// The element that an element of another state of the page is now; none where it is gone. Whoever follows many
     /// asks [`Pairs`].
@@ -239,6 +269,35 @@ mod tests {
         let all = before.elements().iter();
         all.map(|id| Some(after.element(pairs.after(*id)?).index))
             .collect()
+    }
+
+    #[test]
+    fn changes_in_several_places_are_followed() {
+        let before = "<p>Boats</p><h2>Today</h2><ul><li>One<li>Two</ul><p>Fares</p>";
+        let after = "<nav><a>Home</a></nav><p class=a>Boats</p><h2 id=b>Today, late</h2><ul><li>Two</ul><p>Fares</p>";
+        let before = Document::parse(Text::new("a.html", before));
+        let after = Document::parse(Text::new("a.html", after));
+        let pairs = Pairs::between(&before, &after);
+        let of = |document: &Document, id: ElementId| {
+            let text = document
+                .children(id)
+                .find_map(|node| document.text_of(node));
+            let start = text
+                .unwrap_or_default()
+                .split(',')
+                .next()
+                .unwrap_or_default();
+            format!("{} {start}", document.element(id).name)
+        };
+        let mut followed = 0;
+        for id in before.elements() {
+            if let Some(now) = pairs.after(*id) {
+                assert_eq!(of(&before, *id), of(&after, now));
+                followed += 1;
+            }
+        }
+        // All but the first item of the list, which is gone.
+        assert_eq!(followed, before.elements().len() - 1);
     }
 
     #[test]

@@ -429,7 +429,7 @@ impl Sheet {
     /// let list = rule.selectors.as_ref().expect("it is valid");
     /// let second = sheet.span_in(rule.rule, list.selectors[1].span);
     /// assert_eq!(sheet.text().slice(second), ".b");
-    /// assert_eq!(sheet.place(second.start()).to_string(), "a.html:1:42");
+    /// assert_eq!(sheet.place(second.start()).to_string(), "a.html:1:41");
     /// ```
     pub fn span_in(&self, rule: RuleId, span: TextRange) -> TextRange {
         let mut around = std::iter::successors(Some(rule), |id| self.rule(*id).parent);

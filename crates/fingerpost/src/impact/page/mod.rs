@@ -89,16 +89,13 @@ pub(crate) struct States<'p> {
 
 /// Which element of a page is which one after a change: by the patch of its text, or as both are alike.
 pub(crate) fn pairs(before: &Page, after: &Page, patch: Option<&Patch>) -> (Pairs, bool) {
-    let same = before.document().text().source() == after.document().text().source();
-    let patch = patch.filter(|_| !same).cloned();
-    let patch = patch.or_else(|| {
-        let (from, to) = (before.document().text(), after.document().text());
-        (!same).then(|| crate::text::difference(from.source(), to.source()))
-    });
-    (
-        Pairs::new(before.document(), after.document(), patch.as_ref()),
-        same,
-    )
+    let (before, after) = (before.document(), after.document());
+    let same = before.text().source() == after.text().source();
+    let pairs = match patch {
+        Some(patch) if !same => Pairs::new(before, after, Some(patch)),
+        _ => Pairs::between(before, after),
+    };
+    (pairs, same)
 }
 
 impl Page {
