@@ -4,9 +4,10 @@
 //! here and put in there has moved; one that the parser implied is where its children are.
 
 use std::collections::HashMap;
+use std::ops::Range;
 
 use super::{Document, ElementId, Written};
-use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, changed_bytes, span};
+use crate::text::{Cut, Patch, Replacement, TextRange, TextSize, changes, offsets, span, within};
 
 /// The elements of two states of a page, in pairs.
 ///
@@ -171,12 +172,51 @@ impl Pairs {
 /// What leads from one text of a page to another, by the pieces of its tags and texts, so that changes in several places are
 /// several changes.
 fn changed(from: &str, to: &str) -> Patch {
-    let changes = changed_bytes(&pieces(from), &pieces(to));
-    let replacements = changes.into_iter().map(|change| Replacement {
-        range: span(change.before.start, change.before.end),
-        with: to.cut(change.after).to_owned(),
+    let (old, new) = (pieces(from), pieces(to));
+    let mut all = changes(&old, &new);
+    let mut end = 0;
+    for change in &mut all {
+        // One of two that are alike went or came: from tag to tag, not from the middle of one.
+        let back = match (change.before.is_empty(), change.after.is_empty()) {
+            (true, false) => back_to_a_tag(&new, &change.after, change.before.start - end),
+            (false, true) => back_to_a_tag(&old, &change.before, change.before.start - end),
+            _ => 0,
+        };
+        end = change.before.end;
+        change.before = change.before.start - back..change.before.end - back;
+        change.after = change.after.start - back..change.after.end - back;
+    }
+    let (old, new) = (offsets(&old), offsets(&new));
+    let replacements = all.into_iter().map(|change| {
+        let (before, after) = (within(&old, change.before), within(&new, change.after));
+        Replacement {
+            range: span(before.start, before.end),
+            with: to.cut(after).to_owned(),
+        }
     });
     Patch::new(replacements.collect()).expect("changes don't overlap")
+}
+
+/// How many pieces further up a range of pieces is the same and begins with a tag; at most `most`.
+fn back_to_a_tag(pieces: &[&str], range: &Range<usize>, most: usize) -> usize {
+    let begins = |back: usize| {
+        pieces
+            .get(range.start - back)
+            .is_some_and(|p| p.starts_with('<'))
+    };
+    let mut back = 0;
+    while !begins(back) {
+        let same = pieces.get(range.end - 1 - back)
+            == range
+                .start
+                .checked_sub(back + 1)
+                .and_then(|at| pieces.get(at));
+        if back == most || !same {
+            return 0;
+        }
+        back += 1;
+    }
+    back
 }
 
 /// A text cut before each `<` and `>`, after each `>`, and around white space.

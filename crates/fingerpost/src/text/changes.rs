@@ -70,7 +70,7 @@ pub(crate) fn changed_bytes(before: &[&str], after: &[&str]) -> Vec<Change> {
 }
 
 /// Where each part begins, and where the last one ends.
-fn offsets(parts: &[&str]) -> Vec<usize> {
+pub(crate) fn offsets(parts: &[&str]) -> Vec<usize> {
     let mut at = 0;
     let mut all = vec![0];
     for part in parts {
@@ -80,7 +80,8 @@ fn offsets(parts: &[&str]) -> Vec<usize> {
     all
 }
 
-fn within(offsets: &[usize], range: Range<usize>) -> Range<usize> {
+/// A range of parts in bytes, by their [`offsets`].
+pub(crate) fn within(offsets: &[usize], range: Range<usize>) -> Range<usize> {
     let place = |part: usize| offsets.get(part).copied().unwrap_or_default();
     place(range.start)..place(range.end)
 }

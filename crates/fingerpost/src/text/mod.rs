@@ -34,7 +34,7 @@ mod site_path;
 mod wording;
 
 pub use authored::{Authored, MapFile, SourceMap};
-pub(crate) use changes::{Hunk, changed_bytes, changes, hunks, unchanged};
+pub(crate) use changes::{Hunk, changed_bytes, changes, hunks, offsets, unchanged, within};
 pub(crate) use cut::Cut;
 pub use diff::brief_diff;
 pub(crate) use diff::{difference, lines_before, unified_diff};
