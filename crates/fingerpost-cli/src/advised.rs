@@ -85,6 +85,12 @@ pub fn site_hint(root: &Path) -> String {
     }
 }
 
+/// A command to type from the present folder, on the site that was asked.
+pub fn typed(command: &str) -> String {
+    let site = ROOT.get().map(|root| site_hint(root)).unwrap_or_default();
+    format!("fingerpost {command}{site}")
+}
+
 /// A page's name as it can be given from the present folder.
 fn page_from_here(page: &str) -> String {
     let Some(root) = ROOT.get() else {

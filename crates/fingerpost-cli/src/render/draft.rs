@@ -96,14 +96,15 @@ pub fn discarded(count: Option<usize>) -> String {
         }
         Some(0) => "There was no draft.\n".to_owned(),
         Some(1) => {
-            "Discarded 1 change. No source file was changed.\nTo undo that: fingerpost draft \
-                    undo\n"
-                .to_owned()
+            let undo = advised::typed("draft undo");
+            format!("Discarded 1 change. No source file was changed.\nTo undo that: {undo}\n")
         }
-        Some(count) => format!(
-            "Discarded {count} changes. No source file was changed.\nTo undo that: fingerpost draft \
-             undo\n"
-        ),
+        Some(count) => {
+            let undo = advised::typed("draft undo");
+            format!(
+                "Discarded {count} changes. No source file was changed.\nTo undo that: {undo}\n"
+            )
+        }
     }
 }
 
@@ -142,7 +143,8 @@ pub fn saved(outcome: &Outcome, advice: &[Advice]) -> String {
         text.push_str(&format!("\n{} {note}\n", painted(BAD, "Note:")));
     }
     if !outcome.files.is_empty() {
-        text.push_str("\nTo undo the save: fingerpost unsave\n");
+        let undo = advised::typed("unsave");
+        text.push_str(&format!("\nTo undo the save: {undo}\n"));
     }
     text
 }

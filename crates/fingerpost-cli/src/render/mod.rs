@@ -159,6 +159,9 @@ pub fn sentence(summary: &str) -> String {
 /// The line that says an answer counts unsaved changes.
 pub fn unsaved(count: usize) -> String {
     let changes = if count == 1 { "change" } else { "changes" };
-    let line = format!("This answer counts {count} unsaved {changes}: fingerpost draft");
+    let line = format!(
+        "This answer counts {count} unsaved {changes}: {}",
+        crate::advised::typed("draft")
+    );
     format!("\n{}\n", painted(FAINT, line))
 }

@@ -53,14 +53,7 @@ pub fn all_work(folder: &Path, words: &[impl AsRef<str>], printed: &str) {
         return;
     }
     let lines = lines_to_type(printed);
-    let new: Vec<String> = {
-        let mut typed = TYPED.lock().unwrap();
-        lines
-            .into_iter()
-            .filter(|line| typed.insert(line.clone()))
-            .collect()
-    };
-    if new.is_empty() {
+    if lines.is_empty() {
         return;
     }
     let temporary = fs::canonicalize(std::env::temp_dir()).unwrap();
@@ -71,6 +64,13 @@ pub fn all_work(folder: &Path, words: &[impl AsRef<str>], printed: &str) {
         .find(|above| above.parent() == Some(&*temporary))
     else {
         return;
+    };
+    // A line that works in the site's own folder may not work beside it.
+    let is_site = folder.join("fingerpost.toml").exists();
+    let new: Vec<String> = {
+        let mut typed = TYPED.lock().unwrap();
+        let is_new = |line: &String| typed.insert(format!("{is_site} {line}"));
+        lines.into_iter().filter(is_new).collect()
     };
     let program = assert_cmd::cargo::cargo_bin("fingerpost");
     let path = std::env::var("PATH").unwrap_or_default();

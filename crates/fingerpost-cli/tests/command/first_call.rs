@@ -200,7 +200,12 @@ fn a_draft_marks_its_site() {
         errors.contains("There is a site in site\nTo work in site: fingerpost save --site site"),
         "{errors}"
     );
-    assert_eq!(folder.run("", &["save", "--site", "site"]).0, 0);
+    let (status, answer, _) = folder.run("", &["save", "--site", "site"]);
+    assert_eq!(status, 0);
+    assert!(
+        answer.ends_with("To undo the save: fingerpost unsave --site site\n"),
+        "{answer}"
+    );
     let sheet = fs::read_to_string(folder.0.path().join("site/css/x.css")).unwrap();
     assert_eq!(sheet, "h2 { color: navy }\n");
 }
