@@ -29,10 +29,31 @@ function queryOf(params) {
   return new URLSearchParams(known).toString();
 }
 
+// A press is a click only where what is pressed stays until it is released, so parts that come meanwhile wait. A release outside
+// of the window is never heard: they don't wait longer than this.
+const LONGEST_PRESS = 600;
+
+let released = Promise.resolve();
+addEventListener(
+  "pointerdown",
+  () => {
+    released = new Promise((resolve) => {
+      // The click comes after the release.
+      const soon = () => setTimeout(resolve);
+      addEventListener("pointerup", soon, { capture: true, once: true });
+      addEventListener("pointercancel", soon, { capture: true, once: true });
+      setTimeout(resolve, LONGEST_PRESS);
+    });
+  },
+  { capture: true },
+);
+
 /** A part of the desk's page, as markup; a refusal is a part too. */
 export async function part(name, params = {}, signal = undefined) {
   const answer = await fetch(`/part/${name}?${queryOf(params)}`, { signal });
-  return answer.text();
+  const html = await answer.text();
+  await released;
+  return html;
 }
 
 /** What the API says, as JSON. */

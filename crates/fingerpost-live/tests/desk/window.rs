@@ -90,6 +90,32 @@ async fn point_why_step_save() {
     seat.close().await;
 }
 
+/// A press is a click, though the panel is made again between the press and the release.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn what_is_pressed_stays_until_it_is_released() {
+    let theme = Theme::copy();
+    let seat = theme.seat().await;
+    seat.point_at("h2.today").await;
+    seat.open_line("font-size").await;
+    seat.click("details[data-property='font-size'] input.edits")
+        .await;
+    seat.press_key(Key::Up).await;
+    seat.count_unsaved(1).await;
+    seat.click("#step-save").await;
+    seat.until("document.querySelector('.diff').innerText.includes('font-size: 1.35rem')")
+        .await;
+    seat.js(
+        "addEventListener('pointerdown', () => import('/desk/column.js').then((column) => column.showSave()))",
+    )
+    .await;
+    seat.drag_by("#save-all", (0.0, 0.0)).await;
+    seat.count_unsaved(0).await;
+    let sheet = theme.read("css/parts/panel.css");
+    assert!(sheet.contains("font-size: 1.35rem"), "{sheet}");
+    seat.close().await;
+}
+
 #[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn states_widths_and_environments_are_made_real() {
