@@ -137,14 +137,18 @@ impl Seat {
     pub async fn until(&self, condition: &str) {
         let begun = Instant::now();
         let script = format!("try {{ return !!({condition}) }} catch (error) {{ return false }}");
+        let mut said: Vec<Value> = Vec::new();
         loop {
             if self.client().execute(&script, Vec::new()).await.ok() == Some(json!(true)) {
                 return;
             }
+            // What is said goes after some seconds.
+            let now = "return document.querySelector('#said').textContent";
+            let now = self.client().execute(now, Vec::new()).await;
+            said.extend(now.ok().filter(|now| said.last() != Some(now)));
             if begun.elapsed() >= PATIENCE {
                 let shown = self.js("document.querySelector('.column').innerText").await;
-                let said = self.js("document.querySelector('#said').textContent").await;
-                panic!("never so: {condition}\nsaid: {said}\nthe column: {shown}");
+                panic!("never so: {condition}\nsaid: {said:?}\nthe column: {shown}");
             }
             tokio::time::sleep(Duration::from_millis(40)).await;
         }
