@@ -1,5 +1,7 @@
 //! The site that is being worked on, and how far it has changed.
 
+use std::collections::HashMap;
+use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
 
 use fingerpost::edit::Intent;
@@ -8,6 +10,7 @@ use fingerpost::page::{Page, Target};
 use fingerpost::question::find::ElementQuery;
 use fingerpost::session::{ChangeError, Outcome, Scope, Session};
 use fingerpost::site::{Site, SiteError};
+use fingerpost::text::SitePath;
 
 use crate::events::{ChangedFile, FileKind};
 use crate::quick;
@@ -20,11 +23,17 @@ pub(crate) struct Workspace {
     pub site: Site,
     /// Rises with every change.
     version: u64,
+    /// The bytes on disk, as a hash, of files after the desk's own changes: a watcher tells of those too.
+    own: HashMap<String, u64>,
 }
 
 impl Workspace {
     pub fn new(site: Site) -> Workspace {
-        Workspace { site, version: 1 }
+        Workspace {
+            site,
+            version: 1,
+            own: HashMap::new(),
+        }
     }
 
     pub fn version(&self) -> u64 {
@@ -89,7 +98,30 @@ impl Workspace {
         if !files.is_empty() {
             self.version += 1;
         }
+        for file in &files {
+            if let Some(bytes) = self.on_disk(&file.file) {
+                self.own.insert(file.file.clone(), bytes);
+            }
+        }
         Ok((outcome, files))
+    }
+
+    /// The bytes of a file on disk, as a hash; none where it can't be read.
+    fn on_disk(&self, name: &str) -> Option<u64> {
+        let bytes = self.site.bytes(&SitePath::new(name).ok()?).ok()?;
+        let mut hasher = DefaultHasher::new();
+        bytes.hash(&mut hasher);
+        Some(hasher.finish())
+    }
+
+    /// Whether a file is on disk as the desk's own last change left it. From the first other change on, it is not.
+    fn is_own(&mut self, name: &str) -> bool {
+        let is_own =
+            self.own.contains_key(name) && self.own.get(name).copied() == self.on_disk(name);
+        if !is_own {
+            self.own.remove(name);
+        }
+        is_own
     }
 
     /// Reads what other programs changed; `named` are the files that did.
@@ -111,7 +143,8 @@ impl Workspace {
             .filter(differs)
             .map(str::to_owned)
             .collect();
-        changed.extend(named.iter().cloned());
+        let others = named.iter().filter(|name| !self.is_own(name)).cloned();
+        changed.extend(others.collect::<Vec<_>>());
         changed.sort_unstable();
         changed.dedup();
         if !changed.is_empty() {
@@ -180,6 +213,28 @@ mod tests {
             (&way["was"], &way["value"]),
             (&"teal".into(), &"navy".into())
         );
+    }
+
+    /// A watcher tells of every write; only those of others are news.
+    #[test]
+    fn the_own_save_is_not_a_change_by_another_program() {
+        let (folder, mut workspace) = workspace();
+        let told = ["a.css".to_owned()];
+        let news = |workspace: &mut Workspace| workspace.refresh(&told).unwrap().len();
+        workspace
+            .edit(&set("color", "navy"), &Subject::default(), None)
+            .unwrap();
+        workspace.change(|mut session| session.save_all()).unwrap();
+        assert_eq!(news(&mut workspace), 0);
+        workspace.change(|mut session| session.unsave()).unwrap();
+        assert_eq!(news(&mut workspace), 0);
+        // Another program's is, and so is its way back.
+        let css = folder.path().join("a.css");
+        let own = fs::read(&css).unwrap();
+        fs::write(&css, "p { color: red; top: 0 }\n").unwrap();
+        assert_eq!(news(&mut workspace), 1);
+        fs::write(&css, own).unwrap();
+        assert_eq!(news(&mut workspace), 1);
     }
 
     #[test]
