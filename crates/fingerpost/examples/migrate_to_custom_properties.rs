@@ -1,5 +1,5 @@
 //! Puts the distances that the demo's sheet writes again and again into custom properties: one draft, one undo, no change of any
-//! element, saved and taken back.
+//! element. It is saved, and then the save is undone.
 //!
 //! `cargo run --example migrate_to_custom_properties -p fingerpost`
 

@@ -178,7 +178,7 @@ fn replaced<T: Clone>(
     made
 }
 
-/// The problems that are not in `region`, those behind it moved.
+/// The problems outside `region`; those after it are moved.
 fn problems_outside(before: &Sheet, region: &Range<usize>, shift: &Shift) -> Vec<Problem> {
     let outside = |p: &&Problem| !region.contains(&usize::from(p.span.start()));
     let moved = |p: &Problem| {

@@ -109,7 +109,7 @@ impl Page {
     /// let before = page("p { color: teal }");
     /// let after = page("p { color: navy }");
     /// let effect = after.effect(&before);
-    /// let [paragraph] = &effect.affected[..] else { panic!("one element has other values of its own") };
+    /// let [paragraph] = &effect.affected[..] else { panic!("one element should have changed") };
     /// assert_eq!(paragraph.element.label(), "p");
     /// assert_eq!(paragraph.changes[0].after, "rgb(0, 0, 128)");
     /// // What is inside it inherits that.

@@ -206,7 +206,7 @@ fn selectors_of(rule: &StyleRule) -> &[Selector] {
     rule.selectors.as_ref().map_or(&[], |list| &list.selectors)
 }
 
-/// The rules, with the states taken out of their selectors and scopes.
+/// The rules without the states in their selectors and scopes.
 fn without_states(rules: &[StyleRule]) -> Vec<StyleRule> {
     let mut any_state = AnyState::default();
     let mut taken_out = |rule: &StyleRule| StyleRule {

@@ -202,7 +202,7 @@ fn sign(character: char, next: Option<char>, after_space: bool) -> Option<(Lexem
         '!' => Lexeme::NotEmpty,
         '?' => Lexeme::Multiplier(multiplier(0, Some(1), false)),
         '*' if !after_space => Lexeme::Multiplier(multiplier(0, None, false)),
-        // These multiply what stands directly before them, and can be followed by more.
+        // A multiplier applies to what is right before it; another can follow.
         '+' | '#' if !after_space => return None,
         ',' | '/' | ':' | ';' | '(' | '+' | '*' | '=' | '#' => Lexeme::Mark(character),
         _ => return None,
