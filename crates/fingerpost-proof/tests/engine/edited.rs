@@ -12,16 +12,11 @@ use fingerpost::edit::{Change, Destination, EditError, Intent, Side, kinds};
 use fingerpost::prelude::*;
 
 use crate::browser::Browser;
+use crate::cases::{cases, times};
 use crate::compare::Outcome;
 use crate::numbers::Numbers;
 use crate::{WIDE, compare_all, judge, repository, theme};
 use test_browser::{Files, Scripts};
-
-/// How many batches are tried on a page.
-fn batches(usual: usize) -> usize {
-    let asked = std::env::var("FINGERPOST_CASES").ok();
-    asked.and_then(|n| n.parse().ok()).unwrap_or(usual)
-}
 
 /// How many values are tried on a page until one is taken. Nearly every one is.
 const MOST_TRIES: usize = 200;
@@ -147,7 +142,7 @@ async fn edited(root: &Path, pages: &[&str], count: usize, seed: u64) -> Outcome
     let mut numbers = Numbers(seed);
     let mut tally = Tally::default();
     let mut total = Outcome::default();
-    for _ in 0..batches(count) {
+    for _ in 0..count {
         let page = numbers.one(pages);
         let mut site = Site::of_folder(root).unwrap();
         let elements = |site: &Site| {
@@ -262,7 +257,7 @@ async fn the_demo_after_edits() {
     let root = work.path().canonicalize().unwrap();
     copy(&repository().join("demo/skerry-line"), &root);
     let pages = ["pages/home.html", "pages/fares.html", "pages/notices.html"];
-    judge(&edited(&root, &pages, 5, 0x1234_5678_9abc).await);
+    judge(&edited(&root, &pages, cases(2), 0x1234_5678_9abc).await);
 }
 
 #[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
@@ -286,7 +281,8 @@ async fn whole_themes_after_edits() {
     judge(&total);
 }
 
-/// Minified sheets, sheets with source maps and their sources, and sheets of every size.
+/// Minified sheets, sheets with source maps and their sources, and sheets of every size: every fourth, and all with
+/// `FINGERPOST_CASES=4`.
 #[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test]
 async fn sheets_of_packages_after_edits() {
@@ -304,7 +300,7 @@ async fn sheets_of_packages_after_edits() {
         ("water.css@2", "out/water.min.css"),
     ];
     let mut total = Outcome::default();
-    for (at, (package, sheet)) in sheets.into_iter().enumerate() {
+    for (at, (package, sheet)) in sheets.into_iter().enumerate().step_by((4 / times()).max(1)) {
         total.add(edited_beside(package, sheet, 0xfeed_beef + 7 * at as u64).await);
     }
     judge(&total);

@@ -9,6 +9,8 @@
 //! What may differ, and why, is listed in `differences.toml`.
 
 mod browser;
+#[path = "../../../fingerpost/tests/core/cases.rs"]
+mod cases;
 mod compare;
 mod differences;
 mod edited;
@@ -22,6 +24,7 @@ mod validity;
 use std::path::{Path, PathBuf};
 
 use browser::{Browser, BrowserSettings};
+use cases::cases;
 use compare::{Outcome, compare};
 use differences::Differences;
 use test_browser::{Files, Scripts};
@@ -207,10 +210,10 @@ async fn theme_sb_admin() {
 }
 
 /// How many selectors of each published sheet get elements of their own.
-const MOST_SELECTORS: usize = 120;
+const SELECTORS: usize = 30;
 
 /// Published sheets of many kinds: utility classes, resets, old and new ones, for print, for right to left.
-/// `FINGERPOST_PAGE` picks some, `FINGERPOST_CASES` says for how many selectors of each.
+/// `FINGERPOST_PAGE` picks some, `FINGERPOST_CASES=4` takes four times as many selectors of each.
 const SHEETS: [(&str, &str); 16] = [
     ("@picocss/pico@2", "css/pico.css"),
     ("tachyons@4", "css/tachyons.css"),
@@ -235,8 +238,6 @@ const SHEETS: [(&str, &str); 16] = [
 #[tokio::test]
 async fn pages_made_for_published_sheets() {
     let wanted = std::env::var("FINGERPOST_PAGE").unwrap_or_default();
-    let cases = std::env::var("FINGERPOST_CASES").ok();
-    let most = cases.and_then(|n| n.parse().ok()).unwrap_or(MOST_SELECTORS);
     let folder = tempfile::tempdir().unwrap();
     let root = folder.path().canonicalize().unwrap();
     let mut names = Vec::new();
@@ -251,7 +252,11 @@ async fn pages_made_for_published_sheets() {
         let name = sheet.rsplit('/').next().unwrap();
         std::fs::write(root.join(name), &css).unwrap();
         let page = name.replace(".css", ".html");
-        std::fs::write(root.join(&page), generated::page(name, &css, most)).unwrap();
+        std::fs::write(
+            root.join(&page),
+            generated::page(name, &css, cases(SELECTORS)),
+        )
+        .unwrap();
         names.push(page);
     }
     judge(&compare_all(&root, &names, &[("wide", WIDE)]).await);

@@ -24,7 +24,7 @@ fn median(mut times: Vec<Duration>) -> Duration {
     times[times.len() / 2]
 }
 
-#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
+#[ignore = "measures; see CONTRIBUTING.md"]
 #[tokio::test]
 async fn recalculation_of_the_large_page() {
     let Some(package) = theme("bootstrap@5") else {

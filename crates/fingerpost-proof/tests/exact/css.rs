@@ -6,7 +6,7 @@ use fingerpost::edit::{Change, Destination, Edit, Intent, kinds, make};
 use fingerpost::prelude::*;
 use fingerpost::text::PlaceQuery;
 
-use crate::cases;
+use crate::cases::cases;
 use crate::numbers::Numbers;
 use crate::sheets::{Entry, differences, entries};
 

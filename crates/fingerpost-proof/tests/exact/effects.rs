@@ -1,11 +1,12 @@
 //! What `effect` says that an edit moves is what has moved: both states of the site are written to disk,
 //! read from scratch, and every property of every element is compared.
 //!
-//! `FINGERPOST_CASES` sets how many edits are tried on each site.
+//! `FINGERPOST_CASES=4` tries four times as many edits on each site.
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::path::Path;
 
+use crate::cases::cases;
 use crate::folders::copy_folder;
 use crate::numbers::Numbers;
 use fingerpost::edit::{Change, Destination, Intent, Side, kinds, subjects};
@@ -358,15 +359,10 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
     tally
 }
 
-fn cases(usual: usize) -> usize {
-    let given = std::env::var("FINGERPOST_CASES").ok();
-    given.and_then(|n| n.parse().ok()).unwrap_or(usual)
-}
-
 #[test]
 fn the_effect_of_an_edit_is_what_has_changed() {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line");
-    let tally = run(&demo, 0x5ca1_ab1e, cases(30));
+    let tally = run(&demo, 0x5ca1_ab1e, cases(8));
     println!("demo: {tally:?}");
     assert!(
         tally.edits > tally.refused / 2 && tally.moved > tally.edits,

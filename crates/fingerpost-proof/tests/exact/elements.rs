@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use fingerpost::edit::{Change, EditError, Intent, Side, kinds, make};
 use fingerpost::prelude::*;
 
-use crate::cases;
+use crate::cases::cases;
 use crate::html::{Node, nodes, text};
 use crate::numbers::Numbers;
 use crate::sheets::differences;

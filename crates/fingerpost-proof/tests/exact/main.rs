@@ -2,8 +2,10 @@
 //!
 //! Random sources of every bad habit, a random edit of each kind, and then the question whether only
 //! what was asked for differs: of style sheets by `cssparser` alone, of pages by `html5ever` alone. The
-//! inverse patch gives the old bytes. How many cases are run is in `FINGERPOST_CASES`.
+//! inverse patch gives the old bytes. `FINGERPOST_CASES=4` runs four times as many cases.
 
+#[path = "../../../fingerpost/tests/core/cases.rs"]
+mod cases;
 mod css;
 mod effects;
 mod elements;
@@ -18,9 +20,3 @@ mod sheets;
 #[path = "../engine/themes.rs"]
 mod themes;
 mod whynots;
-
-/// How many cases each test runs.
-pub fn cases(usual: usize) -> usize {
-    let asked = std::env::var("FINGERPOST_CASES").ok();
-    asked.and_then(|n| n.parse().ok()).unwrap_or(usual)
-}

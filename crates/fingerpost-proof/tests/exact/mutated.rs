@@ -8,19 +8,20 @@ use std::fs;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 
+use crate::cases::cases;
 use fingerpost_proof::fuzzed::TARGETS;
 
 /// How many damaged inputs each target is called with, by how long one call takes.
-const RUNS: [(&str, u32); 9] = [
-    ("configuration", 40_000),
-    ("edit", 1_500),
-    ("markup", 600),
-    ("selector", 8_000),
-    ("sequence", 1_500),
-    ("sheet", 1_500),
-    ("source_map", 4_000),
-    ("state", 40_000),
-    ("value", 3_000),
+const RUNS: [(&str, usize); 9] = [
+    ("configuration", 10_000),
+    ("edit", 400),
+    ("markup", 200),
+    ("selector", 2_000),
+    ("sequence", 400),
+    ("sheet", 400),
+    ("source_map", 1_000),
+    ("state", 10_000),
+    ("value", 800),
 ];
 
 /// How large an input may grow.
@@ -110,12 +111,10 @@ fn damaged(inputs: &[Vec<u8>], words: &[Vec<u8>], numbers: &mut Numbers) -> Vec<
 
 #[test]
 fn damaged_inputs() {
-    let factor = std::env::var("FINGERPOST_CASES").ok();
-    let factor: u32 = factor.and_then(|factor| factor.parse().ok()).unwrap_or(1);
     std::thread::scope(|scope| {
         let all: Vec<_> = TARGETS
             .iter()
-            .map(|(name, target)| scope.spawn(move || run(name, *target, factor)))
+            .map(|(name, target)| scope.spawn(move || run(name, *target)))
             .collect();
         for one in all {
             one.join().unwrap();
@@ -123,7 +122,7 @@ fn damaged_inputs() {
     });
 }
 
-fn run(name: &str, target: fn(&[u8]), factor: u32) {
+fn run(name: &str, target: fn(&[u8])) {
     let inputs = inputs(name);
     let words = words(&inputs);
     let (_, runs) = RUNS
@@ -131,7 +130,7 @@ fn run(name: &str, target: fn(&[u8]), factor: u32) {
         .find(|(known, _)| *known == name)
         .expect("every target has runs");
     let mut numbers = Numbers(0x5eed_cafe_f00d_1234);
-    for _ in 0..runs * factor {
+    for _ in 0..cases(*runs) {
         let input = damaged(&inputs, &words, &mut numbers);
         if catch_unwind(AssertUnwindSafe(|| target(&input))).is_err() {
             let kept = folder().join("artifacts").join(format!("{name}-damaged"));

@@ -8,6 +8,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
+use crate::cases::cases;
 use crate::numbers::Numbers;
 use fingerpost::draft::{Bases, Draft, EditState};
 use fingerpost::edit::{Change, Destination, Edit, Intent, Side, kinds, make};
@@ -376,7 +377,7 @@ fn sequences_over_the_demo() {
         files.push((page, root.join(page)));
         judge(
             page,
-            &run(&Theme::new(page, &files), 80, 8, 0x1234_5678_9abc),
+            &run(&Theme::new(page, &files), cases(20), 8, 0x1234_5678_9abc),
         );
     }
 }
@@ -393,7 +394,12 @@ fn sequences_over_bootstrap() {
     ];
     judge(
         "bootstrap",
-        &run(&Theme::new("bootstrap.html", &files), 30, 6, 0xfeed_beef),
+        &run(
+            &Theme::new("bootstrap.html", &files),
+            cases(8),
+            6,
+            0xfeed_beef,
+        ),
     );
 }
 
@@ -408,6 +414,6 @@ fn sequences_over_an_admin_theme() {
     ];
     judge(
         "sb-admin",
-        &run(&Theme::new("index.html", &files), 30, 6, 0xabad_cafe),
+        &run(&Theme::new("index.html", &files), cases(8), 6, 0xabad_cafe),
     );
 }

@@ -28,6 +28,9 @@ const DEEPEST_FALLBACK: usize = 64;
 /// value that nests deeper than this is not read, and its answer says so.
 pub const DEEPEST_VALUE: usize = 64;
 
+/// What was expected of a value that nests deeper.
+pub(crate) const NOT_SO_DEEP: &str = "at most 64 levels of nesting";
+
 /// What opens one level of nesting too many.
 pub(crate) fn too_deep(tokens: &[Token]) -> Option<Token> {
     depths(tokens).find_map(|(depth, token)| (depth > DEEPEST_VALUE).then_some(token))
@@ -89,6 +92,9 @@ pub(crate) fn malformed(source: &str, tokens: &[Token]) -> Option<(TextRange, &'
     if let Some(token) = not_a_value(source, tokens) {
         return Some((token.span(), "a value"));
     }
+    if let Some(token) = too_deep(tokens) {
+        return Some((token.span(), NOT_SO_DEEP));
+    }
     tokens.iter().enumerate().find_map(|(at, token)| {
         if token.kind != TokenKind::Function {
             return None;
@@ -128,7 +134,7 @@ pub(crate) fn malformed(source: &str, tokens: &[Token]) -> Option<(TextRange, &'
     })
 }
 
-/// The first token that can't are in any value (Syntax 3 § 7.1, `<declaration-value>`).
+/// The first token that can't stand in any value (Syntax 3 § 7.1, `<declaration-value>`).
 pub(crate) fn not_a_value(source: &str, tokens: &[Token]) -> Option<Token> {
     let mut open: Vec<TokenKind> = Vec::new();
     for token in tokens {

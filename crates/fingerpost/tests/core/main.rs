@@ -9,6 +9,7 @@ mod any_state;
 mod asking;
 mod authored;
 mod cascade;
+mod cases;
 mod contrast;
 mod destinations;
 mod draft;

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::cases::cases;
 use fingerpost::environment::Environment;
 use fingerpost::markup::ElementId;
 use fingerpost::page::{
@@ -349,11 +350,6 @@ fn random_page() -> impl Strategy<Value = String> {
         })
 }
 
-fn cases() -> u32 {
-    let given = std::env::var("FINGERPOST_CASES").ok();
-    given.and_then(|n| n.parse().ok()).unwrap_or(200)
-}
-
 /// A page with one sheet; made from its state before, where there is one.
 fn with_sheet(text: &Arc<Text>, before: Option<&Page>, css: &str) -> Page {
     let sheet = Text::new("a.css", css);
@@ -386,7 +382,7 @@ fn a_container_query_follows_an_edit_above_it() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: cases(50) as u32, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
     fn random_pages(html in random_page()) {

@@ -152,8 +152,7 @@ impl<'a> Engine<'a> {
         depth: usize,
         find: impl FnOnce(&mut Self, State) -> Vec<State>,
     ) -> Vec<State> {
-        // What is tried at the end has to be tried each time.
-        if self.known.is_none() || self.tried.is_some() {
+        if self.known.is_none() {
             return find(self, from);
         }
         let at = from.at;

@@ -6,7 +6,7 @@ use super::fit::{Match, Mismatch};
 use crate::sheet::Token;
 use crate::text::{TextRange, TextSize};
 use crate::value::facts::PropertyId;
-use crate::value::substitution::{DEEPEST_VALUE, too_deep};
+use crate::value::substitution::{NOT_SO_DEEP, too_deep};
 
 /// Matches a value against the grammar of a property. CSS-wide keywords and values with
 /// substitution functions are none of the grammar's business.
@@ -39,7 +39,7 @@ pub fn match_definition(
     if let Some(token) = too_deep(&tokens) {
         return Err(Mismatch {
             span: token.span(),
-            expected: vec![format!("at most {DEEPEST_VALUE} levels of nesting")],
+            expected: vec![NOT_SO_DEEP.to_owned()],
         });
     }
     let mut engine = Engine::new(source, &tokens);
