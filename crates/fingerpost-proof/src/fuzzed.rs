@@ -14,9 +14,9 @@ use fingerpost::sheet::Sheet;
 use fingerpost::site::Config;
 use fingerpost::text::{Authored, DecodeHint, MapFile, SourceMap, TextSize};
 use fingerpost::value::PropertyId;
-use fingerpost::value::declared::meaning;
-use fingerpost::value::substitution::value_tokens;
-use fingerpost::value::{color, declared};
+use fingerpost::value::meaning;
+use fingerpost::value::value_tokens;
+use fingerpost::value::{Name, color};
 
 /// A target's name, and what is called with the input.
 pub type Entry = (&'static str, fn(&[u8]));
@@ -100,7 +100,7 @@ pub fn sheet(data: &[u8]) {
     }
     for (_, declaration) in sheet.declarations() {
         let _ = sheet.value_source(declaration);
-        let name = declared::name(&sheet, declaration);
+        let name = Name::of(&sheet, declaration);
         let _ = format!("{name:?}");
     }
     ask_all(&page_of(

@@ -15,7 +15,7 @@ use fingerpost::environment::Environment;
 use fingerpost::page::{LoadError, Page, PropertyName, Request, Target};
 use fingerpost::sheet::Sheet;
 use fingerpost::text::Text;
-use fingerpost::value::declared::{self, Meaning, Name};
+use fingerpost::value::{Meaning, Name, meaning};
 use html5ever::tendril::TendrilSink;
 
 fn page(css: &str) -> Page {
@@ -95,14 +95,11 @@ fn validate(sheet: &Sheet) -> usize {
     sheet
         .declarations()
         .filter(|(_, declaration)| {
-            let Name::Property(property) = declared::name(sheet, declaration) else {
+            let Name::Property(property) = Name::of(sheet, declaration) else {
                 return true;
             };
             let tokens = sheet.value_tokens(declaration);
-            !matches!(
-                declared::meaning(property, source, &tokens),
-                Meaning::Misfit(_)
-            )
+            !matches!(meaning(property, source, &tokens), Meaning::Misfit(_))
         })
         .count()
 }

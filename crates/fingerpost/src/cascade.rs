@@ -28,12 +28,12 @@
 use std::cmp::Ordering;
 use std::fmt;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::selector::Specificity;
 
 /// Where a declaration comes from (§ 6.2).
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Origin {
@@ -60,7 +60,7 @@ impl fmt::Display for Origin {
 }
 
 /// The criteria of the cascade sort order, in the standard's order (§ 6.1).
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Criterion {

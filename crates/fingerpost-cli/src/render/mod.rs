@@ -20,7 +20,6 @@ pub mod whynot;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use anstyle::{AnsiColor, Effects, RgbColor, Style};
-use color::ColorSpaceTag;
 use fingerpost::page::Failure;
 use fingerpost::question::codes::ArrivalKind;
 use fingerpost::question::{ElementSummary, RuleSummary};
@@ -80,11 +79,10 @@ pub fn swatch(value: &str) -> String {
     let Some(color) = colors::read(value).absolute() else {
         return String::new();
     };
-    let [r, g, b, alpha] = color.color().convert(ColorSpaceTag::Srgb).components;
-    if alpha == 0.0 {
+    let [r, g, b, alpha] = color.srgb();
+    if alpha == 0 {
         return String::new();
     }
-    let [r, g, b] = [r, g, b].map(|part| (part.clamp(0.0, 1.0) * 255.0).round() as u8);
     let style = Style::new().bg_color(Some(RgbColor(r, g, b).into()));
     // Spaces at which no line is broken, so that it stays with its value.
     format!("{style}\u{a0}\u{a0}{style:#}\u{a0}")

@@ -7,7 +7,7 @@ use fingerpost::question::codes::{ContenderStanding, ValueFrom};
 use fingerpost::question::why::{ContenderAnswer, ContestAnswer, DeclarationAnswer, WhyAnswer};
 use fingerpost::site::Site;
 use fingerpost::text::Place;
-use fingerpost::value::substitution::{named_variables, value_tokens};
+use fingerpost::value::parts::{PartKind, parts};
 use maud::{Markup, html};
 
 use super::{as_hex, count, declarations, place, rule, swatch};
@@ -93,8 +93,8 @@ fn uses(page: &Page, name: &str) -> Markup {
         if !value.contains(name) {
             continue;
         }
-        let named = named_variables(value, &value_tokens(value));
-        if named.iter().any(|(used, _)| used == name) {
+        let uses = |kind: &PartKind| matches!(kind, PartKind::CustomProperty(used) if used == name);
+        if parts(None, value).iter().any(|part| uses(&part.kind)) {
             let selector = sheet.prelude_source(sheet.rule(declaration.rule));
             found.push((
                 selector,

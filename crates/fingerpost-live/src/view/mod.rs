@@ -57,12 +57,8 @@ pub(crate) fn swatch(value: &str) -> Markup {
 
 /// A color as a native control and SVG take it: `#1a2b3c`, with its alpha left out.
 pub(crate) fn as_hex(value: &str) -> Option<String> {
-    let absolute = color::read(value).absolute()?;
-    let rgba = absolute
-        .color()
-        .to_alpha_color::<::color::Srgb>()
-        .to_rgba8();
-    Some(format!("#{:02x}{:02x}{:02x}", rgba.r, rgba.g, rgba.b))
+    let [r, g, b, _] = color::read(value).absolute()?.srgb();
+    Some(format!("#{r:02x}{g:02x}{b:02x}"))
 }
 
 /// The declarations of a page's own sheets, each with its sheet.

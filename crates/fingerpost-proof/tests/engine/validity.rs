@@ -3,9 +3,9 @@
 use fingerpost::environment::{Environment, Viewport, media, supports};
 use fingerpost::selector::SelectorList;
 use fingerpost::value::PropertyId;
-use fingerpost::value::declared::{Meaning, meaning};
-use fingerpost::value::grammar::{Offer, offers};
-use fingerpost::value::substitution::value_tokens;
+use fingerpost::value::value_tokens;
+use fingerpost::value::{Meaning, meaning};
+use fingerpost::value::{Offer, offers};
 use serde::Deserialize;
 
 use super::WIDE;

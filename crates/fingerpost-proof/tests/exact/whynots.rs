@@ -292,7 +292,7 @@ fn the_first_obstacle_is_the_cause_on_the_demo() {
         all = (all.0 + asked, all.1 + helped);
     }
     println!("demo: {} questions, {} remedies that work", all.0, all.1);
-    assert!(all.0 >= 60);
+    assert!(all.0 >= 15 * times().min(4));
 }
 
 #[test]
@@ -309,5 +309,5 @@ fn the_first_obstacle_is_the_cause_on_a_published_theme() {
     std::fs::write(folder.path().join("fingerpost.toml"), "").unwrap();
     let (asked, helped) = run(folder.path(), "index.html", 1);
     println!("sb-admin: {asked} questions, {helped} remedies that work");
-    assert!(asked >= 20);
+    assert!(asked >= 5 * times().min(4));
 }

@@ -1,6 +1,6 @@
 //! What comes back from any question.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::advice::Advice;
 use crate::question::classes::ClassesAnswer;
@@ -24,7 +24,7 @@ pub struct Answered {
     #[serde(flatten)]
     pub answer: AnyAnswer,
     /// What to do about it, the best first.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub advice: Vec<Advice>,
     /// Whether the answer is yes: false where no element matches, nothing can be suggested, or nothing is in the way.
     #[serde(skip)]
@@ -101,7 +101,7 @@ answers! {
 }
 
 /// The computed values of many elements.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[non_exhaustive]
 pub struct EachAnswer {
     /// Each with its values, in document order.

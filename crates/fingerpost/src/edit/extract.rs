@@ -13,7 +13,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
@@ -34,7 +34,7 @@ use crate::sheet::Sheet;
 use crate::text::{Cut, PlaceQuery, Text, TextRange};
 
 /// What was extracted.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct ExtractAnswer {
     /// The text; empty where there is nothing to extract.

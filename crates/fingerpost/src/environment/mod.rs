@@ -5,7 +5,7 @@
 //!
 //! ```
 //! use fingerpost::environment::{Environment, media};
-//! use fingerpost::value::substitution::value_tokens;
+//! use fingerpost::value::value_tokens;
 //!
 //! let narrow: Environment = "480x800; prefers-color-scheme=dark".parse()?;
 //! let holds = |query: &str| media(query, &value_tokens(query), &narrow).holds();
@@ -33,10 +33,10 @@ pub use written::EnvironmentError;
 
 use std::collections::BTreeMap;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// The size of the viewport in CSS px.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Viewport {
     /// Its width.
@@ -46,7 +46,7 @@ pub struct Viewport {
 }
 
 /// The assumed environment.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Environment {
     /// The viewport's size.
@@ -113,7 +113,7 @@ impl Environment {
 }
 
 /// Whether something holds. Media Queries 4 § 3.1: what no one understands is neither.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Truth {
@@ -156,7 +156,7 @@ impl Truth {
 }
 
 /// Whether a condition holds, and why.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Verdict {
     /// Whether it holds.

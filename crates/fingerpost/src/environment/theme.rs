@@ -1,7 +1,7 @@
 //! The environment that a theme itself speaks of: one width between each two of its breakpoints, and
 //! each medium and preference that its media queries ask for.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::{Asked, Environment, Viewport};
 
@@ -14,7 +14,7 @@ const COMMON_WIDTHS: [f64; 9] = [
 ];
 
 /// Environment that a theme speaks of, with what makes them different from others.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Variant {
     /// In words: `at 480px`, `in print`, `with prefers-color-scheme: dark`.

@@ -1,6 +1,6 @@
 //! What one change did, from two states of a site: values, rules, reach, and whether it wins.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::advice::Advice;
 use crate::edit::{Change, Destination, DestinationKind, Edit, Intent, Pages, declared, kinds};
@@ -19,7 +19,7 @@ use crate::site::{Site, SiteError};
 const MOST_ASKED: usize = 200;
 
 /// What an edit did.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct EditDetails {
@@ -36,12 +36,12 @@ pub struct EditDetails {
     /// What was asked for and does not win, with what does.
     pub beaten: Vec<String>,
     /// How many elements of the page a changed rule matches, before and after.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub reach: Option<Reach>,
 }
 
 /// How many elements of a page a rule reaches.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Reach {

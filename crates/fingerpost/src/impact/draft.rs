@@ -19,7 +19,7 @@
 
 use std::collections::BTreeSet;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::draft::{EditState, Group, NotApplied, numbered};
 use crate::edit::Intent;
@@ -32,7 +32,7 @@ use crate::question::find::elements;
 use crate::site::{ChangedFile, Selection, Site, SiteError};
 
 /// A file and what is changed in it.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FileAnswer {
@@ -52,7 +52,7 @@ impl From<&ChangedFile> for FileAnswer {
 }
 
 /// What the draft holds, and its result.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct DraftAnswer {
@@ -77,7 +77,7 @@ codes! {
 }
 
 /// An edit of the draft.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct DraftChange {
@@ -92,19 +92,19 @@ pub struct DraftChange {
     /// The files that it changes.
     pub files: Vec<String>,
     /// What its author should know about it.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub warnings: Vec<String>,
     /// Why it does not count, where it is not applied.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub why: Option<String>,
     /// What it changed where something else was changed on disk.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub draft_side: Option<String>,
     /// What was changed there on disk.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub disk_side: Option<String>,
     /// The changes that it came with, where it came with others.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub group: Option<Group>,
 }
 
@@ -122,7 +122,7 @@ pub fn draft(site: &Site) -> Result<DraftAnswer, SiteError> {
 }
 
 /// The edits of a draft and the files that they change, without what they result in: that takes much longer.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct DraftList {

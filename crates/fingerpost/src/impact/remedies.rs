@@ -28,7 +28,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::advice::{Action, Advice};
 use crate::edit::{Change, Destination, Intent, kinds, selectors_at};
@@ -95,7 +95,7 @@ pub fn tried(
 }
 
 /// An answer with what to do about it.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct WhyNotReport {
@@ -103,7 +103,7 @@ pub struct WhyNotReport {
     #[serde(flatten)]
     pub answer: WhyNotAnswer,
     /// What to do, the best first: each was tried.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub advice: Vec<Advice>,
 }
 

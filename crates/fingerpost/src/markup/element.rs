@@ -3,10 +3,10 @@
 use super::{Namespace, NodeId};
 use crate::text::{Cut, TextRange, TextSize};
 use html5ever::LocalName;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// Whether an element has its own start tag in the source.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Written {

@@ -31,7 +31,7 @@ mod whole;
 pub use load::builder::{Loader, PageBuilder};
 pub use load::loading::{Arrival, Failure, Gate, LoadError, PageSheet, Request};
 pub(crate) use load::loading::{asked_for, imported};
-pub use load::style_sheet::{Reading, StyleSheet};
+pub use load::style_sheet::{Dropped, Reading, StyleSheet};
 pub use matching::at_rules::PageAtRule;
 pub use matching::matched::Matched;
 pub use matching::reach::{Reach, Reached, ReachedBy};
@@ -40,6 +40,7 @@ pub use matching::rules::{Blocked, ContainerGate, StyleRule};
 pub use style::contests::{Excluded, ExcludedBecause, PropertyContest};
 pub use style::declarations::Row;
 pub use style::hints::Hints;
+pub(crate) use style::styles::Known;
 pub use style::styles::Styles;
 pub use style::value::{Value, ValueSource, VariableStep};
 pub use target::{DeclarationRef, PropertyName, SheetRef, Target, UnknownProperty};
@@ -457,5 +458,10 @@ impl Page {
     /// Begins to work out styles.
     pub fn styles(&self) -> Styles<'_> {
         Styles::new(self)
+    }
+
+    /// Styles of which some is known.
+    pub(crate) fn styles_with(&self, known: Known) -> Styles<'_> {
+        Styles::with(self, known)
     }
 }

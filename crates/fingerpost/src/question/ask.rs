@@ -27,7 +27,7 @@ use super::values::{ElementValues, OpenedAnswer, ValuesAnswer, each, opened, val
 use super::why::{WhyAnswer, why};
 use super::whynot::{Asked, WhyNotAnswer, WhyNotError, whynot};
 use crate::markup::ElementId;
-use crate::page::{Page, PropertyName, Styles, Target};
+use crate::page::{Known, Page, PropertyName, Styles, Target};
 
 /// Questions about one page. What one answer worked out, the next takes from here: keep it while you
 /// ask about the same page.
@@ -46,8 +46,13 @@ static NOTHING_ELSE: Inventory = Inventory {
 impl Page {
     /// Questions about this page.
     pub fn ask(&self) -> Questions<'_> {
+        self.ask_knowing(Known::default())
+    }
+
+    /// Questions about this page, of whose styles some is known.
+    pub(super) fn ask_knowing(&self, known: Known) -> Questions<'_> {
         Questions {
-            styles: self.styles(),
+            styles: self.styles_with(known),
             elsewhere: &NOTHING_ELSE,
         }
     }
@@ -59,6 +64,11 @@ impl<'p> Questions<'p> {
     pub fn beside(mut self, elsewhere: &'p Inventory) -> Self {
         self.elsewhere = elsewhere;
         self
+    }
+
+    /// What has been worked out.
+    pub(super) fn into_known(self) -> Known {
+        self.styles.into_known()
     }
 
     /// The page.

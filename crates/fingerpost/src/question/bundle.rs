@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::describe::fold;
 use super::inventory::Inventory;
@@ -22,7 +22,7 @@ const FEWEST_RULES: usize = 3;
 const MOST_CHANGED: usize = 5;
 
 /// Why a sheet looks like one that a program built.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct BundleAnswer {
@@ -33,7 +33,7 @@ pub struct BundleAnswer {
 }
 
 /// A file whose rules a sheet holds.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct BundlePart {

@@ -13,7 +13,7 @@
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 use std::sync::Arc;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::cascade::Origin;
 use crate::markup::Document;
@@ -24,7 +24,7 @@ use crate::text::Place;
 use crate::value::substitution::arguments;
 
 /// A class that sheets of the page speak of, or elements have.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ClassAnswer {
@@ -39,7 +39,7 @@ pub struct ClassAnswer {
 }
 
 /// The classes of a page and its sheets that begin with a prefix.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ClassesAnswer {

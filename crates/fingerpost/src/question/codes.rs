@@ -67,6 +67,13 @@ macro_rules! codes {
                 to.serialize_str(self.as_str())
             }
         }
+
+        impl<'de> serde::Deserialize<'de> for $name {
+            fn deserialize<D: serde::Deserializer<'de>>(from: D) -> Result<$name, D::Error> {
+                let word = std::borrow::Cow::<str>::deserialize(from)?;
+                word.parse().map_err(serde::de::Error::custom)
+            }
+        }
     )*};
 }
 pub(crate) use codes;

@@ -12,13 +12,13 @@
 //! ```
 
 use super::codes::OfferKind;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::value::PropertyId;
 use crate::value::grammar::{Offer, offers};
 
 /// What can be written next.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct CompleteAnswer {
@@ -33,7 +33,7 @@ pub struct CompleteAnswer {
 }
 
 /// Something that can be written next.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct OfferAnswer {

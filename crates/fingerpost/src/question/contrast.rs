@@ -34,7 +34,7 @@ const LARGE_BOLD: f64 = 56.0 / 3.0;
 const BOLD: f64 = 700.0;
 
 /// How a text stands out from its background.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ContrastAnswer {
@@ -51,10 +51,10 @@ pub struct ContrastAnswer {
     /// The ratio that level AAA asks for.
     pub needed_aaa: f64,
     /// Where the colors after the text differ: the ratio at its strongest.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub strongest: Option<f64>,
     /// What lies behind or over the text and is not counted, in sentences.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub not_counted: Vec<String>,
 }
 

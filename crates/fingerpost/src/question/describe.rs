@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::codes::ArrivalKind;
 use super::meant::meant;
@@ -19,7 +19,7 @@ use crate::value::PropertyId;
 use crate::value::grammar::Mismatch;
 
 /// An element as answers show it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ElementSummary {
@@ -37,7 +37,7 @@ pub struct ElementSummary {
     /// Whether the source has its tag.
     pub written: Written,
     /// The pseudo-element, when the answer is about one.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub pseudo: Option<String>,
 }
 
@@ -82,7 +82,7 @@ impl ElementSummary {
 }
 
 /// A rule as answers show it.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct RuleSummary {

@@ -4,7 +4,7 @@ use crate::markup::Document;
 use crate::page::Target;
 use crate::selector::{PseudoElement, SelectorList};
 use crate::text::{Place, PlaceQuery};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// What to look for.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -150,7 +150,7 @@ impl Serialize for ElementQuery {
     }
 }
 
-impl<'de> serde::Deserialize<'de> for ElementQuery {
+impl<'de> Deserialize<'de> for ElementQuery {
     fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<ElementQuery, D::Error> {
         Ok(ElementQuery::parse(&String::deserialize(deserializer)?))
     }
@@ -185,7 +185,7 @@ impl std::fmt::Display for ElementQuery {
 }
 
 /// How a query for elements was read.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 #[non_exhaustive]

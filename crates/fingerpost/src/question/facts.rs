@@ -9,13 +9,13 @@
 //! assert!(!answer.inherited);
 //! ```
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::value::PropertyId;
 use crate::value::grammar::Definition;
 
 /// What the standards say about a property.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FactsAnswer {
@@ -50,7 +50,7 @@ pub struct FactsAnswer {
 }
 
 /// A type of a grammar.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TypeAnswer {

@@ -14,7 +14,7 @@
 //! # Ok::<(), fingerpost::question::find::FindError>(())
 //! ```
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::ElementSummary;
 pub use super::element_query::{ElementQuery, ReadAs};
@@ -29,7 +29,7 @@ use crate::selector::{Selector, SelectorError, SelectorList};
 use crate::text::PlaceQuery;
 
 /// Elements that were found.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FindAnswer {
@@ -40,12 +40,12 @@ pub struct FindAnswer {
     /// The elements in document order.
     pub elements: Vec<Found>,
     /// When there is none: what nearly is.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub nearest: Option<String>,
 }
 
 /// An element that was found.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Found {

@@ -17,7 +17,7 @@
 
 use std::collections::{BTreeMap, HashMap, HashSet};
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::describe::{declaration_place, rule_of};
 use crate::markup::ElementId;
@@ -48,7 +48,7 @@ const FONT_FAMILY: PropertyName = PropertyName::Known(PropertyId::FONT_FAMILY);
 const DISPLAY: PropertyName = PropertyName::Known(PropertyId::DISPLAY);
 
 /// The font families of a page.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FontsAnswer {
@@ -59,7 +59,7 @@ pub struct FontsAnswer {
 }
 
 /// A font family that elements ask for.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FamilyAnswer {
@@ -78,7 +78,7 @@ pub struct FamilyAnswer {
 }
 
 /// A declaration that asks for a font family.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FamilyDeclaration {
@@ -91,7 +91,7 @@ pub struct FamilyDeclaration {
 }
 
 /// A `@font-face` rule.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FaceAnswer {

@@ -33,6 +33,7 @@ pub mod facts;
 pub mod find;
 mod find_error;
 pub mod fonts;
+mod handle;
 mod hashed_name;
 pub mod inventory;
 mod meaning;
@@ -52,21 +53,24 @@ pub use ask::Questions;
 pub use codes::UnknownCode;
 pub(crate) use describe::misfit_text;
 pub use describe::{ElementSummary, RuleSummary, site_rules};
+pub use handle::PageHandle;
 pub(crate) use meaning::{Meaning, Utilities};
 
-use serde::Serialize;
+use std::borrow::Cow;
+
+use serde::{Deserialize, Serialize};
 
 /// The version of the JSON answers. It rises when a field changes its meaning or goes away.
 pub const ANSWER_VERSION: u32 = 2;
 
 /// An answer as JSON: the format's version, the command's name, and the answer's own fields.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 pub struct Answer<'a, T> {
     /// [`ANSWER_VERSION`].
     pub fingerpost: u32,
     /// The command that was asked.
-    pub command: &'a str,
+    pub command: Cow<'a, str>,
     /// The answer.
     #[serde(flatten)]
     pub body: T,
@@ -74,11 +78,50 @@ pub struct Answer<'a, T> {
 
 impl<'a, T: Serialize> Answer<'a, T> {
     /// Puts the version and the command's name on an answer.
-    pub fn new(command: &'a str, body: T) -> Self {
+    pub fn new(command: impl Into<Cow<'a, str>>, body: T) -> Self {
         Answer {
             fingerpost: ANSWER_VERSION,
-            command,
+            command: command.into(),
             body,
         }
     }
+}
+
+impl<T: serde::de::DeserializeOwned> Answer<'static, T> {
+    /// Reads what the command prints with `--json`, or the HTTP API answers.
+    ///
+    /// ```
+    /// use fingerpost::question::Answer;
+    /// use fingerpost::question::facts::FactsAnswer;
+    ///
+    /// let json = r#"{"fingerpost": 1, "command": "describe"}"#;
+    /// let error = Answer::<FactsAnswer>::from_json(json).unwrap_err();
+    /// assert_eq!(error.to_string(), "an answer of version 1; this program reads version 2");
+    /// ```
+    ///
+    /// # Errors
+    /// Where it is of another version, or not such an answer.
+    pub fn from_json(json: &str) -> Result<Self, AnswerError> {
+        #[derive(Deserialize)]
+        struct Version {
+            fingerpost: u32,
+        }
+        let Version { fingerpost } = serde_json::from_str(json)?;
+        if fingerpost != ANSWER_VERSION {
+            return Err(AnswerError::OtherVersion(fingerpost));
+        }
+        Ok(serde_json::from_str(json)?)
+    }
+}
+
+/// Why a text is not an answer.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum AnswerError {
+    /// Of another version than [`ANSWER_VERSION`].
+    #[error("an answer of version {0}; this program reads version {ANSWER_VERSION}")]
+    OtherVersion(u32),
+    /// No JSON, or not what such an answer has.
+    #[error("not such an answer: {0}")]
+    NotSuch(#[from] serde_json::Error),
 }

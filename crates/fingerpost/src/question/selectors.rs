@@ -18,7 +18,7 @@
 
 use std::collections::{HashMap, HashSet};
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::ElementSummary;
 use super::find::{ElementQuery, FindError, elements};
@@ -45,7 +45,7 @@ const LONGEST_LIST: usize = 6;
 const MOST_CLASSES: usize = 6;
 
 /// A selector for the elements.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Candidate {
@@ -68,7 +68,7 @@ pub struct Candidate {
 }
 
 /// The selectors for some elements.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct SelectorsAnswer {

@@ -13,7 +13,7 @@
 
 use std::collections::BTreeMap;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::bundle::{BundleAnswer, bundle};
 use super::codes::ArrivalKind;
@@ -27,7 +27,7 @@ use crate::text::Place;
 pub use super::bundle::BundlePart;
 
 /// The sheets of a page.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct SheetsAnswer {
@@ -40,7 +40,7 @@ pub struct SheetsAnswer {
 }
 
 /// A sheet of a page.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct SheetAnswer {
@@ -75,7 +75,7 @@ pub struct SheetAnswer {
 }
 
 /// A condition of a sheet.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct GateAnswer {

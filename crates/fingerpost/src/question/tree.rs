@@ -12,7 +12,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::ElementSummary;
 use crate::markup::ElementId;
@@ -25,7 +25,7 @@ const TEXT_LENGTH: usize = 40;
 const ELSEWHERE: &str = "…";
 
 /// A part of the element tree.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TreeAnswer {
@@ -40,7 +40,7 @@ pub struct TreeAnswer {
 }
 
 /// An element with its children.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Branch {

@@ -17,7 +17,7 @@
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::ElementSummary;
 use super::codes::ValueFrom;
@@ -31,7 +31,7 @@ use crate::text::Place;
 use crate::value::PropertyId;
 
 /// The computed values of an element.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ValuesAnswer {
@@ -42,12 +42,12 @@ pub struct ValuesAnswer {
     /// The values, sorted by property, custom properties last.
     pub values: Vec<ValueRow>,
     /// How its text stands out from its background, where it has text and its color is among the values.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub contrast: Option<ContrastAnswer>,
 }
 
 /// A computed value and where it comes from.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ValueRow {
@@ -60,18 +60,18 @@ pub struct ValueRow {
     /// Where the declaration stands that gives it, here or on the ancestor it is inherited from.
     pub place: Option<Place>,
     /// The shorthand that gives it, where one does.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub shorthand: Option<String>,
     /// The custom properties that it went through.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub through: Vec<String>,
     /// The ancestor that it is inherited from.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub inherited_from: Option<ElementSummary>,
 }
 
 /// A value opened: the way that each longhand came by it.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct OpenedAnswer {
@@ -86,7 +86,7 @@ pub struct OpenedAnswer {
 }
 
 /// One longhand or custom property, and how it came by its value.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct OpenedValue {
@@ -133,7 +133,7 @@ pub(crate) fn opened(
 }
 
 /// The computed values of one of many elements: a line of JSON Lines.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ElementValues {

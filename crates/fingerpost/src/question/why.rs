@@ -16,7 +16,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::codes::{ContenderStanding, ExclusionReason, ValueFrom};
 use super::describe::{self, ElementSummary, RuleSummary};
@@ -37,7 +37,7 @@ fn is_zero(count: &usize) -> bool {
 
 /// The contests of a property: one for a longhand or custom property, one for each longhand of a
 /// shorthand.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct WhyAnswer {
@@ -52,7 +52,7 @@ pub struct WhyAnswer {
 }
 
 /// The contest for one longhand or custom property.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ContestAnswer {
@@ -63,7 +63,7 @@ pub struct ContestAnswer {
     /// The declarations that compete, strongest first; of very many the strongest thousand.
     pub contenders: Vec<ContenderAnswer>,
     /// How many more compete, and lose.
-    #[serde(skip_serializing_if = "is_zero")]
+    #[serde(default, skip_serializing_if = "is_zero")]
     pub more_contenders: usize,
     /// The declarations that match but take no part.
     pub excluded: Vec<ExcludedAnswer>,
@@ -73,7 +73,7 @@ pub struct ContestAnswer {
 }
 
 /// A value and where it comes from.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ValueAnswer {
@@ -84,20 +84,20 @@ pub struct ValueAnswer {
     /// Where it comes from.
     pub source: ValueFrom,
     /// For an inherited value: the element that it comes from.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub inherited_from: Option<ElementSummary>,
     /// For an inherited value: the declaration there.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub inherited_declaration: Option<DeclarationAnswer>,
     /// The custom properties that it went through, in order.
     pub variables: Vec<VariableAnswer>,
     /// Why the winner's value was not taken after all.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub fell_through: Option<String>,
 }
 
 /// A custom property on the way to a value.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct VariableAnswer {
@@ -112,7 +112,7 @@ pub struct VariableAnswer {
 }
 
 /// A declaration and its rule.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct DeclarationAnswer {
@@ -129,7 +129,7 @@ pub struct DeclarationAnswer {
 }
 
 /// A declaration that competes.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ContenderAnswer {
@@ -145,7 +145,7 @@ pub struct ContenderAnswer {
 }
 
 /// A declaration that takes no part.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ExcludedAnswer {
@@ -157,7 +157,7 @@ pub struct ExcludedAnswer {
     /// The reason, in a sentence.
     pub sentence: String,
     /// For one that depends on layout: what it would result in if its condition held.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub if_it_holds: Option<String>,
 }
 

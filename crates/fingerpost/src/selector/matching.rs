@@ -2,7 +2,6 @@
 
 use std::cell::RefCell;
 use std::collections::HashMap;
-use std::rc::Rc;
 use std::sync::Arc;
 
 use super::anchors::Anchors;
@@ -30,7 +29,7 @@ pub struct Matcher<'a> {
 /// `:nth-child(… of …)`, and how form controls hang together. Good for one document in one state.
 #[derive(Debug, Default)]
 pub(crate) struct Counted {
-    places: RefCell<HashMap<CountedKey, Rc<HashMap<ElementId, i64>>>>,
+    places: RefCell<HashMap<CountedKey, Arc<HashMap<ElementId, i64>>>>,
     controls: form::Controls,
     pub(super) anchors: Anchors,
 }
@@ -384,7 +383,7 @@ impl<'a> Matcher<'a> {
         of: &Arc<SelectorList>,
         parent: NodeId,
         from_end: bool,
-    ) -> Rc<HashMap<ElementId, i64>> {
+    ) -> Arc<HashMap<ElementId, i64>> {
         let key = (
             Arc::as_ptr(of) as usize,
             parent,
@@ -407,7 +406,7 @@ impl<'a> Matcher<'a> {
             matching.reverse();
         }
         let places: HashMap<ElementId, i64> = matching.into_iter().zip(1..).collect();
-        let places = Rc::new(places);
+        let places = Arc::new(places);
         if let Some(counted) = self.counted {
             counted.places.borrow_mut().insert(key, places.clone());
         }

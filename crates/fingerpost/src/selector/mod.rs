@@ -45,7 +45,7 @@ use std::fmt;
 use std::str::FromStr;
 use std::sync::Arc;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 use crate::sheet::{Token, tokenize};
@@ -116,6 +116,17 @@ impl Serialize for Specificity {
     /// An array of three numbers: `[A, B, C]`.
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         [self.ids, self.classes, self.types].serialize(serializer)
+    }
+}
+
+impl<'de> Deserialize<'de> for Specificity {
+    fn deserialize<D: serde::Deserializer<'de>>(from: D) -> Result<Specificity, D::Error> {
+        let [ids, classes, types] = Deserialize::deserialize(from)?;
+        Ok(Specificity {
+            ids,
+            classes,
+            types,
+        })
     }
 }
 

@@ -1,6 +1,6 @@
 //! What a step of a session did, and why one was refused.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 use crate::advice::Advice;
@@ -11,39 +11,40 @@ use crate::impact::site::Effect;
 use crate::site::{ChangedFile, SiteError};
 use crate::text::PlaceError;
 
-/// What a step of a session did. All steps give one, with what they have to say filled in.
-#[derive(Debug, Serialize)]
+/// What a step of a session did. All steps give one, with what they have to say filled in. Its JSON has of each file the
+/// difference alone, and is read as an `Outcome<FileAnswer>`.
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
-pub struct Outcome {
+pub struct Outcome<F = ChangedFile> {
     /// What was done, in a sentence.
     pub summary: String,
     /// The number of the change that was added to the draft, or that the step is about; none where there is none.
     pub change: Option<u32>,
     /// The changes that were added, in order, each with what it did.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub edits: Vec<Added>,
     /// The files that differ from what they were before: of the draft, or on disk after a save.
-    pub files: Vec<ChangedFile>,
+    pub files: Vec<F>,
     /// What else changed on the site; none where that was not asked for.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub effect: Option<Effect>,
     /// The changes that stay in the draft and no longer fit their files.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub conflicts: Vec<ConflictAnswer>,
     /// What a person should know before going on.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub warnings: Vec<String>,
     /// What is good to know: what of the files could not be kept, what was carried over.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub notes: Vec<String>,
     /// What to do next.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub advice: Vec<Advice>,
 }
 
 /// A change that was added to the draft.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Added {
@@ -52,15 +53,15 @@ pub struct Added {
     /// What it does, in a sentence.
     pub summary: String,
     /// What a person should know about it.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub warnings: Vec<String>,
     /// What it did; none where that was not asked for.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub details: Option<EditDetails>,
 }
 
 /// A change that stays in the draft and no longer fits.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ConflictAnswer {

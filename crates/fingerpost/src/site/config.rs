@@ -2,6 +2,8 @@
 
 use serde::Deserialize;
 
+use std::path::Path;
+
 use super::SiteError;
 use super::root::Root;
 use crate::text::{SitePath, SitePathError, plain_data};
@@ -116,17 +118,22 @@ pub(super) fn read_config(root: &Root) -> Result<Config, SiteError> {
         }
         Err(error) => return Err(error),
     };
-    let config: Config = toml::from_str(&text).map_err(|error| SiteError::Config {
-        path: path.clone(),
+    read_text(path, &text)
+}
+
+/// What the text of a configuration says; `path` is what it is called in errors.
+pub(super) fn read_text(path: &Path, text: &str) -> Result<Config, SiteError> {
+    let config: Config = toml::from_str(text).map_err(|error| SiteError::Config {
+        path: path.to_owned(),
         line: error.span().map_or(1, |span| {
-            let before = text.get(..span.start).unwrap_or(&text);
+            let before = text.get(..span.start).unwrap_or(text);
             before.matches('\n').count() + 1
         }),
         message: plain_data(error.message()),
     })?;
     if config.fingerpost != CONFIG_VERSION {
         return Err(SiteError::Config {
-            path: path.clone(),
+            path: path.to_owned(),
             line: 1,
             message: format!(
                 "it is of version {}, and this program reads version {CONFIG_VERSION}; expected \

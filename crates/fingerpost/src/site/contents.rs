@@ -16,7 +16,21 @@ impl Site {
     /// The names of the site's files with one of these extensions, sorted. What version control
     /// ignores, hidden files and installed packages are left out.
     pub fn files(&self, extensions: &[&str]) -> Vec<String> {
-        // The whole disk is not a site.
+        let of_these = |name: &str| {
+            let extension = name.rsplit_once('.').map_or("", |(_, extension)| extension);
+            extensions.iter().any(|x| extension.eq_ignore_ascii_case(x))
+        };
+        let mut names = self.names_on_disk();
+        names.extend(self.buffers.iter().cloned());
+        names.retain(|name| of_these(name));
+        names.sort();
+        names.dedup();
+        names
+    }
+
+    /// The names of all files but those that [`Site::files`] leaves out.
+    fn names_on_disk(&self) -> Vec<String> {
+        // The whole disk is not a site, nor is a folder that is not there.
         if self.root.path().parent().is_none() {
             return Vec::new();
         }
@@ -25,23 +39,10 @@ impl Site {
             .require_git(false)
             .filter_entry(move |entry| !installed(entry.file_name()))
             .build();
-        let mut names: Vec<String> = walk
-            .flatten()
+        walk.flatten()
             .filter(|entry| entry.file_type().is_some_and(|t| t.is_file()))
-            .filter(|entry| {
-                let extension = entry.path().extension().and_then(|e| e.to_str());
-                extension.is_some_and(|e| extensions.iter().any(|x| e.eq_ignore_ascii_case(x)))
-            })
             .map(|entry| site_name(entry.path(), self.root.path()))
-            .collect();
-        let held = self.buffers.iter().filter(|name| {
-            let extension = name.rsplit_once('.').map_or("", |(_, extension)| extension);
-            extensions.iter().any(|x| extension.eq_ignore_ascii_case(x))
-        });
-        names.extend(held.cloned());
-        names.sort();
-        names.dedup();
-        names
+            .collect()
     }
 
     /// The names of the site's pages.

@@ -64,7 +64,7 @@ impl Site {
             base: None,
             encoding: encoding_rs::UTF_8,
         };
-        let name = self.name_of(&request).ok()?;
+        let name = self.resolve(&request).ok()?;
         if is_url(&name) {
             return None;
         }

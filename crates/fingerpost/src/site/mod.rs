@@ -189,8 +189,16 @@ impl Site {
     }
 
     fn open(root: Root) -> Result<Site, SiteError> {
-        let mut site = Site {
-            config: read_config(&root)?,
+        let config = read_config(&root)?;
+        let mut site = Site::empty(root, config);
+        site.reload()?;
+        Ok(site)
+    }
+
+    /// A site of which nothing is read yet.
+    fn empty(root: Root, config: Config) -> Site {
+        Site {
+            config,
             root,
             guessed: false,
             interrupted: None,
@@ -205,9 +213,7 @@ impl Site {
             drafted: Mutex::default(),
             pages: RecentPages::default(),
             last: None,
-        };
-        site.reload()?;
-        Ok(site)
+        }
     }
 
     /// Reads the draft and the files that it is about, as they were at one moment: what a save writes
@@ -478,7 +484,7 @@ impl Site {
     }
 
     fn load(&self, request: &Request<'_>) -> Result<Arc<Text>, LoadOrDraft> {
-        let name = self.name_of(request)?;
+        let name = self.resolve(request)?;
         if is_url(&name) {
             return match self.text(&name, DecodeHint::Css(request.encoding)) {
                 Ok(text) => Ok(text),
@@ -525,7 +531,10 @@ impl Site {
         let path = request.url.split(['?', '#']).next().unwrap_or_default();
         let from = SitePath::new(request.from).map(|from| self.root.shown(&from));
         let above = from.ok().and_then(|from| Some(from.parent()?.join(path)));
-        path.starts_with("..") && request.base.is_none() && above.is_some_and(|file| file.is_file())
+        !self.root.is_nowhere()
+            && path.starts_with("..")
+            && request.base.is_none()
+            && above.is_some_and(|file| file.is_file())
     }
 }
 

@@ -113,7 +113,7 @@ impl Site {
         };
         let name = match url.path() {
             "/" => "index.html".to_owned(),
-            _ => self.name_of(&request).ok().filter(|name| !is_url(name))?,
+            _ => self.resolve(&request).ok().filter(|name| !is_url(name))?,
         };
         let file = SitePath::new(name.trim_end_matches('/')).ok()?;
         let real = self.root.real(&file).ok()?;

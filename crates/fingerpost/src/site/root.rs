@@ -32,6 +32,19 @@ impl Root {
         })
     }
 
+    /// The root of a site in memory: no folder. Nothing is in it, and nothing leads from it to the disk.
+    pub fn nowhere() -> Root {
+        Root {
+            path: PathBuf::new(),
+            #[cfg(test)]
+            faults: super::faults::Faults::of_thread(),
+        }
+    }
+
+    pub fn is_nowhere(&self) -> bool {
+        self.path.as_os_str().is_empty()
+    }
+
     pub fn path(&self) -> &Path {
         &self.path
     }
@@ -53,6 +66,9 @@ impl Root {
     /// the root.
     pub fn real(&self, name: &SitePath) -> Result<PathBuf, SiteError> {
         let path = self.shown(name);
+        if self.is_nowhere() {
+            return Err(unreadable(&path)(io::ErrorKind::NotFound.into()));
+        }
         let outside = |to: PathBuf| SiteError::Outside {
             path: path.clone(),
             to,

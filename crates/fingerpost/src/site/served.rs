@@ -75,10 +75,23 @@ impl Site {
         Text::decode(url, answer.bytes, hint).map_err(|error| unfetchable(error.to_string()))
     }
 
-    /// The name in the site of what a URL means, by the URL standard: of a page that is a file, as a
+    /// The name in the site of what a URL in a page or sheet means, by the URL standard: of a page that is a file, as a
     /// browser would ask a server whose root is the site's root; else that of the file that a mount
     /// serves there, or the URL itself.
-    pub(super) fn name_of(&self, request: &Request<'_>) -> Result<String, LoadError> {
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    /// use fingerpost::site::View;
+    ///
+    /// let site = View::in_memory([Text::new("fingerpost.toml", "fingerpost = 2\n")])?;
+    /// let request = Request::new("../css/a.css?v=2", "pages/a.html");
+    /// assert_eq!(site.resolve(&request)?, "css/a.css");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Where the URL is none, or leads to a server that is not asked.
+    pub fn resolve(&self, request: &Request<'_>) -> Result<String, LoadError> {
         let remote = |_| LoadError::Remote;
         let mut base = self.served_url(request.from)?;
         if let Some(href) = request.base {
@@ -109,7 +122,7 @@ impl Site {
         base: Option<&str>,
     ) -> Vec<String> {
         let names = urls.iter().filter_map(|url| {
-            self.name_of(&Request {
+            self.resolve(&Request {
                 url,
                 from,
                 base,
@@ -159,13 +172,16 @@ impl Site {
             };
             let rest = percent_decode_str(rest.strip_prefix('/')?).decode_utf8_lossy();
             let file = mount.dir.file(&rest).ok()?;
-            let there = self.root.real(&file).ok()?;
-            there.is_file().then(|| file.to_string())
+            let there = || self.root.real(&file).is_ok_and(|there| there.is_file());
+            (self.buffers.contains(file.as_str()) || there()).then(|| file.to_string())
         })
     }
 
     /// The templates that `fingerpost.toml` names, with their texts as the draft leaves them.
     pub(super) fn templates(&self) -> Vec<Arc<Text>> {
+        if self.config.templates.is_empty() || self.root.is_nowhere() {
+            return Vec::new();
+        }
         let mut builder = ignore::overrides::OverrideBuilder::new(self.root.path());
         for pattern in &self.config.templates {
             // A pattern that is none names no file.
@@ -174,9 +190,6 @@ impl Site {
         let Ok(patterns) = builder.build() else {
             return Vec::new();
         };
-        if self.config.templates.is_empty() {
-            return Vec::new();
-        }
         let walk = ignore::WalkBuilder::new(self.root.path())
             .require_git(false)
             .overrides(patterns)

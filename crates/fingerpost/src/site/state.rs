@@ -21,6 +21,9 @@ const IGNORE_FILE: &str = ".gitignore";
 
 /// The folder, where it is there.
 fn existing(root: &Root) -> Result<Option<PathBuf>, SiteError> {
+    if root.is_nowhere() {
+        return Ok(None);
+    }
     folder_at(root.path().join(STATE_FOLDER))
 }
 

@@ -4,8 +4,10 @@ use std::collections::BTreeMap;
 use std::ops::Deref;
 use std::sync::{Arc, Mutex, PoisonError};
 
+use super::config::read_text;
 use super::recent::RecentPages;
-use super::{ChangedFile, Site, SiteError};
+use super::root::Root;
+use super::{CONFIG_FILE, ChangedFile, Config, Site, SiteError};
 use crate::draft::{Draft, DraftEntry};
 use crate::edit::Edit;
 use crate::text::{Patch, SitePath, Text, is_url};
@@ -23,6 +25,46 @@ impl Deref for View {
 }
 
 impl View {
+    /// A site of texts, each with its name in the site as its name. Nothing is read from disk and nothing can be saved; a text
+    /// called `fingerpost.toml` is its configuration.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    /// use fingerpost::site::View;
+    ///
+    /// let site = View::in_memory([
+    ///     Text::new("css/a.css", "p { color: teal }"),
+    ///     Text::new("a.html", "<link rel=stylesheet href=css/a.css><p>Boats"),
+    ///     Text::new("b.html", "<link rel=stylesheet href=css/a.css><p>Fares"),
+    /// ])?;
+    /// assert_eq!(site.pages(), ["a.html", "b.html"]);
+    ///
+    /// let before = site.page("a.html", Environment::default())?;
+    /// let edit = site.make(&before, &Intent::new("a.html", "p", Change::set("color", "navy")))?;
+    /// let sheet = edit.changes[0].patch.apply("p { color: teal }")?;
+    /// let after = site.with_buffers([Text::new("css/a.css", sheet)])?;
+    /// let page = after.reparse_page(&before)?;
+    /// assert_eq!(page.effect(&before).affected[0].changes[0].after, "rgb(0, 0, 128)");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Where a name is not that of a file in a site, or the configuration can't be read.
+    pub fn in_memory(texts: impl IntoIterator<Item = Arc<Text>>) -> Result<View, SiteError> {
+        let mut site = Site::empty(Root::nowhere(), Config::default());
+        let held = site.texts.get_mut().unwrap_or_else(PoisonError::into_inner);
+        for text in texts {
+            let name = SitePath::new(text.name())?;
+            if name.as_str() == CONFIG_FILE {
+                site.config = read_text(text.name().as_ref(), text.source())?;
+                continue;
+            }
+            site.buffers.insert(name.as_str().to_owned());
+            held.insert(name.as_str().to_owned(), text);
+        }
+        Ok(View(site))
+    }
+
     /// Goes on to another draft.
     pub(crate) fn advance(&mut self, draft: Arc<Draft>) {
         self.0.draft = draft;

@@ -19,7 +19,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::environment::Environment;
 use crate::page::{Arrival, Page};
@@ -40,7 +40,7 @@ const TEMPLATE_FOLDERS: [&str; 6] = [
 ];
 
 /// What was guessed of a folder.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Guess {
@@ -57,7 +57,7 @@ pub struct Guess {
 }
 
 /// The sheet that most pages link last, after another one.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct LastSheet {
@@ -68,7 +68,7 @@ pub struct LastSheet {
 }
 
 /// A path under which pages ask for files that lie in another folder.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct GuessedMount {

@@ -5,7 +5,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::cascade::Origin;
 use crate::environment::Environment;
@@ -16,7 +16,7 @@ use crate::site::Site;
 use crate::text::Place;
 
 /// A rule of which a selector matches nothing on any page, whatever state its elements are in.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct IdleRule {
@@ -33,7 +33,7 @@ pub struct IdleRule {
 }
 
 /// The rules of a site that match nothing: [`Site::idle`].
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct IdleRules {
@@ -48,7 +48,7 @@ pub struct IdleRules {
 }
 
 /// A class that elements have and no rule of their pages is about.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ClassWithoutRules {
@@ -60,6 +60,23 @@ pub struct ClassWithoutRules {
     pub place: Place,
     /// The pages that have it.
     pub pages: Vec<String>,
+}
+
+impl std::fmt::Display for IdleRule {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let idle = self.idle.join(", ");
+        write!(f, "{}: {idle} matches nothing on any page", self.place)
+    }
+}
+
+impl std::fmt::Display for ClassWithoutRules {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(
+            f,
+            "{}: no rule is about the class {}",
+            self.place, self.name
+        )
+    }
 }
 
 /// What is known of a rule after some pages.

@@ -47,8 +47,14 @@ pub struct AbsoluteColor {
 }
 
 impl AbsoluteColor {
+    /// Red, green, blue and alpha in sRGB, each from 0 to 255; what lies outside of sRGB is clipped.
+    pub fn srgb(self) -> [u8; 4] {
+        let rgba = self.color.to_alpha_color::<color::Srgb>().to_rgba8();
+        [rgba.r, rgba.g, rgba.b, rgba.a]
+    }
+
     /// The color in its own space.
-    pub fn color(self) -> DynamicColor {
+    pub(crate) fn color(self) -> DynamicColor {
         self.color
     }
 }

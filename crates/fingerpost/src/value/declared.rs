@@ -1,9 +1,7 @@
 //! What a declaration means: which property it names, and whether its value fits.
 //!
 //! ```
-//! use fingerpost::value::PropertyId;
-//! use fingerpost::value::declared::{Meaning, meaning};
-//! use fingerpost::value::substitution::value_tokens;
+//! use fingerpost::value::{Meaning, PropertyId, meaning, value_tokens};
 //!
 //! let gap = PropertyId::named("gap").expect("it is one");
 //! let fits = |value: &str| matches!(meaning(gap, value, &value_tokens(value)), Meaning::Fits(_));
@@ -49,14 +47,16 @@ pub enum Meaning {
     Free,
 }
 
-/// Which property a declaration names.
-pub fn name(sheet: &Sheet, declaration: &Declaration) -> Name {
-    let name = sheet.name_source(declaration);
-    if name.starts_with("--") && name.len() > 2 {
-        return Name::Custom(unescaped(name).into());
+impl Name {
+    /// Which property a declaration names.
+    pub fn of(sheet: &Sheet, declaration: &Declaration) -> Name {
+        let name = sheet.name_source(declaration);
+        if name.starts_with("--") && name.len() > 2 {
+            return Name::Custom(unescaped(name).into());
+        }
+        let resolved = PropertyId::named(&unescaped(name));
+        resolved.map_or(Name::Unknown, Name::Property)
     }
-    let resolved = PropertyId::named(&unescaped(name));
-    resolved.map_or(Name::Unknown, Name::Property)
 }
 
 /// A name with its escapes resolved.

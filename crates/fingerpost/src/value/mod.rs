@@ -16,11 +16,11 @@ pub(crate) mod calc;
 pub mod color;
 mod color_text;
 pub(crate) mod computed;
-pub mod declared;
+pub(crate) mod declared;
 pub mod facts;
 #[rustfmt::skip]
 mod facts_table;
-pub mod grammar;
+pub(crate) mod grammar;
 mod grid;
 mod layers;
 pub(crate) mod logical;
@@ -35,13 +35,19 @@ pub(crate) mod serialise;
 pub(crate) mod shorthand;
 pub(crate) mod sides;
 pub(crate) mod specified;
-pub mod substitution;
-pub mod typed;
+pub(crate) mod substitution;
+pub(crate) mod typed;
 pub(crate) mod units;
 pub(crate) mod value_context;
 
 pub use asks::Dependencies;
+pub use declared::{Meaning, Name, meaning};
 pub use facts::{Property, PropertyId};
+pub use grammar::{
+    Captured, Definition, Label, Match, Mismatch, Offer, Offers, match_property, offers,
+};
+pub use substitution::{Substitutions, value_tokens};
+pub use typed::Computed;
 
 /// CSS Cascade 5 § 7.3: the keywords that every property takes.
 pub fn is_css_wide(word: &str) -> bool {

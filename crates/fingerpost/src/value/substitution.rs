@@ -1,14 +1,4 @@
 //! `var()`: CSS Custom Properties 1 § 3.
-//!
-//! ```
-//! use fingerpost::value::substitution::{named_variables, substitutions, value_tokens};
-//!
-//! let value = "1px solid var(--line, var(--ink))";
-//! let tokens = value_tokens(value);
-//! assert!(substitutions(value, &tokens).variables);
-//! let names: Vec<String> = named_variables(value, &tokens).into_iter().map(|(n, _)| n).collect();
-//! assert_eq!(names, ["--line", "--ink"]);
-//! ```
 
 use std::ops::Range;
 use std::sync::Arc;
@@ -134,7 +124,7 @@ pub(crate) fn malformed(source: &str, tokens: &[Token]) -> Option<(TextRange, &'
     })
 }
 
-/// The first token that can't stand in any value (Syntax 3 § 7.1, `<declaration-value>`).
+/// The first token that can't be in any value (Syntax 3 § 7.1, `<declaration-value>`).
 pub(crate) fn not_a_value(source: &str, tokens: &[Token]) -> Option<Token> {
     let mut open: Vec<TokenKind> = Vec::new();
     for token in tokens {
@@ -398,6 +388,18 @@ pub fn value_tokens(source: &str) -> Vec<Token> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn variables_are_found_in_fallbacks_too() {
+        let value = "1px solid var(--line, var(--ink))";
+        let tokens = value_tokens(value);
+        assert!(substitutions(value, &tokens).variables);
+        let named = named_variables(value, &tokens).into_iter();
+        assert_eq!(
+            named.map(|(name, _)| name).collect::<Vec<_>>(),
+            ["--line", "--ink"]
+        );
+    }
 
     fn with(source: &str, variables: &[(&str, &str)]) -> Result<String, SubstitutionError> {
         let result = substitute(source, &value_tokens(source), &mut |ask| {

@@ -154,11 +154,14 @@ fn write_all(components: &[Component], out: &mut String) {
 /// A computed value. Copies share it; the text is written when a person first asks for it.
 ///
 /// ```
-/// use fingerpost::value::typed::{Component, Computed};
+/// use fingerpost::prelude::*;
 ///
-/// let value = Computed::new(vec![Component::pixels(1.5), Component::keyword("auto")]);
-/// assert_eq!(value.text(), "1.5px auto");
-/// assert_eq!(value, "1.5px auto");
+/// let page = Page::new(Text::new("a.html", "<p style='margin: 1.5px auto'>Boats"));
+/// let p = page.ask().find_one("p")?;
+/// let margin = page.styles().value(&p, &"margin-left".parse()?);
+/// assert_eq!(margin.computed, "auto");
+/// assert_eq!(margin.computed.text(), "auto");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone)]
 pub struct Computed(Arc<Typed>);
@@ -170,7 +173,7 @@ struct Typed {
 
 impl Computed {
     /// A value of some components.
-    pub fn new(components: Vec<Component>) -> Computed {
+    pub(crate) fn new(components: Vec<Component>) -> Computed {
         Computed(Arc::new(Typed {
             components,
             text: OnceLock::new(),
@@ -179,17 +182,17 @@ impl Computed {
 
     /// A text that no grammar reads: a custom property, or a value that rests on something that the sources don't
     /// say.
-    pub fn written(text: impl Into<Arc<str>>) -> Computed {
+    pub(crate) fn written(text: impl Into<Arc<str>>) -> Computed {
         Computed::new(vec![Component::Written(text.into())])
     }
 
     /// A keyword by itself.
-    pub fn keyword(word: &'static str) -> Computed {
+    pub(crate) fn keyword(word: &'static str) -> Computed {
         Computed::new(vec![Component::keyword(word)])
     }
 
     /// What it is made of.
-    pub fn components(&self) -> &[Component] {
+    pub(crate) fn components(&self) -> &[Component] {
         &self.0.components
     }
 
@@ -209,7 +212,7 @@ impl Computed {
     }
 
     /// The word that it is, where it is a single one.
-    pub fn word(&self) -> Option<&str> {
+    pub(crate) fn word(&self) -> Option<&str> {
         match self.components() {
             [only] => only.word(),
             _ => None,
@@ -217,12 +220,12 @@ impl Computed {
     }
 
     /// Whether it is a keyword.
-    pub fn is(&self, keyword: &str) -> bool {
+    pub(crate) fn is(&self, keyword: &str) -> bool {
         self.word() == Some(keyword)
     }
 
     /// Whether a word is among its components.
-    pub fn has(&self, word: &str) -> bool {
+    pub(crate) fn has(&self, word: &str) -> bool {
         self.components().iter().any(|component| component.is(word))
     }
 

@@ -2,38 +2,21 @@
 //! if the place says the same; source maps stay true.
 
 use std::fs;
-use std::path::Path;
 
 use fingerpost::edit::{Change, Destination, EditError, Intent, kinds};
 use fingerpost::prelude::*;
 use fingerpost::text::Place;
 use tempfile::TempDir;
 
-const PAGE: &str = "pages/fares.html";
+use crate::support::demo_copy;
 
-fn copy(from: &Path, to: &Path) {
-    fs::create_dir_all(to).unwrap();
-    for entry in fs::read_dir(from).unwrap() {
-        let entry = entry.unwrap();
-        let target = to.join(entry.file_name());
-        if entry.file_type().unwrap().is_dir() {
-            copy(&entry.path(), &target);
-        } else {
-            fs::copy(entry.path(), target).unwrap();
-        }
-    }
-}
+const PAGE: &str = "pages/fares.html";
 
 struct Desk(TempDir);
 
 impl Desk {
     fn new() -> Desk {
-        let folder = TempDir::new().unwrap();
-        copy(
-            &Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line"),
-            folder.path(),
-        );
-        Desk(folder)
+        Desk(demo_copy())
     }
 
     fn site(&self) -> Site {

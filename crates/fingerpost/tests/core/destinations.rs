@@ -2,18 +2,26 @@
 //! merged with what is there, in the same conditions.
 
 use crate::support::{Fixture, wide};
-use fingerpost::edit::{Change, Destination, Edit, EditError, Intent, SiteContext, kinds, make_in};
-use fingerpost::page::Target;
+use fingerpost::cascade::Origin;
+use fingerpost::edit::{Change, Destination, Edit, EditError, Intent, kinds, make};
+use fingerpost::page::{Page, Target};
+use fingerpost::site::View;
 use fingerpost::text::Text;
 
 const THEME: &str = ".card .title { color: teal }\n.b { top: 0 !important }\n\
                      @media (max-width: 500px) {\n  .title { left: 1px }\n}\n#x p { right: 0 }\n";
 
-fn around() -> SiteContext {
-    SiteContext {
-        overrides: Some("overrides.css".to_owned()),
-        ..SiteContext::default()
-    }
+/// Makes an edit on a site of the page's texts, which has an override sheet.
+fn make_beside(page: &Page, intent: &Intent) -> Result<Edit, EditError> {
+    let config = "fingerpost = 2\noverride-sheet = \"overrides.css\"\n";
+    let mut texts = vec![
+        Text::new("fingerpost.toml", config),
+        page.document().text().clone(),
+    ];
+    let sheets = page.sheets().iter();
+    let own = sheets.filter(|sheet| sheet.origin == Origin::Author);
+    texts.extend(own.map(|sheet| sheet.styles.sheet().text().clone()));
+    View::in_memory(texts).unwrap().make(page, intent)
 }
 
 fn fixture(overrides: &str, width: f64) -> Fixture {
@@ -39,7 +47,7 @@ fn put(
     change: Change,
 ) -> Result<(String, Edit), EditError> {
     let fixture = fixture(overrides, width);
-    let edit = make_in(&fixture.page, &intent(element, change), &around())?;
+    let edit = make_beside(&fixture.page, &intent(element, change))?;
     Ok((fixture.after(&edit), edit))
 }
 
@@ -103,7 +111,7 @@ fn what_stands_in_a_layer_asks_for_no_strength() {
     );
     let put = |property: &str| {
         let intent = intent("p", Change::set(property, "2px"));
-        make_in(&page.page, &intent, &around()).unwrap()
+        make_beside(&page.page, &intent).unwrap()
     };
     let edit = put("top");
     assert_eq!(page.after(&edit), ".a {\n  top: 2px;\n}\n");
@@ -124,12 +132,7 @@ fn a_selector_is_raised_by_no_more_than_it_takes() {
 --- overrides.css
 ",
     );
-    let edit = make_in(
-        &page.page,
-        &intent("p", Change::set("top", "2px")),
-        &around(),
-    )
-    .unwrap();
+    let edit = make_beside(&page.page, &intent("p", Change::set("top", "2px"))).unwrap();
     assert_eq!(page.after(&edit), ".a.a.a {\n  top: 2px;\n}\n");
 }
 
@@ -198,7 +201,7 @@ fn other_changes_go_there_too() {
         ..intent(".title, .b", Change::set("bottom", "7px"))
     };
     let fixture = fixture("", 1000.0);
-    let edit = make_in(&fixture.page, &several, &around()).unwrap();
+    let edit = make_beside(&fixture.page, &several).unwrap();
     assert_eq!(fixture.after(&edit), ".title, .b {\n  bottom: 7px;\n}\n");
 }
 
@@ -209,47 +212,28 @@ fn a_sheet_that_is_not_last_or_not_there_is_said() {
 --- overrides.css
 ",
     );
-    let edit = make_in(
-        &page.page,
-        &intent("p", Change::set("left", "1px")),
-        &around(),
-    )
-    .unwrap();
+    let edit = make_beside(&page.page, &intent("p", Change::set("left", "1px"))).unwrap();
     assert_eq!(
         edit.warnings,
         ["overrides.css is not the last sheet: the embedded sheet of page.html comes after it"]
     );
-    let edit = make_in(
-        &page.page,
-        &intent("p", Change::set("top", "1px")),
-        &around(),
-    )
-    .unwrap();
+    let edit = make_beside(&page.page, &intent("p", Change::set("top", "1px"))).unwrap();
     assert!(
         page.after(&edit).starts_with("html p {") || page.after(&edit).starts_with("body p {"),
         "{edit:?}"
     );
-    let none = make_in(
-        &page.page,
-        &intent("p", Change::set("top", "1px")),
-        &SiteContext::default(),
-    );
+    let none = make(&page.page, &intent("p", Change::set("top", "1px")));
     assert!(
         none.unwrap_err()
             .to_string()
             .contains("names no override sheet")
     );
-    let unlinked = SiteContext {
-        overrides: Some("other.css".to_owned()),
-        sheets: vec![Text::new("other.css", ".y { top: 0 }\n")],
-        ..SiteContext::default()
-    };
-    let edit = make_in(
-        &page.page,
-        &intent("p", Change::set("left", "1px")),
-        &unlinked,
-    )
-    .unwrap();
+    let unlinked = View::in_memory([
+        Text::new("fingerpost.toml", "override-sheet = \"other.css\"\n"),
+        Text::new("other.css", ".y { top: 0 }\n"),
+    ]);
+    let intent = intent("p", Change::set("left", "1px"));
+    let edit = unlinked.unwrap().make(&page.page, &intent).unwrap();
     assert!(
         edit.warnings[0].contains("other.css is not on this page"),
         "{edit:?}"
@@ -268,7 +252,7 @@ fn the_embedded_sheet_takes_it_with_its_own_indent() {
         into: Destination::Page,
         ..fixture.intent(Change::set("color", "navy"))
     };
-    let edit = make_in(&fixture.page, &intent, &SiteContext::default()).unwrap();
+    let edit = make(&fixture.page, &intent).unwrap();
     assert_eq!(
         fixture.after(&edit),
         page.replace('¤', "").replace("red", "navy")
@@ -278,7 +262,7 @@ fn the_embedded_sheet_takes_it_with_its_own_indent() {
         element: Some("p:last-child".parse().unwrap()),
         ..intent
     };
-    let edit = make_in(&fixture.page, &rule, &SiteContext::default()).unwrap();
+    let edit = make(&fixture.page, &rule).unwrap();
     assert_eq!(
         fixture.after(&edit),
         page.replace('¤', "").replace("red; }", "red; top: 0; }")

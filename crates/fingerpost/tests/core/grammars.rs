@@ -1,8 +1,8 @@
 //! Values against their properties' grammars: a line each.
 
 use fingerpost::value::PropertyId;
-use fingerpost::value::declared::{Meaning, meaning};
-use fingerpost::value::substitution::value_tokens;
+use fingerpost::value::value_tokens;
+use fingerpost::value::{Meaning, meaning};
 
 fn read(property: &str, value: &str) -> Meaning {
     let id = PropertyId::named(property).unwrap_or_else(|| panic!("{property} is known"));

@@ -26,6 +26,7 @@ mod markup;
 mod names;
 mod properties;
 mod questions;
+mod read_back;
 mod recipes;
 mod rules;
 mod scopes;

@@ -11,12 +11,16 @@
 
 #![allow(dead_code)]
 
+use std::fs;
+use std::path::Path;
+
 use fingerpost::edit::{Change, Destination, Edit, EditError, Intent, make};
 use fingerpost::environment::{Environment, Viewport};
 use fingerpost::page::{LoadError, Page, PropertyName, Request, Target};
 use fingerpost::question::trace::TraceAnswer;
 use fingerpost::question::why::{ContestAnswer, WhyAnswer};
 use fingerpost::text::{Text, TextSize};
+use tempfile::TempDir;
 
 pub struct Fixture {
     pub page: Page,
@@ -151,5 +155,28 @@ pub fn wide(width: f64) -> Environment {
             height: 800.0,
         },
         ..Environment::default()
+    }
+}
+
+/// A copy of the demo theme.
+pub fn demo_copy() -> TempDir {
+    let folder = TempDir::new().unwrap();
+    copy(
+        &Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/skerry-line"),
+        folder.path(),
+    );
+    folder
+}
+
+fn copy(from: &Path, to: &Path) {
+    for entry in fs::read_dir(from).unwrap() {
+        let entry = entry.unwrap();
+        let target = to.join(entry.file_name());
+        if entry.file_type().unwrap().is_dir() {
+            fs::create_dir_all(&target).unwrap();
+            copy(&entry.path(), &target);
+        } else {
+            fs::copy(entry.path(), target).unwrap();
+        }
     }
 }

@@ -3,8 +3,8 @@
 use fingerpost::question::complete::{CompleteAnswer, property_names, values_of};
 use fingerpost::question::facts::facts;
 use fingerpost::value::PropertyId;
-use fingerpost::value::grammar::match_property;
-use fingerpost::value::substitution::value_tokens;
+use fingerpost::value::match_property;
+use fingerpost::value::value_tokens;
 
 fn property(name: &str) -> PropertyId {
     PropertyId::named(name).unwrap()

@@ -11,7 +11,7 @@ pub(crate) use changed_values::{ChangedElement, ChangedValue, Comparison, Touche
 
 use std::collections::HashMap;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::cascade::Origin;
 use crate::markup::{ElementId, Pairs};
@@ -23,7 +23,7 @@ use crate::value::PropertyId;
 use crate::value::declared::Name;
 
 /// A property that has another value.
-#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ValueChange {
@@ -38,7 +38,7 @@ pub struct ValueChange {
 }
 
 /// A rule that began or stopped to apply to elements.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct RuleEffect {

@@ -39,7 +39,7 @@ mod situations;
 
 use std::collections::HashSet;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::environment::{Asked, Environment};
 use crate::impact::page::{Affected, ChangedRules, States, Touched, actions, pairs};
@@ -79,7 +79,7 @@ impl std::fmt::Debug for ImpactOptions<'_> {
 }
 
 /// What a change moves.
-#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+#[derive(Clone, Debug, Default, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Effect {
@@ -90,24 +90,24 @@ pub struct Effect {
     /// How many pages were looked at.
     pub pages: usize,
     /// The pages that could not be read, each with why.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub unread: Vec<String>,
     /// The environments of the theme that were looked at besides the one asked for, in words.
     pub situations: Vec<String>,
     /// Those of them in which what the change was aimed at stays as it is.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub untouched: Vec<String>,
     /// The elements whose own values changed, those that changed alike together; what the change was
     /// aimed at first.
     pub groups: Vec<Group>,
     /// The rules that apply to elements of the asked page again or no longer, in the environment asked for.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub rules: Vec<RuleEffect>,
     /// What changed rules hold now that should be known, in sentences.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub notes: Vec<String>,
     /// How many elements a changed rule finds for whom only layout knows whether it applies.
-    #[serde(skip_serializing_if = "is_zero")]
+    #[serde(default, skip_serializing_if = "is_zero")]
     pub undecided: usize,
 }
 

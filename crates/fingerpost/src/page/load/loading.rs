@@ -25,6 +25,7 @@ const MOST_SHEETS: usize = 4_000;
 
 /// What is asked for when a sheet is needed.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Request<'a> {
     /// The URL as written.
     pub url: &'a str,
@@ -34,6 +35,18 @@ pub struct Request<'a> {
     pub base: Option<&'a str>,
     /// The encoding of the file that asks, the fallback for the sheet's own.
     pub encoding: &'static encoding_rs::Encoding,
+}
+
+impl<'a> Request<'a> {
+    /// What a URL in a UTF-8 file asks for.
+    pub fn new(url: &'a str, from: &'a str) -> Request<'a> {
+        Request {
+            url,
+            from,
+            base: None,
+            encoding: encoding_rs::UTF_8,
+        }
+    }
 }
 
 /// Why a sheet did not load.
@@ -161,6 +174,13 @@ pub struct Failure {
     pub span: TextRange,
     /// Why it did not load.
     pub error: LoadError,
+}
+
+impl std::fmt::Display for Failure {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let place = self.text.place(self.span.start());
+        write!(f, "{place}: {} does not load: {}", self.url, self.error)
+    }
 }
 
 /// The user-agent sheet: HTML § 15.3, in our own file.

@@ -11,7 +11,9 @@ use crate::page::style::value::Value;
 use crate::page::target::DeclarationRef;
 use crate::page::whole::RuleAsks;
 use crate::selector::{Namespaces, ParseContext, SelectorError, SelectorList};
-use crate::sheet::{AtRule, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, reparse};
+use crate::sheet::{
+    AtRule, Declaration, DeclarationId, Kept, RuleId, RuleKind, Sheet, Token, reparse,
+};
 use crate::text::{Cut, Text, TextRange, TextSize};
 use crate::value::PropertyId;
 use crate::value::declared::{self, Meaning, Name};
@@ -259,7 +261,7 @@ impl StyleSheet {
             let start = declaration.span.start();
             let tokens = counted_from(start, self.sheet.value_tokens(declaration));
             let source = self.source_from(start);
-            let name = declared::name(&self.sheet, declaration);
+            let name = Name::of(&self.sheet, declaration);
             let (meaning, matched) = self.meaning_of(&name, source, &tokens);
             let count = match &meaning {
                 Meaning::Fits(pieces) => pieces.len(),
@@ -337,6 +339,18 @@ impl StyleSheet {
             }),
             _ => None,
         }
+    }
+
+    /// The declarations that browsers drop, each with why.
+    pub fn dropped(&self) -> impl Iterator<Item = (&Declaration, Dropped)> {
+        let all = self.sheet.declarations();
+        all.filter_map(|(id, declaration)| {
+            let why = match Name::of(&self.sheet, declaration) {
+                Name::Unknown => Dropped::UnknownProperty,
+                _ => Dropped::Misfit(self.misfit(id)?),
+            };
+            Some((declaration, why))
+        })
     }
 
     /// The part of the text that a piece of a declaration's value is.
@@ -428,4 +442,23 @@ fn counted_from(start: TextSize, mut tokens: Vec<Token>) -> Vec<Token> {
         token.end -= base;
     }
     tokens
+}
+
+/// Why browsers drop a declaration.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Dropped {
+    /// No property has its name.
+    UnknownProperty,
+    /// The property can't have its value.
+    Misfit(Mismatch),
+}
+
+impl std::fmt::Display for Dropped {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Dropped::UnknownProperty => f.write_str("no property has its name"),
+            Dropped::Misfit(mismatch) => write!(f, "expected {}", mismatch.expected.join(", ")),
+        }
+    }
 }

@@ -101,7 +101,7 @@ impl<'p> Styles<'p> {
     }
 
     pub(in crate::page) fn matched_by_pseudo(&self, element: ElementId) -> MatchedByPseudo {
-        if let Some(known) = self.matched.borrow().get(&element) {
+        if let Some(known) = self.known.matched.borrow().get(&element) {
             return known.clone();
         }
         let document = self.page.document();
@@ -112,7 +112,7 @@ impl<'p> Styles<'p> {
         let shadowed = !document.shadow_roots().is_empty();
         let own_tree = document.shadow_tree_of(element);
         let own_host = own_tree.and_then(|root| document.host_of(root));
-        let matcher = Matcher::new(document, self.page.states()).counting(&self.counted);
+        let matcher = Matcher::new(document, self.page.states()).counting(&self.known.counted);
         let mut candidates: Vec<_> = self
             .page
             .index()
@@ -142,7 +142,10 @@ impl<'p> Styles<'p> {
             Matched::note(&mut found, rule, at, proximity, selector);
         }
         let found: MatchedByPseudo = found.into();
-        self.matched.borrow_mut().insert(element, found.clone());
+        self.known
+            .matched
+            .borrow_mut()
+            .insert(element, found.clone());
         found
     }
 
@@ -150,7 +153,7 @@ impl<'p> Styles<'p> {
     /// pseudo-element of it, whatever the conditions around the rule.
     pub(crate) fn is_found_by(&self, element: ElementId, rules: &[u32]) -> bool {
         let document = self.page.document();
-        let matcher = Matcher::new(document, self.page.states()).counting(&self.counted);
+        let matcher = Matcher::new(document, self.page.states()).counting(&self.known.counted);
         rules.iter().any(|at| {
             let style_rule = &self.page.rules[*at as usize];
             let Ok(list) = &style_rule.selectors else {

@@ -22,14 +22,14 @@ impl Styles<'_> {
     }
 
     pub(in crate::page) fn declarations_of(&self, target: &Target) -> Arc<Declarations> {
-        if let Some(known) = self.declared.borrow().get(target) {
+        if let Some(known) = self.known.declared.borrow().get(target) {
             return known.clone();
         }
         let declarations = match self.shared_declarations(target) {
             Some(shared) => shared,
             None => Arc::new(self.indexed(self.rows(target))),
         };
-        let mut all = self.declared.borrow_mut();
+        let mut all = self.known.declared.borrow_mut();
         all.insert(target.clone(), declarations.clone());
         declarations
     }

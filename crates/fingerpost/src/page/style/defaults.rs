@@ -119,7 +119,7 @@ impl Styles<'_> {
         let PropertyName::Known(id) = property else {
             return None;
         };
-        if let Some(known) = self.initial_values.borrow().get(id) {
+        if let Some(known) = self.known.initial_values.borrow().get(id) {
             return Some(known.clone());
         }
         let text = id.facts().initial;
@@ -137,7 +137,10 @@ impl Styles<'_> {
         });
         // A system color is another one in each color scheme.
         if asks.is_of_page() {
-            self.initial_values.borrow_mut().insert(*id, value.clone());
+            self.known
+                .initial_values
+                .borrow_mut()
+                .insert(*id, value.clone());
         }
         Some(value)
     }

@@ -22,7 +22,7 @@ impl Styles<'_> {
             Some(parent) => {
                 // Works the parent out, where it is not known yet.
                 self.value(parent, &known(PropertyId::FONT_SIZE));
-                self.font_states.borrow().get(parent).copied()
+                self.known.font_states.borrow().get(parent).copied()
             }
             None => None,
         };
@@ -53,7 +53,7 @@ impl Styles<'_> {
             }
             .adapted(above.monospace),
         };
-        let mut states = self.font_states.borrow_mut();
+        let mut states = self.known.font_states.borrow_mut();
         states.insert(target.clone(), state);
         state.size
     }

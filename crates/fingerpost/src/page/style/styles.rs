@@ -28,6 +28,12 @@ use crate::value::logical::{self, WritingMode};
 /// Styles of a page's elements.
 pub struct Styles<'p> {
     pub(in crate::page) page: &'p Page,
+    pub(in crate::page) known: Known,
+}
+
+/// What has been worked out of a page's styles.
+#[derive(Default)]
+pub(crate) struct Known {
     pub(in crate::page) matched: RefCell<FxHashMap<ElementId, MatchedByPseudo>>,
     attributes: RefCell<FxHashMap<ElementId, Option<Arc<StyleSheet>>>>,
     hints: RefCell<FxHashMap<ElementId, Option<Arc<Hints>>>>,
@@ -49,6 +55,12 @@ pub struct Styles<'p> {
     pub(in crate::page) cyclic: RefCell<Vec<(Target, PropertyName)>>,
 }
 
+impl fmt::Debug for Known {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("Known").finish_non_exhaustive()
+    }
+}
+
 impl fmt::Debug for Styles<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.debug_struct("Styles").finish_non_exhaustive()
@@ -57,23 +69,17 @@ impl fmt::Debug for Styles<'_> {
 
 impl<'p> Styles<'p> {
     pub(in crate::page) fn new(page: &'p Page) -> Self {
-        Styles {
-            page,
-            matched: RefCell::default(),
-            attributes: RefCell::default(),
-            hints: RefCell::default(),
-            declared: RefCell::default(),
-            writing_modes: RefCell::default(),
-            handed_down: RefCell::default(),
-            substituted: RefCell::default(),
-            depth: Cell::new(0),
-            values: RefCell::default(),
-            font_states: RefCell::default(),
-            initial_values: RefCell::default(),
-            counted: Counted::default(),
-            open: RefCell::default(),
-            cyclic: RefCell::default(),
-        }
+        Styles::with(page, Known::default())
+    }
+
+    /// The styles of a page of which some is known.
+    pub(in crate::page) fn with(page: &'p Page, known: Known) -> Self {
+        Styles { page, known }
+    }
+
+    /// What has been worked out.
+    pub(crate) fn into_known(self) -> Known {
+        self.known
     }
 
     /// The page.
@@ -83,7 +89,7 @@ impl<'p> Styles<'p> {
 
     /// The sheet that an element's style attribute is, when it has one.
     pub fn attribute_sheet(&self, element: ElementId) -> Option<Arc<StyleSheet>> {
-        if let Some(known) = self.attributes.borrow().get(&element) {
+        if let Some(known) = self.known.attributes.borrow().get(&element) {
             return known.clone();
         }
         let document = self.page.document();
@@ -100,17 +106,20 @@ impl<'p> Styles<'p> {
             };
             StyleSheet::new(sheet, document.is_quirks())
         });
-        self.attributes.borrow_mut().insert(element, sheet.clone());
+        self.known
+            .attributes
+            .borrow_mut()
+            .insert(element, sheet.clone());
         sheet
     }
 
     /// The presentational hints of an element, when it has some.
     pub fn hints(&self, element: ElementId) -> Option<Arc<Hints>> {
-        if let Some(known) = self.hints.borrow().get(&element) {
+        if let Some(known) = self.known.hints.borrow().get(&element) {
             return known.clone();
         }
         let hints = hints::hints(self.page.document(), element).map(Arc::new);
-        self.hints.borrow_mut().insert(element, hints.clone());
+        self.known.hints.borrow_mut().insert(element, hints.clone());
         hints
     }
 
@@ -151,13 +160,13 @@ impl<'p> Styles<'p> {
     }
 
     pub(in crate::page) fn writing_mode(&self, target: &Target) -> WritingMode {
-        if let Some(known) = self.writing_modes.borrow().get(target) {
+        if let Some(known) = self.known.writing_modes.borrow().get(target) {
             return *known;
         }
         let mode = self.value(target, &known(PropertyId::WRITING_MODE));
         let direction = self.value(target, &known(PropertyId::DIRECTION));
         let mode = WritingMode::new(mode.computed.text(), direction.computed.text());
-        let mut known = self.writing_modes.borrow_mut();
+        let mut known = self.known.writing_modes.borrow_mut();
         known.insert(target.clone(), mode);
         mode
     }

@@ -53,7 +53,7 @@ impl Styles<'_> {
         if let Some(known) = self.remembered(target, property) {
             return known;
         }
-        let depth = self.depth.replace(self.depth.get() + 1);
+        let depth = self.known.depth.replace(self.known.depth.get() + 1);
         if depth >= DEEPEST_DETOUR && self.inherits(property) {
             // From the root down, so that no step has to go up more than one element: a tree may be
             // deep, the stack is not.
@@ -71,7 +71,7 @@ impl Styles<'_> {
             }
         }
         let value = self.next(target, property);
-        self.depth.set(depth);
+        self.known.depth.set(depth);
         value
     }
 
@@ -97,11 +97,16 @@ impl Styles<'_> {
     }
 
     fn remembered(&self, target: &Target, property: &PropertyName) -> Option<Arc<Value>> {
-        self.values.borrow().get(target)?.get(property).cloned()
+        self.known
+            .values
+            .borrow()
+            .get(target)?
+            .get(property)
+            .cloned()
     }
 
     fn remember(&self, target: &Target, property: &PropertyName, value: Arc<Value>) {
-        let mut values = self.values.borrow_mut();
+        let mut values = self.known.values.borrow_mut();
         if let Some(own) = values.get_mut(target) {
             own.insert(property.clone(), value);
         } else {
@@ -133,7 +138,7 @@ impl Styles<'_> {
     /// What a value that is declared on an element is to those below that inherit it.
     fn handed_down(&self, from: &Target, property: &PropertyName, value: &Value) -> Arc<Value> {
         let key = (from.element, property.clone());
-        let mut known = self.handed_down.borrow_mut();
+        let mut known = self.known.handed_down.borrow_mut();
         let handed = known.entry(key).or_insert_with(|| {
             let from = from.element;
             let source = ValueSource::Inherited { from };
@@ -162,10 +167,13 @@ impl Styles<'_> {
         // What a custom property can be made of: others, and the font that its em refer to.
         let watched = matches!(property, PropertyName::Custom(_)) || of_font;
         if watched {
-            let mut open = self.open.borrow_mut();
+            let mut open = self.known.open.borrow_mut();
             let seen = open.iter().position(|other| *other == key);
             if let Some(from) = seen {
-                self.cyclic.borrow_mut().extend_from_slice(&open[from..]);
+                self.known
+                    .cyclic
+                    .borrow_mut()
+                    .extend_from_slice(&open[from..]);
             }
             if seen.is_some() || open.len() > DEEPEST_VARIABLES {
                 drop(open);
@@ -177,12 +185,12 @@ impl Styles<'_> {
         }
         let mut value = self.work_out(target, property);
         if watched {
-            self.open.borrow_mut().pop();
-            let mut cyclic = self.cyclic.borrow_mut();
+            self.known.open.borrow_mut().pop();
+            let mut cyclic = self.known.cyclic.borrow_mut();
             let inside = cyclic.contains(&key);
             cyclic.retain(|other| *other != key);
             // Whoever asked may be in the cycle too; then it finds nothing here.
-            let open = self.open.borrow();
+            let open = self.known.open.borrow();
             let above = open.iter().any(|other| cyclic.contains(other));
             drop((cyclic, open));
             if inside && matches!(property, PropertyName::Custom(_)) {

@@ -105,7 +105,7 @@ impl Styles<'_> {
         tokens: &[Token],
     ) -> Arc<Substituted> {
         let key = (target.clone(), reference);
-        if let Some(known) = self.substituted.borrow().get(&key) {
+        if let Some(known) = self.known.substituted.borrow().get(&key) {
             return known.clone();
         }
         let PutIn { result, steps } = self.put_in_variables(target, source, tokens);
@@ -118,8 +118,8 @@ impl Styles<'_> {
             steps,
         });
         // On the way round a cycle the answer is one of that way.
-        if declared.is_shorthand() && self.open.borrow().is_empty() {
-            let mut substituted = self.substituted.borrow_mut();
+        if declared.is_shorthand() && self.known.open.borrow().is_empty() {
+            let mut substituted = self.known.substituted.borrow_mut();
             substituted.insert(key, made.clone());
         }
         made

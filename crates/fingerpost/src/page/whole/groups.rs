@@ -15,7 +15,7 @@ use crate::page::style::hints;
 use crate::page::{Page, StyleSheet};
 use crate::sheet::{DeclarationId, RuleId};
 use crate::value::PropertyId;
-use crate::value::declared::{self, Name};
+use crate::value::declared::Name;
 use crate::value::substitution::{substitutions, value_tokens};
 
 /// What is not inherited, but looked for on the elements above.
@@ -238,7 +238,7 @@ fn may_inherit(text: &str) -> bool {
 /// Whether a declaration says something of a property that those below its element can ask for without `inherit`.
 fn hands_down(styles: &StyleSheet, id: DeclarationId) -> bool {
     let sheet = styles.sheet();
-    match declared::name(sheet, sheet.declaration(id)) {
+    match Name::of(sheet, sheet.declaration(id)) {
         Name::Custom(_) => true,
         Name::Property(property) => property
             .longhands()

@@ -5,10 +5,10 @@ use crate::question::codes::{DeclarationStanding, IdleReason};
 use crate::question::contrast::ContrastAnswer;
 use crate::question::describe::{ElementSummary, RuleSummary};
 use crate::text::Place;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// Everything that matches an element.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TraceAnswer {
@@ -31,14 +31,14 @@ pub struct TraceAnswer {
     /// Rules whose selector is not matched yet, or is none; they may or may not be about it.
     pub unread: Vec<UnreadAnswer>,
     /// How its text stands out from its background, where it has text.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub contrast: Option<ContrastAnswer>,
     /// What could not be read in the page and its sheets.
     pub problems: Vec<ProblemAnswer>,
 }
 
 /// Declarations that do nothing for the element, all for one reason.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct IdleGroup {
@@ -51,7 +51,7 @@ pub struct IdleGroup {
 }
 
 /// A declaration that does nothing.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct IdleDeclaration {
@@ -63,7 +63,7 @@ pub struct IdleDeclaration {
 }
 
 /// A rule that matches.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct RuleAnswer {
@@ -77,7 +77,7 @@ pub struct RuleAnswer {
 }
 
 /// A declaration of a rule that matches.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct TracedDeclaration {
@@ -98,7 +98,7 @@ pub struct TracedDeclaration {
 }
 
 /// What beat a declaration on one longhand.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct BeatenAnswer {
@@ -115,7 +115,7 @@ pub struct BeatenAnswer {
 }
 
 /// What an ancestor passes down.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct InheritedAnswer {
@@ -129,7 +129,7 @@ pub struct InheritedAnswer {
 }
 
 /// A sheet that did not load.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct FailureAnswer {
@@ -142,7 +142,7 @@ pub struct FailureAnswer {
 }
 
 /// A rule that could not be asked whether it matches.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct UnreadAnswer {
@@ -155,7 +155,7 @@ pub struct UnreadAnswer {
 }
 
 /// Something in a source that could not be read.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct ProblemAnswer {

@@ -1,6 +1,6 @@
 //! What `whynot` is asked, and what it answers.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 use super::Remedy;
@@ -103,7 +103,7 @@ pub enum WhyNotError {
 }
 
 /// Why something does nothing for an element.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct WhyNotAnswer {
@@ -120,12 +120,12 @@ pub struct WhyNotAnswer {
     /// The rules or declarations that the question is about, those with the fewest obstacles first.
     pub findings: Vec<Finding>,
     /// The others, each in a line.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub others: Vec<OtherFinding>,
 }
 
 /// A rule that the question is about as well, in short.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct OtherFinding {
@@ -148,7 +148,7 @@ impl OtherFinding {
 }
 
 /// A rule or declaration that the question is about.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Finding {
@@ -203,7 +203,7 @@ impl Finding {
 }
 
 /// Something in the way.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Obstacle {
@@ -218,7 +218,7 @@ pub struct Obstacle {
     /// What helps against it, in short: the nearest selector that would match, what is allowed.
     pub hints: Vec<String>,
     /// The states in which it would not be in the way.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub states: Vec<StateNeeded>,
 }
 

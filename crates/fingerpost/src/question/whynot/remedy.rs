@@ -1,7 +1,7 @@
 //! What would win: the smallest honest changes with which a beaten declaration beats the winner.
 //! Each is tried on the ranks before it is said.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::cascade::{Appearance, Comparison, Criterion, LayerOrder, Origin, Rank};
 use crate::markup::ElementId;
@@ -15,7 +15,7 @@ use crate::text::Place;
 const MOST_SELECTORS: usize = 3;
 
 /// A change that would make a declaration win.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Remedy {
@@ -26,10 +26,10 @@ pub struct Remedy {
     /// Where.
     pub place: Option<Place>,
     /// The selector to write.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub selector: Option<String>,
     /// Its specificity.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub specificity: Option<Specificity>,
     /// Whether it is good for a test only, to be undone.
     pub test_only: bool,
@@ -45,7 +45,7 @@ pub struct Remedy {
 }
 
 /// What trying a remedy on the site showed.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[non_exhaustive]
 pub struct Trial {

@@ -6,9 +6,7 @@
 //! alternative got beyond and what was expected there.
 //!
 //! ```
-//! use fingerpost::value::PropertyId;
-//! use fingerpost::value::grammar::{match_property, offers};
-//! use fingerpost::value::substitution::value_tokens;
+//! use fingerpost::value::{PropertyId, match_property, offers, value_tokens};
 //!
 //! let inset = PropertyId::named("margin-top").unwrap();
 //! let fits = |value: &str| match_property(inset, value, &value_tokens(value));
@@ -30,7 +28,7 @@ mod fitting;
 mod terminal;
 
 pub use completion::{Offer, Offers, offers};
-pub use definition::{Definition, Multiplier};
+pub use definition::Definition;
 pub use fit::{Captured, Label, Match, Mismatch};
 pub use fitting::{match_definition, match_property};
 pub(crate) use terminal::Terminal;
