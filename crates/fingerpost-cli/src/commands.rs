@@ -149,7 +149,7 @@ fn extracted(what: &ExtractCommand, asking: &Asking<'_>) -> Result<Reply> {
     if !found && !asking.json {
         pager::note("There is nothing to extract.");
     }
-    let answer = extract::ExtractAnswer { source };
+    let answer = extract::ExtractAnswer::from(source);
     let render = |answer: &extract::ExtractAnswer| match found {
         true => format!("{}\n", answer.source),
         false => String::new(),

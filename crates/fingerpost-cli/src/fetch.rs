@@ -31,10 +31,6 @@ pub fn fetch() -> Fetch {
             .take(LARGEST_FILE as u64 + 1)
             .read_to_end(&mut bytes);
         read.map_err(|error| error.to_string())?;
-        Ok(Fetched {
-            url: url.to_owned(),
-            bytes,
-            charset,
-        })
+        Ok(Fetched::new(url, bytes, charset.as_deref()))
     }))
 }

@@ -63,6 +63,7 @@ impl fmt::Display for Origin {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
 pub enum Criterion {
     /// Origin and importance.
     OriginAndImportance,
@@ -213,6 +214,7 @@ impl Rank {
 
 /// How a contender fared.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Standing {
     /// It gives the value.
     Wins,
@@ -229,6 +231,7 @@ pub enum Standing {
 
 /// One of the declarations of a contest.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Contender<D> {
     /// The declaration.
     pub declaration: D,
@@ -240,6 +243,7 @@ pub struct Contender<D> {
 
 /// All declarations that compete for one property of one element, strongest first.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Contest<D> {
     /// The contenders.
     pub contenders: Vec<Contender<D>>,
@@ -249,6 +253,7 @@ pub struct Contest<D> {
 
 /// What a declaration does when its turn comes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Rollback {
     /// It gives the value.
     Gives,

@@ -4,7 +4,7 @@
 //!
 //! # Ask
 //!
-//! A [`Site`](site::Site) is a theme on disk; a [`Page`](page::Page) of it is a document with its
+//! A [`Site`][site::Site] is a theme on disk; a [`Page`](page::Page) of it is a document with its
 //! sheets. [`Page::ask`](page::Page::ask) has all questions about it; answers are plain data.
 //!
 //! ```
@@ -72,8 +72,8 @@
 //!
 //! # A site, and what a change moves
 //!
-//! A [`Site`](site::Site) reads a theme on disk. A [`Session`](session::Session) puts edits into its draft and saves them: it is the
-//! only writer. Each step answers with one [`Outcome`](session::Outcome): the files, and what else the change moves.
+//! A [`Site`][site::Site] reads a theme on disk. A [`Session`][session::Session] puts edits into its draft and saves them: it is the
+//! only writer. Each step answers with one [`Outcome`][session::Outcome]: the files, and what else the change moves.
 //!
 //! ```
 //! use fingerpost::prelude::*;
@@ -96,7 +96,7 @@
 //!
 //! # Texts that are not saved
 //!
-//! An editor has its own texts of some files. [`Site::with_buffers`](site::Site::with_buffers) is the site with them, and
+//! An editor has its own texts of some files. [`Site::with_buffers`][site::Site::with_buffers] is the site with them, and
 //! [`Page::effect`](page::Page::effect) compares a page with its state before; neither writes anything.
 //!
 //! ```
@@ -129,8 +129,8 @@
 //! | all values of an element; of every element | [`Questions::values`](question::Questions::values); [`Page::whole`](page::Page::whole) |
 //! | what every rule matches | [`Page::reach`](page::Page::reach) |
 //! | what changed between two states of a page | [`Page::effect`](page::Page::effect) |
-//! | which rules match nothing on any page | [`Site::idle`](site::Site::idle) |
-//! | what an edit would write | [`make`](edit::make), [`Site::make`](site::Site::make) |
+//! | which rules match nothing on any page | [`Site::idle`][site::Site::idle] |
+//! | what an edit would write | [`make`](edit::make), [`Site::make`][site::Site::make] |
 //! | the colors, numbers and names in a value | [`value::parts`] |
 //!
 //! # Features and versions
@@ -142,10 +142,19 @@
 //! # Layers
 //!
 //! From the lowest: [`text`]; [`markup`] and [`sheet`]; [`selector`], [`value`] and [`environment`]; [`cascade`]; [`page`];
-//! [`question`] and [`edit`]; [`draft`]; [`site`]; [`impact`] and [`survey`]; [`asking`] and [`session`]. A module uses only those
-//! before it.
-//! The behavior is that of the open standards, which each module names.
-
+//! [`question`] and [`edit`]; [`draft`]; [site]; [`impact`] and [survey]; [asking] and [session]. A module uses only those before it. The behavior is that of the open standards, which each module names.
+//!
+// Where the module is left out, what is said of it leads to this page.
+#![cfg_attr(not(feature = "files"), doc = "[asking]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[session]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[session::Outcome]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[session::Session]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[site]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[site::Site]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[site::Site::idle]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[site::Site::make]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[site::Site::with_buffers]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[survey]: crate")]
 #![cfg_attr(docsrs, feature(doc_cfg))]
 #![deny(missing_docs)]
 // Without `site` and `survey` some of what stands below them has no user inside of the crate.

@@ -13,11 +13,7 @@ fn fetch() -> Fetch {
             .body_mut()
             .read_to_vec()
             .map_err(|error| error.to_string())?;
-        Ok(Fetched {
-            url: url.to_owned(),
-            bytes,
-            charset: Some("utf-8".to_owned()),
-        })
+        Ok(Fetched::new(url, bytes, Some("utf-8")))
     }))
 }
 

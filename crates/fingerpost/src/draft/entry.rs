@@ -15,6 +15,7 @@ use crate::text::{EncodingError, Text};
 /// The bytes that a file has.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Base {
     /// How many.
     pub bytes: u64,
@@ -121,6 +122,7 @@ pub type Bases = BTreeMap<String, Arc<Text>>;
 /// Whether an edit of the draft counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
+#[non_exhaustive]
 pub enum EditState {
     /// It does.
     On,
@@ -135,6 +137,7 @@ pub enum EditState {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Conflict {
     /// The file that it does not fit.
     pub file: String,
@@ -151,6 +154,7 @@ pub struct Conflict {
 /// An edit of the draft.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct DraftEntry {
     /// Its number, which it keeps.
     pub id: u32,
@@ -184,6 +188,7 @@ pub struct DraftEntry {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Group {
     /// The number of the first of them, which no other group has.
     pub first: u32,
@@ -249,6 +254,7 @@ impl Step {
 
 /// The files as the draft leaves them.
 #[derive(Debug, Default)]
+#[non_exhaustive]
 pub struct Drafted {
     /// Their texts, by name.
     pub texts: Bases,
@@ -259,6 +265,7 @@ pub struct Drafted {
 
 /// Why an edit that is on does not count.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum NotApplied {
     /// It is in what these edits made, and they don't count.
     Needs(Vec<u32>),

@@ -50,6 +50,7 @@ struct DraftFile {
 /// The edits tried and not yet saved.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Draft {
     /// [`DRAFT_VERSION`].
     fingerpost: u32,

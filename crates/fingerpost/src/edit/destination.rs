@@ -98,6 +98,7 @@ impl Destination {
     "'{given}' is not a destination; expected winning, sources, overrides, page, inline, a sheet such as css/base.css, or \
      a rule's place such as css/base.css:12"
 )]
+#[non_exhaustive]
 pub struct DestinationError {
     /// As given.
     pub given: String,

@@ -36,9 +36,16 @@ use crate::text::{Cut, PlaceQuery, Text, TextRange};
 /// What was extracted.
 #[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct ExtractAnswer {
     /// The text; empty where there is nothing to extract.
     pub source: String,
+}
+
+impl From<String> for ExtractAnswer {
+    fn from(source: String) -> ExtractAnswer {
+        ExtractAnswer { source }
+    }
 }
 
 /// A rule of the page by its place, `FILE:LINE`, with its first line not indented.

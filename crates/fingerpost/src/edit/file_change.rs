@@ -8,6 +8,7 @@ use crate::text::{Patch, TextRange};
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct FileChange {
     /// The file, relative to the site's root.
     pub file: String,

@@ -138,7 +138,7 @@ impl Intent {
     }
 
     /// An intent for the rule or the declaration at a place, whatever elements it is about. It is made on the page that the
-    /// place is in; for one in a sheet, a [`Session`](crate::session::Session) takes a page that has the sheet.
+    /// place is in; for one in a sheet, a `Session` takes a page that has the sheet.
     ///
     /// ```
     /// use fingerpost::prelude::*;

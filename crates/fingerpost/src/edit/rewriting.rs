@@ -7,7 +7,7 @@ use crate::value::parts::{ValuePart, parts};
 
 /// An intent for each declaration of a sheet of which parts are written anew. `with` is asked for each part of each value, with the
 /// property, and gives what to write in its place. The intents run from the end of the sheet to its start, so that each place
-/// holds while they are made one after the other: [`Session::script`](crate::session::Session::script) takes them as they are.
+/// holds while they are made one after the other: `Session::script` takes them as they are.
 ///
 /// ```
 /// use fingerpost::edit::rewritten;

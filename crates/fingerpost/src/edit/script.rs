@@ -36,6 +36,7 @@ pub enum ScriptError {
 /// A list of intents.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Script {
     /// [`SCRIPT_VERSION`].
     fingerpost: u32,

@@ -7,6 +7,7 @@ use crate::text::Text;
 
 /// What an edit may need to know besides its page.
 #[derive(Debug, Default)]
+#[non_exhaustive]
 pub struct SiteContext {
     /// The site's override sheet, by name.
     pub overrides: Option<String>,

@@ -11,6 +11,7 @@ use crate::value::value_context::Measures;
 
 /// One query of an `@container` rule's list.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct ContainerQuery {
     /// The name that the container must have.
     pub name: Option<Box<str>>,
@@ -20,6 +21,7 @@ pub struct ContainerQuery {
 
 /// Which sizes a query asks for, and so which containers can answer it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Axes {
     /// `width`, of the page.
     pub width: bool,
@@ -40,6 +42,7 @@ impl Axes {
 
 /// What is known of a container's size.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum Size {
     /// It was given.
     Given(Viewport),

@@ -158,6 +158,7 @@ impl Truth {
 /// Whether a condition holds, and why.
 #[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Verdict {
     /// Whether it holds.
     pub truth: Truth,

@@ -16,6 +16,7 @@ const COMMON_WIDTHS: [f64; 9] = [
 /// Environment that a theme speaks of, with what makes them different from others.
 #[derive(Clone, Debug, PartialEq, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Variant {
     /// In words: `at 480px`, `in print`, `with prefers-color-scheme: dark`.
     pub words: String,

@@ -4,6 +4,7 @@ use crate::text::{Cut, TextRange, TextSize};
 
 /// What a text node holds.
 #[derive(Debug)]
+#[non_exhaustive]
 pub enum Content {
     /// Exactly the characters of this span.
     Source(TextRange),

@@ -58,6 +58,7 @@ impl Attribute {
 
 /// What an element is made of.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Element {
     /// The name as the tree has it (lower case in HTML, as adjusted in SVG).
     pub name: LocalName,

@@ -115,6 +115,7 @@ pub enum Namespace {
 
 /// What a node is.
 #[derive(Debug)]
+#[non_exhaustive]
 pub enum NodeKind {
     /// The document itself, or the contents of a template.
     Root,
@@ -130,6 +131,7 @@ pub enum NodeKind {
 
 /// A node and its neighbors.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Node {
     /// What it is.
     pub kind: NodeKind,
@@ -147,6 +149,7 @@ pub struct Node {
 
 /// Something the parser met that a person should know.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct MarkupProblem {
     /// Where.
     pub span: TextRange,
@@ -199,6 +202,7 @@ pub struct Duplicate {
 
 /// A shadow tree that the markup declares: DOM § 4.8, HTML § 4.12.3.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct ShadowRoot {
     /// Its root.
     pub root: NodeId,

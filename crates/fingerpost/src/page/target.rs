@@ -67,6 +67,7 @@ impl From<PropertyId> for PropertyName {
     Some(near) => format!("do you mean '{near}'?"),
     None => "expected one of the standards, or a custom one such as --brand".to_owned(),
 })]
+#[non_exhaustive]
 pub struct UnknownProperty {
     /// The name as it was given.
     pub name: String,

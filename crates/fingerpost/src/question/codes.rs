@@ -81,6 +81,7 @@ pub(crate) use codes;
 /// A word that an answer does not use there.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[error("'{word}' is not one of {}", .known.join(", "))]
+#[non_exhaustive]
 pub struct UnknownCode {
     /// The word.
     pub word: String,

@@ -99,6 +99,7 @@ impl ContrastAnswer {
 
 /// The color of a text and one that is after a part of it, as a browser painted them.
 #[derive(Clone, Debug, PartialEq, Deserialize)]
+#[non_exhaustive]
 pub struct Painted {
     /// The text's, as CSS writes it.
     pub text: String,

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 
 /// What to look for.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum ElementQuery {
     /// A selector list.
     Selector(String),

@@ -66,6 +66,7 @@ pub const ANSWER_VERSION: u32 = 2;
 /// An answer as JSON: the format's version, the command's name, and the answer's own fields.
 #[derive(Debug, Deserialize, Serialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Answer<'a, T> {
     /// [`ANSWER_VERSION`].
     pub fingerpost: u32,

@@ -2,7 +2,7 @@
 
 use std::cell::RefCell;
 use std::collections::{HashMap, HashSet};
-use std::rc::Rc;
+use std::sync::Arc;
 
 use crate::markup::ElementId;
 
@@ -15,7 +15,7 @@ pub(super) enum Known {
     /// It was looked for from so many single anchors.
     Tried(u32),
     /// All its anchors.
-    All(Rc<HashSet<ElementId>>),
+    All(Arc<HashSet<ElementId>>),
 }
 
 /// The elements that selectors in `:has()` hold for.

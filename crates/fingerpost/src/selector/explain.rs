@@ -14,6 +14,7 @@ const MOST_CHANGES: usize = 2;
 
 /// Where a compound was looked for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Relation {
     /// The element itself.
     Subject,
@@ -29,6 +30,7 @@ pub enum Relation {
 
 /// Where a selector stops on its way from right to left.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Miss {
     /// The compound that nothing matches, by its index in the selector.
     pub compound: usize,
@@ -44,6 +46,7 @@ pub struct Miss {
 
 /// A selector that would match, and how it differs.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct NearSelector {
     /// The selector.
     pub selector: String,

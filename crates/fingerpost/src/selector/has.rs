@@ -1,7 +1,7 @@
 //! `:has()`: Selectors 4 § 4.5. Whoever asks it of many elements of a document has the anchors looked up at once.
 
 use std::collections::HashSet;
-use std::rc::Rc;
+use std::sync::Arc;
 
 use super::anchors::Known;
 use super::matching::{Matcher, Step};
@@ -21,7 +21,7 @@ impl Matcher<'_> {
     }
 
     /// All anchors of a selector of one compound; none where it is not worth while.
-    fn all_anchors(&self, selector: &Selector) -> Option<Rc<HashSet<ElementId>>> {
+    fn all_anchors(&self, selector: &Selector) -> Option<Arc<HashSet<ElementId>>> {
         let counted = self.counted?;
         let [(Some(combinator), _)] = &selector.compounds[..] else {
             return None;
@@ -39,7 +39,7 @@ impl Matcher<'_> {
         let (answer, known) = if tries < TRIES {
             (None, Known::Tried(tries + 1))
         } else {
-            let anchors = Rc::new(self.anchors(selector, *combinator));
+            let anchors = Arc::new(self.anchors(selector, *combinator));
             (Some(anchors.clone()), Known::All(anchors))
         };
         counted.anchors.put(key, known);

@@ -145,6 +145,7 @@ pub enum Combinator {
 
 /// How an attribute selector compares.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum AttributeOperator {
     /// `[a]`
     Present,
@@ -164,6 +165,7 @@ pub enum AttributeOperator {
 
 /// Whether letter case counts in an attribute selector's value.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum CaseRule {
     /// The document language decides: HTML lists attributes whose values match in any case.
     ByLanguage,
@@ -175,6 +177,7 @@ pub enum CaseRule {
 
 /// An attribute selector.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct AttributeSelector {
     /// The name as written.
     pub name: Box<str>,
@@ -193,6 +196,7 @@ pub struct AttributeSelector {
 /// What a user does with an element: states that only assumed conditions give.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[allow(missing_docs)]
+#[non_exhaustive]
 pub enum Action {
     Active,
     Focus,
@@ -212,6 +216,7 @@ pub enum Action {
 /// What a form control's markup says.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[allow(missing_docs)]
+#[non_exhaustive]
 pub enum FormState {
     Autofill,
     Checked,
@@ -233,6 +238,7 @@ pub enum FormState {
 
 /// A state that an element can be assumed to be in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
 pub enum State {
     /// What a user does with it.
     Action(Action),
@@ -290,6 +296,7 @@ impl fmt::Display for State {
 
 /// An+B of `:nth-…()`, with what is counted.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Nth {
     /// The step A.
     pub step: i32,
@@ -305,6 +312,7 @@ pub struct Nth {
 
 /// A pseudo-class.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum PseudoClass {
     /// `:root`
     Root,
@@ -353,6 +361,7 @@ pub enum PseudoClass {
 
 /// A simple selector.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum Simple {
     /// `*`
     Universal,
@@ -377,6 +386,7 @@ pub enum Simple {
 
 /// Simple selectors that one element must match, with the span of them all.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Compound {
     /// The simple selectors, in order, each with its span.
     pub simples: Vec<(Simple, TextRange)>,
@@ -386,6 +396,7 @@ pub struct Compound {
 
 /// A pseudo-element.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[non_exhaustive]
 pub enum PseudoElement {
     /// `::before`
     Before,
@@ -407,6 +418,7 @@ impl fmt::Display for PseudoElement {
 
 /// What leads from the element that a selector's compounds find to one of another tree.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum TreeCrossing {
     /// `::slotted()`: from a slot to what is put into it.
     Slotted(Arc<SelectorList>),
@@ -497,6 +509,7 @@ impl Selector {
 
 /// What the place of a selector says of it.
 #[derive(Clone, Copy, Debug, Default)]
+#[non_exhaustive]
 pub struct ParseContext<'a> {
     /// The selectors of the rule that it is nested in, which `&` stands for.
     pub parent: Option<&'a Arc<SelectorList>>,

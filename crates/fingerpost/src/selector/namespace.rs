@@ -5,6 +5,7 @@ use crate::sheet::{AtRule, Item, RuleKind, Sheet, TokenKind};
 
 /// What a selector asks of a namespace.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum NamespaceTest {
     /// `*|`: any, or none.
     Any,

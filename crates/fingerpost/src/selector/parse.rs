@@ -18,6 +18,7 @@ const LONGEST_SELECTOR: usize = 1000;
 /// Why a text is not a selector.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[error("{message}")]
+#[non_exhaustive]
 pub struct SelectorError {
     /// Where, in the text that the selector is in.
     pub span: TextRange,

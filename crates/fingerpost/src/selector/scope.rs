@@ -7,6 +7,7 @@ use crate::markup::ElementId;
 
 /// The elements that an `@scope` rule is about.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Scope {
     /// The scope that it is in.
     pub outer: Option<Arc<Scope>>,
@@ -18,6 +19,7 @@ pub struct Scope {
 
 /// The roots of a scope.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum ScopeRoots {
     /// The elements that match.
     Matching(Arc<SelectorList>),

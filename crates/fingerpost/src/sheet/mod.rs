@@ -159,6 +159,7 @@ impl AtRule {
 
 /// What a rule is.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum RuleKind {
     /// A style rule; its prelude is a selector list.
     Style,
@@ -203,6 +204,7 @@ pub struct Rule {
 
 /// A declaration as written; whether a property of that name exists is asked later.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct Declaration {
     /// The rule it is in.
     pub rule: RuleId,
@@ -238,6 +240,7 @@ impl Declaration {
 
 /// Something that could not be read.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Problem {
     /// Where.
     pub span: TextRange,
@@ -249,6 +252,7 @@ pub struct Problem {
 
 /// A parsed style sheet, embedded sheet or style attribute.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Sheet {
     text: Arc<Text>,
     span: TextRange,

@@ -12,6 +12,7 @@ use crate::text::{Cut, TextRange, TextSize};
 
 /// What a token is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum TokenKind {
     /// An identifier.
     Ident,
@@ -129,6 +130,7 @@ impl TokenKind {
 
 /// A token: its kind and where it is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Token {
     /// What it is.
     pub kind: TokenKind,

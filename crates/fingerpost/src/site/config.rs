@@ -17,6 +17,7 @@ pub const CONFIG_VERSION: u32 = 2;
 /// What `fingerpost.toml` says.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Config {
     /// The version of the file's format: 2, which it also is where the file does not say.
     #[serde(default = "this_version")]
@@ -52,6 +53,7 @@ pub struct NamedSize {
 /// A path of the served site, and the folder that its files come from.
 #[derive(Clone, Debug, PartialEq, Eq, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Mount {
     /// The beginning of the URL's path, such as `/assets/`; a whole URL mounts only that server's.
     pub url: String,
@@ -62,6 +64,7 @@ pub struct Mount {
 /// A folder of the site: its root, or one in it.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize)]
 #[serde(try_from = "String")]
+#[non_exhaustive]
 pub struct Folder(Option<SitePath>);
 
 impl Folder {

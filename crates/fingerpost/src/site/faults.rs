@@ -275,28 +275,36 @@ fn wanted(case: &Case) -> (Wanted, usize) {
 
 #[test]
 fn whatever_fails_is_said_and_leaves_all_or_nothing() {
+    let injected: usize = std::thread::scope(|scope| {
+        let all = CASES.iter().map(|case| scope.spawn(|| fail_at_each(case)));
+        let all: Vec<_> = all.collect();
+        all.into_iter().map(|one| one.join().unwrap()).sum()
+    });
+    assert!(injected > 500, "{injected}");
+    println!("{injected} faults");
+}
+
+/// Lets each call of a case fail; gives how many faults there were.
+fn fail_at_each(case: &Case) -> usize {
     let mut injected = 0;
-    for case in CASES {
-        let (wanted, calls) = wanted(case);
-        for first in 0..calls {
-            // One fault, one with another somewhere after it, and a disk that stays broken.
-            let mut plans = vec![(vec![first], None), (vec![], Some(first))];
-            plans.extend([1, 3, 6].map(|more| (vec![first, first + more], None)));
-            for (failing, all_from) in plans {
-                let folder = prepared(case);
-                Faults::plan(&failing, all_from);
-                injected += 1;
-                let plan = format!("{failing:?} {all_from:?}");
-                match (case.run)(folder.path()) {
-                    // What does no harm when it fails says nothing.
-                    Ok(()) => assert_eq!(settled(folder.path()), wanted.after, "{plan}"),
-                    Err(error) => judge(case, &plan, &error, &folder, &wanted),
-                }
+    let (wanted, calls) = wanted(case);
+    for first in 0..calls {
+        // One fault, one with another somewhere after it, and a disk that stays broken.
+        let mut plans = vec![(vec![first], None), (vec![], Some(first))];
+        plans.extend([1, 3, 6].map(|more| (vec![first, first + more], None)));
+        for (failing, all_from) in plans {
+            let folder = prepared(case);
+            Faults::plan(&failing, all_from);
+            injected += 1;
+            let plan = format!("{failing:?} {all_from:?}");
+            match (case.run)(folder.path()) {
+                // What does no harm when it fails says nothing.
+                Ok(()) => assert_eq!(settled(folder.path()), wanted.after, "{plan}"),
+                Err(error) => judge(case, &plan, &error, &folder, &wanted),
             }
         }
     }
-    assert!(injected > 500, "{injected}");
-    println!("{injected} faults");
+    injected
 }
 
 /// A save that one fault interrupted is cut off again while it is finished.

@@ -21,6 +21,7 @@ use crate::text::{
 
 /// What a server answered.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Fetched {
     /// The URL that answered, after redirections.
     pub url: String,
@@ -28,6 +29,17 @@ pub struct Fetched {
     pub bytes: Vec<u8>,
     /// The charset that the answer's content type names.
     pub charset: Option<String>,
+}
+
+impl Fetched {
+    /// What a server sent for a URL.
+    pub fn new(url: &str, bytes: Vec<u8>, charset: Option<&str>) -> Fetched {
+        Fetched {
+            url: url.to_owned(),
+            bytes,
+            charset: charset.map(str::to_owned),
+        }
+    }
 }
 
 /// Asks a server for a URL; an error is a sentence for people.

@@ -13,6 +13,7 @@ use crate::text::{Patch, SitePath, Text, difference, lines_before, unified_diff}
 
 /// A file that changes: before and after.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct ChangedFile {
     /// As it is on disk.
     pub before: Arc<Text>,
@@ -75,6 +76,7 @@ impl ChangedFile {
 
 /// Which edits of the draft are saved.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Selection {
     /// All that are on.
     #[default]

@@ -57,6 +57,7 @@ impl SourceMap {
 
 /// Where a map stands, so that it can be kept true when its text changes.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub enum MapFile {
     /// In its own file.
     File(Arc<Text>),

@@ -17,6 +17,7 @@ use super::{LARGEST_FILE, Patch, TextSize};
 
 /// What kind of file is decoded: it says where a declaration of the encoding stands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum DecodeHint {
     /// An HTML page: `<meta charset>` in the first 1024 bytes.
     Html,

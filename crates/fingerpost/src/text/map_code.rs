@@ -8,6 +8,7 @@ use thiserror::Error;
 /// Why a source map can't be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[error("the source map can't be read: {message}")]
+#[non_exhaustive]
 pub struct MapError {
     /// What is wrong.
     pub message: String,

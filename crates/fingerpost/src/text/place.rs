@@ -13,6 +13,7 @@ use thiserror::Error;
 /// A place in a file, for people and for editors.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Place {
     /// The file, relative to the site's root, with `/` between the parts.
     pub file: String,
@@ -145,6 +146,7 @@ pub struct PlaceQuery {
 #[error(
     "'{given}' is not a place; expected FILE:LINE or FILE:LINE:COLUMN, such as css/base.css:12"
 )]
+#[non_exhaustive]
 pub struct PlaceError {
     /// As given.
     pub given: String,

@@ -30,6 +30,7 @@ const DEEPEST_COLOR: usize = 64;
 
 /// A `<color>`.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum Color {
     /// A color with all its components known (Color 4 § 4.4: an absolute color).
     Absolute(AbsoluteColor),
@@ -81,6 +82,7 @@ impl fmt::Display for Color {
 
 /// What colors are read in.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct ColorContext<'a> {
     /// What `currentcolor` is, where that is known.
     pub current: Option<AbsoluteColor>,

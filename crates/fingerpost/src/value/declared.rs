@@ -23,6 +23,7 @@ use crate::text::Cut;
 
 /// The property that a declaration names.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Name {
     /// A property of the standards.
     Property(PropertyId),
@@ -34,6 +35,7 @@ pub enum Name {
 
 /// What a declaration's value is.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Meaning {
     /// `inherit`, `initial` and their kin, in lower case.
     Wide(Box<str>),

@@ -2,6 +2,7 @@
 
 /// What the standards say about a property.
 #[derive(Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Property {
     /// Its name.
     pub name: &'static str,

@@ -51,6 +51,7 @@ fn depths(tokens: &[Token]) -> impl Iterator<Item = (usize, Token)> {
 
 /// Whether a value holds `var()`, and whether it holds other substitution functions.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Substitutions {
     /// `var()`
     pub variables: bool,
@@ -147,6 +148,7 @@ pub(crate) fn not_a_value(source: &str, tokens: &[Token]) -> Option<Token> {
 
 /// Why a value has no substitution.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum SubstitutionError {
     /// A custom property has no value and there is no fallback.
     Missing(String),
@@ -158,6 +160,7 @@ pub enum SubstitutionError {
 
 /// What a substitution function asks for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Ask<'a> {
     /// `var()`: a custom property.
     Variable(&'a str),
@@ -169,6 +172,7 @@ pub enum Ask<'a> {
 
 /// What `attr()` reads an attribute as.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum AttributeType<'a> {
     /// A string.
     Text,

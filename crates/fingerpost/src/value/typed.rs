@@ -26,6 +26,7 @@ use super::units::{PX, Unit};
 
 /// One part of a computed value.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum Component {
     /// A keyword in lower case, or a name as it was written.
     Word(SmolStr),

@@ -35,7 +35,6 @@ pub struct KindInfo {
 
 /// What a kind of change is about.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[non_exhaustive]
 pub enum About {
     /// An element; it must be named.
     Element,

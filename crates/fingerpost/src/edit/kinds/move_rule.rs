@@ -31,6 +31,7 @@ pub struct MoveRule {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
 pub enum Beside {
     /// Before the rule at this place.
     Before(PlaceQuery),

@@ -72,7 +72,7 @@ pub struct ImpactOptions<'a> {
 
 impl std::fmt::Debug for ImpactOptions<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Look")
+        f.debug_struct("ImpactOptions")
             .field("page", &self.page)
             .finish_non_exhaustive()
     }
@@ -117,6 +117,7 @@ fn is_zero(count: &usize) -> bool {
 
 /// How many elements a change moves that it was not aimed at.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct SideEffects {
     /// On the page that was asked about.
     pub here: usize,

@@ -112,6 +112,7 @@ impl LoadError {
 
 /// How a sheet came to the page.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Arrival {
     /// The browser brings it.
     UserAgent,
@@ -132,6 +133,7 @@ pub enum Arrival {
 
 /// A condition of a sheet.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Gate {
     /// The condition as it is written.
     pub condition: String,
@@ -141,6 +143,7 @@ pub struct Gate {
 
 /// A sheet of a page.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct PageSheet {
     /// The sheet.
     pub styles: Arc<StyleSheet>,
@@ -165,6 +168,7 @@ impl PageSheet {
 
 /// A sheet that did not load.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Failure {
     /// The URL as written.
     pub url: String,

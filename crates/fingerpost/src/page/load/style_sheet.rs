@@ -53,6 +53,7 @@ struct Since {
 
 /// What a declaration says. Places in it count from where the declaration begins.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Reading {
     /// The property that it names.
     pub name: Name,

@@ -11,6 +11,7 @@ use crate::text::Place;
 
 /// An at-rule that is not about elements, as the page's sheets have it.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct PageAtRule<'p> {
     sheet: &'p PageSheet,
     /// The sheet, by its index in the page's list.

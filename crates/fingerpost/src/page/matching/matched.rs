@@ -6,6 +6,7 @@ use crate::selector::{PseudoElement, Specificity};
 
 /// A rule that matches an element.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
 pub struct Matched {
     /// The rule, by its index in [`Page::rules`](crate::page::Page::rules).
     pub rule: u32,

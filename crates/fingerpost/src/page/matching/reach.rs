@@ -14,6 +14,7 @@ use crate::selector::{AnyState, PseudoElement, Selector, SelectorList};
 ///
 /// Conditions are left out: a rule in `@media print` matches what its selectors match.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Reach {
     /// By rule, and then by selector.
     rules: Vec<Vec<Reached>>,

@@ -10,6 +10,7 @@ use crate::value::units::Unit;
 
 /// A custom property that has a type.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Registration {
     /// What its values must be; none where they can be anything (`*`).
     pub syntax: Option<Definition>,

@@ -18,6 +18,7 @@ use crate::value::substitution::{arguments, value_tokens};
 
 /// Why a rule does not take part although its selector may match.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Blocked {
     /// The sheet's own condition does not hold.
     Sheet {
@@ -57,6 +58,7 @@ pub enum Blocked {
 
 /// A style rule of a page.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct StyleRule {
     /// The sheet, by its index in the page's list.
     pub sheet: u32,
@@ -84,6 +86,7 @@ pub struct StyleRule {
 
 /// An `@container` rule around style rules: whether it holds is asked for each element.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct ContainerGate {
     /// The one around it.
     pub outer: Option<Arc<ContainerGate>>,

@@ -11,6 +11,7 @@ use crate::value::grammar::Mismatch;
 
 /// Why a declaration that matches takes no part in a contest.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum ExcludedBecause {
     /// A condition around it does not hold, or is not evaluated.
     Blocked(Arc<Blocked>),
@@ -20,6 +21,7 @@ pub enum ExcludedBecause {
 
 /// A declaration that would compete, but for a reason does not.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Excluded {
     /// The declaration.
     pub declaration: DeclarationRef,
@@ -31,6 +33,7 @@ pub struct Excluded {
 
 /// The contest for one property of one element, and who stayed out of it.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct PropertyContest {
     /// The contest.
     pub contest: Contest<DeclarationRef>,

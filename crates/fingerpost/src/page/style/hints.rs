@@ -14,6 +14,7 @@ use crate::value::PropertyId;
 
 /// The hints of an element.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Hints {
     /// Their declarations.
     pub styles: Arc<StyleSheet>,

@@ -9,6 +9,7 @@ use crate::value::typed::Computed;
 
 /// Where a value comes from.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum ValueSource {
     /// The contest's winner.
     Declared(DeclarationRef),
@@ -23,6 +24,7 @@ pub enum ValueSource {
 
 /// A custom property that a value went through.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct VariableStep {
     /// Its name, with the dashes.
     pub name: Arc<str>,
@@ -37,6 +39,7 @@ pub struct VariableStep {
 
 /// What a property of an element results in.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Value {
     /// The value that was declared, with variables put in; for a longhand set by a shorthand its
     /// part. The initial value where there is none.

@@ -11,6 +11,7 @@ const DEEPEST_OFFER: usize = 24;
 
 /// Something that can stand next.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Offer {
     /// A keyword, and the type of the table that it is one of, if any.
     Keyword(Box<str>, Option<&'static str>),
@@ -24,6 +25,7 @@ pub enum Offer {
 
 /// What can stand at the end of a value that is being written.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Offers {
     /// The part of the text that is taken as written: up to the last word, or all of it.
     pub written: String,

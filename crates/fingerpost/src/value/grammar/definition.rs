@@ -10,6 +10,7 @@ use crate::value::facts::{
 
 /// How often a component may stand.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Multiplier {
     /// At least.
     pub least: u32,
@@ -21,6 +22,7 @@ pub struct Multiplier {
 
 /// A grammar.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub enum Definition {
     /// Keywords to choose from, sorted, in lower case.
     Keywords(Vec<Box<str>>),

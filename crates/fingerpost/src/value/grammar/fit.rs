@@ -5,6 +5,7 @@ use crate::value::facts::PropertyId;
 
 /// Which component a part of a value was taken by.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Label {
     /// `<'property'>`
     Property(PropertyId),
@@ -18,6 +19,7 @@ pub enum Label {
 
 /// A part of a value and the component that took it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Captured {
     /// The component.
     pub label: Label,
@@ -29,6 +31,7 @@ pub struct Captured {
 
 /// A value that fits its grammar.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Match {
     /// The parts, in source order; a part inside another comes before it.
     pub captured: Vec<Captured>,
@@ -49,6 +52,7 @@ impl Match {
 
 /// A value that does not fit.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Mismatch {
     /// What no alternative could take; empty at the end of the value, where more was expected.
     pub span: TextRange,
