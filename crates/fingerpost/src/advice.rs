@@ -21,7 +21,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::draft::{DraftError, numbered};
-use crate::edit::{Change, Destination, DestinationKind, EditError, Intent};
+use crate::edit::{Change, Destination, DestinationKind, EditError, Intent, Pages};
 use crate::question::find::{ElementQuery, FindError};
 use crate::question::state_needed::StateNeeded;
 use crate::text::{PlaceQuery, SitePath};
@@ -228,9 +228,31 @@ impl EditError {
                 each.collect()
             }
             EditError::NoSuchSheet { file } => vec![new_sheet(intent, file)],
-            EditError::NoOverrideSheet { .. } => vec![Advice::new(
+            EditError::NoOverrideSheet { sheet, .. } => vec![
+                in_new_sheet(intent, sheet),
+                Advice::new(
+                    "configure",
+                    "write a configuration that names one",
+                    Action::Configure,
+                ),
+            ],
+            EditError::Overwritten { sheet, .. } => {
+                let mut advice = Vec::new();
+                if takes(DestinationKind::File) {
+                    advice.push(in_new_sheet(intent, sheet));
+                }
+                if takes(DestinationKind::Winning) {
+                    advice.push(Advice::edit(
+                        "winning",
+                        "write it there all the same, until it is overwritten",
+                        elsewhere(intent, Destination::Winning),
+                    ));
+                }
+                advice
+            }
+            EditError::NoFile { .. } => vec![Advice::new(
                 "configure",
-                "write a configuration that names one",
+                "write a configuration with the mount that is missing",
                 Action::Configure,
             )],
             EditError::NotFollowed { variable, .. } => not_followed(intent, variable.as_deref()),
@@ -283,6 +305,26 @@ fn new_sheet(intent: &Intent, file: &SitePath) -> Advice {
         format!("make {file}, link it, and write the change there"),
         Action::Edit {
             edits: vec![make, intent.clone()],
+        },
+    )
+}
+
+/// A sheet for the site's own changes is made, linked last on every page, and takes the change.
+fn in_new_sheet(intent: &Intent, file: &SitePath) -> Advice {
+    let sheet = crate::edit::kinds::NewSheet {
+        file: file.clone(),
+        source: String::new(),
+        after: None,
+    };
+    let mut make = Intent::new(&intent.page, "", sheet);
+    make.element = None;
+    make.pages = Pages::Every;
+    let change = elsewhere(intent, Destination::File(file.clone()));
+    Advice::new(
+        "new-override-sheet",
+        format!("make {file}, link it last on every page, and write the change there"),
+        Action::Edit {
+            edits: vec![make, change],
         },
     )
 }

@@ -1,6 +1,6 @@
 //! The sheets of a page.
 
-use fingerpost::question::codes::ArrivalKind;
+use fingerpost::question::codes::{ArrivalKind, RoleKind};
 use fingerpost::question::sheets::{SheetAnswer, SheetsAnswer};
 
 use super::{BAD, FAINT, HEAD, LOST, counted, painted, place};
@@ -90,7 +90,24 @@ fn sheet(sheet: &SheetAnswer, at: usize, unsaved: bool, text: &mut String) {
         };
         text.push_str(&format!("      {line}\n"));
     }
+    role(sheet, text);
     built(sheet, text);
+}
+
+/// How many parts of a bundle are listed, and of each how many rules that differ.
+const MOST_PARTS: usize = 4;
+const MOST_CHANGED: usize = 2;
+
+/// What the file is, where a change of it would be overwritten and nothing else here says so.
+fn role(sheet: &SheetAnswer, text: &mut String) {
+    let Some(role) = &sheet.role else { return };
+    let what = match role.kind {
+        RoleKind::Vendor => "vendor:",
+        RoleKind::Built if sheet.bundle.is_none() => "built:",
+        _ => return,
+    };
+    let evidence = role.evidence.join("; ");
+    text.push_str(&format!("      {} {evidence}\n", painted(LOST, what)));
 }
 
 /// What a sheet that looks built has from other files.
@@ -101,7 +118,7 @@ fn built(sheet: &SheetAnswer, text: &mut String) {
         painted(LOST, "looks built:"),
         bundle.signs.join("; ")
     ));
-    for part in &bundle.parts {
+    for part in bundle.parts.iter().take(MOST_PARTS) {
         text.push_str(&format!(
             "        {} of {} rules of {} are in it unchanged",
             part.same, part.rules, part.file
@@ -110,13 +127,16 @@ fn built(sheet: &SheetAnswer, text: &mut String) {
             text.push_str(&format!(", {} are not", part.missing));
         }
         text.push('\n');
-        for changed in &part.changed {
+        for changed in part.changed.iter().take(MOST_CHANGED) {
             text.push_str(&format!(
                 "        {} {}\n",
                 painted(BAD, "other values here:"),
                 place(changed)
             ));
         }
+    }
+    if let Some(more @ 1..) = bundle.parts.len().checked_sub(MOST_PARTS) {
+        text.push_str(&format!("        and {}\n", counted(more, "more file")));
     }
 }
 

@@ -221,7 +221,16 @@ fn long_values_and_many_rules() {
     let layers = vec!["url(a.png) no-repeat"; 6_000].join(",");
     let site = Site::new("<h2>t</h2>", &format!("h2{{background:{layers}}}"));
     site.answers(
-        &["edit", "set", "p.html", "h2", "background-color", "red"],
+        &[
+            "edit",
+            "set",
+            "p.html",
+            "h2",
+            "background-color",
+            "red",
+            "--into",
+            "winning",
+        ],
         "in the draft",
     );
 

@@ -10,6 +10,7 @@ use crate::field::{Field, Holds, flag, named, optional, required};
 use crate::impact::remedies::{WhyNotReport, tried};
 use crate::page::PropertyName;
 use crate::question::classes::ClassesAnswer;
+use crate::question::codes::ArrivalKind;
 use crate::question::complete::{CompleteAnswer, property_names, values_of};
 use crate::question::facts::{FactsAnswer, facts};
 use crate::question::find::{ElementQuery, FindAnswer};
@@ -188,7 +189,7 @@ pub(super) static ALL: [QuestionKind; 13] = [
         ask: Ask::Page(|asked| {
             let elsewhere = asked.site.inventory();
             Ok(Answered::new(
-                asked.page.ask().beside(&elsewhere).sheets(),
+                with_roles(asked, asked.page.ask().beside(&elsewhere).sheets()),
                 true,
             ))
         }),
@@ -375,4 +376,14 @@ fn values(asked: &Asked<'_>) -> Result<Answered, AskError> {
     let answer = page.ask().values(&target, filter, initial);
     let found = !answer.values.is_empty();
     Ok(Answered::new(answer, found))
+}
+
+/// The sheets, each with what its file is on the site.
+fn with_roles(asked: &Asked<'_>, mut answer: SheetsAnswer) -> SheetsAnswer {
+    for sheet in &mut answer.sheets {
+        if matches!(sheet.arrival, ArrivalKind::Link | ArrivalKind::Import) {
+            sheet.role = Some((*asked.site.role(&sheet.file)).clone());
+        }
+    }
+    answer
 }

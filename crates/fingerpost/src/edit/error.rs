@@ -119,13 +119,33 @@ pub enum EditError {
         /// The file.
         file: SitePath,
     },
-    /// The configuration names no override sheet.
+    /// There is no override sheet.
     #[error(
-        "{config} names no override sheet; expected a line such as override-sheet = \"css/overrides.css\""
+        "there is no override sheet: {config} names none, and the last sheet of the page is not the theme's own"
     )]
     NoOverrideSheet {
         /// The configuration's file.
         config: String,
+        /// One that could be made.
+        sheet: SitePath,
+    },
+    /// The change would be written into a sheet that something else writes.
+    #[error("{sentence}, and {writer} overwrites what is changed there")]
+    Overwritten {
+        /// The sheet, what it is, and how that is known, in a clause.
+        sentence: String,
+        /// What overwrites it: its next build, or its next update.
+        writer: &'static str,
+        /// The override sheet that could be made.
+        sheet: SitePath,
+    },
+    /// A sheet is on a server, and no mount says which file it is.
+    #[error(
+        "{url} is on a server, and no [[mount]] says which file it comes from, so that the change could not be saved"
+    )]
+    NoFile {
+        /// The sheet's URL.
+        url: String,
     },
     /// The source that a sheet was built from can't be changed along.
     #[error("{place}: {file} is built from other files, and {why}")]
@@ -295,6 +315,8 @@ impl EditError {
             EditError::SeveralRules { .. } => "several-rules",
             EditError::NoSuchSheet { .. } => "no-such-sheet",
             EditError::NoOverrideSheet { .. } => "no-override-sheet",
+            EditError::Overwritten { .. } => "overwritten",
+            EditError::NoFile { .. } => "no-file",
             EditError::NotFollowed { .. } => "not-followed",
             EditError::NothingToChange { .. } => "nothing-to-change",
             EditError::Several { .. } => "several",

@@ -18,6 +18,9 @@ const SHORT_SHEET: usize = 800;
 /// How many rules a file must have for a comparison to mean something.
 const FEWEST_RULES: usize = 3;
 
+/// How many sources of a map are named.
+const MOST_SOURCES: usize = 3;
+
 /// How many changed rules are named.
 const MOST_CHANGED: usize = 5;
 
@@ -59,20 +62,19 @@ pub(super) fn bundle(sheet: &Sheet, elsewhere: &Inventory) -> Option<BundleAnswe
         None => Vec::new(),
     };
     if !authored.is_empty() {
-        signs.push(format!(
-            "its source map leads to {}",
-            authored.join(" and ")
-        ));
+        let shown = authored
+            .get(..MOST_SOURCES)
+            .unwrap_or(&authored)
+            .join(" and ");
+        let more = match authored.len().saturating_sub(MOST_SOURCES) {
+            0 => String::new(),
+            more => format!(" and {more} more"),
+        };
+        signs.push(format!("its source map leads to {shown}{more}"));
     } else if source.contains("sourceMappingURL=") {
         signs.push("it names a source map, which can't be read".to_owned());
     }
-    let lines = source.lines().count().max(1);
-    if source.len() >= SHORT_SHEET && source.len() / lines > LONG_LINES {
-        signs.push(format!(
-            "it is minified: {} bytes in {lines} lines",
-            source.len()
-        ));
-    }
+    signs.extend(minified(source));
     let held = signatures(sheet);
     let parts: Vec<BundlePart> = elsewhere
         .sheets
@@ -88,6 +90,23 @@ pub(super) fn bundle(sheet: &Sheet, elsewhere: &Inventory) -> Option<BundleAnswe
         signs.push("it contains the rules of other files of the site".to_owned());
     }
     (!signs.is_empty()).then_some(BundleAnswer { signs, parts })
+}
+
+/// That a sheet is minified, where its lines are no person's.
+pub(crate) fn minified(source: &str) -> Option<String> {
+    let lines = source.lines().count().max(1);
+    let is_long = source.len() >= SHORT_SHEET && source.len() / lines > LONG_LINES;
+    is_long.then(|| format!("it is minified: {} bytes in {lines} lines", source.len()))
+}
+
+/// The other files whose rules a sheet holds.
+#[cfg(feature = "files")]
+pub(crate) fn parts_of(sheet: &Sheet, elsewhere: &Inventory) -> Vec<String> {
+    let held = signatures(sheet);
+    let others = elsewhere.sheets.iter();
+    let others = others.filter(|other| other.text.name() != sheet.text().name());
+    let parts = others.filter_map(|other| part(&held, sheet, &other.sheet));
+    parts.map(|part| part.file).collect()
 }
 
 fn part(held: &HashMap<String, Vec<RuleId>>, sheet: &Sheet, other: &Sheet) -> Option<BundlePart> {

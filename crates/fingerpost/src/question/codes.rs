@@ -162,6 +162,26 @@ codes! {
         Mark = "mark",
     }
 
+    /// What a file of a site is.
+    RoleKind {
+        /// The theme's own, written by hand.
+        Authored = "authored",
+        /// Made from other files by a program, which overwrites it.
+        Built = "built",
+        /// Of a package that the site only uses.
+        Vendor = "vendor",
+        /// The sheet that keeps the site's own changes together.
+        Overrides = "overrides",
+        /// A page.
+        Page = "page",
+        /// What pages are made from.
+        Template = "template",
+        /// On a server.
+        Remote = "remote",
+        /// Outside of the site's folder.
+        Outside = "outside",
+    }
+
     /// How a rule came to the page.
     ArrivalKind {
         /// The browser brings it.

@@ -21,7 +21,7 @@
 //! ```
 
 mod ask;
-mod bundle;
+pub(crate) mod bundle;
 pub mod classes;
 pub mod codes;
 pub mod complete;

@@ -16,7 +16,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use super::bundle::{BundleAnswer, bundle};
-use super::codes::ArrivalKind;
+use super::codes::{ArrivalKind, RoleKind};
 use super::inventory::Inventory;
 use super::trace::FailureAnswer;
 use crate::cascade::Origin;
@@ -72,6 +72,22 @@ pub struct SheetAnswer {
     pub problems: usize,
     /// Why it looks like one that a program built from other files.
     pub bundle: Option<BundleAnswer>,
+    /// What the file is on its site; none where the page is of no site, or the sheet is part of a page.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub role: Option<RoleAnswer>,
+}
+
+/// What a file is on its site, and how that is known.
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
+#[cfg_attr(feature = "schemas", derive(schemars::JsonSchema))]
+#[non_exhaustive]
+pub struct RoleAnswer {
+    /// What it is.
+    pub kind: RoleKind,
+    /// How that is known, each a phrase.
+    pub evidence: Vec<String>,
+    /// The files that it is built from, where they are known.
+    pub from: Vec<String>,
 }
 
 /// A condition of a sheet.
@@ -125,6 +141,7 @@ pub(crate) fn sheets(styles: &Styles<'_>, elsewhere: &Inventory) -> SheetsAnswer
                 layer: page_sheet.layer.clone(),
                 problems: sheet.problems().len(),
                 bundle: own.then(|| bundle(sheet, elsewhere)).flatten(),
+                role: None,
             }
         })
         .collect();

@@ -6,6 +6,7 @@ use std::path::Path;
 
 use super::SiteError;
 use super::root::Root;
+use crate::question::codes::RoleKind;
 use crate::text::{SitePath, SitePathError, plain_data};
 
 /// The configuration file in the site's root.
@@ -30,12 +31,26 @@ pub struct Config {
     /// Which folder serves which path.
     #[serde(default)]
     pub mount: Vec<Mount>,
+    /// What files are, where that can't be told by looking at them.
+    #[serde(default)]
+    pub role: Vec<Role>,
     /// The templates that pages are made from, as patterns such as `templates/**/*.html`.
     #[serde(default)]
     pub templates: Vec<String>,
     /// The sizes of viewports at which one looks at the site, by name.
     #[serde(default)]
     pub size: Vec<NamedSize>,
+}
+
+/// What some files are.
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[non_exhaustive]
+pub struct Role {
+    /// Which files: a pattern as in `.gitignore`, such as `css/icons/*.css`.
+    pub files: String,
+    /// `authored`, `built`, `vendor` or another [`RoleKind`](crate::question::codes::RoleKind).
+    pub is: String,
 }
 
 /// A size of the viewport, such as that of a ticket machine's screen.
@@ -134,6 +149,15 @@ pub(super) fn read_text(path: &Path, text: &str) -> Result<Config, SiteError> {
         }),
         message: plain_data(error.message()),
     })?;
+    for role in &config.role {
+        if let Err(unknown) = role.is.parse::<RoleKind>() {
+            return Err(SiteError::Config {
+                path: path.to_owned(),
+                line: line_with(text, &role.is),
+                message: format!("what a [[role]] is: {unknown}"),
+            });
+        }
+    }
     if config.fingerpost != CONFIG_VERSION {
         return Err(SiteError::Config {
             path: path.to_owned(),
@@ -146,4 +170,11 @@ pub(super) fn read_text(path: &Path, text: &str) -> Result<Config, SiteError> {
         });
     }
     Ok(config)
+}
+
+/// The first line that has a text in quotation marks.
+fn line_with(text: &str, word: &str) -> usize {
+    let is_there =
+        |line: &str| line.contains(&format!("\"{word}\"")) || line.contains(&format!("'{word}'"));
+    text.lines().position(is_there).map_or(1, |at| at + 1)
 }

@@ -2,13 +2,25 @@
 
 use crate::draft::Bases;
 use crate::edit::{
-    self, Destination, Edit, EditError, Intent, Pages, SiteContext, make_in, make_of,
+    self, Destination, DestinationKind, Edit, EditError, Intent, Pages, SiteContext, make_in,
+    make_of,
 };
 use crate::markup::ElementId;
 use crate::page::{Page, Target};
+use std::borrow::Cow;
+use std::sync::Arc;
+
+use crate::question::codes::RoleKind;
+use crate::question::sheets::RoleAnswer;
 use crate::text::{DecodeHint, SitePath, Text};
 
-use super::{Site, SiteError, is_url};
+use super::{CONFIG_FILE, Site, SiteError, is_url};
+
+/// Whether a change can go into a sheet that is named.
+fn takes_sheet(intent: &Intent) -> bool {
+    let takes = &intent.change.info().destinations;
+    takes.contains(&DestinationKind::Overrides) && takes.contains(&DestinationKind::File)
+}
 
 impl Site {
     /// The files of the draft and of an edit as they are on disk.
@@ -83,15 +95,116 @@ impl Site {
         intent: &Intent,
         targets: &[Target],
     ) -> Result<Edit, EditError> {
-        let intent = &self.with_file_name(intent);
+        let mut named = self.with_file_name(intent);
+        if named.into == Destination::Overrides && self.config.overrides.is_none() {
+            let sheet = self.override_sheet(page).map(|name| SitePath::new(&name));
+            let Some(Ok(sheet)) = sheet else {
+                let sheet = self.new_override_sheet(page);
+                let config = CONFIG_FILE.to_owned();
+                return Err(EditError::NoOverrideSheet { config, sheet });
+            };
+            named.into = Destination::File(sheet);
+        }
+        let intent = &named;
         let around = self.around(intent);
         let mut edit = make_of(page, intent, &around, targets)?;
         if is_url(page.document().text().name()) {
             let elements: Vec<ElementId> = targets.iter().map(|t| t.element).collect();
             edit.changes = self.follow_templates(page, &elements, edit.changes)?;
         }
-        self.on_other_pages(page, intent, &around, &mut edit)?;
+        let (intent, around, mut edit) =
+            self.where_it_lasts(page, intent, around, targets, edit)?;
+        self.on_other_pages(page, &intent, &around, &mut edit)?;
         Ok(edit)
+    }
+
+    /// The edit, where nothing else overwrites it: in the override sheet, if it would change a sheet that is built or of a package.
+    /// Where the destination was chosen by name, the edit stays and says what will happen to it.
+    fn where_it_lasts<'i>(
+        &self,
+        page: &Page,
+        intent: &'i Intent,
+        around: SiteContext,
+        targets: &[Target],
+        mut edit: Edit,
+    ) -> Result<(Cow<'i, Intent>, SiteContext, Edit), EditError> {
+        let stays = |edit| Ok((Cow::Borrowed(intent), around, edit));
+        let own = page.document().text().name();
+        if let Some(url) = edit.files().find(|file| is_url(file) && *file != own) {
+            let url = url.to_owned();
+            return Err(EditError::NoFile { url });
+        }
+        let Some((file, role)) = self.overwritten(page, &edit) else {
+            edit.warnings.extend(self.built_as_a_whole());
+            return stays(edit);
+        };
+        let sentence = role.sentence(&file);
+        let writer = match role.kind {
+            RoleKind::Vendor => "the next update of its package",
+            _ => "its next build",
+        };
+        if !intent.into.is_default()
+            || !intent.change.info().takes(&Destination::Winning) && !takes_sheet(intent)
+        {
+            edit.warnings
+                .push(format!("{sentence}: {writer} overwrites this change"));
+            return stays(edit);
+        }
+        let chosen = self.override_sheet(page).filter(|_| takes_sheet(intent));
+        let Some(sheet) = chosen.and_then(|name| SitePath::new(&name).ok()) else {
+            let sheet = self.new_override_sheet(page);
+            return Err(EditError::Overwritten {
+                sentence,
+                writer,
+                sheet,
+            });
+        };
+        let mut lasting = intent.clone();
+        lasting.into = match self.config.overrides.as_ref() == Some(&sheet) {
+            true => Destination::Overrides,
+            false => Destination::File(sheet.clone()),
+        };
+        let around = self.around(&lasting);
+        let mut edit = make_of(page, &lasting, &around, targets)?;
+        let why = format!("it goes into {sheet}, because {sentence}: {writer} would overwrite it");
+        edit.warnings.insert(0, why);
+        Ok((Cow::Owned(lasting), around, edit))
+    }
+
+    /// A sheet that an edit changes, that something else writes, and whose sources are not changed along.
+    fn overwritten(&self, page: &Page, edit: &Edit) -> Option<(String, Arc<RoleAnswer>)> {
+        edit.files().find_map(|file| {
+            let sheets = page
+                .sheets()
+                .iter()
+                .map(|sheet| sheet.styles.sheet().text());
+            let text = sheets.into_iter().find(|text| text.name() == file)?;
+            let mut sources = text.authored().into_iter().flat_map(|map| map.sources());
+            if sources.any(|(source, _)| edit.files().any(|changed| changed == source)) {
+                return None;
+            }
+            let role = self.role(file);
+            role.is_overwritten().then(|| (file.to_owned(), role))
+        })
+    }
+
+    /// The name of an override sheet that could be made: beside the theme's own sheets, where it has some.
+    fn new_override_sheet(&self, page: &Page) -> SitePath {
+        let linked = page.sheets().iter().filter(|sheet| sheet.is_linked());
+        let names = linked.map(|sheet| sheet.styles.sheet().text().name().to_owned());
+        let own = names
+            .rev()
+            .find(|name| self.role(name).kind != RoleKind::Vendor);
+        let folder = own.and_then(|name| Some(name.rsplit_once('/')?.0.to_owned()));
+        let folder = folder.filter(|folder| !is_url(folder));
+        let free = |name: &String| SitePath::new(name).ok().filter(|path| !self.has_file(path));
+        let names = ["overrides.css", "own-overrides.css", "site-overrides.css"].iter();
+        let names = names.map(|name| match &folder {
+            Some(folder) => format!("{folder}/{name}"),
+            None => (*name).to_owned(),
+        });
+        let free = names.clone().find_map(|name| free(&name));
+        free.unwrap_or_else(|| SitePath::new("overrides.css").expect("a plain name"))
     }
 
     /// What an edit may need to know besides its page.

@@ -40,6 +40,7 @@ mod maps;
 mod open;
 mod recent;
 mod recovery;
+mod roles;
 mod root;
 mod root_of;
 mod served;
@@ -66,7 +67,7 @@ use recent::RecentPages;
 use root::Root;
 
 pub use crate::text::is_url;
-pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount};
+pub use config::{CONFIG_FILE, CONFIG_VERSION, Config, Folder, Mount, Role};
 pub use error::SiteError;
 pub use history::AskedBefore;
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
@@ -134,6 +135,8 @@ pub struct Site {
     buffers: BTreeSet<String>,
     /// The files of the draft as it leaves them.
     drafted: Mutex<Option<Arc<Drafted>>>,
+    /// What is known of what the files are.
+    roles: roles::KnownRoles,
     /// The pages that were read last.
     pages: RecentPages,
     /// The last change, while nothing else has happened to the draft.
@@ -211,6 +214,7 @@ impl Site {
             texts: Mutex::default(),
             buffers: BTreeSet::new(),
             drafted: Mutex::default(),
+            roles: roles::KnownRoles::default(),
             pages: RecentPages::default(),
             last: None,
         }

@@ -184,9 +184,14 @@ impl Site {
             };
             let rest = percent_decode_str(rest.strip_prefix('/')?).decode_utf8_lossy();
             let file = mount.dir.file(&rest).ok()?;
-            let there = || self.root.real(&file).is_ok_and(|there| there.is_file());
-            (self.buffers.contains(file.as_str()) || there()).then(|| file.to_string())
+            self.has_file(&file).then(|| file.to_string())
         })
+    }
+
+    /// Whether there is a file of that name, on disk or in an editor.
+    pub(super) fn has_file(&self, file: &SitePath) -> bool {
+        let on_disk = || self.root.real(file).is_ok_and(|there| there.is_file());
+        self.buffers.contains(file.as_str()) || on_disk()
     }
 
     /// The templates that `fingerpost.toml` names, with their texts as the draft leaves them.

@@ -179,6 +179,7 @@ impl Site {
             texts: Mutex::new(texts.clone()),
             buffers: self.buffers.clone(),
             drafted: Mutex::default(),
+            roles: self.roles.clone(),
             pages: RecentPages::default(),
             last: None,
         })

@@ -480,14 +480,23 @@ fn a_map_that_names_its_own_sheet_is_no_map() {
 }
 
 #[test]
-fn without_its_source_the_served_sheet_is_edited_and_that_is_said() {
+fn without_its_source_the_served_sheet_is_edited_only_when_it_is_named() {
     let desk = made(".a{top:1px}", "gone.scss", "AAAA,GAAG", None);
     let mut site = desk.site();
     let page = site.page("a.html", Environment::default()).unwrap();
-    let intent = Intent::new("a.html", ".a", Change::set("top", "2px"));
+    let mut intent = Intent::new("a.html", ".a", Change::set("top", "2px"));
+    let refused = site.make(&page, &intent).unwrap_err();
+    assert_eq!(refused.code(), "overwritten");
+    let labels: Vec<String> = refused
+        .advice(&intent)
+        .into_iter()
+        .map(|a| a.code)
+        .collect();
+    assert_eq!(labels, ["new-override-sheet", "winning"]);
+    intent.into = Destination::Winning;
     let edit = site.make(&page, &intent).unwrap();
     assert!(
-        edit.warnings[0].contains("gone.scss, which is not in the site"),
+        edit.warnings[0].contains("its next build overwrites"),
         "{edit:?}"
     );
     site.session().unwrap().add(edit).unwrap();

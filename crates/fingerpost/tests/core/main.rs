@@ -28,6 +28,7 @@ mod properties;
 mod questions;
 mod read_back;
 mod recipes;
+mod roles;
 mod rules;
 mod scopes;
 mod selecting;

@@ -85,6 +85,7 @@ pub(in crate::edit) fn sheet_for(
                 .as_deref()
                 .ok_or_else(|| EditError::NoOverrideSheet {
                     config: "fingerpost.toml".to_owned(),
+                    sheet: SitePath::new("overrides.css").expect("a plain name"),
                 })?
         }
         Destination::File(name) => name,

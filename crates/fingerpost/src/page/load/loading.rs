@@ -160,6 +160,11 @@ pub struct PageSheet {
 }
 
 impl PageSheet {
+    /// Whether the page itself links it.
+    pub fn is_linked(&self) -> bool {
+        matches!(self.arrival, Arrival::Link(_))
+    }
+
     /// The first of its conditions that does not hold.
     pub fn closed_gate(&self) -> Option<&Gate> {
         self.gates.iter().find(|gate| !gate.verdict.holds())
