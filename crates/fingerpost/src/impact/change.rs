@@ -6,7 +6,7 @@ use crate::advice::Advice;
 use crate::edit::{Change, Destination, DestinationKind, Edit, Intent, Pages, declared, kinds};
 use crate::impact::page::pairs;
 use crate::impact::site::{Effect, ImpactOptions, RuleEffect, effect};
-use crate::markup::ElementId;
+use crate::markup::{ElementId, Pairs};
 use crate::page::{Page, PropertyName, Target};
 use crate::question::codes::ContenderStanding;
 use crate::question::element_states::ElementStates;
@@ -81,6 +81,7 @@ impl Made<'_> {
         let name = page.document().text().name().to_owned();
         let (pairs, _) = pairs(page, &plain, edit.patch_of(&name));
         let now: Vec<ElementId> = asked.iter().filter_map(|id| pairs.after(*id)).collect();
+        let resting = self.resting(&plain, &pairs)?;
         let after = element_states
             .on_what_is_left(&plain, &now)
             .unwrap_or(plain);
@@ -96,7 +97,8 @@ impl Made<'_> {
             only_here,
             aimed: &aimed,
         };
-        let moved = effect(before, view, &options)?;
+        let mut moved = effect(before, view, &options)?;
+        moved.notes.extend(resting);
         let styles = after.styles();
         let aimed_now: Vec<Target> = targets
             .iter()
@@ -141,10 +143,84 @@ impl Made<'_> {
             reach: reach(page, &after, edit, &pairs),
             edit: edit.clone(),
         };
-        let advice = narrower(before, page, intent, &options, &moved);
-        Ok((details, moved, advice.into_iter().collect()))
+        let mut advice: Vec<Advice> = self
+            .only_in_the_state(&details, &moved)
+            .into_iter()
+            .collect();
+        advice.extend(narrower(before, page, intent, &options, &moved));
+        Ok((details, moved, advice))
+    }
+
+    /// The states that the elements were assumed to be in, as selectors have them.
+    fn states(&self) -> String {
+        let states = self.element_states.asked.iter();
+        states.map(ToString::to_string).collect()
+    }
+
+    /// That a change that was asked for in a state changes the element outside of it too. `after` is the page without the state.
+    fn resting(&self, after: &Page, pairs: &Pairs) -> Result<Option<String>, SiteError> {
+        let Some(target) = self
+            .targets
+            .first()
+            .filter(|_| !self.element_states.asked.is_empty())
+        else {
+            return Ok(None);
+        };
+        let before = self.before.reparse_page(self.page)?;
+        let (Some(was), Some(is)) = (before.carry(self.page, target), pairs.after(target.element))
+        else {
+            return Ok(None);
+        };
+        let is = Target {
+            element: is,
+            pseudo: target.pseudo.clone(),
+        };
+        let value = |page: &Page, target: &Target, name: &PropertyName| {
+            page.styles().value(target, name).computed.text().to_owned()
+        };
+        let changes = |name: &PropertyName| value(&before, &was, name) != value(after, &is, name);
+        let changed = properties(&self.edit.intent.change).iter().any(changes);
+        Ok(changed.then(|| {
+            let label = ElementSummary::of_target(self.page, target).label();
+            format!(
+                "{label} also changes where it is not in {}: {RESTING}",
+                self.states()
+            )
+        }))
+    }
+
+    /// The same change in a rule of the state alone, where it changes more than that.
+    fn only_in_the_state(&self, details: &EditDetails, moved: &Effect) -> Option<Advice> {
+        let intent = &self.edit.intent;
+        let Change::Set(kinds::Set { property, value }) = &intent.change else {
+            return None;
+        };
+        moved.notes.iter().find(|note| note.ends_with(RESTING))?;
+        let contest = details.why.first()?.contests.first()?;
+        let selector = &contest.contenders.first()?.declaration.rule.selector;
+        // A state stands before a pseudo-element, and behind each selector of a list.
+        if selector.contains([',', ':', '&']) {
+            return None;
+        }
+        let states = self.states();
+        let rule = kinds::Rule {
+            declarations: format!("{property}: {value}"),
+            selector: Some(format!("{selector}{states}")),
+        };
+        let intent = Intent {
+            change: rule.into(),
+            ..intent.clone()
+        };
+        Some(Advice::edit(
+            "state-rule",
+            format!("change it in {states} alone, in a rule of its own"),
+            intent,
+        ))
     }
 }
+
+/// Why a change that was asked for in a state reaches beyond it.
+const RESTING: &str = "the rule that sets it names no state";
 
 /// The elements of another page than its own that an intent is about.
 fn aimed_elsewhere(page: &Page, intent: &Intent) -> Vec<ElementId> {
@@ -228,7 +304,7 @@ fn beaten(styles: &crate::page::Styles<'_>, targets: &[Target], change: &Change)
 
 /// How many elements of the page a rule reaches that the edit changes, before and after: for edits of
 /// selectors, and of a rule by its place.
-fn reach(before: &Page, after: &Page, edit: &Edit, pairs: &crate::markup::Pairs) -> Option<Reach> {
+fn reach(before: &Page, after: &Page, edit: &Edit, pairs: &Pairs) -> Option<Reach> {
     if !matches!(edit.intent.change, Change::Selector(_)) {
         return None;
     }

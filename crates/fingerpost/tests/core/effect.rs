@@ -6,6 +6,8 @@ use fingerpost::advice::Advice;
 use fingerpost::edit::{Change, Destination, Intent, Side, kinds};
 use fingerpost::impact::change::EditDetails;
 use fingerpost::impact::site::Effect;
+use fingerpost::question::element_states::ElementStates;
+use fingerpost::selector::{Action, State};
 use fingerpost::site::Site;
 
 /// What a change did, and what else it changes.
@@ -268,5 +270,93 @@ fn a_tree_that_is_not_the_one_asked_for_is_said() {
         };
         let notes = notes(element, change);
         assert!(notes.contains(note), "{element}: {notes}");
+    }
+}
+
+/// A rule that nothing matches until a pointer comes changes what it changes then.
+#[test]
+fn a_rule_of_a_state_changes_elements_in_that_state() {
+    let files = [
+        (
+            "a.html",
+            "<link rel=stylesheet href=a.css><p class=a>One<p class=a>Two<b>b</b>",
+        ),
+        ("a.css", ".a { color: teal }"),
+    ];
+    for (selector, state) in [
+        (".a:hover", "on :hover"),
+        (".a:focus-within", "on :focus-within"),
+        (".a:not(:not(:active))", "on :active"),
+        ("p:is(:hover, .gone)::before", "on :hover"),
+    ] {
+        let rule = kinds::Rule {
+            selector: Some(selector.to_owned()),
+            declarations: "top: 1px".to_owned(),
+        };
+        let answer = tried(&files, &Intent::new("a.html", "p:first-of-type", rule));
+        let lines = lines(&answer);
+        assert!(!lines.is_empty(), "{selector} changes nothing");
+        assert!(
+            lines.iter().all(|line| line.contains(state)),
+            "{selector}: {lines:?}"
+        );
+        // What matches the part of an element does not match the element.
+        let warned = !answer.details.edit.warnings.is_empty();
+        assert_eq!(warned, selector.contains("::"), "{selector}");
+    }
+    // A state that no element can come into by a rule for another one.
+    let rule = kinds::Rule {
+        selector: Some(".gone:hover".to_owned()),
+        declarations: "top: 1px".to_owned(),
+    };
+    let answer = tried(&files, &Intent::new("a.html", "p:first-of-type", rule));
+    assert_eq!(lines(&answer), [""; 0]);
+    assert!(answer.details.edit.warnings[0].contains("does not match"));
+}
+
+/// What is asked for in a state and changes the element at rest too says so, and how not to.
+#[test]
+fn a_change_in_a_state_says_that_it_reaches_beyond_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let write = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
+    write(SITE, "");
+    write(
+        "a.html",
+        "<link rel=stylesheet href=a.css><a class=x href=/>One</a><a class=y href=/>Two</a>",
+    );
+    write(
+        "a.css",
+        ".x { color: teal }\n.y { color: teal }\n.y:hover { color: navy }",
+    );
+    let states = ElementStates {
+        asked: vec![State::Action(Action::Hover)],
+        ..ElementStates::default()
+    };
+    for (element, beyond) in [(".x", true), (".y", false)] {
+        let mut site = Site::of_folder(folder.path()).unwrap();
+        let mut session = site.session().unwrap().in_states(states.clone());
+        let intent = Intent::new("a.html", element, Change::set("color", "red"));
+        let outcome = session.try_edit(&intent).unwrap();
+        let notes = &outcome.effect.unwrap().notes;
+        let says = notes
+            .iter()
+            .any(|note| note.contains("also changes where it is not in :hover"));
+        assert_eq!(says, beyond, "{element}: {notes:?}");
+        let code = outcome.advice.first().map(|advice| advice.code.as_str());
+        assert_eq!(code == Some("state-rule"), beyond, "{element}");
+        session.undo().unwrap();
+        if beyond {
+            // The advice changes the state alone.
+            let fingerpost::advice::Action::Edit { edits } = &outcome.advice[0].action else {
+                panic!("{:?}", outcome.advice);
+            };
+            let outcome = session.script("", edits).unwrap();
+            let groups = outcome.effect.unwrap().groups;
+            assert!(
+                groups.iter().all(|group| group.also == ["on :hover"]),
+                "{groups:?}"
+            );
+            session.undo().unwrap();
+        }
     }
 }

@@ -117,7 +117,8 @@ pub(super) fn new_rule_for(
             let matcher = Matcher::new(at.page().document(), at.page().states());
             let missed = targets
                 .iter()
-                .find(|t| !matcher.matches_list(&list, t.element));
+                // What matches in a state that it names is what was meant.
+                .find(|t| !matcher.matches_list(&list.in_any_state(), t.element));
             if let Some(target) = missed {
                 let who = ElementSummary::of_target(at.page(), target).label();
                 warnings.push(format!("{} does not match {who}", given.trim()));

@@ -347,7 +347,23 @@ fn of_page(
         touched: &Touched::default(),
     };
     of_page.notes = states.notes();
-    if !states.touch_anything() {
+    let mut done = actions(&was, &rules.before);
+    done.extend(actions(&is, &rules.after));
+    // What nothing matches now may match in a state that it names.
+    let in_a_state = |state: &State| {
+        let (was, is) = (
+            was.with_state_everywhere(*state),
+            is.with_state_everywhere(*state),
+        );
+        let (before, after) = (&was, &is);
+        States {
+            before,
+            after,
+            ..states
+        }
+        .touch_anything()
+    };
+    if !states.touch_anything() && !done.iter().any(in_a_state) {
         return Ok(of_page);
     }
     let mut add = |at: Option<String>, affected: Vec<Affected>| {
@@ -364,8 +380,6 @@ fn of_page(
     of_page.rules = asked.rules;
     of_page.undecided = asked.undecided;
 
-    let mut done = actions(&was, &rules.before);
-    done.extend(actions(&is, &rules.after));
     of_page.asks = Some((
         asks_of(&was).into_iter().chain(asks_of(&is)).collect(),
         done,
