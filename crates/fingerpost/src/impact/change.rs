@@ -213,7 +213,7 @@ impl Made<'_> {
         };
         Some(Advice::edit(
             "state-rule",
-            format!("change it in {states} alone, in a rule of its own"),
+            format!("change it in {states} alone, in a new rule"),
             intent,
         ))
     }

@@ -37,7 +37,9 @@ fn a_selector_is_dropped_from_a_rule() {
         &["css/skerry.css", "-a:focus-visible,"],
         &[
             "The rule matches 0 elements of this page; before the edit, 0 elements.",
-            "No style of any element changes on the site's 5 pages.",
+            "Changes 6 elements here and 18 on 3 other pages:",
+            "  a.brand  pages/home.html:18 and 23 more, on 4 pages",
+            "      outline-color: rgb(224, 168, 58) → auto, outline-offset: 2px → 0px, outline-style: solid → auto  only on :focus-visible",
         ],
     );
 }
@@ -89,7 +91,9 @@ fn a_selector_is_given_a_rule_of_its_own() {
             "+  outline-offset: 2px;",
             "+}",
         ],
-        &["No style of any element changes on the site's 5 pages."],
+        &[
+            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+        ],
     );
 }
 
