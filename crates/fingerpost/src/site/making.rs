@@ -12,7 +12,7 @@ use std::sync::Arc;
 
 use crate::question::codes::RoleKind;
 use crate::question::sheets::RoleAnswer;
-use crate::text::{DecodeHint, SitePath, Text};
+use crate::text::{Authored, DecodeHint, SitePath, Text};
 
 use super::{CONFIG_FILE, Site, SiteError, is_url};
 
@@ -179,7 +179,7 @@ impl Site {
                 .iter()
                 .map(|sheet| sheet.styles.sheet().text());
             let text = sheets.into_iter().find(|text| text.name() == file)?;
-            let mut sources = text.authored().into_iter().flat_map(|map| map.sources());
+            let mut sources = text.authored().into_iter().flat_map(Authored::sources);
             if sources.any(|(source, _)| edit.files().any(|changed| changed == source)) {
                 return None;
             }
