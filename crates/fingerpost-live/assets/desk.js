@@ -155,7 +155,7 @@ function setValue(field, value) {
     frame.sendAll({ kind: "preview", path, way: { ...known, was, value } });
     if (CSS.supports(property, value)) field.dataset.shown = value;
   }
-  const key = `${property} ${at}`;
+  const key = `${property} ${at} ${column.subject().element}`;
   return trying.edit({ set: { property, value } }, { into: at, key }).then((reply) => {
     if (reply === null && way && field.dataset.shown) {
       const known = JSON.parse(way);

@@ -15,13 +15,41 @@ delete body.dataset.token;
 
 const status = document.querySelector("#said");
 
+/** How long a message stays: one that says what was done, one that says what went wrong, one with something to press. */
+const STAYS = { done: 5000, problem: 12000, choice: 60000 };
+
 let timer;
-/** Says something on the screen, and to screen readers. */
-export function tell(text, isProblem = false) {
+/**
+ * Says something on the screen, and to screen readers; with ways on, each a button.
+ * @param {string} text
+ * @param {boolean} isProblem
+ * @param {{ label: string, follow: () => void }[]} ways
+ */
+export function tell(text, isProblem = false, ways = []) {
   status.textContent = text;
   status.classList.toggle("bad", isProblem);
+  for (const { label, follow } of ways) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.textContent = label.charAt(0).toUpperCase() + label.slice(1);
+    button.addEventListener("click", () => {
+      status.textContent = "";
+      follow();
+    });
+    status.append(" ", button);
+  }
   clearTimeout(timer);
-  timer = setTimeout(() => (status.textContent = ""), isProblem ? 12000 : 5000);
+  const stays = ways.length > 0 ? STAYS.choice : isProblem ? STAYS.problem : STAYS.done;
+  timer = setTimeout(() => (status.textContent = ""), stays);
+}
+
+let followEdits = (_edits) => {};
+/**
+ * Who makes the edits that advice is made of.
+ * @param {(edits: object[]) => void} back
+ */
+export function onAdvice(back) {
+  followEdits = back;
 }
 
 function queryOf(params) {
@@ -88,7 +116,9 @@ export async function send(name, what = {}) {
   if (answer.headers.get("content-type")?.startsWith("text/html")) return answer.text();
   const reply = await answer.json().catch(() => ({ error: { message: "the desk's server does not answer" } }));
   if (reply.error) {
-    tell(reply.error.message, true);
+    const advice = (reply.error.advice ?? []).filter((one) => one.do === "edit");
+    const ways = advice.map(({ label, edits }) => ({ label, follow: () => followEdits(edits) }));
+    tell(reply.error.message, true, ways);
     return null;
   }
   return reply;

@@ -2,7 +2,7 @@
 
 import * as frame from "./frame.js";
 import * as column from "./column.js";
-import { listen, part, send, tell } from "./link.js";
+import { listen, onAdvice, part, send, tell } from "./link.js";
 
 let version = 0;
 let last = null; // the last edit: what it was about, and its number
@@ -61,6 +61,8 @@ export async function script(edits) {
   for (const warning of reply.warnings ?? []) tell(warning, true);
   showMoved(reply.change);
 }
+
+onAdvice(script);
 
 async function apply({ version: now, files }) {
   if (now <= version) return;

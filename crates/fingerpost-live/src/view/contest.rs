@@ -2,11 +2,11 @@
 //! can be changed right there.
 
 use fingerpost::cascade::Origin;
+use fingerpost::edit::Destination;
 use fingerpost::page::Page;
 use fingerpost::question::codes::{ContenderStanding, ValueFrom};
 use fingerpost::question::why::{ContenderAnswer, ContestAnswer, DeclarationAnswer, WhyAnswer};
 use fingerpost::site::Site;
-use fingerpost::text::Place;
 use fingerpost::value::parts::{PartKind, parts};
 use maud::{Markup, html};
 
@@ -67,7 +67,7 @@ fn ladder(contest: &ContestAnswer, controls: Option<&Controls<'_>>) -> Markup {
                         @if let Some(declaration) = &step.declaration {
                             " " (place(&declaration.place))
                             @if let Some(controls) = controls {
-                                (value_control(controls, &declaration.property, &declaration.value, &declaration.place))
+                                (value_control(controls, declaration, false))
                             }
                         }
                     }
@@ -144,7 +144,7 @@ fn rung(
             (head(declaration))
             @if let Some(controls) = controls.filter(|_| is_ours) {
                 div.controls {
-                    (value_control(controls, &declaration.property, &declaration.value, &declaration.place))
+                    (value_control(controls, declaration, wins))
                     button type="button" data-do="disable" data-property=(declaration.property)
                         data-at=(declaration.place) { "Comment out" }
                     button type="button" data-do="remove" data-property=(declaration.property)
@@ -175,7 +175,17 @@ fn head(declaration: &DeclarationAnswer) -> Markup {
 }
 
 /// The field in which a declaration's value is changed, with a color control where it is a color.
-fn value_control(controls: &Controls<'_>, property: &str, value: &str, place: &Place) -> Markup {
+fn value_control(controls: &Controls<'_>, declaration: &DeclarationAnswer, wins: bool) -> Markup {
+    let (property, value, place) = (
+        &declaration.property,
+        &declaration.value,
+        &declaration.place,
+    );
+    // What something else would overwrite is not written there: where it lasts is found by the session.
+    let at = match wins && controls.site.role(&place.file).is_overwritten() {
+        true => Destination::default().to_string(),
+        false => place.to_string(),
+    };
     let way = quick::way_at(controls.page, place);
     let way = way.and_then(|way| serde_json::to_string(&way).ok());
     let path = way.as_ref().map(|_| controls.site.url_path(&place.file));
@@ -184,7 +194,7 @@ fn value_control(controls: &Controls<'_>, property: &str, value: &str, place: &P
             label {
                 code { (property) }
                 input.edits type="text" value=(value) autocomplete="off" spellcheck="false" list="values"
-                    data-property=(property) data-at=(place) data-was=(value)
+                    data-property=(property) data-at=(at) data-was=(value)
                     data-way=[way] data-path=[path]
                     aria-label=(format!("{property} at {place}"));
             }

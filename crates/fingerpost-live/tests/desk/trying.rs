@@ -549,3 +549,42 @@ async fn a_custom_property_in_its_line_and_one_change_saved_alone() {
     );
     seat.close().await;
 }
+
+/// A theme without a sheet of its own: the refusal brings the way out as a button, and what that does is saved and undone as one.
+#[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn a_change_that_would_not_last_has_its_way_out_beside_it() {
+    let page = "<!doctype html><title>Boats</title>\n<link rel=\"stylesheet\" href=\"vendor/kit.css\">\n<h1 class=head>Boats</h1>\n";
+    let kit = ".head { letter-spacing: 1px }\n";
+    let theme = Theme::of(&[
+        ("index.html", page),
+        ("fares.html", page),
+        ("vendor/kit.css", kit),
+    ]);
+    let seat = theme.seat().await;
+    seat.find("h1").await;
+    seat.click("#step-try").await;
+    seat.open_line("letter-spacing").await;
+    let field = "details[data-property='letter-spacing'] input.edits";
+    seat.js(&format!("document.querySelector(\"{field}\").select()"))
+        .await;
+    seat.type_into(field, "5px\u{e007}").await;
+    seat.until(
+        "document.querySelector('#said').innerText.includes('vendor/kit.css is a vendor sheet')",
+    )
+    .await;
+    assert_eq!(theme.read("vendor/kit.css"), kit);
+    seat.count_unsaved(0).await;
+    seat.click("#said button").await;
+    seat.count_unsaved(2).await;
+    seat.until_in_page(&style_is("h1", "letterSpacing", "5px"))
+        .await;
+    seat.click("#step-save").await;
+    seat.click("#save-all").await;
+    seat.count_unsaved(0).await;
+    assert_eq!(theme.read("vendor/kit.css"), kit);
+    let own = theme.read("overrides.css");
+    assert!(own.contains("letter-spacing: 5px"), "{own}");
+    assert!(theme.read("fares.html").contains("overrides.css"));
+    seat.close().await;
+}

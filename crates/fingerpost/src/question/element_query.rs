@@ -30,6 +30,29 @@ pub enum ElementQuery {
 }
 
 impl ElementQuery {
+    /// The number that it names an element by.
+    #[cfg(feature = "files")]
+    pub(crate) fn number(&self) -> Option<u32> {
+        match self {
+            ElementQuery::Number(number) => Some(*number),
+            ElementQuery::PseudoElement { of, .. } => of.number(),
+            _ => None,
+        }
+    }
+
+    /// The same with another number, where it has one.
+    #[cfg(feature = "files")]
+    pub(crate) fn with_number(self, number: u32) -> ElementQuery {
+        match self {
+            ElementQuery::Number(_) => ElementQuery::Number(number),
+            ElementQuery::PseudoElement { of, pseudo } => ElementQuery::PseudoElement {
+                of: Box::new(of.with_number(number)),
+                pseudo,
+            },
+            other => other,
+        }
+    }
+
     /// How it was read; a pseudo-element as its element was.
     pub fn read_as(&self) -> ReadAs {
         match self {

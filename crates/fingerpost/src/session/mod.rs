@@ -38,6 +38,7 @@ mod steps;
 
 pub use outcome::{Added, ChangeError, ConflictAnswer, Outcome};
 
+use std::borrow::Cow;
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -50,6 +51,7 @@ use crate::impact::site::Effect;
 use crate::markup::ElementId;
 use crate::page::{Page, Target};
 use crate::question::element_states::ElementStates;
+use crate::question::find::ElementQuery;
 use crate::site::{ChangedFile, LastChange, Site, SiteError};
 
 /// How far the effect of a change is worked out.
@@ -297,7 +299,10 @@ impl<'s> Session<'s> {
             let page = view.shared_page(&intent.page, &self.environment);
             let attempt = page
                 .map_err(ChangeError::from)
-                .and_then(|page| self.attempt(&view, page, intent, &join, scope))
+                .and_then(|page| {
+                    let intent = self.with_number_of_start(intent, &page)?;
+                    self.attempt(&view, page, &intent, &join, scope)
+                })
                 .map_err(|error| ChangeError::Script {
                     number: at + 1,
                     error: Box::new(error),
@@ -328,6 +333,30 @@ impl<'s> Session<'s> {
         self.site.write_draft(draft, &bases)?;
         self.site.last = None;
         Ok(all)
+    }
+
+    /// An intent of a script whose element is named by its number: the number is that of the page as the script found it, while
+    /// edits of the script before this one may have moved the element.
+    fn with_number_of_start<'i>(
+        &self,
+        intent: &'i Intent,
+        now: &Page,
+    ) -> Result<Cow<'i, Intent>, ChangeError> {
+        let Some(number) = intent.element.as_ref().and_then(ElementQuery::number) else {
+            return Ok(Cow::Borrowed(intent));
+        };
+        let start = self.site.shared_page(&intent.page, &self.environment)?;
+        let elements = start.document().elements();
+        let moved = elements
+            .get(number as usize)
+            .and_then(|id| now.document().carry(start.document(), *id));
+        let Some(moved) = moved.map(|id| now.document().element(id).index) else {
+            // Whoever looks it up says that it is gone.
+            return Ok(Cow::Borrowed(intent));
+        };
+        let mut carried = intent.clone();
+        carried.element = intent.element.clone().map(|query| query.with_number(moved));
+        Ok(Cow::Owned(carried))
     }
 
     fn intent_of(&self, change: u32) -> Result<Intent, ChangeError> {

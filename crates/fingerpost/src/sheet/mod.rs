@@ -114,6 +114,40 @@ impl AtRule {
         }
     }
 
+    /// The names of all at-rules of the standards, without the `@`.
+    pub(crate) fn all() -> impl Iterator<Item = &'static str> {
+        [
+            "charset",
+            "color-profile",
+            "container",
+            "counter-style",
+            "custom-media",
+            "font-face",
+            "font-feature-values",
+            "font-palette-values",
+            "function",
+            "import",
+            "keyframes",
+            "layer",
+            "media",
+            "namespace",
+            "page",
+            "position-try",
+            "property",
+            "scope",
+            "starting-style",
+            "supports",
+            "view-transition",
+            "when",
+        ]
+        .into_iter()
+    }
+
+    /// Whether a standard has an at-rule of that name.
+    pub(crate) fn is_known(name: &str) -> bool {
+        AtRule::all().any(|known| known == name)
+    }
+
     /// Whether it defines something for the whole page, other than rules that match elements.
     pub(crate) fn defines(&self) -> bool {
         match self {

@@ -119,8 +119,8 @@ impl Site {
         let real = self.root.real(&file).ok()?;
         if real.is_dir() {
             let index = SitePath::new(&format!("{file}/index.html")).ok()?;
-            return self.root.real(&index).ok()?.is_file().then_some(index);
+            return self.has_file(&index).then_some(index);
         }
-        real.is_file().then_some(file)
+        self.has_file(&file).then_some(file)
     }
 }

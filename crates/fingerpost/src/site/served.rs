@@ -188,10 +188,19 @@ impl Site {
         })
     }
 
-    /// Whether there is a file of that name, on disk or in an editor.
+    /// Whether there is a file of that name: on disk, in an editor, or made by the draft.
     pub(super) fn has_file(&self, file: &SitePath) -> bool {
         let on_disk = || self.root.real(file).is_ok_and(|there| there.is_file());
-        self.buffers.contains(file.as_str()) || on_disk()
+        // What the draft once made and makes no more is empty.
+        let drafted = || {
+            let is_drafted = self.draft.files().any(|name| name == file.as_str());
+            let drafted = is_drafted.then(|| self.drafted().ok()).flatten();
+            drafted.is_some_and(|drafted| {
+                let text = drafted.texts.get(file.as_str());
+                text.is_some_and(|text| !text.source().is_empty())
+            })
+        };
+        self.buffers.contains(file.as_str()) || on_disk() || drafted()
     }
 
     /// The templates that `fingerpost.toml` names, with their texts as the draft leaves them.

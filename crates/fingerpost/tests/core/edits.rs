@@ -378,3 +378,49 @@ fn importance_is_marked_and_taken_off() {
             .contains("is already not !important")
     );
 }
+
+/// A slip in a name is said before it makes something new.
+#[test]
+fn slips_in_names_are_said() {
+    let page = "<style>:root { --brass: teal }</style>¤<p>x";
+    let fixture = Fixture::new(page);
+    let define = |name: &str| {
+        let change = kinds::CustomProperty {
+            name: name.to_owned(),
+            value: "navy".to_owned(),
+        };
+        fixture.make(change.into()).unwrap().warnings
+    };
+    assert!(define("--bras")[0].contains("Do you mean --brass"));
+    assert_eq!(define("--ink"), [""; 0]);
+    let at_rule = |source: &str| {
+        let change = kinds::AtRule {
+            source: source.to_owned(),
+        };
+        fixture
+            .make(change.into())
+            .map(|_| ())
+            .map_err(|error| error.to_string())
+    };
+    let refused = at_rule("@keyframe fade { to { opacity: 0 } }").unwrap_err();
+    assert!(refused.contains("Do you mean @keyframes?"), "{refused}");
+    at_rule("@keyframes fade { to { opacity: 0 } }").unwrap();
+    at_rule("@-webkit-keyframes fade { to { opacity: 0 } }").unwrap();
+    at_rule("@view-transition { navigation: auto }").unwrap();
+}
+
+#[test]
+fn what_a_page_has_once_is_not_doubled() {
+    for element in ["html", "head", "body"] {
+        let page = Page::new(Text::new(
+            "page.html",
+            "<!doctype html><html><head></head><body><p>x</body></html>",
+        ));
+        let intent = Intent::new("page.html", element, kinds::Duplicate {});
+        let refused = make(&page, &intent).unwrap_err().to_string();
+        assert!(
+            refused.contains(&format!("only one <{element}>")),
+            "{refused}"
+        );
+    }
+}

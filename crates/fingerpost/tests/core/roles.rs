@@ -1,7 +1,7 @@
 //! What files are, and that a change is written where it lasts.
 
 use fingerpost::advice::Action;
-use fingerpost::edit::{Change, Destination, Edit, EditError, Intent};
+use fingerpost::edit::{Change, Destination, Edit, EditError, Intent, Side, kinds};
 use fingerpost::environment::Environment;
 use fingerpost::question::codes::RoleKind;
 use fingerpost::site::{Site, View};
@@ -190,4 +190,45 @@ fn a_sheet_on_a_server_that_no_mount_knows_is_refused() {
     let refused = refused.unwrap_err();
     assert_eq!(refused.code(), "no-file");
     assert!(refused.to_string().contains("[[mount]]"), "{refused}");
+}
+
+/// The numbers of a script are those of the page before it, whatever its own edits move.
+#[test]
+fn a_script_counts_elements_as_it_found_them() {
+    let folder = tempfile::tempdir().unwrap();
+    let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
+    write("fingerpost.toml", "");
+    write("a.css", ".a { left: 0 }\n.b { left: 0 }\n");
+    write("a.html", &format!("{}<p class=b>Fares", page(&["a.css"])));
+    let mut site = Site::of_folder(folder.path()).unwrap();
+    let before = site.page("a.html", Environment::default()).unwrap();
+    let fares = before.ask().find_one(".b").unwrap();
+    let number = before.document().element(fares.element).index;
+    let insert = kinds::Insert {
+        source: "<b>New</b>".to_owned(),
+        side: Side::First,
+    };
+    let edits = [
+        Intent::new("a.html", ".a", insert),
+        Intent::new("a.html", &format!("@{number}"), Change::add("top", "1px")),
+    ];
+    let mut session = site.session().unwrap();
+    session.script("", &edits).unwrap();
+    let after = session
+        .site()
+        .page("a.html", Environment::default())
+        .unwrap();
+    let top = |element: &str| {
+        let target = after.ask().find_one(element).unwrap();
+        after
+            .styles()
+            .value(&target, &"top".parse().unwrap())
+            .computed
+            .text()
+            .to_owned()
+    };
+    assert_eq!(
+        (top(".b"), top(".a")),
+        ("1px".to_owned(), "auto".to_owned())
+    );
 }

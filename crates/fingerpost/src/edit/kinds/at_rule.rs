@@ -17,7 +17,7 @@ use crate::edit::rewrite::formatting::end_of_sheet;
 use crate::edit::rewrite::lines::insertion;
 use crate::page::{SheetRef, Target};
 use crate::sheet::{AtRule as Name, RuleKind};
-use crate::text::Patch;
+use crate::text::{Patch, nearest};
 
 /// A new at-rule.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -62,6 +62,11 @@ impl Kind for AtRule {
                 return Err(bad(
                     "it counts only before all other rules, and an edit puts it after them",
                 ));
+            }
+            RuleKind::At(Name::Other(name)) if !name.starts_with('-') && !Name::is_known(name) => {
+                let near = nearest(name, Name::all()).map(|near| format!(". Do you mean @{near}?"));
+                let near = near.unwrap_or_default();
+                return Err(bad(&format!("no at-rule is called @{name}{near}")));
             }
             RuleKind::At(_) => {}
             _ => {

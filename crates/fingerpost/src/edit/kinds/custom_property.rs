@@ -3,6 +3,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::cascade::Origin;
 use crate::edit::error::EditError;
 use crate::edit::expected::{Declared, InSheet, Meant, StyleOp};
 use crate::edit::file_change::FileChange;
@@ -18,7 +19,7 @@ use crate::edit::rewrite::write;
 use crate::page::{PropertyName, Target};
 use crate::question::ElementSummary;
 use crate::sheet::Sheet;
-use crate::text::{Authored, Cut, Patch, Replacement, TextSize, span};
+use crate::text::{Authored, Cut, Patch, Replacement, TextSize, nearest, span};
 
 /// A custom property gets a value where it is defined.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -158,10 +159,33 @@ fn on_root(at: &At<'_, '_>, name: &str, value: &str) -> Result<Proposal, EditErr
         None => new_rule_for(at, &[root], Some(":root"), std::slice::from_ref(&new))?,
     };
     let head = made.was.clone().unwrap_or_default();
+    let mut warnings = made.warnings;
+    warnings.extend(slip(at, name));
     Ok(Proposal {
         summary: Some(format!("define {name}: {value} in {head}")),
+        warnings,
         ..made
     })
+}
+
+/// That a new name is nearly one that the page's sheets define.
+fn slip(at: &At<'_, '_>, name: &str) -> Option<String> {
+    let own = at
+        .page()
+        .sheets()
+        .iter()
+        .filter(|sheet| sheet.origin == Origin::Author);
+    let names = own.flat_map(|sheet| {
+        let sheet = sheet.styles.sheet();
+        let all = sheet
+            .declarations()
+            .map(|(_, declaration)| sheet.name_source(declaration));
+        all.filter(|name| name.starts_with("--"))
+    });
+    let near = nearest(name, names)?;
+    Some(format!(
+        "{name} is a new name. Do you mean {near}, which is defined already?"
+    ))
 }
 
 /// Sets a variable of the language that sheets of the page are written in, `$name` or `@name`, where

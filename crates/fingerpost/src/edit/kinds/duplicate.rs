@@ -8,6 +8,7 @@ use crate::edit::kinds::info::{About, Example, KindInfo, MARKUP};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::source_layout::{SourceLayout, of_page, written_in};
+use crate::markup::Namespace;
 use crate::page::Target;
 use crate::text::{Cut, TextRange};
 
@@ -42,6 +43,19 @@ impl Kind for Duplicate {
     fn make(&self, at: &At<'_, '_>, target: Option<&Target>) -> Result<Proposal, EditError> {
         let page = at.page();
         let id = target.ok_or(EditError::NoElement)?.element;
+        let element = page.document().element(id);
+        if matches!(&*element.name, "html" | "head" | "body")
+            && element.namespace == Namespace::Html
+        {
+            return Err(EditError::NotThere {
+                place: page
+                    .document()
+                    .text()
+                    .place(element.start_tag.start())
+                    .to_string(),
+                why: format!("a page has only one <{}> element", element.name),
+            });
+        }
         let stand = SourceLayout::whole(page, id)?;
         let copy = stand.source.cut(stand.outer);
         let (place, with) = if stand.own_lines {
