@@ -4,10 +4,13 @@ use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
 
 use fingerpost::advice::{Action, Advice};
+use fingerpost::edit::{Intent, SCRIPT_VERSION};
+use fingerpost::question::find::ReadAs;
 use fingerpost::text::is_url;
 
 use schemars::JsonSchema;
 use serde::Serialize;
+use serde_json::json;
 
 use crate::arguments::{edit_line, quoted};
 use crate::render::{FAINT, HEAD, painted};
@@ -114,6 +117,12 @@ fn page_from_here(page: &str) -> String {
 pub fn line(advice: &Advice) -> Option<String> {
     let site = ROOT.get().map(|root| site_hint(root)).unwrap_or_default();
     let line = match &advice.action {
+        // Typed one after the other, the second would count on the page that the first has changed.
+        Action::Edit { edits } if edits.len() > 1 && edits.iter().any(counts) => {
+            let script = json!({ "fingerpost": SCRIPT_VERSION, "edits": edits });
+            let script = script.to_string().replace('\'', r"'\''");
+            format!("echo '{script}' | fingerpost edit --script -")
+        }
         Action::Edit { edits } => {
             let lines = edits.iter().map(|intent| {
                 let mut intent = intent.clone();
@@ -166,6 +175,12 @@ pub fn line(advice: &Advice) -> Option<String> {
         _ => return None,
     };
     Some(format!("{line}{site}"))
+}
+
+/// Whether an edit's element is named by its number, which a script takes as it finds the page.
+fn counts(edit: &Intent) -> bool {
+    let element = edit.element.as_ref();
+    element.is_some_and(|element| element.read_as() == ReadAs::Number)
 }
 
 /// The typed words, with another element in the place of the one that was asked about.

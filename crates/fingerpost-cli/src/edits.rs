@@ -7,7 +7,7 @@ use fingerpost::edit::{Change, Script, kinds};
 use crate::advised::{self, Advised};
 use crate::arguments::EditCommand;
 use crate::input::standard_input;
-use crate::opened::{Asking, Opened, environment_of, opened_site};
+use crate::opened::{Asking, Opened, environment_of, opened_site, site_of};
 use crate::problem::{Problem, Result};
 use crate::render;
 use crate::reply::Reply;
@@ -73,7 +73,14 @@ pub fn script(script: &Path, asking: &Asking<'_>) -> Result<Reply> {
         (Some("-"), _) | (_, None) => "a script".to_owned(),
         (_, Some(name)) => name.to_string_lossy().into_owned(),
     };
-    let mut site = opened_site(&asking.folder)?;
+    let mut site = opened_site(&asking.folder).or_else(|error| {
+        // Without a configuration the site is where its first page is, as in `edit` with a page.
+        let page = read.edits.first().map_or("", |intent| &intent.page);
+        match site_of(&asking.folder.join(page), &asking.folder) {
+            Ok((site, name)) if name == page => Ok(site),
+            _ => Err(error),
+        }
+    })?;
     let mut session = site
         .session()?
         .in_environment(environment_of(&asking.environment));

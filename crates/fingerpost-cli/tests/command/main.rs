@@ -9,6 +9,7 @@ mod editing;
 mod first_call;
 mod hostile;
 mod large;
+mod lasting;
 mod odd_files;
 mod output;
 mod questions;
