@@ -29,6 +29,24 @@ use crate::text::DecodeHint;
 /// How many pages are looked at: more say nothing new.
 const MOST_PAGES: usize = 200;
 
+/// What the names of templates end in.
+const TEMPLATE_ENDINGS: [&str; 14] = [
+    "html",
+    "htm",
+    "php",
+    "twig",
+    "liquid",
+    "hbs",
+    "handlebars",
+    "mustache",
+    "njk",
+    "j2",
+    "jinja",
+    "ejs",
+    "erb",
+    "pug",
+];
+
 /// Folders of these names hold what pages are made from.
 const TEMPLATE_FOLDERS: [&str; 6] = [
     "templates",
@@ -107,6 +125,8 @@ pub fn guess(folder: &Path) -> Result<Guess, SiteError> {
     let sheets = site.files(&["css"]);
     let overrides = last_sheets.into_iter().max_by_key(|(_, count)| *count);
     let overrides = overrides.filter(|(_, count)| count * 2 > pages.len());
+    // One that something else writes keeps no changes.
+    let overrides = overrides.filter(|(file, _)| !site.role(file).is_overwritten());
     let has_map = |name: &String| {
         let text = site.text(name, DecodeHint::utf8_sheet());
         text.is_ok_and(|text| text.source().contains("sourceMappingURL="))
@@ -134,7 +154,7 @@ fn last_sheet(page: &Page) -> Option<String> {
 }
 
 fn templates(site: &Site) -> Vec<String> {
-    let files = site.files(&["html", "htm", "php", "twig", "liquid", "hbs", "njk", "j2"]);
+    let files = site.files(&TEMPLATE_ENDINGS);
     let mut patterns: Vec<String> = Vec::new();
     for file in &files {
         let path = Path::new(file);

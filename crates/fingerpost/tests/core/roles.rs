@@ -5,6 +5,7 @@ use fingerpost::edit::{Change, Destination, Edit, EditError, Intent, Side, kinds
 use fingerpost::environment::Environment;
 use fingerpost::question::codes::RoleKind;
 use fingerpost::site::{Site, View};
+use fingerpost::survey::guess::guess;
 use fingerpost::text::Text;
 
 fn site(texts: &[(&str, &str)]) -> View {
@@ -231,4 +232,29 @@ fn a_script_counts_elements_as_it_found_them() {
         (top(".b"), top(".a")),
         ("1px".to_owned(), "auto".to_owned())
     );
+}
+
+/// What is guessed to be the override sheet is one that keeps changes.
+#[test]
+fn no_bundle_is_guessed_to_be_the_override_sheet() {
+    let folder = tempfile::tempdir().unwrap();
+    let write = |name: &str, text: &str| {
+        let path = folder.path().join(name);
+        std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+        std::fs::write(path, text).unwrap();
+    };
+    write("own.css", RULE);
+    for (last, taken) in [
+        ("theme.min.css", false),
+        ("vendor/kit.css", false),
+        ("changes.css", true),
+    ] {
+        write(last, RULE);
+        write("a.html", &page(&["own.css", last]));
+        let found = guess(folder.path())
+            .unwrap()
+            .overrides
+            .map(|sheet| sheet.file);
+        assert_eq!(found.as_deref(), Some(last).filter(|_| taken), "{last}");
+    }
 }
