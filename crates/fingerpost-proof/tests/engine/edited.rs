@@ -97,8 +97,10 @@ struct Tally {
 fn attempt(site: &mut Site, page: &str, intent: &Intent, tally: &mut Tally) -> bool {
     let page = site.page(page, Environment::default()).unwrap();
     let made = match site.make(&page, intent) {
-        // A source that says it in another way, such as with a variable, can't be changed.
-        Err(EditError::NotThere { .. }) if intent.into == Destination::Sources => {
+        // A source that says it in another way, such as with a variable, can't be changed; nor a sheet that is built from none.
+        Err(EditError::NotThere { .. } | EditError::Overwritten { .. })
+            if intent.into == Destination::Sources =>
+        {
             tally.not_in_source += 1;
             site.make(
                 &page,
