@@ -118,7 +118,7 @@ pub fn line(advice: &Advice) -> Option<String> {
     let site = ROOT.get().map(|root| site_hint(root)).unwrap_or_default();
     let line = match &advice.action {
         // Typed one after the other, the second would count on the page that the first has changed.
-        Action::Edit { edits } if edits.len() > 1 && edits.iter().any(counts) => {
+        Action::Edit { edits } if moves_what_it_counts(edits) => {
             let script = json!({ "fingerpost": SCRIPT_VERSION, "edits": edits });
             let script = script.to_string().replace('\'', r"'\''");
             format!("echo '{script}' | fingerpost edit --script -")
@@ -175,6 +175,14 @@ pub fn line(advice: &Advice) -> Option<String> {
         _ => return None,
     };
     Some(format!("{line}{site}"))
+}
+
+/// Whether the first edit changes a page on which another one counts.
+fn moves_what_it_counts(edits: &[Intent]) -> bool {
+    let [first, rest @ ..] = edits else {
+        return false;
+    };
+    first.change.is_markup() && rest.iter().any(counts)
 }
 
 /// Whether an edit's element is named by its number, which a script takes as it finds the page.
