@@ -293,40 +293,39 @@ fn another_change(
 
 /// A sheet is made first.
 fn new_sheet(intent: &Intent, file: &SitePath) -> Advice {
-    let sheet = crate::edit::kinds::NewSheet {
-        file: file.clone(),
-        source: String::new(),
-        after: None,
-    };
-    let mut make = Intent::new(&intent.page, "", sheet);
-    make.element = None;
     Advice::new(
         "new-sheet",
         format!("make {file}, link it, and write the change there"),
         Action::Edit {
-            edits: vec![make, intent.clone()],
+            edits: vec![making(intent, file, Pages::This), intent.clone()],
         },
     )
 }
 
 /// A sheet for the site's own changes is made, linked last on every page, and takes the change.
 fn in_new_sheet(intent: &Intent, file: &SitePath) -> Advice {
-    let sheet = crate::edit::kinds::NewSheet {
-        file: file.clone(),
-        source: String::new(),
-        after: None,
-    };
-    let mut make = Intent::new(&intent.page, "", sheet);
-    make.element = None;
-    make.pages = Pages::Every;
     let change = elsewhere(intent, Destination::File(file.clone()));
     Advice::new(
         "new-override-sheet",
         format!("make {file}, link it last on every page, and write the change there"),
         Action::Edit {
-            edits: vec![make, change],
+            edits: vec![making(intent, file, Pages::Every), change],
         },
     )
+}
+
+/// That an empty sheet is made and linked.
+fn making(intent: &Intent, file: &SitePath, pages: Pages) -> Intent {
+    let sheet = crate::edit::kinds::NewSheet {
+        file: file.clone(),
+        source: String::new(),
+        after: None,
+    };
+    Intent {
+        element: None,
+        pages,
+        ..Intent::new(&intent.page, "", sheet)
+    }
 }
 
 /// What to do where the source of a built sheet says something else than the sheet.

@@ -1,5 +1,4 @@
-//! Changes go where they last, on a theme that has no sheet of its own and no configuration: what is refused has a way out, and what
-//! is typed for it works.
+//! A theme with neither its own sheet nor a configuration: each refusal offers a command, and that command works.
 
 use std::fs;
 use std::process::{Command, Output};

@@ -550,7 +550,7 @@ async fn a_custom_property_in_its_line_and_one_change_saved_alone() {
     seat.close().await;
 }
 
-/// A theme without a sheet of its own: the refusal brings the way out as a button, and what that does is saved and undone as one.
+/// In a theme that has only a vendor sheet, the refusal offers a button that makes an override sheet.
 #[cfg_attr(not(browser), ignore = "needs chromium and chromedriver")]
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn a_change_that_would_not_last_has_its_way_out_beside_it() {

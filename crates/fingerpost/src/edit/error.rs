@@ -119,9 +119,9 @@ pub enum EditError {
         /// The file.
         file: SitePath,
     },
-    /// There is no override sheet.
+    /// The site has no override sheet.
     #[error(
-        "there is no override sheet: {config} names none, and the last sheet of the page is not the theme's own"
+        "this site has no override sheet: {config} names none, and the last sheet that the page links is a built or vendor sheet"
     )]
     NoOverrideSheet {
         /// The configuration's file.

@@ -5,8 +5,8 @@ use crate::sheet::Sheet;
 use crate::value::PropertyId;
 use crate::value::parts::{ValuePart, parts};
 
-/// An intent for each declaration of a sheet of which parts are written anew. `with` is asked for each part of each value, with the
-/// property, and gives what to write in its place. The intents run from the end of the sheet to its start, so that each place
+/// Rewrites parts of values: one intent for each declaration that changes. `with` gets the property and a part of its value, and
+/// returns the text to put in its place, if any. The intents run from the end of the sheet to its start, so that each place
 /// holds while they are made one after the other: `Session::script` takes them as they are.
 ///
 /// ```

@@ -43,7 +43,7 @@ impl PageHandle {
         &self.page
     }
 
-    /// Asks about the page. While another thread asks, the questions begin with nothing known; nobody waits.
+    /// Asks about the page. If another thread is asking, this call does not wait: it works everything out anew.
     pub fn ask<T>(&self, questions: impl FnOnce(&Questions<'_>) -> T) -> T {
         let kept = || self.known.lock().unwrap_or_else(PoisonError::into_inner);
         let known = kept().take().unwrap_or_default();

@@ -277,6 +277,18 @@ impl Site {
             };
             match make_in(&other, &there, around) {
                 Ok(made) => {
+                    if let Some((file, role)) = self.overwritten(&other, &made) {
+                        let why = role.sentence(&file);
+                        let place = name.clone();
+                        match (intent.into.is_default(), must) {
+                            (true, true) => return Err(EditError::NotThere { place, why }),
+                            (true, false) => {
+                                edit.warnings.push(format!("left alone: {place}: {why}"));
+                                continue;
+                            }
+                            (false, _) => {}
+                        }
+                    }
                     count += 1;
                     for change in made.changes {
                         let known = edit.changes.iter().find(|c| c.file == change.file);

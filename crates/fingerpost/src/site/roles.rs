@@ -218,7 +218,7 @@ impl Site {
         None
     }
 
-    /// What the configuration says of a file.
+    /// The role that the configuration gives a file.
     fn configured(&self, file: &str) -> Option<RoleKind> {
         let says = |role: &&Role| {
             let mut builder = ignore::gitignore::GitignoreBuilder::new("");

@@ -191,7 +191,7 @@ impl Site {
     /// Whether there is a file of that name: on disk, in an editor, or made by the draft.
     pub(super) fn has_file(&self, file: &SitePath) -> bool {
         let on_disk = || self.root.real(file).is_ok_and(|there| there.is_file());
-        // What the draft once made and makes no more is empty.
+        // A file is empty if the edit that made it was undone.
         let drafted = || {
             let is_drafted = self.draft.files().any(|name| name == file.as_str());
             let drafted = is_drafted.then(|| self.drafted().ok()).flatten();

@@ -226,7 +226,7 @@ fn a_sheet_that_is_not_last_or_not_there_is_said() {
     assert!(
         none.unwrap_err()
             .to_string()
-            .contains("there is no override sheet")
+            .contains("this site has no override sheet")
     );
     let unlinked = View::in_memory([
         Text::new("fingerpost.toml", "override-sheet = \"other.css\"\n"),

@@ -1,7 +1,7 @@
 //! What files are, and that a change is written where it lasts.
 
 use fingerpost::advice::Action;
-use fingerpost::edit::{Change, Destination, Edit, EditError, Intent, Side, kinds};
+use fingerpost::edit::{Change, Destination, Edit, EditError, Intent, Pages, Side, kinds};
 use fingerpost::environment::Environment;
 use fingerpost::question::codes::RoleKind;
 use fingerpost::site::{Site, View};
@@ -257,4 +257,29 @@ fn no_bundle_is_guessed_to_be_the_override_sheet() {
             .map(|sheet| sheet.file);
         assert_eq!(found.as_deref(), Some(last).filter(|_| taken), "{last}");
     }
+}
+
+/// The same change on other pages does not go into a vendor sheet that only they have.
+#[test]
+fn a_change_on_every_page_leaves_vendor_sheets_alone() {
+    let site = site(&[
+        ("a.html", &page(&["own.css"])),
+        ("b.html", &page(&["vendor/kit.css"])),
+        ("own.css", RULE),
+        ("vendor/kit.css", RULE),
+    ]);
+    let own = site.page("a.html", Environment::default()).unwrap();
+    let mut intent = Intent::new("a.html", "p", Change::set("color", "navy"));
+    intent.pages = Pages::Every;
+    let edit = site.make(&own, &intent).unwrap();
+    assert_eq!(edit.files().collect::<Vec<_>>(), ["own.css"]);
+    let left = "left alone: b.html: vendor/kit.css is a vendor sheet";
+    assert!(
+        edit.warnings
+            .iter()
+            .any(|warning| warning.starts_with(left)),
+        "{edit:?}"
+    );
+    intent.pages = Pages::Also(vec!["b.html".to_owned()]);
+    assert_eq!(site.make(&own, &intent).unwrap_err().code(), "not-there");
 }
