@@ -1,30 +1,20 @@
 //! Generators for what is committed and made from something else.
 //!
-//! `cargo run -p xtask -- surface` compares the library's public surface with `docs/surface.txt`; with `--write` it writes the file.
-//!
 //! `cargo run -p xtask -- facts path/to/css.json` reads the standards' machine-readable extract
 //! (npm package `@webref/css`, file `css.json`) and writes
 //! `crates/fingerpost/src/value/facts_table.rs`.
 
 mod corrections;
 mod facts;
-mod surface;
 
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
-    if let Some(code) = surface::as_rustdoc() {
-        return code;
-    }
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let words: Vec<&str> = arguments.iter().map(String::as_str).collect();
     let result = match words[..] {
         ["facts", source] => facts::generate(source.as_ref()),
-        ["surface"] => surface::surface(false),
-        ["surface", "--write"] => surface::surface(true),
-        _ => Err(
-            "usage: cargo run -p xtask -- facts path/to/css.json | surface [--write]".to_owned(),
-        ),
+        _ => Err("usage: cargo run -p xtask -- facts path/to/css.json".to_owned()),
     };
     match result {
         Ok(summary) => {

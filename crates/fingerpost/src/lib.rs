@@ -135,9 +135,9 @@
 //!
 //! # Features and versions
 //!
-//! On by default: `files` (a theme on disk: `site`, `session`, `survey`, `asking`), `parallel` (all cores) and `source-maps` (places
-//! in built sheets lead to their sources). `schemas` adds the JSON Schema of each answer. Without features nothing is read, no
-//! thread is started, and it builds for WebAssembly. The least Rust version is 1.90.
+//! On by default: `files` (a theme on disk: `site`, `session`, `survey`, `asking`) and `parallel` (all cores). `schemas` adds the
+//! JSON Schema of each answer. Without features nothing is read and no thread is started. It builds for WebAssembly with any of
+//! them; there a site is one of texts ([`View::in_memory`][site::View::in_memory]). The least Rust version is 1.90.
 //!
 //! # Layers
 //!
@@ -154,6 +154,7 @@
 #![cfg_attr(not(feature = "files"), doc = "[site::Site::idle]: crate")]
 #![cfg_attr(not(feature = "files"), doc = "[site::Site::make]: crate")]
 #![cfg_attr(not(feature = "files"), doc = "[site::Site::with_buffers]: crate")]
+#![cfg_attr(not(feature = "files"), doc = "[site::View::in_memory]: crate")]
 #![cfg_attr(not(feature = "files"), doc = "[survey]: crate")]
 #![cfg_attr(docsrs, feature(doc_cfg))]
 #![deny(missing_docs)]

@@ -3,6 +3,7 @@
 use std::io::{BufRead, BufReader, Read};
 use std::process::{Child, Command, Stdio};
 
+use crate::schemas::Schema;
 use crate::site::Site;
 use serde_json::Value;
 
@@ -52,13 +53,8 @@ fn the_address_is_printed_and_answers() {
     let site = Site::new();
     let (_running, mut out) = started(&site, &["pages/fares.html", "--json"]);
     let answer = json(&mut out);
-    let schema: Value = serde_json::from_str(&site.good("schema desk")).unwrap();
-    let schema = jsonschema::validator_for(&schema).unwrap();
-    let faults: Vec<String> = schema
-        .iter_errors(&answer)
-        .map(|fault| fault.to_string())
-        .collect();
-    assert!(faults.is_empty(), "{faults:?}");
+    let schema = Schema::read(&site.good("schema desk"));
+    assert_eq!(schema.faults(&answer), None);
     let address = answer["address"].as_str().unwrap();
     // The page that was asked for is the one that is shown.
     assert!(body(address).contains("data-page=\"pages/fares.html\""));

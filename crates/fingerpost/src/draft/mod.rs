@@ -80,6 +80,16 @@ impl Default for Draft {
 impl Draft {
     /// Reads a draft file's text.
     ///
+    /// ```
+    /// use fingerpost::draft::Draft;
+    ///
+    /// let draft = Draft::default();
+    /// let again = Draft::from_json(&draft.to_json())?;
+    /// assert!(again.is_empty());
+    /// assert!(Draft::from_json("{}").is_err());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the text is not a draft, has another version, or says what this program does not understand.
     pub fn from_json(json: &str) -> Result<Draft, DraftError> {

@@ -80,6 +80,14 @@ impl Default for Environment {
 
 impl Environment {
     /// What differs from the default environment, in words: `at 480x800`, `in print`.
+    ///
+    /// ```
+    /// use fingerpost::environment::Environment;
+    ///
+    /// let print = Environment { media: "print".into(), ..Environment::default() };
+    /// assert_eq!(print.differences().len(), 1);
+    /// assert!(Environment::default().differences().is_empty());
+    /// ```
     pub fn differences(&self) -> Vec<String> {
         let usual = Environment::default();
         let mut found = Vec::new();

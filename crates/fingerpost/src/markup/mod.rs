@@ -212,6 +212,15 @@ pub struct ShadowRoot {
 
 impl Document {
     /// Parses a page. Every text is a page: there are no errors, only [`Document::problems`].
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<title>Skerry Line</title><p>Boats"));
+    /// // What the tags leave out is there: html, head, title, body, p.
+    /// assert_eq!(document.elements().len(), 5);
+    /// ```
     pub fn parse(text: Arc<Text>) -> Self {
         parse::parse(text, true)
     }
@@ -222,6 +231,16 @@ impl Document {
     }
 
     /// Parses another text as this one was parsed.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let before = Document::parse(Text::new("a.html", "<p>Boats"));
+    /// let after = before.reparse(Text::new("a.html", "<p>Ferries"));
+    /// let p = *after.elements().last().unwrap();
+    /// assert_eq!(after.folded_text(p, 20), "Ferries");
+    /// ```
     pub fn reparse(&self, text: Arc<Text>) -> Self {
         parse::parse(text, self.scripting)
     }
@@ -237,6 +256,15 @@ impl Document {
     }
 
     /// The `html` element. The parser always makes one.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<html lang=en><p>Boats"));
+    /// let root = document.element(document.root_element());
+    /// assert_eq!(root.attribute("lang"), Some("en"));
+    /// ```
     #[expect(clippy::indexing_slicing, reason = "the parser always makes one")]
     pub fn root_element(&self) -> ElementId {
         self.elements[0]
@@ -268,11 +296,29 @@ impl Document {
 
     /// All elements in document order, those of a shadow tree between their host and its own
     /// children; template contents are not among them.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<p>Boats<p>Fares"));
+    /// let paragraphs = document.elements().iter().filter(|e| document.element(**e).is_html("p"));
+    /// assert_eq!(paragraphs.count(), 2);
+    /// ```
     pub fn elements(&self) -> &[ElementId] {
         &self.elements
     }
 
     /// What an element is made of.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<p class='late notice'>Boats"));
+    /// let p = document.element(*document.elements().last().unwrap());
+    /// assert_eq!(p.classes().collect::<Vec<_>>(), ["late", "notice"]);
+    /// ```
     ///
     /// # Panics
     /// Where the element is one of another document.
@@ -299,6 +345,15 @@ impl Document {
     }
 
     /// The tags that made and closed nothing: a `<tr>` outside of a table, an end tag too many.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<!doctype html><p>Boats</div>"));
+    /// let ignored = document.ignored();
+    /// assert_eq!(document.text().slice(ignored[0]), "</div>");
+    /// ```
     pub fn ignored(&self) -> &[TextRange] {
         &self.ignored
     }
@@ -314,6 +369,15 @@ impl Document {
     }
 
     /// The comments, by their spans, in no particular order.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<p>Boats<!-- daily -->"));
+    /// let comments: Vec<_> = document.comments().map(|c| document.text().slice(c)).collect();
+    /// assert_eq!(comments, ["<!-- daily -->"]);
+    /// ```
     pub fn comments(&self) -> impl Iterator<Item = TextRange> {
         self.nodes.iter().filter_map(|node| match &node.kind {
             NodeKind::Comment(span) => Some(*span),
@@ -450,6 +514,15 @@ impl Document {
 
     /// The text below a node, white space folded, cut after about `most` characters.
     /// What `<style>`, `<script>` and `<template>` hold is not text of the page.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<p>Boats   to\n  Skerry</p>"));
+    /// let p = *document.elements().last().unwrap();
+    /// assert_eq!(document.folded_text(p, 80), "Boats to Skerry");
+    /// ```
     pub fn folded_text(&self, id: impl Into<NodeId>, most: usize) -> String {
         let id = id.into();
         let mut out = String::new();
@@ -487,6 +560,15 @@ impl Document {
     }
 
     /// The span of an element's source: start tag to end tag, or to the end of its content.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<p>Boats</p> <p>Fares</p>"));
+    /// let p = *document.elements().last().unwrap();
+    /// assert_eq!(document.text().slice(document.element_span(p)), "<p>Fares</p>");
+    /// ```
     pub fn element_span(&self, id: ElementId) -> TextRange {
         let element = self.element(id);
         let start = element.start_tag.start();
@@ -513,6 +595,16 @@ impl Document {
     }
 
     /// The innermost written element whose source holds an offset.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<p>Boats</p><p>Fares</p>"));
+    /// let offset = document.text().offset(1, 14).unwrap();
+    /// let p = document.element_at(offset).unwrap();
+    /// assert_eq!(document.folded_text(p, 20), "Fares");
+    /// ```
     pub fn element_at(&self, offset: TextSize) -> Option<ElementId> {
         let mut best: Option<(TextSize, ElementId)> = None;
         for id in &self.elements {

@@ -4,6 +4,16 @@ use super::{Document, ElementId, NodeId, ShadowRoot};
 
 impl Document {
     /// The parent, when it is an element.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<ul><li>Boats</ul>"));
+    /// let li = *document.elements().last().unwrap();
+    /// let ul = document.parent_element(li).unwrap();
+    /// assert!(document.element(ul).is_html("ul"));
+    /// ```
     pub fn parent_element(&self, id: impl Into<NodeId>) -> Option<ElementId> {
         self.as_element(self.node(id).parent?)
     }
@@ -21,6 +31,16 @@ impl Document {
     }
 
     /// The way from the root element down to and including `id`.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<ul><li>Boats</ul>"));
+    /// let li = *document.elements().last().unwrap();
+    /// let names: Vec<_> = document.trail(li).iter().map(|e| document.element(*e).name.to_string()).collect();
+    /// assert_eq!(names, ["html", "body", "ul", "li"]);
+    /// ```
     pub fn trail(&self, id: ElementId) -> Vec<ElementId> {
         let mut trail: Vec<_> = self.ancestors_and_self(id).collect();
         trail.reverse();
@@ -120,16 +140,46 @@ impl Document {
     }
 
     /// The children of any kind.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<p>Boats <b>daily</b></p>"));
+    /// let b = *document.elements().last().unwrap();
+    /// let p = document.parent_element(b).unwrap();
+    /// assert_eq!(document.children(p).count(), 2); // a text and an element
+    /// ```
     pub fn children(&self, id: impl Into<NodeId>) -> impl Iterator<Item = NodeId> {
         std::iter::successors(self.node(id).first_child, |at| self.node(*at).next)
     }
 
     /// The children that are elements.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<ul><li>Boats<li>Fares</ul>"));
+    /// let li = *document.elements().last().unwrap();
+    /// let ul = document.parent_element(li).unwrap();
+    /// assert_eq!(document.child_elements(ul).count(), 2);
+    /// ```
     pub fn child_elements(&self, id: impl Into<NodeId>) -> impl Iterator<Item = ElementId> {
         self.children(id).filter_map(|c| self.as_element(c))
     }
 
     /// The element before this one among its siblings.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<ul><li>Boats<li>Fares</ul>"));
+    /// let fares = *document.elements().last().unwrap();
+    /// let boats = document.previous_element(fares).unwrap();
+    /// assert_eq!(document.folded_text(boats, 20), "Boats");
+    /// ```
     pub fn previous_element(&self, id: ElementId) -> Option<ElementId> {
         std::iter::successors(self.node(id).previous, |at| self.node(*at).previous)
             .find_map(|at| self.as_element(at))
@@ -142,6 +192,15 @@ impl Document {
     }
 
     /// The elements below `id`, in document order.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<ul><li><b>Boats</b></ul>"));
+    /// let body = document.elements()[2];
+    /// assert_eq!(document.descendant_elements(body).count(), 3);
+    /// ```
     pub fn descendant_elements(&self, id: impl Into<NodeId>) -> impl Iterator<Item = ElementId> {
         self.descendants(id).filter_map(|n| self.as_element(n))
     }

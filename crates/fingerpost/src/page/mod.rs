@@ -93,6 +93,19 @@ pub struct Page {
 impl Page {
     /// The same page in another environment. Nothing is parsed or matched again but what depends on them: which
     /// rules match does not.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>@media print { p { color: maroon } }</style><p>Boats"));
+    /// let print = page.under(&Environment { media: "print".into(), ..Environment::default() });
+    /// let color = |page: &Page| {
+    ///     let p = page.ask().find_one("p").expect("there is one");
+    ///     page.styles().value(&p, &"color".parse().unwrap()).computed.text().to_owned()
+    /// };
+    /// assert_eq!((color(&page), color(&print)), ("rgb(0, 0, 0)".into(), "rgb(128, 0, 0)".into()));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn under(&self, environment: &Environment) -> Self {
         if self.environment.has_scripts() != environment.has_scripts() {
             // Without scripts `noscript` holds other elements.
@@ -236,12 +249,31 @@ impl Page {
     }
 
     /// The document.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<p id=boats>Boats"));
+    /// let document = page.document();
+    /// let last = *document.elements().last().expect("a page has elements");
+    /// assert_eq!(document.element(last).id(), Some("boats"));
+    /// ```
     pub fn document(&self) -> &Document {
         &self.document
     }
 
     /// Whether a target is one of this page. Those of the page before an edit of its markup are not; an edit of
     /// styles, other states and another environment leave them as they are.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal } .late { color: maroon }</style><p class=late>Boats<p>Fares"));
+    /// let late = page.ask().find_one(".late")?;
+    /// assert!(page.holds(&late));
+    /// assert!(!Page::new(page.document().text().clone()).holds(&late));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn holds(&self, target: &Target) -> bool {
         self.document.holds(target.element)
     }
@@ -280,16 +312,41 @@ impl Page {
     }
 
     /// The sheets in cascade order: the user-agent sheet first.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal } .late { color: maroon }</style><p class=late>Boats<p>Fares"));
+    /// // The browser's own comes first.
+    /// let sheet = page.sheets().last().unwrap().styles.sheet();
+    /// assert_eq!(sheet.rule_count(), 2);
+    /// ```
     pub fn sheets(&self) -> &[PageSheet] {
         &self.sheets
     }
 
     /// The sheets that did not load.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<link rel=stylesheet href=gone.css><p>Boats"));
+    /// assert_eq!(page.failures()[0].url, "gone.css");
+    /// ```
     pub fn failures(&self) -> &[Failure] {
         &self.failures
     }
 
     /// Every style rule of every sheet, in order of appearance.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal } .late { color: maroon }</style><p class=late>Boats<p>Fares"));
+    /// // The browser's own come first.
+    /// let last = page.rules().last().expect("two of the page");
+    /// assert_eq!(last.selectors.as_ref().unwrap().to_string(), ".late");
+    /// ```
     pub fn rules(&self) -> &[StyleRule] {
         &self.rules
     }
@@ -396,6 +453,14 @@ impl Page {
 
     /// Matches every rule against every element at once, in parallel. Whoever asks about most elements of a page
     /// does well to call this first: every [`Styles`] of the page then knows what matches.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal } .late { color: maroon }</style><p class=late>Boats<p>Fares"));
+    /// page.match_all(); // on all cores; the questions after it find their rules matched
+    /// assert_eq!(page.ask().sheets().sheets.last().unwrap().rules_matching, 2);
+    /// ```
     pub fn match_all(&self) {
         self.all_matches();
     }
@@ -451,11 +516,30 @@ impl Page {
     }
 
     /// Works out every set value of every element, in parallel.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal } .late { color: maroon }</style><p class=late>Boats<p>Fares"));
+    /// let whole = page.whole();
+    /// let colors = whole.elements().filter_map(|e| e.value(&"color".parse().ok()?));
+    /// assert_eq!(colors.last().map(|v| v.computed.text()), Some("rgb(0, 128, 128)"));
+    /// ```
     pub fn whole(&self) -> WholePage<'_> {
         WholePage::of(self)
     }
 
     /// Begins to work out styles.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal } .late { color: maroon }</style><p class=late>Boats<p>Fares"));
+    /// let styles = page.styles();
+    /// let late = page.ask().find_one(".late")?;
+    /// assert_eq!(styles.matched(&late).last().unwrap().specificity.classes, 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn styles(&self) -> Styles<'_> {
         Styles::new(self)
     }

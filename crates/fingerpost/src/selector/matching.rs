@@ -85,6 +85,20 @@ pub(super) enum Step {
 
 impl<'a> Matcher<'a> {
     /// A matcher over a document.
+    ///
+    /// ```
+    /// use fingerpost::markup::Document;
+    /// use fingerpost::selector::{Matcher, SelectorList, States};
+    /// use fingerpost::text::Text;
+    ///
+    /// let document = Document::parse(Text::new("a.html", "<ul><li>Boats<li>Fares</ul>"));
+    /// let states = States::default();
+    /// let matcher = Matcher::new(&document, &states);
+    /// let list = SelectorList::parse("li:last-child")?;
+    /// let found = document.elements().iter().filter(|e| matcher.matches_list(&list, **e));
+    /// assert_eq!(found.count(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn new(document: &'a Document, states: &'a States) -> Self {
         Matcher {
             document,

@@ -78,6 +78,16 @@ type Seen = HashSet<*const SelectorList>;
 
 impl SelectorList {
     /// Calls `see` with every name in it.
+    ///
+    /// ```
+    /// use fingerpost::selector::SelectorList;
+    ///
+    /// let list = SelectorList::parse("p:not(.late) > [class~=boat]")?;
+    /// let mut classes = Vec::new();
+    /// list.mentions(&mut |mention| classes.extend(mention.class().map(str::to_owned)));
+    /// assert_eq!(classes, ["late", "boat"]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn mentions<'a>(&'a self, see: &mut dyn FnMut(Mention<'a>)) {
         in_list(self, &mut Seen::new(), see);
     }

@@ -591,6 +591,14 @@ impl SelectorList {
     }
 
     /// The largest specificity in the list: what `:is()` weighs.
+    ///
+    /// ```
+    /// use fingerpost::selector::{SelectorList, Specificity};
+    ///
+    /// let list = SelectorList::parse("#main .late p")?;
+    /// assert_eq!(list.selectors[0].specificity, Specificity::new(1, 1, 1));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn specificity(&self) -> Specificity {
         self.selectors
             .iter()

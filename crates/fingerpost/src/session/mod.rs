@@ -80,6 +80,25 @@ impl Site {
     /// Begins to change the site: takes the lock on its draft, and reads the draft again where another program
     /// changed it.
     ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// let outcome = session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// assert_eq!(outcome.change, Some(1));
+    /// session.save_all()?;
+    /// assert_eq!(std::fs::read_to_string(folder.path().join("a.css"))?, "p { color: navy }\n");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where another program holds the lock for long, the draft can't be read, or an interrupted save can't be finished.
     pub fn session(&mut self) -> Result<Session<'_>, SiteError> {
@@ -135,6 +154,24 @@ impl<'s> Session<'s> {
     }
 
     /// How far effects are worked out.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// let mut session = session.with_effects(Scope::Nothing);
+    /// let outcome = session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// assert!(outcome.effect.is_none());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn with_effects(mut self, scope: Scope) -> Session<'s> {
         self.scope = scope;
@@ -142,6 +179,25 @@ impl<'s> Session<'s> {
     }
 
     /// Makes a change of one element of a page, and adds it to the draft.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// let outcome = session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// assert_eq!(outcome.files[0].after.source(), "p { color: navy }\n");
+    /// // Nothing is written before a save.
+    /// assert_eq!(std::fs::read_to_string(folder.path().join("a.css"))?, "p { color: teal }\n");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// As [`Session::try_edit`].
@@ -155,6 +211,25 @@ impl<'s> Session<'s> {
     }
 
     /// Makes an edit, and adds it to the draft.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// let intent = Intent::new("a.html", "p", Change::set("color", "nayv"));
+    /// let refused = session.try_edit(&intent).unwrap_err();
+    /// assert!(refused.is_an_answer() || !refused.to_string().is_empty());
+    /// assert!(session.site().draft().is_empty());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where the edit can't be made, or the draft does not take it.
@@ -196,6 +271,25 @@ impl<'s> Session<'s> {
     /// Makes an edit in the place of a change of the draft. Where that is the last thing done to the draft, it is as if it
     /// had never been, so that many steps of one value are one change and one undo. Where the new edit changes nothing
     /// over what there is without the old one, the old one goes and the outcome has no change.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// session.replace(1, &Intent::new("a.html", "p", Change::set("color", "olive")))?;
+    /// assert_eq!(session.site().draft().edits().count(), 1);
+    /// assert!(session.site().changes()?[0].after.source().contains("olive"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// As [`Session::try_edit`]; [`ChangeError::NoSuchChange`].

@@ -11,6 +11,24 @@ use crate::site::{Selection, Site, SiteError};
 impl Session<'_> {
     /// Writes every change of the draft that is on into the sources.
     ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// assert_eq!(session.save_all()?.files.len(), 1);
+    /// assert!(session.site().draft().is_empty());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// As [`Session::save`].
     pub fn save_all(&mut self) -> Result<Outcome, ChangeError> {
@@ -19,6 +37,26 @@ impl Session<'_> {
 
     /// Writes changes of the draft into the sources, and takes them out of the draft. All files are checked before the
     /// first is written; they change together or not at all. The effect is worked out under the same lock.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    /// use fingerpost::site::Selection;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// session.edit("a.html", "p", Change::add("margin", "0"))?;
+    /// session.save(&Selection::Edits([1].into()))?;
+    /// assert_eq!(session.site().draft().edits().count(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where a file has changed since it was read, a change does not apply, or a file can't be written.
@@ -46,6 +84,25 @@ impl Session<'_> {
     }
 
     /// Undoes the last save: what it changed in the files becomes what it was. What was changed there since stays.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// session.save_all()?;
+    /// session.unsave()?;
+    /// assert_eq!(std::fs::read_to_string(folder.path().join("a.css"))?, "p { color: teal }\n");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where there is no save, the same text was changed since, or a file can't be written.

@@ -10,6 +10,24 @@ use crate::impact::draft::unasked;
 impl Session<'_> {
     /// Switches a change of the draft on or off.
     ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// session.switch(1, false)?;
+    /// assert!(session.site().changes()?.is_empty());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// [`ChangeError::NoSuchChange`]; where the draft can't be written.
     pub fn switch(&mut self, change: u32, on: bool) -> Result<Outcome, ChangeError> {
@@ -25,6 +43,24 @@ impl Session<'_> {
     }
 
     /// Discards a change of the draft, or all of them, which [`Session::undo`] undoes.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// session.discard(Some(1))?;
+    /// assert!(session.site().draft().is_empty());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// [`ChangeError::NoSuchChange`]; where the draft can't be written.
@@ -46,6 +82,26 @@ impl Session<'_> {
     }
 
     /// Undoes the last step of the draft.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// session.undo()?;
+    /// assert!(session.site().draft().is_empty());
+    /// session.redo()?;
+    /// assert_eq!(session.site().draft().edits().count(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// [`ChangeError::NoStep`]; where the draft can't be written.

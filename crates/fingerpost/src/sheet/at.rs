@@ -12,6 +12,20 @@ impl Sheet {
     ///
     /// A column means the innermost rule that stands there. A line alone means the rules that begin
     /// on it; where none does, the innermost one around what is in it.
+    ///
+    /// ```
+    /// use fingerpost::sheet::Sheet;
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "p { color: teal }\n.late { color: maroon }");
+    /// let sheet = Sheet::parse(text.clone(), text.span());
+    /// // What is at line 2, column 9?
+    /// let found = sheet.rules_at(2, Some(9), &|_| true);
+    /// let (rule, declaration) = found[0];
+    /// assert_eq!(sheet.prelude_source(sheet.rule(rule)), ".late");
+    /// assert!(declaration.is_some());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn rules_at(
         &self,
         line: u32,

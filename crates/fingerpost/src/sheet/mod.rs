@@ -207,6 +207,9 @@ pub enum RuleKind {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Item {
     /// A rule.
+    ///
+    /// # Panics
+    /// Where the id is of another sheet and this one has fewer rules: an id belongs to the sheet that gave it.
     Rule(RuleId),
     /// A declaration.
     Declaration(DeclarationId),
@@ -306,6 +309,15 @@ pub struct Sheet {
 impl Sheet {
     /// Parses a style sheet: a whole text, or the part of a page that an embedded sheet is.
     /// There are no errors, only [`Sheet::problems`].
+    ///
+    /// ```
+    /// use fingerpost::sheet::Sheet;
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "@media print { p { color: black } }");
+    /// let sheet = Sheet::parse(text.clone(), text.span());
+    /// assert_eq!((sheet.rule_count(), sheet.declaration_count()), (2, 1));
+    /// ```
     pub fn parse(text: Arc<Text>, span: TextRange) -> Self {
         parse::sheet(text, span)
     }
@@ -343,6 +355,16 @@ impl Sheet {
     }
 
     /// All rules, outer ones before those inside.
+    ///
+    /// ```
+    /// use fingerpost::sheet::Sheet;
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "p { color: teal } .late { color: maroon }");
+    /// let sheet = Sheet::parse(text.clone(), text.span());
+    /// let preludes: Vec<_> = sheet.rules().map(|(_, rule)| sheet.prelude_source(rule)).collect();
+    /// assert_eq!(preludes, ["p", ".late"]);
+    /// ```
     pub fn rules(&self) -> impl Iterator<Item = (RuleId, &Rule)> {
         self.rules
             .iter()
@@ -362,6 +384,17 @@ impl Sheet {
     }
 
     /// All declarations in source order.
+    ///
+    /// ```
+    /// use fingerpost::sheet::Sheet;
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "p { color: teal; margin: 0 !important }");
+    /// let sheet = Sheet::parse(text.clone(), text.span());
+    /// let important = sheet.declarations().filter(|(_, d)| d.important.is_some());
+    /// let names: Vec<_> = important.map(|(_, d)| sheet.name_source(d)).collect();
+    /// assert_eq!(names, ["margin"]);
+    /// ```
     pub fn declarations(&self) -> impl Iterator<Item = (DeclarationId, &Declaration)> {
         self.declarations
             .iter()
@@ -370,6 +403,9 @@ impl Sheet {
     }
 
     /// A declaration.
+    ///
+    /// # Panics
+    /// Where the id is of another sheet and this one has fewer declarations: an id belongs to the sheet that gave it.
     #[expect(clippy::indexing_slicing, reason = "the ids are this sheet's own")]
     pub fn declaration(&self, id: DeclarationId) -> &Declaration {
         &self.declarations[id.index()]
@@ -392,6 +428,17 @@ impl Sheet {
     }
 
     /// The declarations that stand directly in a rule.
+    ///
+    /// ```
+    /// use fingerpost::sheet::Sheet;
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "p { color: teal; margin: 0 }");
+    /// let sheet = Sheet::parse(text.clone(), text.span());
+    /// let (rule, _) = sheet.rules().next().unwrap();
+    /// let (_, last) = sheet.declarations_of(rule).last().unwrap();
+    /// assert_eq!(sheet.value_source(last), "0");
+    /// ```
     pub fn declarations_of(
         &self,
         rule: RuleId,
@@ -433,6 +480,18 @@ impl Sheet {
     }
 
     /// What could not be read, in order.
+    ///
+    /// ```
+    /// use fingerpost::sheet::Sheet;
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "p { color teal; margin: 0 }");
+    /// let sheet = Sheet::parse(text.clone(), text.span());
+    /// let problem = &sheet.problems()[0];
+    /// assert_eq!(sheet.place(problem.span.start()).to_string(), "a.css:1:5");
+    /// // What follows is read.
+    /// assert_eq!(sheet.declaration_count(), 1);
+    /// ```
     pub fn problems(&self) -> &[Problem] {
         &self.problems
     }
@@ -484,6 +543,16 @@ impl Sheet {
     }
 
     /// Where a declaration begins: at its name.
+    ///
+    /// ```
+    /// use fingerpost::sheet::Sheet;
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "p {\n  color: teal }");
+    /// let sheet = Sheet::parse(text.clone(), text.span());
+    /// let (_, color) = sheet.declarations().next().unwrap();
+    /// assert_eq!(sheet.place_of(color).to_string(), "a.css:2:3");
+    /// ```
     pub fn place_of(&self, declaration: &Declaration) -> Place {
         self.place(declaration.span.start())
     }

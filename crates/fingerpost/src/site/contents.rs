@@ -15,6 +15,21 @@ use super::{PAGE_ENDINGS, Site, is_url, site_name};
 impl Site {
     /// The names of the site's files with one of these extensions, sorted. What version control
     /// ignores, hidden files and installed packages are left out.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let site = Site::of_folder(folder.path())?;
+    /// assert_eq!(site.files(&["css"]), ["a.css"]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn files(&self, extensions: &[&str]) -> Vec<String> {
         let of_these = |name: &str| {
             let extension = name.rsplit_once('.').map_or("", |(_, extension)| extension);
@@ -46,6 +61,24 @@ impl Site {
     }
 
     /// The names of the site's pages.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let site = Site::of_folder(folder.path())?;
+    /// for name in site.pages() {
+    ///     let page = site.page(&name, Environment::default())?;
+    ///     assert!(page.failures().is_empty());
+    /// }
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn pages(&self) -> Vec<String> {
         self.files(&PAGE_ENDINGS)
     }
@@ -61,6 +94,25 @@ impl Site {
 
     /// Every sheet of the site, and the sources that sheets are built from, with the pages that have
     /// each. Files that can't be read are left out.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let site = Site::of_folder(folder.path())?;
+    /// let inventory = site.inventory();
+    /// let page = site.page("a.html", Environment::default())?;
+    /// // How many elements of the whole site a selector reaches is known beside the inventory.
+    /// let answer = page.ask().beside(&inventory).selectors(&["p".into()], false)?;
+    /// assert_eq!(answer.candidates[0].site_pages, 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn inventory(&self) -> Inventory {
         let mut files = self.files(&["css", "scss", "less"]);
         // What version control leaves out, such as a built sheet, counts all the same where a page links it.

@@ -120,7 +120,7 @@ impl Site {
 fn inline(text: &Text, url: &str) -> Option<(Vec<u8>, MapFile)> {
     let (head, payload) = url.split_once(',')?;
     if !head.ends_with(";base64") {
-        let json = SourceMap::of_data_url(url)?;
+        let json = percent_encoding::percent_decode_str(payload).collect();
         return Some((json, MapFile::Fixed));
     }
     let json = BASE64.decode(payload).ok()?;

@@ -146,6 +146,22 @@ pub struct Site {
 impl Site {
     /// Opens the site that a page belongs to, and gives the page's name in it.
     ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let (site, page) = Site::of_page(&folder.path().join("a.html"))?;
+    /// assert_eq!(page, "a.html");
+    /// assert!(!site.is_guessed());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the page, the configuration or the draft can't be read.
     pub fn of_page(page: &Path) -> Result<(Site, String), SiteError> {
@@ -176,6 +192,21 @@ impl Site {
     }
 
     /// Opens the site that a folder belongs to.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let site = Site::of_folder(folder.path())?;
+    /// assert_eq!(site.pages(), ["a.html"]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where the configuration or the draft can't be read.
@@ -307,6 +338,22 @@ impl Site {
 
     /// A page of the site with its sheets, as the draft leaves them.
     ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let site = Site::of_folder(folder.path())?;
+    /// let page = site.page("a.html", Environment::default())?;
+    /// assert!(page.sheets().last().unwrap().is_linked());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where the page can't be read, or the draft was based on other bytes. Sheets that don't load
     /// are no error: [`Page::failures`] lists them.
@@ -395,6 +442,23 @@ impl Site {
     }
 
     /// A file of the site as the draft leaves it.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    /// use fingerpost::text::DecodeHint;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let site = Site::of_folder(folder.path())?;
+    /// let sheet = site.text("a.css", DecodeHint::utf8_sheet())?;
+    /// assert_eq!(sheet.source(), "p { color: teal }\n");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where it can't be read, is not text, or the draft was based on other bytes.

@@ -87,6 +87,22 @@ pub(super) type KnownRoles = Arc<std::sync::Mutex<Vec<(Arc<Text>, Arc<RoleAnswer
 
 impl Site {
     /// What a file of the site is, and how that is known. What `fingerpost.toml` says counts before what the file looks like.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let site = Site::of_folder(folder.path())?;
+    /// let role = site.role("a.css");
+    /// assert_eq!(role.kind.as_str(), "authored");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn role(&self, file: &str) -> Arc<RoleAnswer> {
         if is_url(file) {
             return Arc::new(RoleAnswer::new(RoleKind::Remote));

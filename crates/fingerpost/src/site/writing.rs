@@ -108,6 +108,24 @@ pub(crate) struct Unsaved {
 impl Site {
     /// What a save of all edits would change.
     ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// # let folder = tempfile::tempdir()?;
+    /// # let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text);
+    /// # write("fingerpost.toml", "fingerpost = 2\n")?;
+    /// # write("a.css", "p { color: teal }\n")?;
+    /// # write("a.html", "<link rel=stylesheet href=a.css><p>Boats")?;
+    /// // a.css: p { color: teal }
+    /// // a.html: <link rel=stylesheet href=a.css><p>Boats
+    /// let mut site = Site::of_folder(folder.path())?;
+    /// let mut session = site.session()?;
+    /// session.edit("a.html", "p", Change::set("color", "navy"))?;
+    /// let changes = session.site().changes()?;
+    /// assert!(changes[0].diff().contains("+p { color: navy }"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Where a file can't be read, or is not what the draft was based on.
     pub fn changes(&self) -> Result<Vec<ChangedFile>, SiteError> {

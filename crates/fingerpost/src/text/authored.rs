@@ -8,14 +8,14 @@ use std::sync::Arc;
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD as BASE64;
 
-use super::map_code::{MapError, Token};
+use super::map_code::{MapError, Origin, Segment, decoded, encoded};
 use super::{Cut, Patch, Place, Replacement, Text, TextRange, TextSize, map_code};
 
 /// A source map, its sources as they are named in it.
 #[derive(Debug)]
 pub struct SourceMap {
     /// In order of the made text.
-    tokens: Vec<Token>,
+    segments: Vec<Segment>,
     sources: Vec<String>,
 }
 
@@ -25,9 +25,8 @@ impl SourceMap {
     /// # Errors
     /// Where it is not a source map, or one of a kind that is not read.
     pub fn decode(json: &[u8]) -> Result<SourceMap, MapError> {
-        let (mut tokens, sources) = map_code::decode(json)?;
-        tokens.sort_by_key(|t| (t.line, t.column));
-        Ok(SourceMap { tokens, sources })
+        let (segments, sources) = map_code::decode(json)?;
+        Ok(SourceMap { segments, sources })
     }
 
     /// An index map's JSON as that of a plain map; none where it is one already.
@@ -35,23 +34,19 @@ impl SourceMap {
         map_code::flattened(json)
     }
 
-    /// The JSON of a map that is in a `data:` URL; none where the URL holds something else.
-    pub fn of_data_url(url: &str) -> Option<Vec<u8>> {
-        map_code::of_data_url(url)
-    }
-
     /// The sources, as the map names them.
     pub fn sources(&self) -> &[String] {
         &self.sources
     }
 
-    /// The last token at or before a place on its line.
-    fn at(&self, line: u32, column: u32) -> Option<Token> {
+    /// Where a place of the made text was written, by the last segment at or before it on its line,
+    /// and that segment's column.
+    fn at(&self, line: u32, column: u32) -> Option<(Origin, u32)> {
         let after = self
-            .tokens
-            .partition_point(|t| (t.line, t.column) <= (line, column));
-        let token = self.tokens.get(after.checked_sub(1)?)?;
-        (token.line == line).then_some(*token)
+            .segments
+            .partition_point(|s| (s.line, s.column) <= (line, column));
+        let segment = self.segments.get(after.checked_sub(1)?)?;
+        (segment.line == line).then_some((segment.source?, segment.column))
     }
 }
 
@@ -100,15 +95,15 @@ impl Authored {
     /// Where an offset of the made text was written.
     pub fn place(&self, text: &Text, offset: TextSize) -> Option<Place> {
         let (line, column) = text.utf16(offset);
-        let token = self.map.at(line, column)?;
-        let (name, source) = self.sources.get(token.source as usize)?;
+        let (origin, _) = self.map.at(line, column)?;
+        let (name, source) = self.sources.get(origin.index as usize)?;
         if let Some((source, at)) = self.find(text, offset) {
             return Some(source.place_here(at));
         }
         let file = source
             .as_ref()
             .map_or(name.clone(), |s| s.name().to_owned());
-        let (line, column) = (token.source_line, token.source_column);
+        let (line, column) = (origin.line, origin.column);
         Some(Place::new(
             file,
             line.saturating_add(1),
@@ -120,8 +115,8 @@ impl Authored {
     /// have it.
     pub fn missing(&self, text: &Text, offset: TextSize) -> Option<&str> {
         let (line, column) = text.utf16(offset);
-        let token = self.map.at(line, column)?;
-        match self.sources.get(token.source as usize)? {
+        let (origin, _) = self.map.at(line, column)?;
+        match self.sources.get(origin.index as usize)? {
             (name, None) => Some(name),
             _ => None,
         }
@@ -131,15 +126,11 @@ impl Authored {
     /// of the map the texts are taken to run alike; that is looked at by whoever uses it.
     pub fn find(&self, text: &Text, offset: TextSize) -> Option<(&Arc<Text>, TextSize)> {
         let (line, column) = text.utf16(offset);
-        let token = self.map.at(line, column)?;
-        let source = self.sources.get(token.source as usize)?.1.as_ref()?;
-        let at = source.offset_of_utf16(
-            token.source_line,
-            token
-                .source_column
-                .saturating_add(column.saturating_sub(token.column)),
-        );
-        let at = at.or_else(|| source.offset_of_utf16(token.source_line, token.source_column))?;
+        let (origin, start) = self.map.at(line, column)?;
+        let source = self.sources.get(origin.index as usize)?.1.as_ref()?;
+        let further = column.saturating_sub(start);
+        let at = source.offset_of_utf16(origin.line, origin.column.saturating_add(further));
+        let at = at.or_else(|| source.offset_of_utf16(origin.line, origin.column))?;
         Some((source, at))
     }
 
@@ -280,23 +271,6 @@ impl<'a> Places<'a> {
     }
 }
 
-/// A place of the made text in the `mappings` of a map.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-struct Segment {
-    line: u32,
-    column: u32,
-    source: Option<Origin>,
-}
-
-/// Where it was written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-struct Origin {
-    index: u32,
-    line: u32,
-    column: u32,
-    name: Option<u32>,
-}
-
 /// Where the `mappings` of a map's JSON stand, between their quotes; none for an index map.
 fn mappings(json: &str) -> Option<(usize, usize)> {
     let key = "\"mappings\"";
@@ -311,74 +285,6 @@ fn mappings(json: &str) -> Option<(usize, usize)> {
     let start = json.len() - text.len();
     let end = start + text.find('"')?;
     Some((start, end))
-}
-
-/// Reads mappings: numbers in base64 VLQ (ECMA-426 § 6.2), each the difference to the one before.
-fn decoded(mappings: &str) -> Option<Vec<Segment>> {
-    let (mut index, mut line, mut column, mut name) = (0i64, 0i64, 0i64, 0i64);
-    let mut segments = Vec::new();
-    for (made_line, row) in mappings.split(';').enumerate() {
-        let mut made = 0i64;
-        for text in row.split(',').filter(|text| !text.is_empty()) {
-            let fields = map_code::numbers(text)?;
-            made += fields.first()?;
-            let mut source = None;
-            if let [_, index_step, line_step, column_step, ..] = fields[..] {
-                index += index_step;
-                line += line_step;
-                column += column_step;
-                name += fields.get(4).copied().unwrap_or(0);
-                source = Some(Origin {
-                    index: u32::try_from(index).ok()?,
-                    line: u32::try_from(line).ok()?,
-                    column: u32::try_from(column).ok()?,
-                    name: fields.get(4).and_then(|_| u32::try_from(name).ok()),
-                });
-            }
-            segments.push(Segment {
-                line: made_line as u32,
-                column: u32::try_from(made).ok()?,
-                source,
-            });
-        }
-    }
-    Some(segments)
-}
-
-/// Writes mappings, with no fewer lines than there were.
-fn encoded(segments: &[Segment], breaks: usize) -> String {
-    let (mut index, mut line, mut column, mut name) = (0i64, 0i64, 0i64, 0i64);
-    let (mut made_line, mut made) = (0u32, 0i64);
-    let mut text = String::new();
-    let mut begun = false;
-    for segment in segments {
-        while made_line < segment.line {
-            text.push(';');
-            made_line += 1;
-            made = 0;
-            begun = false;
-        }
-        if std::mem::replace(&mut begun, true) {
-            text.push(',');
-        }
-        let mut fields = vec![i64::from(segment.column) - made];
-        made = i64::from(segment.column);
-        if let Some(source) = &segment.source {
-            let (new_index, new_line) = (i64::from(source.index), i64::from(source.line));
-            let new_column = i64::from(source.column);
-            fields.extend([new_index - index, new_line - line, new_column - column]);
-            (index, line, column) = (new_index, new_line, new_column);
-            if let Some(new_name) = source.name {
-                fields.push(i64::from(new_name) - name);
-                name = i64::from(new_name);
-            }
-        }
-        text.push_str(&map_code::written(&fields));
-    }
-    let missing = breaks.saturating_sub(made_line as usize);
-    // Lines without a place at the end are kept where nothing was removed.
-    text.push_str(&";".repeat(missing));
-    text
 }
 
 /// The segments that differ, so that changes in different places are different changes.

@@ -70,6 +70,13 @@ pub struct Text {
 
 impl Text {
     /// A text of the given characters, as if read from a UTF-8 file without a byte-order mark.
+    ///
+    /// ```
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("css/a.css", "p { color: teal }");
+    /// assert_eq!((text.name(), text.source().len()), ("css/a.css", 17));
+    /// ```
     pub fn new(name: impl Into<String>, source: impl Into<String>) -> Arc<Self> {
         Arc::new(Text {
             name: name.into(),
@@ -85,6 +92,16 @@ impl Text {
     ///
     /// The encoding is found as the standards say: a byte-order mark first, then what the text
     /// itself declares (`<meta charset>`, `@charset`), then the hint's fallback.
+    ///
+    /// ```
+    /// use fingerpost::text::{DecodeHint, Text};
+    ///
+    /// let bytes = b"@charset \"iso-8859-1\"; /* \xe9 */".to_vec();
+    /// let text = Text::decode("a.css", bytes.clone(), DecodeHint::utf8_sheet())?;
+    /// assert!(text.source().contains('é'));
+    /// assert_eq!(text.to_bytes(), bytes);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// [`EncodingError::TooLarge`] over [`LARGEST_FILE`], [`EncodingError::Binary`] for bytes that
@@ -131,6 +148,14 @@ impl Text {
     }
 
     /// The place of an offset, with where it was written.
+    ///
+    /// ```
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "p {\n  color: teal }");
+    /// let offset = text.offset(2, 3).unwrap();
+    /// assert_eq!(text.place(offset).to_string(), "a.css:2:3");
+    /// ```
     pub fn place(&self, offset: TextSize) -> Place {
         let authored = self.authored.get().and_then(|a| a.place(self, offset));
         Place {
@@ -211,6 +236,13 @@ impl Text {
     }
 
     /// The span of a line (from 1) without its line ending.
+    ///
+    /// ```
+    /// use fingerpost::text::Text;
+    ///
+    /// let text = Text::new("a.css", "p {\n  color: teal }");
+    /// assert_eq!(text.slice(text.line_span(2).unwrap()), "  color: teal }");
+    /// ```
     pub fn line_span(&self, line: u32) -> Option<TextRange> {
         let span = self.line_index().line(line.checked_sub(1)?)?;
         let trimmed = self.source.cut(span).trim_end_matches(['\n', '\r']);
@@ -232,6 +264,16 @@ impl Text {
     }
 
     /// The text after a patch. Bytes of the file outside the patch stay as they were.
+    ///
+    /// ```
+    /// use fingerpost::text::{Patch, Text};
+    ///
+    /// let text = Text::new("a.css", "p { color: teal }");
+    /// let range = fingerpost::text::TextRange::new(11.into(), 15.into());
+    /// let after = text.patched(&Patch::single(range, "navy"))?;
+    /// assert_eq!(after.source(), "p { color: navy }");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// [`EncodingError::NotEncodable`] where the file's encoding has no way to write a character.

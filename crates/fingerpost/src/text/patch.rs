@@ -94,6 +94,14 @@ impl Patch {
     }
 
     /// A patch of one replacement.
+    ///
+    /// ```
+    /// use fingerpost::text::{Patch, TextRange};
+    ///
+    /// let patch = Patch::single(TextRange::new(11.into(), 15.into()), "navy");
+    /// assert_eq!(patch.apply("p { color: teal }")?, "p { color: navy }");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn single(range: TextRange, with: impl Into<String>) -> Self {
         Patch {
             replacements: vec![Replacement {
@@ -114,6 +122,16 @@ impl Patch {
     }
 
     /// The text after the patch.
+    ///
+    /// ```
+    /// use fingerpost::text::{Patch, TextRange};
+    ///
+    /// let patch = Patch::single(TextRange::new(11.into(), 15.into()), "navy");
+    /// assert_eq!(patch.apply("p { color: teal }")?, "p { color: navy }");
+    /// // A text that is too short is not changed.
+    /// assert!(patch.apply("p {}").is_err());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Where a range is outside the text or inside a character: the patch is of another text.
@@ -151,6 +169,16 @@ impl Patch {
     }
 
     /// The patch that takes this one back: applied to the patched text it gives `source` again.
+    ///
+    /// ```
+    /// use fingerpost::text::{Patch, TextRange};
+    ///
+    /// let patch = Patch::single(TextRange::new(11.into(), 15.into()), "navy");
+    /// let before = "p { color: teal }";
+    /// let after = patch.apply(before)?;
+    /// assert_eq!(patch.invert(before).apply(&after)?, before);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn invert(&self, source: &str) -> Patch {
         let mut moved = 0i64;
         let replacements = self
@@ -170,6 +198,13 @@ impl Patch {
 
     /// Where an offset of the old text is in the new one; `None` when the bytes around it are gone.
     /// An offset at the edge of a replaced range stays at that edge.
+    ///
+    /// ```
+    /// use fingerpost::text::{Patch, TextRange};
+    ///
+    /// let patch = Patch::single(TextRange::new(0.into(), 0.into()), "/* new */ ");
+    /// assert_eq!(patch.map(4.into()), Some(14.into()));
+    /// ```
     pub fn map(&self, offset: TextSize) -> Option<TextSize> {
         let mut moved = 0i64;
         for r in &self.replacements {

@@ -65,7 +65,7 @@ mod tests {
             plain_data(message),
             "unknown word 'frob'; expected one of set, step"
         );
-        let error = std::io::Error::from_raw_os_error(2);
+        let error = std::fs::read("no such file").unwrap_err();
         assert_eq!(plain_io(&error), "no such file or folder");
     }
 }

@@ -93,6 +93,15 @@ pub struct ColorContext<'a> {
 }
 
 /// Reads a `<color>` on its own.
+///
+/// ```
+/// use fingerpost::value::color::read;
+///
+/// let color = read("rebeccapurple").absolute().unwrap();
+/// assert_eq!(color.srgb(), [0x66, 0x33, 0x99, 0xff]);
+/// // It depends on the element.
+/// assert!(read("currentcolor").absolute().is_none());
+/// ```
 pub fn read(text: &str) -> Color {
     let measures = Measures::initial(0.0, 0.0);
     let context = ColorContext {

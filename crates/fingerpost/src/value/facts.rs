@@ -26,6 +26,14 @@ pub use super::property::{Property, PropertyId};
 impl PropertyId {
     /// The property of that name, letter case aside. Another name of a property
     /// (`word-wrap`) gives the property itself (`overflow-wrap`).
+    ///
+    /// ```
+    /// use fingerpost::value::PropertyId;
+    ///
+    /// let color = PropertyId::named("color").unwrap();
+    /// assert!(color.facts().inherited);
+    /// assert_eq!(PropertyId::nearest("colr"), Some("color"));
+    /// ```
     pub fn named(name: &str) -> Option<PropertyId> {
         let lower: Cow<'_, str> = if name.bytes().any(|b| b.is_ascii_uppercase()) {
             Cow::Owned(name.to_ascii_lowercase())
@@ -76,6 +84,13 @@ impl PropertyId {
 
     /// The longhands that a declaration of it sets: itself for a longhand; for a shorthand those
     /// of its own shorthands, and those it only resets, too. Sorted by name.
+    ///
+    /// ```
+    /// use fingerpost::value::PropertyId;
+    ///
+    /// assert_eq!(PropertyId::MARGIN.longhands().len(), 4);
+    /// assert_eq!(PropertyId::MARGIN_TOP.longhands(), [PropertyId::MARGIN_TOP]);
+    /// ```
     #[expect(clippy::indexing_slicing, reason = "an id is a place in the table")]
     pub fn longhands(self) -> &'static [PropertyId] {
         static CACHE: OnceLock<Vec<OnceLock<Vec<PropertyId>>>> = OnceLock::new();

@@ -29,6 +29,7 @@ pub(crate) mod math;
 mod order;
 mod part;
 pub mod parts;
+mod path_data;
 mod property;
 mod prose;
 pub(crate) mod serialise;

@@ -1,10 +1,9 @@
 //! What the standards say of valid values in prose, besides the grammar: strings with their own syntax,
 //! areas that must be rectangles, and words that stand only alone.
 
-use svgtypes::PathParser;
-
 use super::facts::PropertyId;
 use super::grammar::{Captured, Label, Mismatch};
+use super::path_data::is_path_data;
 use crate::sheet::{Token, TokenKind, split_commas};
 use crate::text::TextRange;
 
@@ -65,9 +64,7 @@ fn tag(source: &str, span: TextRange, tokens: &[Token]) -> Option<Mismatch> {
 fn path(source: &str, span: TextRange, tokens: &[Token]) -> Option<Mismatch> {
     let text = text_in(span, tokens)?;
     let data = text.string(source);
-    let is_path =
-        !data.trim().is_empty() && PathParser::from(&*data).all(|segment| segment.is_ok());
-    (!is_path).then(|| expected(text.span(), "path data, such as \"M 0 0 L 10 10\""))
+    (!is_path_data(&data)).then(|| expected(text.span(), "path data, such as \"M 0 0 L 10 10\""))
 }
 
 /// Transitions 1 § 2.5: `none` can't be one of several items.

@@ -200,6 +200,13 @@ macro_rules! changes {
             }
 
             /// Every kind of change, in the order of the work: styles, rules, markup, the site.
+            ///
+            /// ```
+            /// use fingerpost::edit::Change;
+            ///
+            /// let names: Vec<_> = Change::kinds().iter().map(|kind| kind.name).collect();
+            /// assert!(names.contains(&"wrap"));
+            /// ```
             pub fn kinds() -> &'static [&'static KindInfo] {
                 &[$(&$module::INFO),*]
             }
@@ -288,6 +295,13 @@ pub use selector::SelectorChange;
 
 impl Change {
     /// A property gets a value in its winning declaration.
+    ///
+    /// ```
+    /// use fingerpost::edit::{Change, Intent};
+    ///
+    /// let intent = Intent::new("a.html", "p.late", Change::set("color", "navy"));
+    /// assert_eq!(intent.change.info().name, "set");
+    /// ```
     pub fn set(property: &str, value: &str) -> Change {
         Set {
             property: property.to_owned(),
@@ -297,6 +311,15 @@ impl Change {
     }
 
     /// One more declaration in the strongest rule that matches.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal }</style><p>Boats"));
+    /// let edit = make(&page, &Intent::new("a.html", "p", Change::add("margin", "0")))?;
+    /// assert_eq!(edit.changes.len(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn add(property: &str, value: &str) -> Change {
         Add {
             property: property.to_owned(),

@@ -70,12 +70,28 @@ impl std::fmt::Debug for PageBuilder<'_> {
 
 impl Page {
     /// A page without sheets besides those in its own markup, in the default environment.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<p>Boats"));
+    /// assert_eq!(page.document().elements().len(), 4); // html, head, body, p
+    /// ```
     pub fn new(text: Arc<Text>) -> Page {
         Page::builder(text).build()
     }
 
     /// A page to be, of this markup. Without more, it is in the default environment, and each sheet that it links is
     /// missing.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let text = Text::new("a.html", "<p>Boats");
+    /// let environment = Environment { media: "print".into(), ..Environment::default() };
+    /// let page = Page::builder(text).environment(environment).build();
+    /// assert_eq!(page.environment().media, "print");
+    /// ```
     pub fn builder<'a>(text: Arc<Text>) -> PageBuilder<'a> {
         PageBuilder {
             text,

@@ -78,6 +78,15 @@ impl<'p> PageAtRule<'p> {
 impl Page {
     /// Its at-rules that define something: every one but groups of rules, `@import`, `@namespace` and `@charset`. The weakest
     /// first: by origin, then by layer, then by order. Of those with the same name, the last one that is not blocked counts.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>@media print { @keyframes blink { to { opacity: 0 } } }</style>"));
+    /// let rules = page.at_rules();
+    /// assert_eq!(rules[0].name(), "blink");
+    /// assert!(rules[0].blocked.is_some());
+    /// ```
     pub fn at_rules(&self) -> Vec<PageAtRule<'_>> {
         let flat =
             crate::page::matching::rules::flatten(&self.document, &self.sheets, &self.environment);
@@ -98,6 +107,14 @@ impl Page {
     }
 
     /// The `@keyframes` rule of that name that counts.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>@keyframes blink { to { opacity: 0 } }</style>"));
+    /// assert_eq!(page.keyframes("blink").map(|k| k.place().line), Some(1));
+    /// assert!(page.keyframes("wave").is_none());
+    /// ```
     pub fn keyframes(&self, name: &str) -> Option<PageAtRule<'_>> {
         let wanted = name.trim_matches(['"', '\'']);
         let mut strongest_first = self.at_rules().into_iter().rev();

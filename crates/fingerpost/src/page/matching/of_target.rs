@@ -46,6 +46,17 @@ impl Matched {
 
 impl<'p> Styles<'p> {
     /// The rules that match a target, in order of appearance; those that a condition blocks too.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal } .late { color: maroon }</style><p class=late>Boats<p>Fares"));
+    /// let late = page.ask().find_one(".late")?;
+    /// let matched = page.styles().matched(&late);
+    /// // In order of appearance; those of the browser come first.
+    /// assert_eq!(matched.last().unwrap().specificity.classes, 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn matched(&self, target: &Target) -> Vec<Matched> {
         self.matched_by_pseudo(target.element)
             .iter()
@@ -92,6 +103,15 @@ impl<'p> Styles<'p> {
     }
 
     /// The pseudo-elements of an element that some rule speaks of.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p::before { content: '''' }</style><p>Boats"));
+    /// let p = page.ask().find_one("p")?;
+    /// assert_eq!(page.styles().pseudo_elements(p.element).len(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn pseudo_elements(&self, element: ElementId) -> Vec<PseudoElement> {
         let matched = self.matched_by_pseudo(element);
         let mut found: Vec<PseudoElement> = matched.iter().filter_map(|(p, _)| p.clone()).collect();

@@ -73,6 +73,17 @@ impl Styles<'_> {
     }
 
     /// The contest for one longhand or custom property.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { color: teal } .late { color: maroon }</style><p class=late>Boats<p>Fares"));
+    /// let late = page.ask().find_one(".late")?;
+    /// let contest = page.styles().contest(&late, &"color".parse()?).contest;
+    /// assert_eq!(contest.contenders.len(), 2);
+    /// assert!(contest.winning().is_some());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn contest(&self, target: &Target, property: &PropertyName) -> PropertyContest {
         let mut competing = Vec::new();
         let mut excluded = Vec::new();

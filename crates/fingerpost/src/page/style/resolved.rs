@@ -13,6 +13,17 @@ impl Styles<'_> {
     /// A property's value as CSSOM gives it: the computed value with `currentcolor` and the like
     /// replaced, and adjusted to the other properties of the element. What only layout can know
     /// stays as computed.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { line-height: 2 }</style><p>Boats"));
+    /// let p = page.ask().find_one("p")?;
+    /// let (styles, property) = (page.styles(), "line-height".parse()?);
+    /// assert_eq!(styles.value(&p, &property).computed.text(), "2");
+    /// assert_eq!(styles.resolved(&p, &property).text(), "32px");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn resolved(&self, target: &Target, property: &PropertyName) -> Computed {
         let property = self.physical(target, property);
         let value = self.value(target, &property);

@@ -48,6 +48,16 @@ impl Styles<'_> {
     /// What a property of a target results in.
     ///
     /// A shorthand has no value itself; ask for its longhands.
+    ///
+    /// ```
+    /// use fingerpost::prelude::*;
+    ///
+    /// let page = Page::new(Text::new("a.html", "<style>p { width: calc(1em + 4px) }</style><p>Boats"));
+    /// let p = page.ask().find_one("p")?;
+    /// let width = page.styles().value(&p, &"width".parse()?);
+    /// assert_eq!((&*width.specified, width.computed.pixels()), ("calc(1em + 4px)", Some(20.0)));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn value(&self, target: &Target, property: &PropertyName) -> Arc<Value> {
         let property = &self.physical(target, property);
         if let Some(known) = self.remembered(target, property) {

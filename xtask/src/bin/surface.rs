@@ -1,4 +1,6 @@
 //! The public surface of the library, item by item, in a file: what breaks for those who use it is seen in its difference.
+//!
+//! `cargo surface` compares the library with `docs/surface.txt`; with `--write` it writes the file.
 
 use std::env;
 use std::fs;
@@ -8,7 +10,7 @@ use std::process::{Command, ExitCode};
 use public_api::Builder;
 
 /// Says that this program stands in for rustdoc, which must be told that its JSON may be unstable.
-const AS_RUSTDOC: &str = "XTASK_AS_RUSTDOC";
+const AS_RUSTDOC: &str = "SURFACE_AS_RUSTDOC";
 
 /// The file that is committed.
 const FILE: &str = "docs/surface.txt";
@@ -16,8 +18,31 @@ const FILE: &str = "docs/surface.txt";
 /// How many lines that differ are printed.
 const MOST_SHOWN: usize = 40;
 
+fn main() -> ExitCode {
+    if let Some(code) = as_rustdoc() {
+        return code;
+    }
+    let arguments: Vec<String> = env::args().skip(1).collect();
+    let words: Vec<&str> = arguments.iter().map(String::as_str).collect();
+    let result = match words[..] {
+        [] => surface(false),
+        ["--write"] => surface(true),
+        _ => Err("usage: cargo surface [--write]".to_owned()),
+    };
+    match result {
+        Ok(summary) => {
+            println!("{summary}");
+            ExitCode::SUCCESS
+        }
+        Err(message) => {
+            eprintln!("surface: {message}");
+            ExitCode::from(2)
+        }
+    }
+}
+
 /// Runs rustdoc, where this program stands in for it.
-pub fn as_rustdoc() -> Option<ExitCode> {
+fn as_rustdoc() -> Option<ExitCode> {
     env::var_os(AS_RUSTDOC)?;
     let mut rustdoc = Command::new("rustdoc");
     rustdoc.args(env::args_os().skip(1));
@@ -31,7 +56,7 @@ pub fn as_rustdoc() -> Option<ExitCode> {
 }
 
 /// Writes the surface into its file, or compares it with what is there.
-pub fn surface(write: bool) -> Result<String, String> {
+fn surface(write: bool) -> Result<String, String> {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("..");
     let now = described(&root)?;
     let file = root.join(FILE);
@@ -52,7 +77,7 @@ pub fn surface(write: bool) -> Result<String, String> {
     let shown: Vec<String> = all.take(MOST_SHOWN).collect();
     Err(format!(
         "the public surface changed: {} items are gone, {} are new. If that is meant, say so in CHANGELOG.md and run\n\
-         cargo run -p xtask -- surface --write\n\n{}",
+         cargo surface --write\n\n{}",
         gone.len(),
         new.len(),
         shown.join("\n")
