@@ -121,13 +121,27 @@ pub fn site_of(page: &Path, folder: &Path) -> Result<(Site, String)> {
             Ok((noted(site), url.to_owned()))
         }
         None => {
-            let (site, name) = Site::of_page(page).map_err(|error| match &error {
+            let found = match Site::of_page(page) {
+                Err(SiteError::NoSuchPage { .. }) => match named_as_printed(page, folder) {
+                    Some(real) => Site::of_page(&real),
+                    None => Site::of_page(page),
+                },
+                found => found,
+            };
+            let (site, name) = found.map_err(|error| match &error {
                 SiteError::NoSuchPage { path } => no_such_page(path, error.to_string(), folder),
                 _ => error.into(),
             })?;
             Ok((noted(site), name))
         }
     }
+}
+
+/// A page by its name in the site, as answers print it, seen from a folder in or above the site.
+fn named_as_printed(page: &Path, folder: &Path) -> Option<PathBuf> {
+    let site = Site::of_folder(folder).ok()?;
+    let real = site.root().join(page);
+    (page.is_relative() && real.is_file()).then_some(real)
 }
 
 /// A page that is not there, with the page of the site that has nearly that name.
@@ -266,12 +280,28 @@ impl Opened {
         Ok(())
     }
 
+    /// The name in the site of a file that is named as seen from here.
+    fn in_site(&self, file: &str) -> String {
+        let root = self.site.root();
+        let here = (!root.join(file).exists())
+            .then(|| std::path::absolute(file).ok())
+            .flatten();
+        let name = here
+            .as_deref()
+            .and_then(|path| path.strip_prefix(root).ok());
+        let name = name.and_then(Path::to_str);
+        name.map_or_else(|| file.to_owned(), str::to_owned)
+    }
+
     /// What a word for an element means on this page; says so where it is read as a text.
     pub fn meant(&self, word: &str, text: bool) -> ElementQuery {
         if text {
             return ElementQuery::Text(word.to_owned());
         }
-        let written = ElementQuery::parse(word);
+        let mut written = ElementQuery::parse(word);
+        if let ElementQuery::Place(place) = &mut written {
+            place.file = self.in_site(&place.file);
+        }
         let meant = written.clone().on(&self.page);
         if meant != written {
             let note =
@@ -290,10 +320,10 @@ impl Opened {
         Ok(target)
     }
 
-    /// Remembers what was asked about, where the folder is known to be a site. No answer depends on it.
+    /// Remembers what was asked about. No answer depends on it.
     pub fn remember(&self, element: Option<String>) {
         let wanted = std::env::var(REMEMBER).map_or(true, |word| word != "no");
-        if wanted && !self.site.is_guessed() {
+        if wanted {
             let page = self.name.clone();
             let _ = self.site.remember(AskedBefore { page, element });
         }

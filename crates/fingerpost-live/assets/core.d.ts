@@ -32,8 +32,8 @@ type Change =
   | { "remove-element": { } }
   | { "wrap": { "tag": string; } }
   | { "unwrap": { } }
-  | { "new-sheet": { "file": string; "source"?: string; "after"?: string; } }
+  | { "new-sheet": { "file": string; "source"?: string; "after"?: string; "overrides"?: boolean; } }
   | { "rename": { "what": "class" | "id" | "custom-property"; "from": string; "to": string; } };
 
 /** The questions of the API. */
-type QuestionName = "find" | "tree" | "why" | "whynot" | "trace" | "values" | "sheets" | "fonts" | "describe" | "suggest value" | "suggest property" | "suggest class" | "suggest selector";
+type QuestionName = "find" | "tree" | "why" | "whynot" | "trace" | "values" | "sheets" | "fonts" | "describe" | "suggest value" | "suggest property" | "suggest class" | "suggest selector" | "suggest destination";

@@ -304,22 +304,20 @@ fn new_sheet(intent: &Intent, file: &SitePath) -> Advice {
 
 /// A sheet for the site's own changes is made, linked last on every page, and takes the change.
 fn in_new_sheet(intent: &Intent, file: &SitePath) -> Advice {
-    let change = elsewhere(intent, Destination::File(file.clone()));
-    Advice::new(
+    Advice::edit(
         "new-override-sheet",
         format!("make {file}, link it last on every page, and write the change there"),
-        Action::Edit {
-            edits: vec![making(intent, file, Pages::Every), change],
-        },
+        elsewhere(intent, Destination::Overrides),
     )
 }
 
-/// That an empty sheet is made and linked.
-fn making(intent: &Intent, file: &SitePath, pages: Pages) -> Intent {
+/// That an empty sheet is made and linked: on every page, it is the override sheet.
+pub(crate) fn making(intent: &Intent, file: &SitePath, pages: Pages) -> Intent {
     let sheet = crate::edit::kinds::NewSheet {
         file: file.clone(),
         source: String::new(),
         after: None,
+        overrides: matches!(pages, Pages::Every),
     };
     Intent {
         element: None,

@@ -4,7 +4,9 @@ use fingerpost::asking::{Answered, AnyAnswer, Asked};
 use fingerpost::page::Target;
 use fingerpost::question::find::ElementQuery;
 
-use super::{facts, find, fonts, selectors, sheets, trace, tree, values, why, whynot};
+use super::{
+    destinations, facts, find, fonts, selectors, sheets, trace, tree, values, why, whynot,
+};
 use crate::problem::Result;
 
 /// The answer as text; `asked` is the page that it is about, where it is about one.
@@ -32,8 +34,12 @@ pub fn answer(answered: &Answered, asked: Option<&Asked<'_>>) -> Result<String> 
         AnyAnswer::Fonts(answer) => fonts::fonts(answer),
         AnyAnswer::Facts(answer) => facts::facts(answer),
         AnyAnswer::Complete(answer) => facts::complete(answer),
-        AnyAnswer::Classes(answer) => selectors::classes(answer),
+        AnyAnswer::Classes(answer) => {
+            let is_for_element = asked.is_some_and(|asked| asked.parts.has("property"));
+            selectors::classes(answer, &answered.advice, is_for_element)
+        }
         AnyAnswer::Selectors(answer) => selectors::selectors(answer),
+        AnyAnswer::Destinations(answer) => destinations::destinations(answer, &answered.advice),
     })
 }
 

@@ -22,7 +22,8 @@ const MOST_PROPERTIES: usize = 6;
 /// One edit.
 pub fn tried(outcome: &Outcome, advice: &[Advice], page: &str, site: &str) -> String {
     let mut text = String::new();
-    let added = outcome.edits.first();
+    // Where a sheet was made for it, that came first.
+    let added = outcome.edits.last();
     let details = added.and_then(|added| added.details.as_ref());
     let elements = details.map_or(&[][..], |details| &details.elements);
     if elements.len() > 1 {

@@ -2,6 +2,7 @@
 
 pub mod asked;
 mod contrast;
+pub mod destinations;
 pub mod draft;
 pub mod edit;
 pub mod effect;

@@ -1,9 +1,11 @@
 //! Selectors for some elements, each with what it reaches.
 
+use fingerpost::advice::Advice;
 use fingerpost::question::classes::ClassesAnswer;
 use fingerpost::question::selectors::SelectorsAnswer;
 
 use super::{BAD, FAINT, HEAD, painted, place};
+use crate::advised;
 
 pub fn selectors(answer: &SelectorsAnswer) -> String {
     let mut text = match &answer.elements[..] {
@@ -66,9 +68,12 @@ pub fn selectors(answer: &SelectorsAnswer) -> String {
 }
 
 /// The classes of a theme.
-pub fn classes(answer: &ClassesAnswer) -> String {
+pub fn classes(answer: &ClassesAnswer, advice: &[Advice], is_for_element: bool) -> String {
     if answer.classes.is_empty() {
-        return format!("No class begins with '{}'.\n", answer.prefix);
+        return match is_for_element {
+            true => format!("No class of the theme does it for '{}'.\n", answer.prefix),
+            false => format!("No class begins with '{}'.\n", answer.prefix),
+        };
     }
     let width = answer.classes.iter().map(|c| c.name.chars().count()).max();
     let mut text = String::new();
@@ -83,11 +88,14 @@ pub fn classes(answer: &ClassesAnswer) -> String {
             0 => String::new(),
             count => format!("  on {count} here"),
         };
+        let sets = class.sets.as_ref().map(|sets| format!("{sets}  "));
         text.push_str(&format!(
-            "  {}{padding}  {rules}{}\n",
+            "  {}{padding}  {}{rules}{}\n",
             painted(HEAD, &class.name),
+            sets.unwrap_or_default(),
             painted(FAINT, elements)
         ));
     }
+    text.push_str(&advised::listed(advice));
     text
 }

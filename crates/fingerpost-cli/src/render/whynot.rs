@@ -5,7 +5,7 @@ use fingerpost::question::whynot::{Finding, Obstacle, Trial, WhyNotAnswer};
 
 use crate::advised;
 
-use super::{BAD, FAINT, GOOD, HEAD, LOST, painted, place};
+use super::{BAD, FAINT, GOOD, HEAD, LOST, counted, painted, place};
 
 pub fn whynot(answer: &WhyNotAnswer, advice: &[Advice]) -> String {
     let mut text = format!(
@@ -23,6 +23,19 @@ pub fn whynot(answer: &WhyNotAnswer, advice: &[Advice]) -> String {
     for (advice, line) in states.filter_map(|one| Some((one, advised::line(one)?))) {
         text.push_str(&format!("\n  To {}\n    {line}\n", advice.label));
     }
+    let of_remedies = |one: &&Advice| {
+        let remedies = answer.findings.iter().flat_map(|f| &f.remedies);
+        remedies
+            .into_iter()
+            .any(|remedy| remedy.sentence == one.label)
+    };
+    let rest = advice
+        .iter()
+        .filter(|one| one.code != "in-state" && !of_remedies(one));
+    let rest: Vec<Advice> = rest.cloned().collect();
+    if !rest.is_empty() {
+        text.push_str(&format!("\n{}", advised::listed(&rest)));
+    }
     if !answer.others.is_empty() {
         text.push_str("\n  Also\n");
     }
@@ -31,6 +44,9 @@ pub fn whynot(answer: &WhyNotAnswer, advice: &[Advice]) -> String {
         let at = other.place.as_ref().map(place).unwrap_or_default();
         text.push_str(&format!("    {}  {at}\n", painted(HEAD, rule)));
         text.push_str(&format!("      {}\n", painted(FAINT, &other.verdict)));
+    }
+    if answer.more > 0 {
+        text.push_str(&format!("    and {}\n", counted(answer.more, "other rule")));
     }
     text
 }

@@ -193,13 +193,15 @@ fn a_draft_marks_its_site() {
         assert_eq!(status, 0, "{errors}");
         assert!(answer.contains("red → navy"), "{answer}");
     }
-    let (status, _, errors) = folder.run("", &["save"]);
-    assert_eq!(status, 2);
-    assert!(errors.contains("no site here"), "{errors}");
-    assert!(
-        errors.contains("There is a site in site\nTo work in site: fingerpost save --site site"),
-        "{errors}"
-    );
+    // The only site below a folder is the one that is meant there.
+    let (status, answer, errors) = folder.run("", &["draft"]);
+    assert_eq!(status, 0, "{errors}");
+    assert!(errors.contains("as the site's root"), "{errors}");
+    assert!(answer.contains("red → navy"), "{answer}");
+    // Its pages are found as answers name them.
+    let (status, answer, errors) = folder.run("", &["why", "pages/a.html", "@", "color"]);
+    assert_eq!(status, 0, "{errors}");
+    assert!(answer.contains("navy"), "{answer}");
     let (status, answer, _) = folder.run("", &["save", "--site", "site"]);
     assert_eq!(status, 0);
     assert!(

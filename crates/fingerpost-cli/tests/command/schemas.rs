@@ -95,6 +95,10 @@ fn every_answer_is_as_its_schema_says() {
             "suggest value",
             vec!["suggest", "value", "border", "1px so"],
         ),
+        (
+            "suggest destination",
+            vec!["suggest", "destination", HOME, "h2.today", "color", "navy"],
+        ),
         ("extract", vec!["extract", "element", HOME, ".hero"]),
         (
             "edit",

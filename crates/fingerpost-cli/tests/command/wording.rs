@@ -176,6 +176,7 @@ fn no_string_of_the_core_names_an_option_or_a_command() {
         "whynot",
         "sheets",
         "suggest selector",
+        "suggest destination",
         "describe",
         "edit set",
         "edit rule",

@@ -134,11 +134,25 @@ fn what_is_remembered_can_be_lost_without_harm() {
     }
     site.good("why pages/home.html h2.today color");
     site.good("why @ color");
-    // Where nothing says that a folder is a site, nothing is kept in it.
+}
+
+#[test]
+fn a_site_without_a_configuration_remembers_too() {
     let bare = Remembering(Site::new());
     fs::remove_file(bare.0.path("fingerpost.toml")).unwrap();
     bare.good(&["why", HOME, "h2.today", "color"]);
-    assert!(!bare.0.path(".fingerpost").exists());
+    let answer = bare.good("why @ letter-spacing");
+    assert!(answer.contains("h2.panel-title.today"), "{answer}");
+    // A question does not make a folder the root of what is below it.
+    fs::create_dir_all(bare.0.path("other/css")).unwrap();
+    fs::write(bare.0.path("other/css/x.css"), "p { color: red }").unwrap();
+    fs::write(
+        bare.0.path("other/index.html"),
+        "<link rel=stylesheet href=/css/x.css><p>Boats",
+    )
+    .unwrap();
+    let answer = bare.good("why other/index.html p color");
+    assert!(answer.contains("rgb(255, 0, 0)"), "{answer}");
 }
 
 #[test]

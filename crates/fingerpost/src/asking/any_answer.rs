@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::advice::Advice;
+use crate::impact::destinations::DestinationsAnswer;
 use crate::question::classes::ClassesAnswer;
 use crate::question::complete::CompleteAnswer;
 use crate::question::facts::FactsAnswer;
@@ -98,6 +99,8 @@ answers! {
     Classes(ClassesAnswer),
     /// Selectors.
     Selectors(SelectorsAnswer),
+    /// Where a change can go.
+    Destinations(DestinationsAnswer),
 }
 
 /// The computed values of many elements.

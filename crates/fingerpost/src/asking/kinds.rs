@@ -7,6 +7,8 @@ use super::{
     About, AnswerType, Answered, Ask, AskError, Asked, QuestionGroup, QuestionKind, Sample, Step,
 };
 use crate::field::{Field, Holds, flag, named, optional, required};
+use crate::impact::class_for::classes_for;
+use crate::impact::destinations::{DestinationsAnswer, destinations};
 use crate::impact::remedies::{WhyNotReport, tried};
 use crate::page::PropertyName;
 use crate::question::classes::ClassesAnswer;
@@ -59,10 +61,10 @@ const fn sample(
 
 pub(super) static GROUPS: [QuestionGroup; 1] = [QuestionGroup {
     name: "suggest",
-    does: "Suggest properties, values, classes or selectors",
+    does: "Suggest properties, values, classes, selectors or destinations",
 }];
 
-pub(super) static ALL: [QuestionKind; 13] = [
+pub(super) static ALL: [QuestionKind; 14] = [
     QuestionKind {
         name: "find",
         does: "Find elements by selector, by text, or by place in the source",
@@ -261,17 +263,39 @@ pub(super) static ALL: [QuestionKind; 13] = [
     },
     QuestionKind {
         name: "suggest class",
-        does: "Complete a class of the theme",
+        does: "Complete a class of the theme, or find those that would give an element a value",
         step: Step::Try,
         about: About::Page,
-        fields: &[optional(
-            "beginning",
-            "The start of a class; default: list all",
-            Holds::Text,
-        )],
-        examples: &[sample(HOME, "", &[("beginning", "pan")])],
+        fields: &[
+            optional(
+                "beginning",
+                "The start of a class, default: list all; with a property and a value, the element",
+                Holds::Text,
+            ),
+            optional(
+                "property",
+                "The property that the element is to have",
+                Holds::Property,
+            ),
+            optional("value", "Its value", Holds::Value),
+        ],
+        examples: &[
+            sample(HOME, "", &[("beginning", "pan")]),
+            sample(
+                "pages/fares.html",
+                "",
+                &[
+                    ("beginning", ".fare-card:first-child"),
+                    ("property", "background"),
+                    ("value", "var(--sand)"),
+                ],
+            ),
+        ],
         answer: AnswerType::of::<ClassesAnswer>(),
         ask: Ask::Page(|asked| {
+            if asked.parts.text("property").is_some() {
+                return classes_that_set(asked);
+            }
             let beginning = asked.parts.text("beginning").unwrap_or_default();
             let answer = asked.page.ask().classes(beginning);
             let found = !answer.classes.is_empty();
@@ -303,6 +327,32 @@ pub(super) static ALL: [QuestionKind; 13] = [
         }),
         ..USUAL
     },
+    QuestionKind {
+        name: "suggest destination",
+        does: "Suggest where a change of a property can go, each place tried, the best first",
+        step: Step::Try,
+        fields: &[PROPERTY, required("value", "The new value", Holds::Value)],
+        examples: &[sample(
+            HOME,
+            "h2.today",
+            &[("property", "color"), ("value", "navy")],
+        )],
+        answer: AnswerType::of::<DestinationsAnswer>(),
+        ask: Ask::Page(|asked| {
+            let (page, target) = asked.target()?;
+            let property = asked.parts.property()?.to_string();
+            let value = asked.parts.text("value").unwrap_or_default();
+            let set = (&*property, value);
+            let answer = destinations(asked.site, &page, &target, set, &asked.states);
+            let advice = answer.advice();
+            let found = !advice.is_empty();
+            Ok(Answered {
+                advice,
+                ..Answered::new(answer, found)
+            })
+        }),
+        ..USUAL
+    },
 ];
 
 /// `whynot`, with what would win, tried on the site. Found is what is in the way.
@@ -327,6 +377,39 @@ fn whynot_tried(asked: &Asked<'_>) -> Result<Answered, AskError> {
     Ok(Answered {
         advice: report.advice,
         ..Answered::new(report.answer, found)
+    })
+}
+
+/// `suggest class` with a property and a value: the classes that would give them to an element, each tried.
+fn classes_that_set(asked: &Asked<'_>) -> Result<Answered, AskError> {
+    let element = asked.parts.text("beginning").unwrap_or_default();
+    let property = asked.parts.property()?.to_string();
+    let value = asked.parts.text("value").ok_or(AskError::MissingPart {
+        question: "suggest class",
+        part: "value",
+        what: "Its value",
+    })?;
+    let of_element = Asked {
+        elements: vec![ElementQuery::parse(element)],
+        parts: asked.parts.clone(),
+        states: asked.states.clone(),
+        page: asked.page.clone(),
+        site: asked.site,
+    };
+    let (page, target) = of_element.target()?;
+    let set = (&*property, value);
+    let found = classes_for(asked.site, &page, &target, set, &asked.states);
+    let all = page.ask().classes("");
+    let named = |name: &str| all.classes.iter().find(|class| class.name == name).cloned();
+    let answer = ClassesAnswer {
+        prefix: element.to_owned(),
+        classes: found.iter().filter_map(|one| named(&one.class)).collect(),
+        ..all
+    };
+    let is_found = !found.is_empty();
+    Ok(Answered {
+        advice: found.into_iter().map(|one| one.advice).collect(),
+        ..Answered::new(answer, is_found)
     })
 }
 

@@ -20,7 +20,7 @@ use crate::edit::expected::Declared;
 use crate::edit::given::declarations;
 use crate::edit::intent::Intent;
 use crate::edit::kinds::{Change, Rule};
-use crate::edit::plan::choose::chosen;
+use crate::edit::plan::choose::chosen_on;
 use crate::edit::plan::rule_at::{Sought, property, spot_at};
 use crate::edit::plan::sheet_rule::{conditions_of, in_conditions};
 use crate::edit::plan::winner::winner;
@@ -180,7 +180,7 @@ fn winning(
         }
         // A style attribute has no selector; the element's shortest one stands for it.
         _ => {
-            let found = chosen(styles.page(), &[target], None, None).ok()?;
+            let found = chosen_on(styles.page(), &[target], None, None, &[]).ok()?;
             (Vec::new(), found.selector)
         }
     };

@@ -33,7 +33,7 @@ pub fn make(page: &Page, intent: &Intent) -> Result<Edit, EditError> {
 ///
 /// # Errors
 /// As [`make`].
-pub fn make_in(page: &Page, intent: &Intent, around: &SiteContext) -> Result<Edit, EditError> {
+pub fn make_in(page: &Page, intent: &Intent, around: &SiteContext<'_>) -> Result<Edit, EditError> {
     let targets = subjects(page, intent)?;
     make_of(page, intent, around, &targets)
 }
@@ -45,7 +45,7 @@ pub fn make_in(page: &Page, intent: &Intent, around: &SiteContext) -> Result<Edi
 pub(crate) fn make_of(
     page: &Page,
     intent: &Intent,
-    around: &SiteContext,
+    around: &SiteContext<'_>,
     targets: &[Target],
 ) -> Result<Edit, EditError> {
     let styles = page.styles();

@@ -57,4 +57,4 @@ pub use make::{make, subjects};
 pub(crate) use make::{make_in, make_of};
 pub use rewriting::rewritten;
 pub use script::{SCRIPT_VERSION, Script, ScriptError};
-pub(crate) use site_context::SiteContext;
+pub(crate) use site_context::{SiteContext, SitePages};

@@ -13,7 +13,7 @@ use crate::text::Patch;
 pub(super) struct At<'a, 'p> {
     pub styles: &'a Styles<'p>,
     pub intent: &'a Asked,
-    pub around: &'a SiteContext,
+    pub around: &'a SiteContext<'a>,
 }
 
 impl<'p> At<'_, 'p> {
@@ -21,10 +21,10 @@ impl<'p> At<'_, 'p> {
         self.styles.page()
     }
 
-    /// The selector that names all the elements, where they were asked for by one.
+    /// The selector that the elements were asked for with.
     pub fn selector_asked_for(&self) -> Option<&str> {
         match &self.intent.element {
-            Some(ElementQuery::Selector(selector)) if self.intent.each => Some(selector),
+            Some(ElementQuery::Selector(selector)) => Some(selector),
             _ => None,
         }
     }

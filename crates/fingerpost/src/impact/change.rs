@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::advice::Advice;
 use crate::edit::{Change, Destination, DestinationKind, Edit, Intent, Pages, declared, kinds};
+use crate::impact::class_for::classes_for;
 use crate::impact::page::pairs;
 use crate::impact::site::{Effect, ImpactOptions, RuleEffect, effect};
 use crate::markup::{ElementId, Pairs};
@@ -12,6 +13,7 @@ use crate::question::codes::ContenderStanding;
 use crate::question::element_states::ElementStates;
 use crate::question::find::elements;
 use crate::question::why::{WhyAnswer, why};
+use crate::question::whynot::class_of_winner;
 use crate::question::{ElementSummary, RuleSummary};
 use crate::site::{Site, SiteError};
 
@@ -65,6 +67,29 @@ pub(crate) struct Made<'a> {
 }
 
 impl Made<'_> {
+    /// Another class of looks for the element, where the change was made in the rule of one, and moved all that have it.
+    fn swapped(&self, moved: &Effect) -> Option<Advice> {
+        let Made {
+            before,
+            page,
+            targets,
+            edit,
+            element_states,
+            ..
+        } = *self;
+        let ([target], Change::Set(set)) = (targets, &edit.intent.change) else {
+            return None;
+        };
+        if moved.is_nothing() || moved.side_effects().count() == 0 {
+            return None;
+        }
+        let name = PropertyName::named(&set.property)?;
+        class_of_winner(&page.styles(), target, &name)?;
+        let set = (&*set.property, &*set.value);
+        let mut found = classes_for(before, page, target, set, element_states).into_iter();
+        Some(found.next()?.advice)
+    }
+
     /// What the change did, and what it changes over the site or on its page.
     pub fn told(&self, only_here: bool) -> Result<(EditDetails, Effect, Vec<Advice>), SiteError> {
         let Made {
@@ -147,6 +172,9 @@ impl Made<'_> {
             .only_in_the_state(&details, &moved)
             .into_iter()
             .collect();
+        if !only_here {
+            advice.extend(self.swapped(&moved));
+        }
         advice.extend(narrower(before, page, intent, &options, &moved));
         Ok((details, moved, advice))
     }

@@ -24,6 +24,10 @@
 #[cfg(feature = "files")]
 pub mod change;
 #[cfg(feature = "files")]
+pub(crate) mod class_for;
+#[cfg(feature = "files")]
+pub mod destinations;
+#[cfg(feature = "files")]
 pub mod draft;
 pub mod page;
 #[cfg(feature = "files")]

@@ -32,6 +32,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::advice::{Action, Advice};
 use crate::edit::{Change, Destination, Intent, kinds, selectors_at};
+use crate::impact::class_for::classes_for;
 use crate::impact::site::{ImpactOptions, effect};
 use crate::markup::ElementId;
 use crate::page::{Page, PropertyName, Target};
@@ -45,6 +46,9 @@ use crate::site::{Site, View};
 
 /// For so many rules what would win is tried.
 const MOST_HELPED: usize = 2;
+
+/// So many classes that would do it are offered.
+const MOST_CLASSES: usize = 2;
 
 /// So many remedies of each are tried.
 const MOST_TRIED: usize = 8;
@@ -90,6 +94,13 @@ pub fn tried(
         let helps = kept.iter().filter(|(.., edits)| !edits.is_empty());
         advice.extend(helps.map(|(_, remedy, edits)| advice_of(remedy, edits)));
         finding.remedies = kept.into_iter().map(|(_, remedy, _)| remedy).collect();
+    }
+    if let Asked::Declaration { property, value } = asked
+        && !answer.holds
+    {
+        let set = (&**property, &**value);
+        let classes = classes_for(site, page, target, set, element_states);
+        advice.extend(classes.into_iter().take(MOST_CLASSES).map(|one| one.advice));
     }
     Ok(WhyNotReport { answer, advice })
 }
@@ -150,11 +161,14 @@ fn in_states(answer: &WhyNotAnswer, page: &Page, target: &Target) -> Vec<Advice>
     advice
 }
 
-struct Trials<'a> {
-    site: &'a Site,
-    page: &'a Page,
-    target: &'a Target,
-    element_states: &'a ElementStates,
+/// What changes are tried for.
+#[derive(Clone, Copy)]
+pub(super) struct Trials<'a> {
+    pub site: &'a Site,
+    /// The page, with elements in the states that are assumed.
+    pub page: &'a Page,
+    pub target: &'a Target,
+    pub element_states: &'a ElementStates,
 }
 
 impl Trials<'_> {
@@ -183,20 +197,12 @@ impl Trials<'_> {
         if !self.wins(&page, &remedy.wants) {
             return None;
         }
-        let own = self.page.document().text().name();
-        let aimed = |page: &Page| match page.document().text().name() == own {
-            true => {
-                let elements = [self.target.element];
-                page.document().carry_all(self.page.document(), &elements)
-            }
-            false => Vec::new(),
-        };
         let options = ImpactOptions {
-            page: Some(own),
+            page: Some(self.page.document().text().name()),
             environment: self.page.environment(),
             element_states: self.element_states,
             only_here: false,
-            aimed: &aimed,
+            aimed: &|page: &Page| self.aimed(page),
         };
         let effect = effect(self.site, &view, &options).ok()?;
         remedy.trial = Some(Trial {
@@ -204,6 +210,22 @@ impl Trials<'_> {
             untouched: effect.untouched.clone(),
         });
         Some((effect.side_effects().count(), remedy, edits))
+    }
+
+    /// The asked element, on its own page only.
+    pub fn aimed(&self, page: &Page) -> Vec<ElementId> {
+        let own = self.page.document();
+        match page.document().text().name() == own.text().name() {
+            true => page.document().carry_all(own, &[self.target.element]),
+            false => Vec::new(),
+        }
+    }
+
+    /// A page after a change, with elements in the states that are assumed; none where the asked element is gone.
+    pub fn in_states(&self, plain: Page) -> Option<Page> {
+        let element = self.element_on(&plain)?;
+        let states = self.element_states;
+        Some(states.on_what_is_left(&plain, &[element]).unwrap_or(plain))
     }
 
     /// The site and the page after all steps of a remedy.
@@ -218,10 +240,7 @@ impl Trials<'_> {
             let intent = self.intent(page, step, remedy)?;
             let edit = site.make(page, &intent).ok()?;
             let view = site.imagined(edit).ok()?;
-            let plain = view.reparse_page(page).ok()?;
-            let element = self.element_on(&plain)?;
-            let states = self.element_states;
-            let after = states.on_what_is_left(&plain, &[element]).unwrap_or(plain);
+            let after = self.in_states(view.reparse_page(page).ok()?)?;
             now = Some((view, after));
             intents.push(intent);
         }
@@ -229,7 +248,7 @@ impl Trials<'_> {
     }
 
     /// The asked element on the page after a change.
-    fn element_on(&self, page: &Page) -> Option<ElementId> {
+    pub fn element_on(&self, page: &Page) -> Option<ElementId> {
         page.document()
             .carry(self.page.document(), self.target.element)
     }
@@ -276,6 +295,10 @@ impl Trials<'_> {
                 into = rule.into();
                 Change::add(&property, value)
             }
+            Step::RemoveClass { class } => kinds::Class {
+                changes: vec![format!("-{class}")],
+            }
+            .into(),
             Step::RemoveInline => {
                 into = Destination::Inline;
                 kinds::RemoveDeclaration { property }.into()
@@ -292,7 +315,7 @@ impl Trials<'_> {
     }
 
     /// Whether the declarations win now; of several at least one that did not before.
-    fn wins(&self, page: &Page, wants: &[(String, String)]) -> bool {
+    pub fn wins(&self, page: &Page, wants: &[(String, String)]) -> bool {
         let styles = page.styles();
         let Some(element) = self.element_on(page) else {
             return false;

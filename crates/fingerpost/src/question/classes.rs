@@ -18,7 +18,7 @@ use serde::{Deserialize, Serialize};
 use crate::cascade::Origin;
 use crate::markup::Document;
 use crate::page::Page;
-use crate::selector::{Mention, ParseContext, SelectorList};
+use crate::selector::{Mention, ParseContext, SelectorList, Simple};
 use crate::sheet::{AtRule, Rule, RuleKind, Sheet, TokenKind};
 use crate::text::Place;
 use crate::value::substitution::arguments;
@@ -36,6 +36,9 @@ pub struct ClassAnswer {
     pub place: Option<Place>,
     /// How many elements of the page have it.
     pub elements: usize,
+    /// What a rule that is about it alone sets, where that is little: the class says how something looks.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sets: Option<String>,
 }
 
 /// The classes of a page and its sheets that begin with a prefix.
@@ -60,6 +63,7 @@ pub(crate) fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
         rules: 0,
         place: None,
         elements: 0,
+        sets: None,
     };
     let mentions = ClassMentions::of(page);
     for name in mentions.names().filter(|name| name.starts_with(prefix)) {
@@ -76,11 +80,47 @@ pub(crate) fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
         class.place = rules.peek().map(|place| (*place).clone());
         class.rules = rules.count();
     }
+    for (name, sets) in little_rules(page) {
+        if let Some(class) = found.get_mut(&*name)
+            && class.rules == 1
+        {
+            class.sets = Some(sets);
+        }
+    }
     ClassesAnswer {
         page: page.document().text().name().to_owned(),
         prefix: prefix.to_owned(),
         classes: found.into_values().collect(),
     }
+}
+
+/// So few declarations make a class one of looks.
+const MOST_OF_UTILITY: usize = 2;
+
+/// The rules that are about one class and set little: the class, and what it sets.
+fn little_rules(page: &Page) -> Vec<(Box<str>, String)> {
+    let mut found = Vec::new();
+    for rule in page.rules().iter().filter(|r| r.origin == Origin::Author) {
+        let sheet = page.sheet(rule.sheet).styles.sheet();
+        let declared: Vec<_> = sheet.declarations_of(rule.rule).map(|(_, d)| d).collect();
+        let Ok(list) = &rule.selectors else { continue };
+        if declared.is_empty() || declared.len() > MOST_OF_UTILITY {
+            continue;
+        }
+        let sets: Vec<&str> = declared
+            .iter()
+            .map(|d| sheet.text().slice(d.span))
+            .collect();
+        for selector in &list.selectors {
+            if let [(_, subject)] = &selector.compounds[..]
+                && let [(Simple::Class(class), _)] = &subject.simples[..]
+                && selector.pseudo_element.is_none()
+            {
+                found.push((class.clone(), sets.join("; ")));
+            }
+        }
+    }
+    found
 }
 
 fn count(document: &Document, prefix: &str, mut see: impl FnMut(&str)) {

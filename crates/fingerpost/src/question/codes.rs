@@ -246,6 +246,8 @@ codes! {
         StyleAttribute = "style-attribute",
         /// Another scope.
         Scope = "scope",
+        /// The element loses a class that says how it looks.
+        Class = "class",
         /// `!important`, for a test.
         Important = "important",
     }

@@ -13,6 +13,8 @@ pub(crate) enum Meaning {
     Own,
     /// Tags.
     Tag,
+    /// A class that says what they are, beside one that says how they look.
+    Mixed,
     /// A class that says how something looks: many unlike elements have it.
     Utility,
     /// Attributes, whose values are often the same by chance.
@@ -84,6 +86,7 @@ impl<'d> Utilities<'d> {
             match parts.contains(&Meaning::Own) {
                 // A tag beside a class takes nothing from it.
                 true if worst == Meaning::Tag => Meaning::Own,
+                true if worst == Meaning::Utility => Meaning::Mixed,
                 _ => worst,
             }
         };

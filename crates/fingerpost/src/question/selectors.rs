@@ -108,7 +108,7 @@ pub(crate) fn selectors(
     }
     wanted.sort();
     wanted.dedup();
-    let mut best = minimal(candidates(page, &wanted));
+    let mut best = minimal(page, candidates(page, &wanted, None), elsewhere);
     best.truncate(MOST_OFFERED);
     Ok(SelectorsAnswer {
         page: page.document().text().name().to_owned(),
@@ -118,7 +118,7 @@ pub(crate) fn selectors(
             .collect(),
         candidates: best
             .into_iter()
-            .map(|made| described(page, made, elsewhere))
+            .map(|(made, counts)| described(page, made, &counts))
             .collect(),
     })
 }
@@ -193,20 +193,63 @@ impl Made {
     }
 }
 
-/// Of those that reach the same, only the shortest.
-fn minimal(mut all: Vec<Made>) -> Vec<Made> {
+/// How many selectors that reach the same of a page are counted on the others.
+const MOST_COUNTED: usize = 8;
+
+/// Of those that reach the same on all pages, only the shortest; with what each reaches on each of the other pages.
+fn minimal(page: &Page, mut all: Vec<Made>, elsewhere: &Inventory) -> Vec<(Made, Vec<usize>)> {
     all.sort_by_key(Made::key);
-    let mut seen: HashMap<Vec<ElementId>, usize> = HashMap::new();
-    all.retain(|made| {
-        let count = seen.entry(made.reached.clone()).or_default();
+    let here = page.document().text().name();
+    let others: Vec<&Document> = elsewhere
+        .documents
+        .iter()
+        .filter(|d| d.text().name() != here)
+        .collect();
+    let mut counted: HashMap<Vec<ElementId>, usize> = HashMap::new();
+    let mut seen: HashSet<(Vec<ElementId>, Vec<usize>)> = HashSet::new();
+    let mut kept = Vec::new();
+    for made in all {
+        let count = counted.entry(made.reached.clone()).or_default();
         *count += 1;
-        *count == 1
+        let is_known = *count > 1 && (others.is_empty() || !made.unwanted.is_empty());
+        if *count > MOST_COUNTED || is_known {
+            continue;
+        }
+        let counts = reached_on(&made.list, others.iter().copied());
+        if seen.insert((made.reached.clone(), counts.clone())) {
+            kept.push((made, counts));
+        }
+    }
+    // What finds others on other pages comes behind what does not.
+    kept.sort_by_key(|(made, counts)| {
+        let is_wide = !made.counts && counts.iter().any(|count| *count > 0);
+        (
+            !made.unwanted.is_empty(),
+            made.unwanted.len(),
+            made.hashed,
+            made.counts,
+            is_wide,
+        )
     });
-    all
+    kept
 }
 
-/// Every candidate that matches all wanted elements, the best first.
-pub(crate) fn candidates(page: &Page, wanted: &[ElementId]) -> Vec<Made> {
+/// How many elements a selector finds on each of some pages.
+pub(crate) fn reached_on<'d>(
+    list: &SelectorList,
+    pages: impl Iterator<Item = &'d Document>,
+) -> Vec<usize> {
+    let states = States::default();
+    let of_page = |document: &Document| {
+        let matcher = Matcher::new(document, &states);
+        let all = document.elements().iter();
+        all.filter(|id| matcher.matches_list(list, **id)).count()
+    };
+    pages.map(of_page).collect()
+}
+
+/// Every candidate that matches all wanted elements, the best first; `asked` is one of them.
+pub(crate) fn candidates(page: &Page, wanted: &[ElementId], asked: Option<&str>) -> Vec<Made> {
     let document = page.document();
     if wanted.is_empty() {
         return Vec::new();
@@ -215,6 +258,17 @@ pub(crate) fn candidates(page: &Page, wanted: &[ElementId]) -> Vec<Made> {
     let mut texts: Vec<(String, usize, bool)> = Vec::new();
     for subject in &subjects {
         texts.push((subject.text.clone(), 1, subject.counts));
+    }
+    let asked = asked.and_then(|text| Some((text, SelectorList::parse(text).ok()?)));
+    if let Some((text, list)) = asked
+        && list.selectors.iter().all(|s| s.pseudo_element.is_none())
+        && !texts.iter().any(|(known, ..)| known == text)
+    {
+        let parts = list.selectors.iter().map(|s| s.compounds.len()).sum();
+        let counts = [":nth-", "-child", "-of-type"]
+            .iter()
+            .any(|part| text.contains(part));
+        texts.push((text.to_owned(), parts, counts));
     }
     for (distance, level) in around(document, wanted) {
         // Counting siblings far above says little about the elements.
@@ -237,7 +291,7 @@ pub(crate) fn candidates(page: &Page, wanted: &[ElementId]) -> Vec<Made> {
         // One for each: what they result in when they have nothing of their own in common.
         let mut each: Vec<String> = Vec::new();
         for id in wanted {
-            let best = candidates(page, &[*id])
+            let best = candidates(page, &[*id], None)
                 .into_iter()
                 .find(|m| m.unwanted.is_empty());
             each.extend(best.map(|m| m.selector).filter(|s| !each.contains(s)));
@@ -342,24 +396,10 @@ pub(crate) fn stronger(
     lists.into_iter().find(exact)
 }
 
-fn described(page: &Page, made: Made, elsewhere: &Inventory) -> Candidate {
-    let here = page.document().text().name();
-    let mut site_reach = made.reached.len();
-    let mut site_pages = usize::from(!made.reached.is_empty());
-    if let Ok(list) = SelectorList::parse(&made.selector) {
-        let states = States::default();
-        for document in elsewhere
-            .documents
-            .iter()
-            .filter(|d| d.text().name() != here)
-        {
-            let matcher = Matcher::new(document, &states);
-            let all = document.elements().iter();
-            let count = all.filter(|id| matcher.matches_list(&list, **id)).count();
-            site_reach += count;
-            site_pages += usize::from(count > 0);
-        }
-    }
+fn described(page: &Page, made: Made, elsewhere: &[usize]) -> Candidate {
+    let site_reach = made.reached.len() + elsewhere.iter().sum::<usize>();
+    let site_pages = usize::from(!made.reached.is_empty())
+        + elsewhere.iter().filter(|count| **count > 0).count();
     Candidate {
         reach: made.reached.len(),
         unwanted: made.unwanted.len(),

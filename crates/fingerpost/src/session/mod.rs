@@ -44,15 +44,16 @@ use std::sync::Arc;
 
 use crate::advice::Advice;
 use crate::draft::{Bases, Draft, DraftError};
-use crate::edit::{Change, Edit, Intent, subjects};
+use crate::edit::{Change, Destination, Edit, Intent, Pages, subjects};
 use crate::environment::Environment;
 use crate::impact::change::{EditDetails, Made};
 use crate::impact::site::Effect;
 use crate::markup::ElementId;
 use crate::page::{Page, Target};
 use crate::question::element_states::ElementStates;
-use crate::question::find::ElementQuery;
-use crate::site::{ChangedFile, LastChange, Site, SiteError};
+use crate::question::find::{ElementQuery, ReadAs};
+use crate::site::{ChangedFile, LastChange, Site, SiteError, View};
+use crate::text::SitePath;
 
 /// How far the effect of a change is worked out.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -110,6 +111,25 @@ impl Site {
             scope: Scope::default(),
         })
     }
+}
+
+/// An attempt joins what a script did so far.
+fn taken(all: &mut Outcome, attempt: Attempt, view: &mut View, bases: &mut Bases) {
+    let mut details = None;
+    if let Some((own, effect, advice)) = attempt.told {
+        all.warnings.extend(own.beaten.iter().cloned());
+        all.effect = Some(effect);
+        all.advice = advice;
+        details = Some(own);
+    }
+    all.edits.push(Added {
+        change: attempt.id,
+        summary: attempt.edit.summary,
+        warnings: attempt.edit.warnings,
+        details,
+    });
+    bases.extend(attempt.bases);
+    view.advance(Arc::new(attempt.draft));
 }
 
 impl Drop for Session<'_> {
@@ -238,8 +258,23 @@ impl<'s> Session<'s> {
         let page = self.site.shared_page(&intent.page, &self.environment)?;
         let draft = self.site.shared_draft();
         let join = |edit, bases: &Bases| draft.with(edit, bases);
-        let attempt = self.attempt(self.site, page, intent, &join, self.scope)?;
-        self.accept(attempt, draft.clone())
+        match self.attempt(self.site, page, intent, &join, self.scope) {
+            Err(error) if error.missing_overrides().is_some() => {
+                let made = self.script("", std::slice::from_ref(intent));
+                let mut outcome = made.map_err(|error| match error {
+                    ChangeError::Script { error, .. } => *error,
+                    other => other,
+                })?;
+                let own = outcome
+                    .edits
+                    .iter()
+                    .flat_map(|added| added.warnings.clone());
+                let own: Vec<String> = own.collect();
+                outcome.warnings.splice(0..0, own);
+                Ok(outcome)
+            }
+            attempt => self.accept(attempt?, draft.clone()),
+        }
     }
 
     /// Adds an edit that was made from this site to the draft. Its effect is not worked out.
@@ -388,45 +423,75 @@ impl<'s> Session<'s> {
         };
         for (at, intent) in intents.iter().enumerate() {
             let intent = &self.site.with_page(intent, &mut pages);
-            let draft = view.shared_draft();
-            let join = |edit, bases: &Bases| draft.with(edit, bases);
-            let page = view.shared_page(&intent.page, &self.environment);
-            let attempt = page
-                .map_err(ChangeError::from)
-                .and_then(|page| {
-                    let intent = self.with_number_of_start(intent, &page)?;
-                    self.attempt(&view, page, &intent, &join, scope)
-                })
-                .map_err(|error| ChangeError::Script {
-                    number: at + 1,
-                    error: Box::new(error),
-                })?;
-            all.edits.push(Added {
-                change: attempt.id,
-                summary: attempt.edit.summary.clone(),
-                warnings: attempt.edit.warnings.clone(),
-                details: attempt.told.map(|(details, ..)| details),
-            });
-            bases.extend(attempt.bases);
-            view.advance(Arc::new(attempt.draft));
+            let of_script = |error| ChangeError::Script {
+                number: at + 1,
+                error: Box::new(error),
+            };
+            let mut step = self.tried(&view, intent, scope);
+            if let Err(error) = &step
+                && let Some(sheet) = error.missing_overrides()
+            {
+                let (making, intent) = self.with_new_sheet(intent, sheet).map_err(of_script)?;
+                let made = self.tried(&view, &making, Scope::Nothing);
+                taken(&mut all, made.map_err(of_script)?, &mut view, &mut bases);
+                step = self.tried(&view, &intent, scope);
+            }
+            taken(&mut all, step.map_err(of_script)?, &mut view, &mut bases);
         }
         all.files = self.site.differences(&view);
-        if self.scope == Scope::Site {
+        if self.scope == Scope::Site && all.effect.is_none() {
             all.effect = Some(crate::impact::draft::unasked(self.site, &view)?);
         }
         all.change = all.edits.last().map(|added| added.change);
-        all.summary = match &all.edits[..] {
-            [one] => one.summary.clone(),
-            many => format!("{name}: {} changes", many.len()),
-        };
+        let (mut name, mut summary) = (name.to_owned(), String::new());
+        match (&all.edits[..], intents) {
+            ([one], _) => summary.clone_from(&one.summary),
+            ([making, one], [_]) => {
+                name.clone_from(&one.summary);
+                summary = format!("{}; {}", one.summary, making.summary);
+            }
+            (many, _) => summary = format!("{name}: {} changes", many.len()),
+        }
+        all.summary = summary;
         let mut draft = view.shared_draft();
         if let [_, _, ..] = &all.edits[..] {
             let ids: Vec<u32> = all.edits.iter().map(|added| added.change).collect();
-            Arc::make_mut(&mut draft).group(name, &ids);
+            Arc::make_mut(&mut draft).group(&name, &ids);
         }
         self.site.write_draft(draft, &bases)?;
         self.site.last = None;
         Ok(all)
+    }
+
+    /// One edit of a script, over what the ones before it leave.
+    fn tried(&self, view: &View, intent: &Intent, scope: Scope) -> Result<Attempt, ChangeError> {
+        let draft = view.shared_draft();
+        let join = |edit, bases: &Bases| draft.with(edit, bases);
+        let page = view.shared_page(&intent.page, &self.environment)?;
+        let intent = self.with_number_of_start(intent, &page)?;
+        self.attempt(view, page, &intent, &join, scope)
+    }
+
+    /// A change for an override sheet that is not there: the edit that makes the sheet, and the change in it. The link moves what
+    /// is below it, so a place becomes the number of the element that is there.
+    fn with_new_sheet(
+        &self,
+        intent: &Intent,
+        sheet: &SitePath,
+    ) -> Result<(Intent, Intent), ChangeError> {
+        let mut change = intent.clone();
+        change.into = Destination::File(sheet.clone());
+        if matches!(
+            intent.element.as_ref().map(ElementQuery::read_as),
+            Some(ReadAs::Place | ReadAs::Line)
+        ) {
+            let page = self.site.shared_page(&intent.page, &self.environment)?;
+            if let Ok([target]) = subjects(&page, intent).as_deref() {
+                change.element = Some(ElementQuery::naming(page.document(), target));
+            }
+        }
+        let making = crate::advice::making(intent, sheet, Pages::Every);
+        Ok((making, change))
     }
 
     /// An intent of a script whose element is named by its number: the number is that of the page as the script found it, while

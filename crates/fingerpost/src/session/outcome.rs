@@ -9,7 +9,7 @@ use crate::edit::{EditError, Intent};
 use crate::impact::change::EditDetails;
 use crate::impact::site::Effect;
 use crate::site::{ChangedFile, SiteError};
-use crate::text::PlaceError;
+use crate::text::{PlaceError, SitePath};
 
 /// What a step of a session did. All steps give one, with what they have to say filled in. Its JSON has of each file the
 /// difference alone, and is read as an `Outcome<FileAnswer>`.
@@ -129,6 +129,17 @@ pub enum ChangeError {
 }
 
 impl ChangeError {
+    /// The override sheet that could be made, where there is none.
+    pub(super) fn missing_overrides(&self) -> Option<&SitePath> {
+        match self {
+            ChangeError::Edit {
+                error: EditError::NoOverrideSheet { sheet, .. },
+                ..
+            } => Some(sheet),
+            _ => None,
+        }
+    }
+
     /// The kind of error, in a word that stays the same.
     pub fn code(&self) -> &'static str {
         match self {

@@ -8,7 +8,7 @@ use super::keep::check_version;
 use super::{Site, SiteError, state};
 
 /// Where it is kept, in the folder of the program's own.
-const ASKED_FILE: &str = "asked.json";
+pub(super) const ASKED_FILE: &str = "asked.json";
 
 /// The version of the file.
 const ASKED_VERSION: u32 = 1;

@@ -12,7 +12,7 @@ use super::root::Root;
 use super::store_error::StoreError;
 use super::{SiteError, state};
 
-const LOCK_FILE: &str = "lock";
+pub(super) const LOCK_FILE: &str = "lock";
 
 /// How long a writer waits for another one. A step of the draft takes milliseconds.
 const PATIENCE: Duration = Duration::from_secs(10);

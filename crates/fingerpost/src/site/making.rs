@@ -2,8 +2,8 @@
 
 use crate::draft::Bases;
 use crate::edit::{
-    self, Destination, DestinationKind, Edit, EditError, Intent, Pages, SiteContext, make_in,
-    make_of,
+    self, Destination, DestinationKind, Edit, EditError, FileChange, Intent, Pages, SiteContext,
+    SitePages, make_in, make_of,
 };
 use crate::markup::ElementId;
 use crate::page::{Page, Target};
@@ -12,7 +12,7 @@ use std::sync::Arc;
 
 use crate::question::codes::RoleKind;
 use crate::question::sheets::RoleAnswer;
-use crate::text::{Authored, DecodeHint, SitePath, Text};
+use crate::text::{Authored, DecodeHint, Patch, SitePath, Text};
 
 use super::{CONFIG_FILE, Site, SiteError, is_url};
 
@@ -52,7 +52,7 @@ impl Site {
         file: &str,
         others: impl Iterator<Item = &'a String>,
     ) -> Result<(), SiteError> {
-        if is_url(file) {
+        if is_url(file) || self.root.is_nowhere() {
             return Ok(());
         }
         let real = self.root.real(&SitePath::new(file)?)?;
@@ -115,19 +115,55 @@ impl Site {
         let (intent, around, mut edit) =
             self.where_it_lasts(page, intent, around, targets, edit)?;
         self.on_other_pages(page, &intent, &around, &mut edit)?;
+        if let edit::Change::NewSheet(sheet) = &intent.change
+            && sheet.overrides
+        {
+            edit.changes.extend(self.naming_overrides(&sheet.file));
+        }
         Ok(edit)
+    }
+
+    /// The change of the configuration that names the override sheet; none where there is no configuration, or it names one.
+    /// Without a configuration the last of a page's own sheets is taken for it.
+    fn naming_overrides(&self, sheet: &SitePath) -> Option<FileChange> {
+        if self.config.overrides.is_some() {
+            return None;
+        }
+        let name = SitePath::new(CONFIG_FILE).ok()?;
+        let text = self
+            .has_file(&name)
+            .then(|| self.base_text(CONFIG_FILE, self.hint(CONFIG_FILE)).ok())??;
+        let source = text.source();
+        // Keys of the whole file come before its first table.
+        let key = format!("override-sheet = {}\n", toml::Value::from(sheet.as_str()));
+        let mut at = 0;
+        for line in source.split_inclusive('\n') {
+            if line.trim_start().starts_with('[') {
+                break;
+            }
+            at += line.len();
+            if line.trim_start().starts_with("fingerpost") {
+                break;
+            }
+        }
+        let after_break = source
+            .get(..at)
+            .is_none_or(|s| s.is_empty() || s.ends_with('\n'));
+        let key = if after_break { key } else { format!("\n{key}") };
+        let span = crate::text::span(at, at);
+        Some(FileChange::new(CONFIG_FILE, Patch::single(span, key)))
     }
 
     /// The edit, where nothing else overwrites it: in the override sheet, if it would change a sheet that is built or of a package.
     /// Where the destination was chosen by name, the edit stays and says what will happen to it.
     fn where_it_lasts<'i>(
-        &self,
+        &'i self,
         page: &Page,
         intent: &'i Intent,
-        around: SiteContext,
+        around: SiteContext<'i>,
         targets: &[Target],
         mut edit: Edit,
-    ) -> Result<(Cow<'i, Intent>, SiteContext, Edit), EditError> {
+    ) -> Result<(Cow<'i, Intent>, SiteContext<'i>, Edit), EditError> {
         let stays = |edit| Ok((Cow::Borrowed(intent), around, edit));
         let own = page.document().text().name();
         if let Some(url) = edit.files().find(|file| is_url(file) && *file != own) {
@@ -139,10 +175,7 @@ impl Site {
             return stays(edit);
         };
         let sentence = role.sentence(&file);
-        let writer = match role.kind {
-            RoleKind::Vendor => "the next update of its package",
-            _ => "its next build",
-        };
+        let writer = role.writer();
         if !intent.into.is_default()
             || !intent.change.info().takes(&Destination::Winning) && !takes_sheet(intent)
         {
@@ -208,18 +241,15 @@ impl Site {
     }
 
     /// What an edit may need to know besides its page.
-    fn around(&self, intent: &Intent) -> SiteContext {
+    fn around(&self, intent: &Intent) -> SiteContext<'_> {
         let mut around = SiteContext {
             overrides: self.config.overrides.as_ref().map(ToString::to_string),
             ..SiteContext::default()
         };
         let everywhere = matches!(intent.change, edit::Change::Rename(_));
-        if matches!(
-            intent.into,
-            Destination::Page | Destination::Overrides | Destination::File(_)
-        ) || everywhere
-        {
-            around.documents = self.documents();
+        // What is wanted on other pages as well does not reach too far there.
+        if intent.pages == Pages::This || everywhere {
+            around.pages = SitePages::new(|| self.documents());
         }
         if matches!(intent.change, edit::Change::NewSheet(_)) {
             around.files = self.files(&["css"]);
@@ -230,7 +260,8 @@ impl Site {
             let texts = names.iter().filter_map(|name| self.text(name, css).ok());
             around.sheets = texts.collect();
             around.templates = self.templates();
-            let pages: Vec<&str> = around.documents.iter().map(|d| d.text().name()).collect();
+            let pages = around.pages.all().iter();
+            let pages: Vec<&str> = pages.map(|d| d.text().name()).collect();
             around.templates.retain(|t| !pages.contains(&t.name()));
             return around;
         }
@@ -251,7 +282,7 @@ impl Site {
         &self,
         page: &Page,
         intent: &Intent,
-        around: &SiteContext,
+        around: &SiteContext<'_>,
         edit: &mut Edit,
     ) -> Result<(), EditError> {
         let own = page.document().text().name();

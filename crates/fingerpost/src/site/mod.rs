@@ -211,7 +211,10 @@ impl Site {
     /// # Errors
     /// Where the configuration or the draft can't be read.
     pub fn of_folder(folder: &Path) -> Result<Site, SiteError> {
-        Site::open(root_of::of_folder(folder)?)
+        let (root, guessed) = root_of::of_folder(folder)?;
+        let mut site = Site::open(root)?;
+        site.guessed = guessed;
+        Ok(site)
     }
 
     /// Opens a folder as a site's root, though nothing may say that it is one.

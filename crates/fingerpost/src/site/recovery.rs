@@ -13,7 +13,7 @@ impl Site {
     /// # Errors
     /// Where the draft file can't be removed.
     pub(crate) fn discard_unread_draft(folder: &Path) -> Result<(), SiteError> {
-        let root = root_of::of_folder(folder)?;
+        let (root, _) = root_of::of_folder(folder)?;
         let _lock = Lock::take(&root)?;
         remove_draft(&root)
     }
@@ -25,7 +25,7 @@ impl Site {
     /// # Errors
     /// Where the save can't be finished, or a file of the program's own can't be removed.
     pub(crate) fn recover(folder: &Path, leave: bool) -> Result<bool, SiteError> {
-        let root = root_of::of_folder(folder)?;
+        let (root, _) = root_of::of_folder(folder)?;
         let mut found = state::has(&root, JOURNAL_FILE)?;
         match leave {
             false => journal::finish(&root)?,

@@ -72,6 +72,14 @@ impl RoleAnswer {
         matches!(self.kind, RoleKind::Built | RoleKind::Vendor)
     }
 
+    /// Who overwrites it.
+    pub(crate) fn writer(&self) -> &'static str {
+        match self.kind {
+            RoleKind::Vendor => "the next update of its package",
+            _ => "its next build",
+        }
+    }
+
     /// `css/a.min.css is built (it is minified)`.
     pub(crate) fn sentence(&self, file: &str) -> String {
         let what = match self.kind {
@@ -84,6 +92,9 @@ impl RoleAnswer {
 
 /// What is known of files, by name, each with the text that it was said of.
 pub(super) type KnownRoles = Arc<std::sync::Mutex<Vec<(Arc<Text>, Arc<RoleAnswer>)>>>;
+
+/// Words in the names of sheets that are there to change others.
+const NAMES_OF_OVERRIDES: [&str; 5] = ["override", "custom", "tweak", "local", "own"];
 
 impl Site {
     /// What a file of the site is, and how that is known. What `fingerpost.toml` says counts before what the file looks like.
@@ -274,13 +285,21 @@ impl Site {
     }
 
     /// Where a site's own changes to a page go: the override sheet that the configuration names, else the last sheet that the page
-    /// links, where that is the theme's own.
+    /// links, where that is the theme's own and there to change others: its name says so, or a larger sheet comes before it.
     pub fn override_sheet(&self, page: &Page) -> Option<String> {
         if let Some(named) = &self.config.overrides {
             return Some(named.to_string());
         }
-        let linked = page.sheets().iter().rev().find(|sheet| sheet.is_linked())?;
-        let name = linked.styles.sheet().text().name();
-        (self.role(name).kind == RoleKind::Authored).then(|| name.to_owned())
+        let linked = page.sheets().iter().filter(|sheet| sheet.is_linked());
+        let linked: Vec<&Sheet> = linked.map(|listed| listed.styles.sheet()).collect();
+        let (last, before) = linked.split_last()?;
+        let name = last.text().name();
+        let stem = name.rsplit('/').next().unwrap_or(name).to_ascii_lowercase();
+        let is_named = NAMES_OF_OVERRIDES.iter().any(|word| stem.contains(word));
+        let overrides_others = before
+            .iter()
+            .any(|other| other.rule_count() > last.rule_count());
+        let is_own = self.role(name).kind == RoleKind::Authored;
+        (is_own && (is_named || overrides_others)).then(|| name.to_owned())
     }
 }

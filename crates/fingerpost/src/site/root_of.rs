@@ -1,6 +1,6 @@
 //! Where a site is: the folder that is its root.
 //!
-//! A folder with a `fingerpost.toml`, or with the program's own folder in it, is the root of what is below.
+//! A folder with a `fingerpost.toml`, or with a draft or a save in the program's own folder, is the root of what is below.
 //! Without either, the root is worked out from what the page links: it is the nearest folder upwards under
 //! which the page's own links lead to files.
 
@@ -10,7 +10,10 @@ use std::path::{Component, Path, PathBuf};
 use percent_encoding::percent_decode_str;
 use url::Url;
 
+use super::history::ASKED_FILE;
+use super::lock::LOCK_FILE;
 use super::root::{Root, read_file, unreadable};
+use super::state::IGNORE_FILE;
 use super::urls::{NOWHERE, in_url};
 use super::{CONFIG_FILE, STATE_FOLDER, SiteError};
 use crate::markup::Document;
@@ -70,17 +73,26 @@ pub(super) fn of_page(page: &Path) -> Result<Located, SiteError> {
     })
 }
 
-/// The site that a folder belongs to.
+/// The site that a folder belongs to, or the only one in it; and whether nothing there says that it is the root.
 ///
 /// # Errors
-/// [`SiteError::NoSite`] where nothing says that there is one.
-pub(super) fn of_folder(folder: &Path) -> Result<Root, SiteError> {
+/// [`SiteError::NoSite`] where there is none, or several are below.
+pub(super) fn of_folder(folder: &Path) -> Result<(Root, bool), SiteError> {
     let here = Root::new(folder)?;
-    match root_above(here.path()) {
-        Some(root) => Root::new(root),
-        None => Err(SiteError::NoSite {
+    if let Some(root) = root_above(here.path()) {
+        return Ok((Root::new(root)?, false));
+    }
+    let below = below(here.path());
+    if let [only] = &below[..] {
+        return Ok((Root::new(&here.path().join(only))?, true));
+    }
+    // Where a question was asked, there is a site too, if nothing else says so.
+    let asked = here.path().ancestors().find(|above| was_asked(above));
+    match asked {
+        Some(root) if below.is_empty() => Ok((Root::new(root)?, true)),
+        _ => Err(SiteError::NoSite {
             folder: here.path().to_owned(),
-            below: below(here.path()),
+            below,
         }),
     }
 }
@@ -98,9 +110,27 @@ fn root_above(folder: &Path) -> Option<&Path> {
     folder.ancestors().find(|folder| is_root(folder))
 }
 
+/// What the program's own folder may hold without being that of a site: a question about a page in any folder leaves it.
+const LEFT_BY_QUESTIONS: [&str; 3] = [ASKED_FILE, IGNORE_FILE, LOCK_FILE];
+
 fn is_root(folder: &Path) -> bool {
-    let state = fs::symlink_metadata(folder.join(STATE_FOLDER));
-    folder.join(CONFIG_FILE).is_file() || state.is_ok_and(|found| found.is_dir())
+    if folder.join(CONFIG_FILE).is_file() {
+        return true;
+    }
+    let state = folder.join(STATE_FOLDER);
+    let is_folder = fs::symlink_metadata(&state).is_ok_and(|found| found.is_dir());
+    let mut held = fs::read_dir(&state).into_iter().flatten().flatten();
+    is_folder
+        && held.any(|entry| {
+            !LEFT_BY_QUESTIONS
+                .iter()
+                .any(|name| entry.file_name() == **name)
+        })
+}
+
+/// Whether a page of the folder was asked about.
+fn was_asked(folder: &Path) -> bool {
+    folder.join(STATE_FOLDER).join(ASKED_FILE).is_file()
 }
 
 /// The nearest folder upwards under which the page's own links lead to files: within the repository, if

@@ -17,7 +17,7 @@ use super::{STATE_FOLDER, SiteError};
 const UNFINISHED: &str = ".new-";
 
 /// What version control reads in the folder: that it is to leave the folder out.
-const IGNORE_FILE: &str = ".gitignore";
+pub(super) const IGNORE_FILE: &str = ".gitignore";
 
 /// The folder, where it is there.
 fn existing(root: &Root) -> Result<Option<PathBuf>, SiteError> {

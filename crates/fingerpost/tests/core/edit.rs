@@ -119,16 +119,18 @@ fn a_whole_shorthand() {
         "0 auto 3px".trim_end_matches(" auto 3px"),
         "<style>p { padding: 0 }</style><p>",
     );
-    let error = try_set(
+    // Where several declarations set its parts, one beats them all: in a rule of this element alone, else in a new one.
+    sets(
         "<style>p { padding: 1px } p { padding-top: 2px }</style>¤<p>",
         "padding",
         "0",
+        "<style>p { padding: 1px } p { padding-top: 2px; padding: 0 }</style><p>",
     );
-    assert!(
-        error
-            .unwrap_err()
-            .to_string()
-            .contains("padding-top  (page.html:1:31)")
+    sets(
+        "<style>p { padding: 1px } .a { padding-top: 2px }</style><p class=a>¤<p class='a b'>",
+        "padding",
+        "0",
+        "<style>p { padding: 1px } .a { padding-top: 2px } .b { padding: 0 }</style><p class=a><p class='a b'>",
     );
 }
 

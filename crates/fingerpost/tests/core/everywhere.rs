@@ -149,6 +149,7 @@ fn a_sheet_is_made_and_linked_and_gone_when_that_is_taken_back() {
         file: "css/new/winter.css".parse().unwrap(),
         source: ":root p.fare.big { color: navy }".to_owned(),
         after: None,
+        overrides: false,
     };
     let before = desk.read("pages/two.html");
     let intent = Intent {

@@ -10,6 +10,7 @@ mod asking;
 mod authored;
 mod cascade;
 mod cases;
+mod choosing;
 mod contrast;
 mod destinations;
 mod draft;

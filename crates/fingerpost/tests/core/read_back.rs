@@ -71,6 +71,7 @@ fn answers_of_questions() {
                 AnyAnswer::Complete(answer) => read_back(name, answer),
                 AnyAnswer::Classes(answer) => read_back(name, answer),
                 AnyAnswer::Selectors(answer) => read_back(name, answer),
+                AnyAnswer::Destinations(answer) => read_back(name, answer),
             }
         }
     }

@@ -31,7 +31,7 @@ fn refused(place: String, why: String) -> EditError {
 /// sentences.
 pub(in crate::edit) fn check(
     page: &Page,
-    around: &SiteContext,
+    around: &SiteContext<'_>,
     changes: &[FileChange],
     meant: &Meant,
 ) -> Result<Vec<String>, EditError> {

@@ -7,7 +7,7 @@ use crate::edit::expected::{MarkupOp, Meant, Tag};
 use crate::edit::file_change::FileChange;
 use crate::edit::given::one_sheet;
 use crate::edit::intent::Side;
-use crate::edit::kinds::info::{About, Example, Holds, KindInfo, MARKUP, named, required};
+use crate::edit::kinds::info::{About, Example, Holds, KindInfo, MARKUP, flag, named, required};
 use crate::edit::kinds::{Kind, SummaryContext};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::lines::insertion;
@@ -29,6 +29,9 @@ pub struct NewSheet {
     /// The sheet behind whose link it is linked, as the page names it; after the last without it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub after: Option<String>,
+    /// Whether it becomes the site's override sheet: a configuration that names none names it.
+    #[serde(default, skip_serializing_if = "crate::edit::is_false")]
+    pub overrides: bool,
 }
 
 /// What a person gives for it.
@@ -49,6 +52,10 @@ pub(super) const INFO: KindInfo = KindInfo {
             "after",
             "The sheet after whose link it is linked",
             Holds::Sheet,
+        ),
+        flag(
+            "overrides",
+            "Make it the override sheet: the configuration names it",
         ),
     ],
     example: Example {

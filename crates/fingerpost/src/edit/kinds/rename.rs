@@ -85,11 +85,7 @@ impl Kind for Rename {
         let mut styles = Counted::default();
         let mut taken = false;
         let own = page.document().text().name();
-        let others = at
-            .around
-            .documents
-            .iter()
-            .filter(|d| d.text().name() != own);
+        let others = at.around.pages.others(own);
         for document in std::iter::once(page.document()).chain(others) {
             let found = self.in_document(document);
             taken |= found.taken;

@@ -9,7 +9,7 @@ use crate::edit::given::{declarations, selectors};
 use crate::edit::kinds::info::{About, Example, Holds, KindInfo, NEW_RULE, named, required};
 use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
 use crate::edit::placement::Placement;
-use crate::edit::plan::choose::{chosen, needed};
+use crate::edit::plan::choose::{chosen, needed, on_other_pages};
 use crate::edit::plan::rule_at::{RuleAt, is_placed, strongest};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::formatting::new_rule;
@@ -129,19 +129,9 @@ pub(super) fn new_rule_for(
             if targets.is_empty() {
                 return Err(EditError::NoElement);
             }
-            let asked = at.selector_asked_for();
-            let found = chosen(
-                at.page(),
-                targets,
-                needed(at.styles, targets, wanted),
-                asked,
-            )?;
-            if found.unwanted > 0 {
-                warnings.push(format!(
-                    "{} also matches {} elements that were not named",
-                    found.selector, found.unwanted
-                ));
-            }
+            let found = chosen(at, targets, needed(at.styles, targets, wanted))?;
+            warnings.extend(found.warnings());
+            warnings.extend(on_other_pages(at, &found.selector));
             found.selector
         }
     };

@@ -13,7 +13,7 @@ use crate::edit::kinds::rule::new_rule_for;
 use crate::edit::kinds::{Kind, RuleRequest, SummaryContext};
 use crate::edit::make::{merged, of_each};
 use crate::edit::plan::rule_at::{Sought, property, spot_at};
-use crate::edit::plan::winner::{Found, declaration};
+use crate::edit::plan::winner::{Found, declaration, winners_of};
 use crate::edit::proposal::{At, Proposal};
 use crate::edit::request::Asked;
 use crate::edit::rewrite::longhand::set_longhand;
@@ -91,6 +91,10 @@ impl Kind for Set {
                 made.warnings
                     .insert(0, format!("no declaration set {name}: {whence}"));
                 Ok(made)
+            }
+            (Destination::Sources | Destination::Winning, EditError::Several { .. }) => {
+                let target = target.ok_or(EditError::NoElement)?;
+                set_over_several(at, target, &known, new)
             }
             (_, error) => Err(error),
         }
@@ -179,6 +183,40 @@ impl Set {
         whole.changes = merged(at.page(), whole.changes)?;
         Ok(whole)
     }
+}
+
+/// A shorthand whose longhands are set by several declarations: one declaration of it that beats them all, for the element alone.
+fn set_over_several(
+    at: &At<'_, '_>,
+    target: &Target,
+    name: &PropertyName,
+    new: Declared,
+) -> Result<Proposal, EditError> {
+    let winners = winners_of(at.styles, target, name);
+    let important = winners.iter().any(|(_, rank)| rank.important);
+    let new = Declared { important, ..new };
+    let places = winners.iter().map(|(reference, _)| {
+        let styles = at.styles.sheet(reference.sheet);
+        let sheet = styles.sheet();
+        let declaration = sheet.declaration(reference.id);
+        format!(
+            "{} ({})",
+            sheet.name_source(declaration),
+            sheet.place_of(declaration).brief()
+        )
+    });
+    let places: Vec<String> = places.collect();
+    let attached = winners.iter().rfind(|(_, rank)| rank.attached);
+    let mut made = match attached {
+        Some((reference, _)) => write::added_behind(at.styles, *reference, &[new]),
+        None => add_where_alone(at, target, &new)?,
+    };
+    let sum = format!(
+        "one declaration beats those that set its parts: {}",
+        places.join(", ")
+    );
+    made.warnings.insert(0, sum);
+    Ok(made)
 }
 
 /// A new value for a declaration, or for one longhand of it.

@@ -1,4 +1,5 @@
-//! The selector of a new rule: the shortest for some elements that is strong enough.
+//! The selector of a new rule: the best for some elements that is strong enough. What finds elements on other pages comes behind what
+//! does not, then classes of looks, then places among siblings.
 //!
 //! Selectors are built as selectors and printed, and whatever is chosen is matched against its
 //! elements before it is used.
@@ -8,9 +9,11 @@ use crate::edit::error::EditError;
 use crate::edit::expected::Declared;
 use crate::edit::plan::opponent::opponent;
 use crate::edit::plan::rule_at::property;
-use crate::markup::ElementId;
+use crate::edit::proposal::At;
+use crate::markup::{Document, ElementId};
 use crate::page::{Page, Styles, Target};
-use crate::question::selectors::{candidates, stronger};
+use crate::question::Meaning;
+use crate::question::selectors::{Made, candidates, reached_on, stronger};
 use crate::selector::{
     Action, FormState, Matcher, PseudoClass, PseudoElement, SelectorList, Simple, Specificity,
     State,
@@ -40,17 +43,86 @@ pub(in crate::edit) struct Chosen {
     /// The shortest one, whatever its strength.
     pub shortest: String,
     pub raised: bool,
-    pub unwanted: usize,
-    pub hashed: bool,
+    unwanted: usize,
+    hashed: bool,
+    /// Whether it counts siblings.
+    counts: bool,
 }
 
-/// The shortest selector for some targets that is strong enough. `asked` is what the elements were
-/// asked for with, all of them: it reaches just them, where nothing else does.
+impl Chosen {
+    fn new(made: &Made, list: &SelectorList, shortest: &SelectorList) -> Chosen {
+        let (selector, shortest) = (list.to_string(), shortest.to_string());
+        Chosen {
+            raised: selector != shortest,
+            selector,
+            shortest,
+            unwanted: made.unwanted.len(),
+            hashed: made.hashed,
+            counts: made.counts,
+        }
+    }
+
+    /// What a person should know about it.
+    pub fn warnings(&self) -> Vec<String> {
+        let selector = &self.selector;
+        let unwanted = (self.unwanted > 0).then(|| {
+            let elements = counted(self.unwanted, "element");
+            format!("{selector} also matches {elements} that were not named")
+        });
+        let hashed = self
+            .hashed
+            .then(|| format!("{selector} is made of a name that a program made up; it may change"));
+        let counts = self.counts.then(|| {
+            format!(
+                "{selector} finds its element by its place among others; it finds another one when \
+                 they change. A new class would last"
+            )
+        });
+        unwanted.into_iter().chain(hashed).chain(counts).collect()
+    }
+}
+
+/// `1 element`, `3 elements`.
+fn counted(count: usize, what: &str) -> String {
+    let ending = if count == 1 { "" } else { "s" };
+    format!("{count} {what}{ending}")
+}
+
+/// What a selector reaches on other pages of the site.
+pub(in crate::edit) fn on_other_pages(at: &At<'_, '_>, selector: &str) -> Option<String> {
+    let list = SelectorList::parse(selector).ok()?;
+    let here = at.page().document().text().name();
+    let reached = reached_on(&list, at.around.pages.others(here));
+    let reached: Vec<usize> = reached.into_iter().filter(|count| *count > 0).collect();
+    let total: usize = reached.iter().sum();
+    (total > 0).then(|| {
+        format!(
+            "{selector} also matches {} on {}",
+            counted(total, "element"),
+            counted(reached.len(), "other page")
+        )
+    })
+}
+
+/// The best selector for some targets that is strong enough.
 pub(in crate::edit) fn chosen(
+    at: &At<'_, '_>,
+    targets: &[Target],
+    least: Option<Specificity>,
+) -> Result<Chosen, EditError> {
+    let here = at.page().document().text().name();
+    let others: Vec<&Document> = at.around.pages.others(here).collect();
+    chosen_on(at.page(), targets, least, at.selector_asked_for(), &others)
+}
+
+/// The same, over other pages of the site. `asked` is what the elements were asked for with: it comes first where it finds just
+/// them on all pages.
+pub(in crate::edit) fn chosen_on(
     page: &Page,
     targets: &[Target],
     least: Option<Specificity>,
     asked: Option<&str>,
+    others: &[&Document],
 ) -> Result<Chosen, EditError> {
     let mut wanted: Vec<ElementId> = targets.iter().map(|t| t.element).collect();
     wanted.sort();
@@ -58,73 +130,126 @@ pub(in crate::edit) fn chosen(
     let ending = targets
         .first()
         .map_or_else(Ending::default, |t| Ending::of(page, t));
-    let mut all = candidates(page, &wanted);
-    // Such a rule is there for the whole site: tags alone come last.
-    all.sort_by_key(|m| {
-        (
-            !m.unwanted.is_empty(),
-            m.hashed,
-            m.counts,
-            m.meaning,
-            m.is_bare(),
-        )
-    });
+    let all = ranked(candidates(page, &wanted, asked), asked, others);
     let weakest = |list: &SelectorList| list.selectors.iter().map(|s| s.specificity).min();
     let enough = |list: &SelectorList| {
         least.is_none_or(|least| weakest(list).is_some_and(|weight| weight >= least))
     };
-    let asked = asked.and_then(|text| SelectorList::parse(text).ok());
-    let asked = asked.filter(|list| list.selectors.iter().all(|s| s.pseudo_element.is_none()));
-    let exact = all.first().is_some_and(|m| m.unwanted.is_empty());
-    let (list, shortest, unwanted, hashed) = match (asked, all.first()) {
-        (Some(list), _) if !exact => {
-            let ended = ending.put_on(&list)?;
-            (raised(ended.clone(), &enough), ended, 0, false)
-        }
-        (_, None) => return Err(EditError::NoElement),
-        (_, Some(first)) => {
-            let ended = ending.put_on(&first.list)?;
-            // Just enough: of those that are, the least specific.
-            let mut strong = Vec::new();
-            for made in all
-                .iter()
-                .filter(|m| m.unwanted.is_empty() == first.unwanted.is_empty())
-            {
-                let list = ending.put_on(&made.list)?;
-                if enough(&list) {
-                    strong.push((made, list));
-                }
+    let (first_rank, first) = all.first().ok_or(EditError::NoElement)?;
+    let shortest = ending.put_on(&first.list)?;
+    let known = |made: &Made, list: &SelectorList| Chosen::new(made, list, &shortest);
+    let found = if enough(&shortest) {
+        known(first, &shortest)
+    } else {
+        // Just enough: of those that are as good otherwise, the least specific.
+        let mut strong = Vec::new();
+        let exact = first.unwanted.is_empty();
+        for (rank, made) in all.iter().filter(|(_, m)| m.unwanted.is_empty() == exact) {
+            let list = ending.put_on(&made.list)?;
+            if enough(&list) {
+                strong.push(((rank.fault, made.specificity), made, list));
             }
-            if enough(&ended) {
-                (ended.clone(), ended, first.unwanted.len(), first.hashed)
-            } else if let Some((made, list)) =
-                strong.into_iter().min_by_key(|(made, _)| made.specificity)
-            {
-                (list, ended, made.unwanted.len(), made.hashed)
-            } else if let Some(list) = stronger(page, &wanted, &|list| {
+        }
+        let strong = strong.into_iter().min_by_key(|(key, ..)| *key);
+        match strong {
+            Some(((fault, _), made, list)) if fault <= first_rank.fault => known(made, &list),
+            strong => match stronger(page, &wanted, &|list| {
                 ending.put_on(list).is_ok_and(|ended| enough(&ended))
             }) {
-                (ending.put_on(&list)?, ended, 0, false)
-            } else {
-                let unwanted = first.unwanted.len();
-                (
-                    raised(ended.clone(), &enough),
-                    ended,
-                    unwanted,
-                    first.hashed,
-                )
-            }
+                Some(list) => Chosen {
+                    unwanted: 0,
+                    hashed: false,
+                    counts: false,
+                    ..known(first, &ending.put_on(&list)?)
+                },
+                None => match strong {
+                    Some((_, made, list)) if !made.counts => known(made, &list),
+                    _ => known(first, &raised(shortest.clone(), &enough)),
+                },
+            },
         }
     };
-    let (selector, shortest) = (list.to_string(), shortest.to_string());
-    matches_all(page, &wanted, &selector)?;
-    Ok(Chosen {
-        raised: selector != shortest,
-        shortest,
-        selector,
-        unwanted,
-        hashed,
+    matches_all(page, &wanted, &found.selector)?;
+    Ok(found)
+}
+
+/// How many selectors are counted on the other pages: the best ones.
+const MOST_COUNTED: usize = 24;
+
+/// How good a selector is for a rule that is there for the whole site, the better the smaller.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+struct SelectorRank {
+    fault: Fault,
+    was_not_asked: bool,
+    meaning: Meaning,
+    /// Tags alone say little.
+    is_bare: bool,
+}
+
+/// What speaks against a selector, the worst last.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Fault {
+    None,
+    /// It finds elements on other pages.
+    ReachesOthers,
+    /// It is made of a class that says how something looks, and that unlike elements get.
+    Utility,
+    Counts,
+    Hashed,
+    Unwanted,
+}
+
+/// Whether a selector ends in a tag beside a name, such as `h2.today`.
+fn has_needless_tag(made: &Made) -> bool {
+    made.list.selectors.iter().any(|selector| {
+        let simples = &selector.subject().simples;
+        let has = |test: fn(&Simple) -> bool| simples.iter().any(|(simple, _)| test(simple));
+        has(|s| matches!(s, Simple::Type { .. }))
+            && has(|s| matches!(s, Simple::Class(_) | Simple::Id(_)))
     })
+}
+
+/// The candidates with their ranks, the best first.
+fn ranked(
+    mut all: Vec<Made>,
+    asked: Option<&str>,
+    others: &[&Document],
+) -> Vec<(SelectorRank, Made)> {
+    let of_page = |made: &Made| {
+        if !made.unwanted.is_empty() {
+            Fault::Unwanted
+        } else if made.hashed {
+            Fault::Hashed
+        } else if made.counts {
+            Fault::Counts
+        } else if made.meaning >= Meaning::Utility {
+            Fault::Utility
+        } else {
+            Fault::None
+        }
+    };
+    let rank = |made: &Made, fault| SelectorRank {
+        fault,
+        was_not_asked: asked != Some(&*made.selector) || made.is_bare() || has_needless_tag(made),
+        meaning: made.meaning,
+        is_bare: made.is_bare(),
+    };
+    all.sort_by_key(|made| rank(made, of_page(made)));
+    let of_site = |(at, made): (usize, Made)| {
+        let mut fault = of_page(&made);
+        let is_counted = fault == Fault::None && at < MOST_COUNTED;
+        if is_counted
+            && reached_on(&made.list, others.iter().copied())
+                .iter()
+                .any(|n| *n > 0)
+        {
+            fault = Fault::ReachesOthers;
+        }
+        (rank(&made, fault), made)
+    };
+    let mut all: Vec<(SelectorRank, Made)> = all.into_iter().enumerate().map(of_site).collect();
+    all.sort_by_key(|(rank, _)| *rank);
+    all
 }
 
 /// That a selector, read again as it will be written, matches all elements that it was made for.

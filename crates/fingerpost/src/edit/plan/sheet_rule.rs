@@ -3,7 +3,8 @@
 //!
 //! The smallest rule that wins is written: only the changed declarations, under the shortest selector
 //! that is strong enough, in the same conditions as what it beats; into a rule of the same selector
-//! where there is one, or beside the selector of one with the same declarations.
+//! where there is one. Rules of different elements stay apart, even where they say the same: the next change of one element is not
+//! to move the others.
 
 use std::sync::Arc;
 
@@ -14,18 +15,18 @@ use crate::edit::expected::{Declared, InSheet, Meant, StyleOp};
 use crate::edit::file_change::FileChange;
 use crate::edit::given::selectors;
 use crate::edit::kinds::RuleRequest;
-use crate::edit::plan::choose::chosen;
+use crate::edit::plan::choose::{chosen, on_other_pages};
 use crate::edit::plan::opponent::{Opponent, opponent};
 use crate::edit::plan::rule_at::{fold, is_placed, property};
 use crate::edit::proposal::{At, Proposal};
-use crate::edit::rewrite::formatting::{Formatting, aligned, end_of_sheet, new_rule};
+use crate::edit::rewrite::formatting::{Formatting, end_of_sheet, new_rule};
 use crate::edit::rewrite::lines::{insertion, replacement};
 use crate::edit::rewrite::write::in_rule;
 use crate::edit::site_context::SiteContext;
 use crate::page::{Arrival, Page, SheetRef, StyleSheet, Styles, Target};
 use crate::question::ElementSummary;
-use crate::selector::{Matcher, SelectorList, Specificity, States};
-use crate::sheet::{AtRule, Item, RuleId, RuleKind, Sheet};
+use crate::selector::Specificity;
+use crate::sheet::{AtRule, RuleId, RuleKind, Sheet};
 use crate::text::{Patch, Replacement, SitePath};
 
 /// The sheet that a change goes into.
@@ -72,7 +73,7 @@ impl Goal {
 pub(in crate::edit) fn sheet_for(
     page: &Page,
     into: &Destination,
-    around: &SiteContext,
+    around: &SiteContext<'_>,
 ) -> Result<Goal, EditError> {
     let refused = |place: &str, why: &str| EditError::NotThere {
         place: place.to_owned(),
@@ -274,32 +275,21 @@ pub(in crate::edit) fn put_into(at: &At<'_, '_>, what: RuleRequest) -> Result<Pr
     let mut wanted = what.declared;
     let targets = &what.targets;
     let demand = demand(styles, targets, &mut wanted, goal.at)?;
-    warnings.extend(demand.warnings);
+    warnings.extend(demand.warnings.iter().cloned());
     let selector = match what.selector.as_deref() {
         Some(given) => {
             selectors(given)?;
             given.trim().to_owned()
         }
         None => {
-            let chosen = chosen(page, targets, demand.least, at.selector_asked_for())?;
+            let chosen = chosen(at, targets, demand.least)?;
             if chosen.raised {
                 warnings.push(format!(
                     "the selector is {} and not {}, to be as strong as the rule at {}",
                     chosen.selector, chosen.shortest, demand.from
                 ));
             }
-            if chosen.unwanted > 0 {
-                warnings.push(format!(
-                    "{} also matches {} elements that were not named",
-                    chosen.selector, chosen.unwanted
-                ));
-            }
-            if chosen.hashed {
-                warnings.push(format!(
-                    "{} is made of a name that a program made up; it may change",
-                    chosen.selector
-                ));
-            }
+            warnings.extend(chosen.warnings());
             chosen.selector
         }
     };
@@ -309,15 +299,8 @@ pub(in crate::edit) fn put_into(at: &At<'_, '_>, what: RuleRequest) -> Result<Pr
             sheet.text().name()
         ));
     }
-    warnings.extend(on_other_pages(page, &selector, at.around));
-    let place = Placing {
-        styles,
-        sheet,
-        at: goal.at,
-        targets,
-        behind: demand.behind,
-    };
-    let (changes, ops) = place.written(&demand.conditions, &selector, &wanted)?;
+    warnings.extend(on_other_pages(at, &selector));
+    let (changes, ops) = written(sheet, &demand, &selector, &wanted)?;
     warnings.dedup();
     let patch = Patch::new(changes).map_err(|_| EditError::Nothing {
         why: "the same property is given twice".to_owned(),
@@ -330,29 +313,6 @@ pub(in crate::edit) fn put_into(at: &At<'_, '_>, what: RuleRequest) -> Result<Pr
         // It goes where it was asked to go.
         followed: true,
         ..Proposal::default()
-    })
-}
-
-/// What a selector reaches on other pages of the site.
-fn on_other_pages(page: &Page, selector: &str, around: &SiteContext) -> Option<String> {
-    let list = SelectorList::parse(selector).ok()?;
-    let states = States::default();
-    let here = page.document().text().name();
-    let others = around.documents.iter().filter(|d| d.text().name() != here);
-    let counts = others.map(|document| {
-        let matcher = Matcher::new(document, &states);
-        let all = document.elements().iter();
-        all.filter(|id| matcher.matches_list(&list, **id)).count()
-    });
-    let reached: Vec<usize> = counts.filter(|count| *count > 0).collect();
-    let total: usize = reached.iter().sum();
-    let elements = if total == 1 { "element" } else { "elements" };
-    let pages = if reached.len() == 1 { "page" } else { "pages" };
-    (total > 0).then(|| {
-        format!(
-            "{selector} also matches {total} {elements} on {} other {pages}",
-            reached.len()
-        )
     })
 }
 
@@ -389,78 +349,47 @@ fn head(sheet: &Sheet, id: RuleId) -> String {
     format!("{name} {prelude}").trim().to_owned()
 }
 
-/// Where in a sheet declarations for some targets go.
-struct Placing<'a> {
-    styles: &'a Styles<'a>,
-    sheet: &'a Sheet,
-    /// Where the sheet stands among the page's.
-    at: Option<u32>,
-    targets: &'a [Target],
-    /// The rule of the sheet that is to be beaten.
-    behind: Option<RuleId>,
-}
-
 type Written = (Vec<Replacement>, Vec<StyleOp>);
 
-impl Placing<'_> {
-    /// The change of the sheet that gives a selector some declarations, and what it means.
-    fn written(
-        &self,
-        conditions: &[String],
-        selector: &str,
-        wanted: &[Declared],
-    ) -> Result<Written, EditError> {
-        let sheet = self.sheet;
-        let rules = rules_under(sheet, conditions);
-        let late = |id: &&RuleId| self.behind.is_none_or(|other| **id >= other);
-        let named = |id: &RuleId| fold(sheet.prelude_source(sheet.rule(*id)));
-        let same = rules
-            .iter()
-            .rev()
-            .filter(late)
-            .find(|id| named(id) == fold(selector));
-        if let Some(rule) = same {
-            return merged(sheet, *rule, wanted);
-        }
-        let mut alike = rules.iter().rev().filter(late);
-        if let Some(rule) = alike.find(|id| says_just(sheet, **id, wanted))
-            && !rules.iter().any(|id| id > rule && self.reaches(*id))
-            && let Some(last) = sheet.members(*rule).last()
-        {
-            let comma = comma_of(sheet, *rule);
-            let prelude = sheet.prelude_source(sheet.rule(*rule));
-            let op = StyleOp::Prelude(*rule, format!("{prelude}, {selector}"));
-            let change = insertion(last.end(), format!("{comma}{selector}"));
-            return Ok((vec![change], vec![op]));
-        }
-        let (at, text, parent, source) = match (rules.last(), conditions) {
-            (_, []) => {
-                let new = new_rule(sheet, None, selector, wanted)?;
-                (new.at, new.text, None, new.source)
-            }
-            (Some(last), _) => {
-                let new = new_rule(sheet, Some(*last), selector, wanted)?;
-                (new.at, new.text, sheet.rule(*last).parent, new.source)
-            }
-            (None, conditions) => {
-                let formatting = Formatting::of(sheet, None);
-                let source = in_conditions(&formatting, conditions, selector, wanted);
-                let (at, text) = end_of_sheet(sheet, &source)?;
-                (at, text, None, source)
-            }
-        };
-        Ok((
-            vec![insertion(at, text)],
-            vec![StyleOp::Rules(parent, source)],
-        ))
+/// The change of the sheet that gives a selector some declarations, and what it means.
+fn written(
+    sheet: &Sheet,
+    demand: &Demand,
+    selector: &str,
+    wanted: &[Declared],
+) -> Result<Written, EditError> {
+    let conditions = &demand.conditions[..];
+    let rules = rules_under(sheet, conditions);
+    let late = |id: &&RuleId| demand.behind.is_none_or(|other| **id >= other);
+    let named = |id: &RuleId| fold(sheet.prelude_source(sheet.rule(*id)));
+    let same = rules
+        .iter()
+        .rev()
+        .filter(late)
+        .find(|id| named(id) == fold(selector));
+    if let Some(rule) = same {
+        return merged(sheet, *rule, wanted);
     }
-
-    /// Whether a rule matches one of the targets.
-    fn reaches(&self, rule: RuleId) -> bool {
-        let Some(at) = self.at else { return false };
-        let mut targets = self.targets.iter();
-        targets.any(|target| self.styles.matched_rule(target, at, rule).is_some())
-    }
+    let (at, text, parent, source) = match (rules.last(), conditions) {
+        (_, []) => {
+            let new = new_rule(sheet, None, selector, wanted)?;
+            (new.at, new.text, None, new.source)
+        }
+        (Some(last), _) => {
+            let new = new_rule(sheet, Some(*last), selector, wanted)?;
+            (new.at, new.text, sheet.rule(*last).parent, new.source)
+        }
+        (None, conditions) => {
+            let formatting = Formatting::of(sheet, None);
+            let source = in_conditions(&formatting, conditions, selector, wanted);
+            let (at, text) = end_of_sheet(sheet, &source)?;
+            (at, text, None, source)
+        }
+    };
+    Ok((
+        vec![insertion(at, text)],
+        vec![StyleOp::Rules(parent, source)],
+    ))
 }
 
 /// The style rules that stand directly under some conditions.
@@ -475,35 +404,6 @@ fn rules_under(sheet: &Sheet, conditions: &[String]) -> Vec<RuleId> {
     })
     .map(|(id, _)| id)
     .collect()
-}
-
-/// Whether a rule holds just these declarations.
-fn says_just(sheet: &Sheet, rule: RuleId, wanted: &[Declared]) -> bool {
-    let plain = sheet
-        .items(sheet.rule(rule))
-        .iter()
-        .all(|i| matches!(i, Item::Declaration(_)));
-    let own: Vec<_> = sheet.declarations_of(rule).map(|(_, d)| d).collect();
-    plain
-        && own.len() == wanted.len()
-        && own.iter().zip(wanted).all(|(d, w)| {
-            sheet.name_source(d).eq_ignore_ascii_case(&w.name)
-                && fold(sheet.value_source(d)) == fold(&w.value)
-                && d.important.is_some() == w.important
-        })
-}
-
-/// What keeps the selectors of a rule apart, or would as the sheet writes its lists.
-fn comma_of(sheet: &Sheet, rule: RuleId) -> String {
-    if let [.., one, two] = sheet.members(rule)[..] {
-        let between = sheet
-            .text()
-            .slice(crate::text::TextRange::new(one.end(), two.start()));
-        if between.trim() == "," {
-            return between.to_owned();
-        }
-    }
-    aligned(&Formatting::of(sheet, Some(rule)).comma, sheet, rule)
 }
 
 /// Declarations put into a rule: into those of the same property that it has, else behind its last.

@@ -4,7 +4,7 @@
 //! What can't win is found too: an unknown property, a value that does not fit. It is found
 //! by its name in the rules that match, so that it can be mended.
 
-use crate::cascade::Origin;
+use crate::cascade::{Origin, Rank};
 use crate::edit::destination::Destination;
 use crate::edit::error::EditError;
 use crate::edit::plan::rule_at::{Sought, fold, is_placed, property, spot_at};
@@ -172,6 +172,30 @@ pub(in crate::edit) fn longhands(property: &PropertyName) -> Vec<PropertyName> {
             .collect(),
         PropertyName::Custom(_) => vec![property.clone()],
     }
+}
+
+/// The declarations of the site's sources that give the longhands of a property their values, each once, with their ranks.
+pub(in crate::edit) fn winners_of(
+    styles: &Styles<'_>,
+    target: &Target,
+    property: &PropertyName,
+) -> Vec<(DeclarationRef, Rank)> {
+    let mut found: Vec<(DeclarationRef, Rank)> = Vec::new();
+    for longhand in longhands(property) {
+        let contest = styles.contest(target, &longhand).contest;
+        let Some(winner) = contest.winning() else {
+            continue;
+        };
+        let is_own = matches!(
+            winner.declaration.sheet,
+            SheetRef::Listed(_) | SheetRef::Attribute(_)
+        );
+        let known = found.iter().any(|(known, _)| *known == winner.declaration);
+        if winner.rank.origin == Origin::Author && is_own && !known {
+            found.push((winner.declaration, winner.rank));
+        }
+    }
+    found
 }
 
 /// The one declaration of the site's sources that gives the property its value.

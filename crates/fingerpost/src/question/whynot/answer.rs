@@ -122,6 +122,14 @@ pub struct WhyNotAnswer {
     /// The others, each in a line.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub others: Vec<OtherFinding>,
+    /// How many more there are.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub more: usize,
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde calls it so")]
+fn is_zero(count: &usize) -> bool {
+    *count == 0
 }
 
 /// A rule that the question is about as well, in short.

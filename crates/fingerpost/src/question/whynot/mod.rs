@@ -24,8 +24,8 @@ mod of_declarations;
 mod remedy;
 
 pub use answer::{Asked, Finding, Obstacle, OtherFinding, WhyNotAnswer, WhyNotError};
-pub(crate) use remedy::Step;
 pub use remedy::{Remedy, Trial};
+pub(crate) use remedy::{Step, class_of_winner};
 
 use normal::{normal, normal_selector};
 use of_declarations::longhands;
@@ -47,6 +47,12 @@ use crate::value::substitution::value_tokens;
 
 /// How many rules are looked at one by one.
 const MOST_FINDINGS: usize = 5;
+
+/// So few rules that say a declaration and don't match may be what was asked about.
+const FEW_MISSES: usize = 2;
+
+/// How many others are told in a line each.
+const MOST_OTHERS: usize = 6;
 
 /// Why something does nothing for a target.
 ///
@@ -86,8 +92,18 @@ pub(crate) fn whynot(
             finding.obstacles.len(),
         )
     });
-    let others = findings.split_off(findings.len().min(MOST_FINDINGS));
-    let others: Vec<OtherFinding> = others.iter().map(OtherFinding::new).collect();
+    let mut most = MOST_FINDINGS;
+    if let Asked::Declaration { property, value } = asked
+        && let Some(unwritten) = question.unwritten_here(property, value, &findings)
+    {
+        // Rules that don't match are many in a framework, and not what was asked about.
+        findings.insert(0, unwritten);
+        most = 1;
+    }
+    let others = findings.split_off(findings.len().min(most));
+    let more = others.len().saturating_sub(MOST_OTHERS);
+    let others = others.iter().take(MOST_OTHERS).map(OtherFinding::new);
+    let others: Vec<OtherFinding> = others.collect();
     let holds = findings.first().is_some_and(|f| f.obstacles.is_empty());
     let verdict = findings.first().map_or_else(
         || "There is nothing to look at".to_owned(),
@@ -101,6 +117,7 @@ pub(crate) fn whynot(
         holds,
         findings,
         others,
+        more,
     })
 }
 
@@ -420,6 +437,31 @@ impl Question<'_, '_> {
         findings
     }
 
+    /// That no rule which matches says a declaration, where rules that don't match do.
+    fn unwritten_here(&self, property: &str, value: &str, findings: &[Finding]) -> Option<Finding> {
+        let name = PropertyName::named(property)?;
+        let misses = |finding: &Finding| {
+            let first = finding.obstacles.first().map(|obstacle| obstacle.kind);
+            !finding.matches
+                && matches!(
+                    first,
+                    Some(ObstacleKind::NotMatched | ObstacleKind::Condition)
+                )
+        };
+        // One or two are those that were meant; more are those of a framework.
+        if findings.len() <= FEW_MISSES || !findings.iter().all(misses) {
+            return None;
+        }
+        let mut finding = self.unwritten(&name, property, value);
+        if let Some(first) = finding.obstacles.first_mut() {
+            first.sentence = format!(
+                "no rule that matches {} says {property}: {value}",
+                self.label()
+            );
+        }
+        Some(finding)
+    }
+
     /// A declaration that is not written anywhere: whether it would be valid, what it would meet, and how a
     /// rule would have to look.
     fn unwritten(&self, name: &PropertyName, property: &str, value: &str) -> Finding {
@@ -457,6 +499,24 @@ impl Question<'_, '_> {
                 };
                 if let Some(winner) = contest.winning() {
                     let rule = describe::rule_of(self.styles, self.target, winner.declaration);
+                    if winner.rank.origin == Origin::Author {
+                        let declaration = format!(
+                            "{}: {}{}",
+                            describe::name_of(self.styles, winner.declaration),
+                            describe::value_of(self.styles, winner.declaration),
+                            if winner.rank.important {
+                                " !important"
+                            } else {
+                                ""
+                            }
+                        );
+                        let place = describe::declaration_place(self.styles, winner.declaration);
+                        obstacles[0].hints.push(format!(
+                            "what sets it now is {declaration} of {}, {}",
+                            rule.selector,
+                            place.brief()
+                        ));
+                    }
                     let stand = DeclarationSite::of(self.styles, winner.declaration);
                     let loser = Loser {
                         rank: hypothetical,
@@ -470,6 +530,7 @@ impl Question<'_, '_> {
                         rule: &rule.selector,
                         layer: rule.layer.as_deref(),
                         sheet: winner.declaration.sheet,
+                        class: None,
                     };
                     let found = self::remedies(self.styles, self.target, &loser, &beaten);
                     let wanted = (property.to_owned(), bare_value.to_owned());

@@ -3,7 +3,7 @@
 use super::Question;
 use super::answer::{Finding, Obstacle};
 use super::idle_value;
-use super::remedy::{DeclarationSite, Loser, Winner, remedies};
+use super::remedy::{DeclarationSite, Loser, Winner, class_alone, remedies};
 use crate::cascade::{Appearance, Contender, Rank, Standing};
 use crate::page::{DeclarationRef, ExcludedBecause, PropertyName, SheetRef, StyleRule};
 use crate::question::codes::{ArrivalKind, ObstacleKind};
@@ -206,7 +206,9 @@ impl Question<'_, '_> {
             selector,
             stand: Some(&mine),
         };
+        let class = class_alone(self.styles, self.target, winner.declaration);
         let beaten = Winner {
+            class: class.as_deref(),
             rank: winner.rank,
             place: &other.at,
             rule: &theirs.selector,

@@ -5,10 +5,11 @@ use serde::{Deserialize, Serialize};
 
 use crate::cascade::{Appearance, Comparison, Criterion, LayerOrder, Origin, Rank};
 use crate::markup::ElementId;
-use crate::page::{DeclarationRef, Page, SheetRef, Styles, Target};
+use crate::page::{DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
+use crate::question::classes::ClassMentions;
 use crate::question::codes::RemedyKind;
 use crate::question::{Meaning, Utilities};
-use crate::selector::{Matcher, SelectorList, Specificity};
+use crate::selector::{Matcher, SelectorList, Simple, Specificity};
 use crate::text::Place;
 
 /// How many selectors are offered.
@@ -74,6 +75,8 @@ pub(crate) enum Step {
     RemoveImportant { at: Place },
     /// The declaration of the style attribute is removed.
     RemoveInline,
+    /// The element loses a class.
+    RemoveClass { class: String },
     /// A declaration of a rule is removed.
     RemoveAt { at: Place },
     /// The declaration is put at the end of a rule.
@@ -165,6 +168,54 @@ pub(super) struct Winner<'a> {
     pub layer: Option<&'a str>,
     pub sheet: SheetRef,
     pub stand: &'a DeclarationSite,
+    /// The class without which its rule would not match, where that is a class of looks.
+    pub class: Option<&'a str>,
+}
+
+/// A class of looks sets this many declarations at most.
+const MOST_OF_UTILITY: usize = 2;
+
+/// The class that a declaration's rule is about and nothing else, where it is one of looks: its name says so, or its only rule sets
+/// little.
+pub(super) fn class_alone(
+    styles: &Styles<'_>,
+    target: &Target,
+    reference: DeclarationRef,
+) -> Option<String> {
+    let SheetRef::Listed(at) = reference.sheet else {
+        return None;
+    };
+    let page = styles.page();
+    let sheet = page.sheet(at).styles.sheet();
+    let rule = sheet.declaration(reference.id).rule;
+    let (matched, style_rule) = styles.matched_rule(target, at, rule)?;
+    let list = style_rule.selectors.as_ref().ok()?;
+    let selector = list.selectors.get(matched.selector as usize)?;
+    let [(_, subject)] = &selector.compounds[..] else {
+        return None;
+    };
+    let [(Simple::Class(class), _)] = &subject.simples[..] else {
+        return None;
+    };
+    let is_small = || {
+        sheet.declarations_of(rule).count() <= MOST_OF_UTILITY
+            && ClassMentions::of(page).rules_about(class).count() == 1
+    };
+    (Utilities::of(page.document()).has(class) || is_small()).then(|| class.to_string())
+}
+
+/// The class of looks that gives a property its value.
+pub(crate) fn class_of_winner(
+    styles: &Styles<'_>,
+    target: &Target,
+    name: &PropertyName,
+) -> Option<String> {
+    let longhand = match name {
+        PropertyName::Known(id) => PropertyName::Known(*id.longhands().first()?),
+        custom @ PropertyName::Custom(_) => custom.clone(),
+    };
+    let contest = styles.contest(target, &longhand).contest;
+    class_alone(styles, target, contest.winning()?.declaration)
 }
 
 pub(super) fn remedies(
@@ -201,6 +252,14 @@ pub(super) fn remedies(
             Some(winner.place),
         );
         found.push(remedy.with(Some(Step::RemoveInline)));
+    }
+    if let Some(class) = winner.class
+        && loser.stand.is_some()
+    {
+        let sentence = format!("take the class {class} off the element");
+        let class = class.to_owned();
+        let remedy = Remedy::new(RemedyKind::Class, sentence, Some(winner.place));
+        found.push(remedy.with(Some(Step::RemoveClass { class })));
     }
     found.extend(layer(loser, winner));
     if criterion == Criterion::Proximity {
@@ -395,9 +454,9 @@ fn raised(
 ) -> Vec<Remedy> {
     let page = styles.page();
     let utilities = Utilities::of(page.document());
-    let mut options: Vec<(String, Specificity, bool, (bool, Meaning))> = Vec::new();
+    let mut options: Vec<StrongSelector> = Vec::new();
     for (text, is_padding) in candidates(page, target, loser.selector) {
-        let Some(specificity) = specificity(page, target, &text) else {
+        let Some((list, specificity)) = matching(page, target, &text) else {
             continue;
         };
         let rank = Rank {
@@ -410,28 +469,54 @@ fn raised(
             ..rank
         };
         if here || late.compare(&winner.rank).ordering.is_gt() {
-            let list = SelectorList::parse(&text).ok();
-            let meaning = list.map_or(Meaning::Attribute, |list| utilities.meaning(&list));
-            options.push((text, specificity, here, (is_padding, meaning)));
+            options.push(StrongSelector {
+                must_move: !here,
+                is_padding,
+                // A rule that is there finds whom it finds; a new one is for this element.
+                finds_others: loser.selector.is_none() && finds_others(page, target, &list),
+                meaning: utilities.meaning(&list),
+                specificity,
+                length: text.len(),
+                selector: text,
+            });
         }
     }
-    // The most telling that win where they are, of those the lightest; then those that must move too. A
-    // name said twice is for where nothing else helps.
-    options.sort_by(|a, b| {
-        let key = |o: &(String, Specificity, bool, (bool, Meaning))| (!o.2, o.3, o.1, o.0.len());
-        key(a).cmp(&key(b))
-    });
-    options.dedup_by(|a, b| a.0 == b.0);
-    let any_here = options.iter().any(|o| o.2);
-    let any_honest = options.iter().any(|o| !o.3.0 && (o.2 || !any_here));
+    options.sort();
+    options.dedup_by(|a, b| a.selector == b.selector);
+    let any_here = options.iter().any(|o| !o.must_move);
+    let any_honest = options
+        .iter()
+        .any(|o| !o.is_padding && (!o.must_move || !any_here));
     options
         .into_iter()
-        .filter(|o| (o.2 || !any_here) && (!o.3.0 || !any_honest))
+        .filter(|o| (!o.must_move || !any_here) && (!o.is_padding || !any_honest))
         .take(MOST_SELECTORS)
-        .map(|(selector, specificity, here, _)| {
-            with_selector(loser, winner, selector, specificity, here)
-        })
+        .map(|o| with_selector(loser, winner, o.selector, o.specificity, !o.must_move))
         .collect()
+}
+
+/// A selector with which the declaration would win. Those that win where they are come first, then what finds no other element, then
+/// the most telling and of those the lightest. A name said twice is for where nothing else helps.
+#[derive(PartialEq, Eq, PartialOrd, Ord)]
+struct StrongSelector {
+    must_move: bool,
+    is_padding: bool,
+    finds_others: bool,
+    meaning: Meaning,
+    specificity: Specificity,
+    length: usize,
+    selector: String,
+}
+
+/// Whether a selector finds other elements of the page than the asked one.
+fn finds_others(page: &Page, target: &Target, list: &SelectorList) -> bool {
+    let mut bare = list.clone();
+    for selector in &mut bare.selectors {
+        selector.pseudo_element = None;
+    }
+    let matcher = Matcher::new(page.document(), page.states());
+    let mut all = page.document().elements().iter();
+    all.any(|id| *id != target.element && matcher.matches_list(&bare, *id))
 }
 
 /// The remedy of a stronger selector, which wins `here`, or only after the winner.
@@ -486,14 +571,17 @@ fn with_selector(
     }
 }
 
-fn specificity(page: &Page, target: &Target, text: &str) -> Option<Specificity> {
+/// A selector that matches the asked element, with its specificity.
+fn matching(page: &Page, target: &Target, text: &str) -> Option<(SelectorList, Specificity)> {
     let list = SelectorList::parse(text).ok()?;
     let [selector] = &list.selectors[..] else {
         return None;
     };
     let matcher = Matcher::new(page.document(), page.states());
-    (selector.pseudo_element == target.pseudo && matcher.matches(selector, target.element))
-        .then_some(selector.specificity)
+    let specificity = selector.specificity;
+    let matches =
+        selector.pseudo_element == target.pseudo && matcher.matches(selector, target.element);
+    matches.then_some((list, specificity))
 }
 
 /// Selectors that the element has anyway, made from the one that it is matched by; each with whether it only
