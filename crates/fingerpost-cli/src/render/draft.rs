@@ -7,6 +7,7 @@ use fingerpost::impact::draft::ChangeState;
 use fingerpost::impact::draft::DraftAnswer;
 use fingerpost::impact::site::Effect;
 use fingerpost::session::{ConflictAnswer, Outcome};
+use fingerpost::site::ChangedFile;
 use fingerpost::text::brief_diff;
 
 use crate::advised;
@@ -79,8 +80,8 @@ pub fn draft(answer: &DraftAnswer) -> String {
             }
         }
     }
-    for file in &answer.files {
-        text.push_str(&format!("\n{}", diff(&file.diff)));
+    for block in diffs(answer.files.iter().map(|file| file.diff.clone())) {
+        text.push_str(&format!("\n{block}"));
     }
     match answer.files.is_empty() {
         true => text.push_str("\nTogether the changes change nothing.\n"),
@@ -110,13 +111,18 @@ pub fn discarded(count: Option<usize>) -> String {
 
 pub fn saved(outcome: &Outcome, advice: &[Advice]) -> String {
     let mut text = String::new();
-    for change in &outcome.files {
-        let gap = if text.is_empty() { "" } else { "\n" };
-        text.push_str(&format!(
-            "{gap}Saved {}\n\n{}",
-            painted(HEAD, change.before.name()),
-            diff(&change.diff())
-        ));
+    let blocks = diffs(outcome.files.iter().map(ChangedFile::diff));
+    if blocks.len() < outcome.files.len() {
+        text.push_str(&format!("Saved {} files\n", outcome.files.len()));
+        for block in blocks {
+            text.push_str(&format!("\n{block}"));
+        }
+    } else {
+        for (change, block) in outcome.files.iter().zip(blocks) {
+            let gap = if text.is_empty() { "" } else { "\n" };
+            let name = painted(HEAD, change.before.name());
+            text.push_str(&format!("{gap}Saved {name}\n\n{block}"));
+        }
     }
     match &outcome.effect {
         _ if outcome.files.is_empty() => text.push_str("There is nothing to save.\n"),
@@ -164,8 +170,18 @@ pub fn unsaved(outcome: &Outcome) -> String {
     for sentence in &outcome.notes {
         text.push_str(&format!("  {sentence}\n"));
     }
-    for change in &outcome.files {
-        text.push_str(&format!("\n{}", diff(&change.diff())));
+    for block in diffs(outcome.files.iter().map(ChangedFile::diff)) {
+        text.push_str(&format!("\n{block}"));
+    }
+    if !outcome.edits.is_empty() {
+        let (show, discard) = (
+            advised::typed("draft"),
+            advised::typed("draft discard --all"),
+        );
+        text.push_str(&format!(
+            "\nThe draft has {} again.\nTo see the draft: {show}\nTo discard it: {discard}\n",
+            counted(outcome.edits.len(), "change")
+        ));
     }
     text
 }
@@ -182,6 +198,45 @@ pub fn patched(files: usize, path: &Path, moved: &Effect) -> String {
         effect::effect(moved),
         path.display()
     )
+}
+
+/// How many places of files that change alike are listed.
+const MOST_ALIKE: usize = 4;
+
+/// What unified diffs change, for people: one text for each file, and one for all that change alike, such as pages that get a link.
+pub fn diffs(unified: impl Iterator<Item = String>) -> Vec<String> {
+    let mut blocks: Vec<(String, Vec<String>)> = Vec::new();
+    for text in unified.map(|unified| diff(&unified)) {
+        let split = text.split_once('\n');
+        let alike = split.and_then(|(place, body)| {
+            let same = |known: &&mut (String, Vec<String>)| {
+                known
+                    .0
+                    .split_once('\n')
+                    .is_some_and(|(_, known)| known == body)
+            };
+            // A text of one line is a sentence.
+            let known = blocks.iter_mut().filter(|_| !body.is_empty()).find(same)?;
+            known.1.push(place.to_owned());
+            Some(())
+        });
+        if alike.is_none() {
+            blocks.push((text, Vec::new()));
+        }
+    }
+    let told = blocks.into_iter().map(|(mut text, alike)| {
+        if !alike.is_empty() {
+            let shown = alike.iter().take(MOST_ALIKE).map(String::as_str);
+            let shown: Vec<&str> = shown.collect();
+            let more = match alike.len() - shown.len() {
+                0 => String::new(),
+                more => format!(" and {}", counted(more, "more file")),
+            };
+            text.push_str(&format!("  the same in {}{more}\n", shown.join(", ")));
+        }
+        text
+    });
+    told.collect()
 }
 
 /// What a unified diff changes, for people: for each run of lines its place, what was there and what is there now.
@@ -256,7 +311,7 @@ impl Blocks {
             false => 0,
         };
         new += skipped as u32;
-        let place = match (was.is_empty(), old == new) {
+        let place = match (was.is_empty(), old == new || new == 0) {
             (false, false) => format!("{}:{old} (line {new} with the draft)", self.file),
             (false, true) => format!("{}:{old}", self.file),
             (true, _) => format!("{}:{new}", self.file),

@@ -12,7 +12,7 @@ use fingerpost::session::Outcome;
 use fingerpost::site::ChangedFile;
 use fingerpost::text::is_url;
 
-use super::draft::diff;
+use super::draft;
 use super::{BAD, GOOD, HEAD, counted, effect, painted, place, selector};
 use crate::advised;
 
@@ -75,12 +75,8 @@ fn live(page: &str, site: &str) -> String {
 }
 
 fn diffs(files: &[ChangedFile]) -> String {
-    let mut text = String::new();
-    for file in files {
-        text.push_str(&diff(&file.diff()));
-        text.push('\n');
-    }
-    text
+    let blocks = draft::diffs(files.iter().map(ChangedFile::diff));
+    blocks.into_iter().map(|block| block + "\n").collect()
 }
 
 /// A property's value, and where it is set.

@@ -177,6 +177,10 @@ fn a_save_is_taken_back_beside_what_is_still_tried() {
     assert!(site.read("css/skerry.css").contains("color: navy;"));
     site.good(&["unsave"]);
     assert_eq!(site.read("css/skerry.css"), before);
+    // The change that was saved is in the draft again, with its number.
+    let draft = site.good(&["draft"]);
+    assert!(draft.contains("now    color: navy !important;"), "{draft}");
+    site.good("draft discard 1");
     let draft = site.good(&["draft"]);
     assert!(
         draft.contains("now    color: var(--brass) !important;"),
@@ -189,6 +193,22 @@ fn a_save_is_taken_back_beside_what_is_still_tried() {
             ".today {\n  color: var(--brass);",
             ".today {\n  color: var(--brass) !important;"
         )
+    );
+}
+
+/// Where the draft went on since, the save is undone and the draft stays.
+#[test]
+fn a_draft_that_went_on_is_not_put_back() {
+    let site = Site::new();
+    site.good("edit set pages/home.html h2.today color navy");
+    site.good("save");
+    site.good("edit set pages/home.html .hero padding 3px");
+    let undone = site.good("unsave");
+    assert!(!undone.contains("again"), "{undone}");
+    let draft = site.good("draft");
+    assert!(
+        draft.contains("padding") && !draft.contains("navy"),
+        "{draft}"
     );
 }
 

@@ -87,6 +87,7 @@ fn asking_during_a_save_is_answered() {
                 site.good(&set);
                 site.good(&["save"]);
                 site.good(&["unsave"]);
+                site.good(&["draft", "discard", "--all"]);
             }
         }));
         done.store(true, std::sync::atomic::Ordering::SeqCst);

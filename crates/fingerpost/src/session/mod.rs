@@ -39,7 +39,7 @@ mod steps;
 pub use outcome::{Added, ChangeError, ConflictAnswer, Outcome};
 
 use std::borrow::Cow;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
 use crate::advice::Advice;
@@ -271,6 +271,10 @@ impl<'s> Session<'s> {
                     .flat_map(|added| added.warnings.clone());
                 let own: Vec<String> = own.collect();
                 outcome.warnings.splice(0..0, own);
+                let mut said = HashSet::new();
+                outcome
+                    .warnings
+                    .retain(|warning| said.insert(warning.clone()));
                 Ok(outcome)
             }
             attempt => self.accept(attempt?, draft.clone()),
@@ -353,8 +357,8 @@ impl<'s> Session<'s> {
             Err(error) if error.is_an_answer() => {
                 let view = self.site.view(before.clone());
                 let files = self.site.differences(&view);
-                let bases = view.bases()?;
-                self.site.write_draft(before.clone(), &bases)?;
+                drop(view);
+                self.site.redrafted(before.clone())?;
                 let mut outcome = Outcome::saying(error.to_string());
                 outcome.files = files;
                 Ok(outcome)

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use super::steps::conflicts;
-use super::{ChangeError, Outcome, Scope, Session};
+use super::{Added, ChangeError, Outcome, Scope, Session};
 use crate::advice::of_conflict;
 use crate::impact::draft::effect_of;
 use crate::site::{Selection, Site, SiteError};
@@ -83,7 +83,8 @@ impl Session<'_> {
         Ok(outcome)
     }
 
-    /// Undoes the last save: what it changed in the files becomes what it was. What was changed there since stays.
+    /// Undoes the last save: what it changed in the files becomes what it was, and its changes are in the draft again, if
+    /// neither the files nor the draft changed since. What was changed in the files since stays.
     ///
     /// ```
     /// use fingerpost::prelude::*;
@@ -101,6 +102,7 @@ impl Session<'_> {
     /// session.save_all()?;
     /// session.unsave()?;
     /// assert_eq!(std::fs::read_to_string(folder.path().join("a.css"))?, "p { color: teal }\n");
+    /// assert_eq!(session.site().draft().edits().count(), 1);
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     ///
@@ -110,6 +112,16 @@ impl Session<'_> {
         let undone = self.site.unsave()?;
         self.site.last = None;
         let mut outcome = Outcome::saying("undid the last save");
+        let again = self.site.draft().edits();
+        let again = again.filter(|entry| undone.again.contains(&entry.id));
+        outcome.edits = again
+            .map(|entry| Added {
+                change: entry.id,
+                summary: entry.summary.clone(),
+                warnings: entry.warnings.clone(),
+                details: None,
+            })
+            .collect();
         outcome.files = undone.changes;
         outcome.notes = undone.summaries;
         Ok(outcome)

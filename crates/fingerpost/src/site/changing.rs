@@ -50,6 +50,12 @@ impl Site {
         Ok(())
     }
 
+    /// Makes another state of the draft the one that counts.
+    pub(crate) fn redrafted(&mut self, draft: Arc<Draft>) -> Result<(), SiteError> {
+        let bases = self.view(draft.clone()).bases()?;
+        self.write_draft(draft, &bases)
+    }
+
     /// Says what the draft's file holds now.
     pub(super) fn now_kept(&mut self, draft: Draft) {
         self.kept = Arc::new(draft);

@@ -29,7 +29,7 @@ use crate::text::SitePath;
 pub(super) const JOURNAL_FILE: &str = "journal.json";
 
 /// The version of the journal.
-const JOURNAL_VERSION: u32 = 3;
+const JOURNAL_VERSION: u32 = 4;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]

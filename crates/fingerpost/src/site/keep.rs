@@ -31,7 +31,7 @@ const BASES_FOLDER: &str = "bases";
 const MOST_SAVES: usize = 20;
 
 /// The version of the file of saves.
-const SAVES_VERSION: u32 = 3;
+const SAVES_VERSION: u32 = 4;
 
 /// The path of one of these files, for messages.
 pub(super) fn shown(root: &Root, name: &str) -> PathBuf {
@@ -166,6 +166,41 @@ pub(super) struct Saved {
     /// What was saved, in sentences.
     pub summaries: Vec<String>,
     pub files: Vec<SavedFile>,
+    /// The draft before it, of the last save only.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub draft: Option<SavedDraft>,
+}
+
+/// The draft before a save, which goes back to it with the files as long as the draft is as the save left it.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct SavedDraft {
+    pub before: Draft,
+    /// The digest of the draft after the save.
+    pub after: String,
+}
+
+impl SavedDraft {
+    pub fn new(before: &Draft, after: &Draft) -> SavedDraft {
+        SavedDraft {
+            before: before.clone(),
+            after: digest(after),
+        }
+    }
+
+    /// The draft before, where the draft is as the save left it.
+    pub fn back(self, now: &Draft) -> Option<Draft> {
+        (digest(now) == self.after).then_some(self.before)
+    }
+}
+
+/// The digest of a draft as it is kept: one with nothing in it is not.
+fn digest(draft: &Draft) -> String {
+    let json = match draft.is_blank() {
+        true => Draft::default().to_json(),
+        false => draft.to_json(),
+    };
+    Base::digest(json.as_bytes())
 }
 
 /// The last saves, the newest last.

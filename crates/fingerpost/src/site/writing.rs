@@ -6,7 +6,7 @@ use std::sync::Arc;
 use serde::ser::{Serialize, SerializeStruct, Serializer};
 
 use super::journal::{self, Writing};
-use super::keep::{self, Saved, SavedFile, Saves};
+use super::keep::{self, Saved, SavedDraft, SavedFile, Saves};
 use super::{Site, SiteError, is_url};
 use crate::draft::{Base, Bases, Draft, DraftEntry, EditState, NotApplied};
 use crate::text::{Patch, SitePath, Text, difference, lines_before, unified_diff};
@@ -103,6 +103,8 @@ pub(crate) struct Unsaved {
     pub changes: Vec<ChangedFile>,
     /// What the save had done that is undone, each edit in a sentence.
     pub summaries: Vec<String>,
+    /// The edits that are in the draft again.
+    pub again: BTreeSet<u32>,
 }
 
 impl Site {
@@ -244,7 +246,14 @@ impl Site {
                     })
                 });
                 let files = saved.collect::<Result<_, SiteError>>()?;
-                saves.saves.push(Saved { summaries, files });
+                for older in &mut saves.saves {
+                    older.draft = None;
+                }
+                saves.saves.push(Saved {
+                    summaries,
+                    files,
+                    draft: Some(SavedDraft::new(&site.draft, &draft)),
+                });
             }
             let files = changes.iter().map(|change| {
                 let file = SitePath::new(change.before.name())?;
@@ -273,12 +282,14 @@ impl Site {
             let last = saves.saves.pop().ok_or(SiteError::NothingSaved)?;
             let mut changes = Vec::new();
             let mut files = Vec::new();
+            let mut is_as_saved = true;
             let mut known: BTreeMap<String, Patch> = BTreeMap::new();
             for saved in &last.files {
                 let name = saved.file.as_str();
                 let path = site.root.shown(&saved.file);
                 let bytes = site.root.read(&saved.file)?;
                 let untouched = Base::digest(&bytes) == saved.after.sha256;
+                is_as_saved &= untouched;
                 let before = keep::decoded(name, bytes, &saved.after.encoding, &path)?;
                 let patch = match untouched {
                     true if saved.back.fits(before.source()) => saved.back.clone(),
@@ -311,12 +322,20 @@ impl Site {
                 .draft
                 .carried(&bases, &now, &known)
                 .map_err(|source| site.draft_error(source))?;
+            let kept: BTreeSet<u32> = draft.edits().map(|entry| entry.id).collect();
+            let back = last.draft.filter(|_| is_as_saved);
+            let draft = back
+                .and_then(|back| back.back(&site.draft))
+                .unwrap_or(draft);
+            let again = draft.edits().map(|entry| entry.id);
+            let again = again.filter(|id| !kept.contains(id)).collect();
             keep::keep_bases(&site.root, &draft, &now)?;
             journal::write(&site.root, &files, &draft, saves)?;
             site.now_kept(draft);
             Ok(Unsaved {
                 changes,
                 summaries: last.summaries,
+                again,
             })
         }
     }

@@ -536,6 +536,10 @@ fn every_kind_of_edit_is_the_same_after_a_save() {
         saved.session().unwrap().unsave().unwrap();
         let back = std::fs::read_to_string(folder.path().join(&file)).unwrap();
         assert_eq!(back, before, "{kind}");
+        // The change is in the draft again.
+        let mut again = Site::of_folder(folder.path()).unwrap();
+        assert!(answer(&again) == tried, "{kind}");
+        again.session().unwrap().discard(None).unwrap();
         assert!(
             answer(&Site::of_folder(folder.path()).unwrap()) == untried,
             "{kind}"

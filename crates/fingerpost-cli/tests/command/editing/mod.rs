@@ -57,7 +57,15 @@ impl Answer {
         for line in lines.take_while(|l| !l.starts_with("To see it live")) {
             let labelled = [("was ", '-'), ("gone", '-'), ("now ", '+'), ("new ", '+')];
             let body = line.strip_prefix("  ").filter(|_| inside);
-            if let Some(body) = body {
+            if let Some(places) = body.and_then(|body| body.strip_prefix("the same in ")) {
+                let is_file = |change: &String| !change.starts_with(['-', '+']);
+                let start = found.changes.iter().rposition(is_file).unwrap();
+                let run = found.changes[start + 1..].to_vec();
+                for file in places.split(", ") {
+                    found.changes.push(place(file).expect("a place").to_owned());
+                    found.changes.extend(run.iter().cloned());
+                }
+            } else if let Some(body) = body {
                 let label = labelled
                     .iter()
                     .find(|(label, _)| format!("{body} ").starts_with(label));
