@@ -261,7 +261,7 @@ const forms = {
     const rule = { declarations: data.get("declarations") };
     if (data.get("selector").trim()) rule.selector = data.get("selector").trim();
     // A rule has no place yet: it goes into a sheet, the override sheet where there is one.
-    const sheet = by("into").querySelector("[value=overrides]") ? "overrides" : "page";
+    const sheet = by("into").querySelector("[value=overrides]:not([data-new])") ? "overrides" : "page";
     const into = ["overrides", "page"].includes(by("into").value) ? by("into").value : sheet;
     return trying.edit({ rule }, { into });
   },

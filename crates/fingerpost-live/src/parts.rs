@@ -12,7 +12,7 @@ use fingerpost::page::PropertyName;
 use fingerpost::question::contrast::Painted;
 use fingerpost::question::find::ElementQuery;
 use fingerpost::question::whynot::Asked;
-use fingerpost::text::{SitePath, Text};
+use fingerpost::text::Text;
 use maud::Markup;
 use serde::Deserialize;
 
@@ -271,10 +271,13 @@ async fn trying(State(shared): State<Arc<Shared>>, Query(subject): Query<Subject
     part(move || {
         let workspace = shared.workspace();
         let (page, target) = workspace.asked(&subject, &shared.first)?;
-        let overrides = workspace.site.config().overrides.clone();
+        let overrides = workspace.site.override_sheet(&page);
         drop(workspace);
-        let overrides = overrides.as_ref().map(SitePath::as_str);
-        Ok(view::trying::trying(&page, target.element, overrides))
+        Ok(view::trying::trying(
+            &page,
+            target.element,
+            overrides.as_deref(),
+        ))
     })
     .await
 }

@@ -2,10 +2,12 @@
 
 use fingerpost::question::codes::{DeclarationStanding, IdleReason};
 use fingerpost::question::trace::{
-    IdleGroup, InheritedAnswer, RuleAnswer, TraceAnswer, TracedDeclaration,
+    IdleGroup, InheritedAnswer, RuleAnswer, TraceAnswer, TracedDeclaration, UnreadAnswer,
 };
 
-use super::{BAD, FAINT, GOOD, HEAD, LOST, PLACE, painted, place, provenance, selector, trail};
+use super::{
+    BAD, FAINT, GOOD, HEAD, LOST, PLACE, counted, painted, place, provenance, selector, trail,
+};
 
 pub fn trace(answer: &TraceAnswer) -> String {
     let element = &answer.element;
@@ -95,7 +97,17 @@ fn beside(answer: &TraceAnswer, text: &mut String) {
     }
     if !answer.unread.is_empty() {
         text.push_str("\nRules that no element can be matched against\n");
-        for unread in &answer.unread {
+        let is_foreign = |unread: &&UnreadAnswer| {
+            OTHER_BROWSERS
+                .iter()
+                .any(|prefix| unread.selector.contains(prefix))
+        };
+        let foreign = answer.unread.iter().filter(is_foreign).count();
+        if foreign > 0 {
+            let rules = counted(foreign, "rule");
+            text.push_str(&format!("     {rules} for other browsers (-moz-, -ms-)\n"));
+        }
+        for unread in answer.unread.iter().filter(|unread| !is_foreign(unread)) {
             text.push_str(&format!(
                 "     {}  {}  {}\n",
                 unread.selector,
@@ -105,6 +117,9 @@ fn beside(answer: &TraceAnswer, text: &mut String) {
         }
     }
 }
+
+/// Prefixes of what only other browsers have.
+const OTHER_BROWSERS: [&str; 2] = [":-moz-", ":-ms-"];
 
 /// Declarations that do nothing, under their reason.
 fn idle(group: &IdleGroup, text: &mut String) {

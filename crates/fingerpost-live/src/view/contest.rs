@@ -207,7 +207,7 @@ fn value_control(controls: &Controls<'_>, declaration: &DeclarationAnswer, wins:
 
 /// One more declaration for this element: where it goes is chosen beside it.
 fn new_declaration(contest: &ContestAnswer, controls: &Controls<'_>, has_winner: bool) -> Markup {
-    let overrides = controls.site.config().overrides.as_ref();
+    let overrides = controls.site.override_sheet(controls.page);
     let value = &contest.value.computed;
     html! {
         form.adds data-property=(contest.property) {
@@ -216,7 +216,7 @@ fn new_declaration(contest: &ContestAnswer, controls: &Controls<'_>, has_winner:
             }
             label { "goes"
                 select name="into" {
-                    @if let Some(overrides) = overrides { option value="overrides" { "into " (overrides.as_str()) } }
+                    option value="overrides" { "into " @match overrides { Some(name) => { (name) } None => { "a new override sheet" } } }
                     option value="page" { "into the page's own sheet" }
                     option value="inline" { "on the element itself" }
                     @if has_winner { option value="sources" { "where it is set now" } }

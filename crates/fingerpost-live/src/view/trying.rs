@@ -130,7 +130,9 @@ fn destination(page: &Page, overrides: Option<&str>) -> Markup {
                     "where it is set now" @if has_sources { ", in the source that it was built from" }
                 }
                 @if has_sources { option value="winning" { "where it is set now, in the built sheet" } }
-                @if let Some(overrides) = overrides { option value="overrides" { "into the override sheet, " (overrides) } }
+                option value="overrides" data-new[overrides.is_none()] {
+                    @match overrides { Some(name) => { "into the override sheet, " (name) } None => { "into a new override sheet" } }
+                }
                 option value="page" { "into the page's own sheet" }
                 option value="inline" { "on the element itself" }
             }

@@ -17,9 +17,9 @@
 //! let set = ("color", "navy");
 //! let answer = destinations(&site, &page, &target, set, &ElementStates::default());
 //!
-//! // The style attribute moves nothing else; the rule that sets it now is about the other paragraph too.
+//! // In an override sheet, which would be made, it moves nothing else; the rule that sets it now is about the other paragraph too.
 //! let best = &answer.destinations[0];
-//! assert_eq!((best.into.to_string().as_str(), best.others), ("inline", 0));
+//! assert_eq!((best.into.to_string().as_str(), best.others), ("overrides", 0));
 //! assert!(answer.destinations.iter().any(|other| other.others == 1));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```

@@ -28,6 +28,7 @@ mod namespace;
 mod parse;
 mod print;
 mod pseudo;
+mod pseudo_element;
 mod scope;
 mod states;
 

@@ -140,3 +140,39 @@ fn deep_nesting_takes_no_longer_than_its_text() {
     ));
     assert!(page.reach().selectors(depth).len() == 1);
 }
+
+#[test]
+fn parts_that_an_element_can_not_have_are_left_out() {
+    let css = "::file-selector-button, *::-webkit-inner-spin-button, ::before { color: teal }";
+    let html = format!("<style>{css}</style><h1>Boats</h1><input type=FILE><input type=number>");
+    let page = Page::new(Text::new("a.html", html));
+    let parts = |element: &str| {
+        page.ask()
+            .trace(page.ask().find_one(element).unwrap())
+            .pseudo_elements
+    };
+    assert_eq!(parts("h1"), ["::before"]);
+    assert_eq!(
+        parts("[type=FILE]"),
+        [
+            "::before",
+            "::-webkit-inner-spin-button",
+            "::file-selector-button"
+        ]
+    );
+    assert_eq!(
+        parts("[type=number]"),
+        ["::before", "::-webkit-inner-spin-button"]
+    );
+    // An edit of such a rule moves those that have the part, and no others.
+    let after = Page::new(Text::new(
+        "a.html",
+        page.document().text().source().replace("teal", "navy"),
+    ));
+    let affected = after.effect(&page).affected;
+    let parts = affected.iter().filter(|one| one.element.pseudo.is_some());
+    assert!(parts.clone().all(|one| one.element.pseudo.as_deref()
+        != Some("::file-selector-button")
+        || one.element.tag == "input"));
+    assert!(parts.count() > 0);
+}

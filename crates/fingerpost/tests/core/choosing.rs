@@ -246,3 +246,32 @@ fn destinations_are_tried_and_the_best_comes_first() {
         assert!(made.is_ok(), "{advice:?}");
     }
 }
+
+#[test]
+fn a_framework_full_of_rules_is_no_answer() {
+    let mut sheet = String::from(".card { top: 9px; left: 0; right: 0 }\n");
+    for at in 0..12 {
+        sheet.push_str(&format!(".other-{at} {{ top: 1px; left: 0; right: 0 }}\n"));
+    }
+    let site = site(&sheet, &["<p class=card>Boats"]);
+    let page = site.shared_page("0.html", &Environment::default()).unwrap();
+    let asked = Asked::new(&site, page, ".card").with("what", "top: 1px");
+    let answered = QuestionKind::named("whynot").unwrap().ask(&asked).unwrap();
+    let AnyAnswer::WhyNot(answer) = &answered.answer else {
+        panic!()
+    };
+    assert_eq!(answer.verdict, "no rule that matches p.card says top: 1px");
+    let [finding] = &answer.findings[..] else {
+        panic!("{answer:#?}")
+    };
+    // What sets it now, and what would win, each tried.
+    assert!(finding.obstacles[0].hints[0].contains("top: 9px of .card, theme.css:1"));
+    assert!(
+        finding
+            .remedies
+            .iter()
+            .any(|remedy| remedy.selector.as_deref() == Some(".card"))
+    );
+    assert!(answered.advice.iter().any(|advice| advice.tried));
+    assert_eq!((answer.others.len(), answer.more), (6, 6));
+}

@@ -102,7 +102,7 @@ impl<'p> Styles<'p> {
         counts
     }
 
-    /// The pseudo-elements of an element that some rule speaks of.
+    /// The pseudo-elements of an element that some rule speaks of, and that it can have.
     ///
     /// ```
     /// use fingerpost::prelude::*;
@@ -115,6 +115,8 @@ impl<'p> Styles<'p> {
     pub fn pseudo_elements(&self, element: ElementId) -> Vec<PseudoElement> {
         let matched = self.matched_by_pseudo(element);
         let mut found: Vec<PseudoElement> = matched.iter().filter_map(|(p, _)| p.clone()).collect();
+        let element = self.page.document().element(element);
+        found.retain(|pseudo| pseudo.can_be_of(element));
         found.sort();
         found.dedup();
         found

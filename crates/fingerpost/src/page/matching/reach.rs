@@ -4,7 +4,6 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use crate::markup::Element;
 use crate::page::matching::matched::MatchedByPseudo;
 use crate::page::whole::ListId;
 use crate::page::{Page, StyleRule, Target};
@@ -135,7 +134,9 @@ impl Page {
                 let both = (now.list(lists.0), in_some_state.list(lists.1));
                 single.reached_by(both.0, both.1)
             });
-            let by = by.iter().filter(|by| can_have(element, by.pseudo.as_ref()));
+            let by = by
+                .iter()
+                .filter(|by| by.pseudo.as_ref().is_none_or(|p| p.can_be_of(element)));
             let by: Vec<ReachedBy> = by.cloned().collect();
             for one in &by {
                 let reached = &mut rules[one.rule as usize][one.selector as usize];
@@ -223,19 +224,4 @@ fn without_states(rules: &[StyleRule]) -> Vec<StyleRule> {
         ..rule.clone()
     };
     rules.iter().map(&mut taken_out).collect()
-}
-
-/// Whether an element can have a pseudo-element. The elements that have some of them are given (Pseudo-Elements 4 § 4.3, Forms 1
-/// § 4); of all others nothing is ruled out.
-fn can_have(element: &Element, pseudo: Option<&PseudoElement>) -> bool {
-    let Some(PseudoElement::Other(name)) = pseudo else {
-        return true;
-    };
-    let is_one_of = |names: &[&str]| names.iter().any(|name| element.is_html(name));
-    match name.split(':').next().unwrap_or(name) {
-        "placeholder" => is_one_of(&["input", "textarea"]),
-        "file-selector-button" => is_one_of(&["input"]),
-        "details-content" => is_one_of(&["details"]),
-        _ => true,
-    }
 }

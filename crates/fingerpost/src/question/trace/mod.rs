@@ -80,6 +80,8 @@ fn of_authors(styles: &Styles<'_>, element: ElementId) -> Vec<String> {
         .filter(|(_, matched)| rules[matched.rule as usize].origin > Origin::UserAgent)
         .filter_map(|(pseudo, _)| pseudo)
         .collect();
+    let element = styles.page().document().element(element);
+    found.retain(|pseudo| pseudo.can_be_of(element));
     found.sort();
     found.dedup();
     found.iter().map(ToString::to_string).collect()
