@@ -380,6 +380,9 @@ fn whynot_tried(asked: &Asked<'_>) -> Result<Answered, AskError> {
     })
 }
 
+/// How many classes that would do it are offered.
+const MOST_CLASSES: usize = 6;
+
 /// `suggest class` with a property and a value: the classes that would give them to an element, each tried.
 fn classes_that_set(asked: &Asked<'_>) -> Result<Answered, AskError> {
     let element = asked.parts.text("beginning").unwrap_or_default();
@@ -398,7 +401,7 @@ fn classes_that_set(asked: &Asked<'_>) -> Result<Answered, AskError> {
     };
     let (page, target) = of_element.target()?;
     let set = (&*property, value);
-    let found = classes_for(asked.site, &page, &target, set, &asked.states);
+    let found = classes_for(asked.site, &page, &target, set, &asked.states, MOST_CLASSES);
     let all = page.ask().classes("");
     let named = |name: &str| all.classes.iter().find(|class| class.name == name).cloned();
     let answer = ClassesAnswer {

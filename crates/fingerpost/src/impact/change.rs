@@ -86,7 +86,7 @@ impl Made<'_> {
         let name = PropertyName::named(&set.property)?;
         class_of_winner(&page.styles(), target, &name)?;
         let set = (&*set.property, &*set.value);
-        let mut found = classes_for(before, page, target, set, element_states).into_iter();
+        let mut found = classes_for(before, page, target, set, element_states, 1).into_iter();
         Some(found.next()?.advice)
     }
 

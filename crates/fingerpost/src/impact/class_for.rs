@@ -15,9 +15,8 @@ use crate::question::whynot::class_of_winner;
 use crate::selector::Simple;
 use crate::site::Site;
 
-/// How many classes are tried, and how many that do it are offered.
+/// How many classes are tried.
 const MOST_TRIED: usize = 60;
-const MOST_OFFERED: usize = 6;
 
 /// A class that gives the element the value.
 #[derive(Debug)]
@@ -27,13 +26,15 @@ pub(crate) struct ClassFor {
     others: usize,
 }
 
-/// The classes with which a property of an element has a value: `set` is both. What changes least comes first.
+/// The classes with which a property of an element has a value: `set` is both. The first `most` that do it are given, what changes
+/// least first.
 pub(crate) fn classes_for(
     site: &Site,
     page: &Page,
     target: &Target,
     set: (&str, &str),
     element_states: &ElementStates,
+    most: usize,
 ) -> Vec<ClassFor> {
     let trials = Trials {
         site,
@@ -56,9 +57,9 @@ pub(crate) fn classes_for(
     let tried = classes.into_iter().take(MOST_TRIED);
     let mut found: Vec<ClassFor> = tried
         .filter_map(|class| search.tried(class, instead_of.as_deref(), &name, &wanted))
+        .take(most)
         .collect();
     found.sort_by_key(|one| one.others);
-    found.truncate(MOST_OFFERED);
     found
 }
 

@@ -99,8 +99,8 @@ pub fn tried(
         && !answer.holds
     {
         let set = (&**property, &**value);
-        let classes = classes_for(site, page, target, set, element_states);
-        advice.extend(classes.into_iter().take(MOST_CLASSES).map(|one| one.advice));
+        let classes = classes_for(site, page, target, set, element_states, MOST_CLASSES);
+        advice.extend(classes.into_iter().map(|one| one.advice));
     }
     Ok(WhyNotReport { answer, advice })
 }
