@@ -15,6 +15,8 @@ pub struct SiteContext<'s> {
     pub sheets: Vec<Arc<Text>>,
     /// The names of the site's sheets.
     pub files: Vec<String>,
+    /// The path under which the server has the sheet that is made, where the page comes from a server.
+    pub sheet_url: Option<String>,
     /// The templates that pages are made from.
     pub templates: Vec<Arc<Text>>,
     /// The site's pages.

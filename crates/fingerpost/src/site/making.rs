@@ -251,8 +251,9 @@ impl Site {
         if intent.pages == Pages::This || everywhere {
             around.pages = SitePages::new(|| self.documents());
         }
-        if matches!(intent.change, edit::Change::NewSheet(_)) {
+        if let edit::Change::NewSheet(sheet) = &intent.change {
             around.files = self.files(&["css"]);
+            around.sheet_url = is_url(&intent.page).then(|| self.url_path(&sheet.file));
         }
         let css = DecodeHint::Css(encoding_rs::UTF_8);
         if everywhere {

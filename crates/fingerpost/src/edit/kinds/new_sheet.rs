@@ -13,7 +13,7 @@ use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::lines::insertion;
 use crate::edit::rewrite::source_layout::SourceLayout;
 use crate::markup::ElementId;
-use crate::page::{Page, Target};
+use crate::page::Target;
 use crate::text::{Cut, Patch, SitePath, TextRange};
 
 /// A new sheet, linked on the page and on others.
@@ -100,7 +100,7 @@ impl Kind for NewSheet {
                 why: "the file is there already; change it with other edits".to_owned(),
             });
         }
-        match self.linked(at.page())? {
+        match self.linked(at)? {
             Some((change, tag)) => {
                 changes.push(change);
                 meant = Meant::markup(MarkupOp {
@@ -140,7 +140,8 @@ impl Kind for NewSheet {
 
 impl NewSheet {
     /// The change that links the sheet on a page; none where it is linked already.
-    fn linked(&self, page: &Page) -> Result<Option<(FileChange, Tag)>, EditError> {
+    fn linked(&self, at: &At<'_, '_>) -> Result<Option<(FileChange, Tag)>, EditError> {
+        let page = at.page();
         let document = page.document();
         let name = document.text().name();
         let own = |id: &ElementId| document.element(*id);
@@ -159,7 +160,9 @@ impl NewSheet {
             .collect();
         // As the sheet beside it is linked: from the server's root, or from the page.
         let from_page = relative(name, &self.file);
-        let from_root = format!("/{}", self.file);
+        let served = at.around.sheet_url.clone();
+        let is_served = served.is_some();
+        let from_root = served.unwrap_or_else(|| format!("/{}", self.file));
         let hrefs: Vec<&str> = links
             .iter()
             .filter_map(|id| own(id).attribute("href"))
@@ -173,7 +176,7 @@ impl NewSheet {
                 .iter()
                 .any(|s| s.styles.sheet().text().name() == file)
         };
-        let href = match hrefs.last().is_some_and(rooted) {
+        let href = match is_served || hrefs.last().is_some_and(rooted) {
             true => from_root,
             false => from_page,
         };
