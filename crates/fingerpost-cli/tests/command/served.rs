@@ -120,6 +120,43 @@ fn the_override_sheet_takes_changes_of_served_pages() {
     );
 }
 
+/// A served site without an override sheet gets one: linked in the layout, by the path that the server has it under.
+#[test]
+fn an_override_sheet_is_made_and_linked_in_the_template() {
+    let site = Site::new();
+    let path = |name: &str| site.folder.path().join(name);
+    let without = |name: &str, part: &str| {
+        let text = site.read(name);
+        let kept = text.lines().filter(|line| !line.contains(part));
+        fs::write(path(name), kept.collect::<Vec<_>>().join("\n") + "\n").unwrap();
+    };
+    without("fingerpost.toml", "override-sheet");
+    without("templates/layout.html", "overrides.css");
+    fs::remove_file(path("theme/assets/css/overrides.css")).unwrap();
+    let answer = site.good("edit set /crossings '#tip' color navy --into overrides");
+    // The layout is no page beside the one that is made of it: the id is the page's only one.
+    assert!(answer.contains("#tip { color: navy }"), "{answer}");
+    assert!(
+        answer.contains("Nothing else changes on this page"),
+        "{answer}"
+    );
+    let saved = site.good("save");
+    assert!(
+        saved.contains("rgb(0, 0, 128)"),
+        "what changes on the served page is said: {saved}"
+    );
+    let layout = site.read("templates/layout.html");
+    assert!(
+        layout.contains("<link rel=\"stylesheet\" href=\"/assets/css/overrides.css\">"),
+        "{layout}"
+    );
+    let why = site.good("why /crossings '#tip' color");
+    assert!(
+        why.contains("rgb(0, 0, 128)"),
+        "the server has it now: {why}"
+    );
+}
+
 #[test]
 fn markup_is_changed_in_the_one_template_that_has_it() {
     let site = Site::new();

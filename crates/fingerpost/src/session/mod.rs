@@ -52,7 +52,7 @@ use crate::markup::ElementId;
 use crate::page::{Page, Target};
 use crate::question::element_states::ElementStates;
 use crate::question::find::{ElementQuery, ReadAs};
-use crate::site::{ChangedFile, LastChange, Site, SiteError, View, is_url};
+use crate::site::{ChangedFile, LastChange, Site, SiteError, View};
 use crate::text::SitePath;
 
 /// How far the effect of a change is worked out.
@@ -494,13 +494,7 @@ impl<'s> Session<'s> {
                 change.element = Some(ElementQuery::naming(page.document(), target));
             }
         }
-        // What a server makes has its links in a template, with which all pages change that are made from it.
-        let pages = match is_url(&intent.page) {
-            true => Pages::This,
-            false => Pages::Every,
-        };
-        let mut making = crate::advice::making(intent, sheet, Pages::Every);
-        making.pages = pages;
+        let making = crate::advice::making(intent, sheet, Pages::Every);
         Ok((making, change))
     }
 

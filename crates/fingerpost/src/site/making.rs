@@ -249,7 +249,13 @@ impl Site {
         let everywhere = matches!(intent.change, edit::Change::Rename(_));
         // What is wanted on other pages as well does not reach too far there.
         if intent.pages == Pages::This || everywhere {
-            around.pages = SitePages::new(|| self.documents());
+            let of_server = is_url(&intent.page) && !everywhere;
+            around.pages = SitePages::new(move || {
+                let mut documents = self.documents();
+                let templates = self.templates_of(of_server);
+                documents.retain(|d| !templates.iter().any(|t| t.name() == d.text().name()));
+                documents
+            });
         }
         if let edit::Change::NewSheet(sheet) = &intent.change {
             around.files = self.files(&["css"]);
@@ -278,6 +284,14 @@ impl Site {
         around
     }
 
+    /// The templates, which are no pages of their own beside one that a server makes of them.
+    fn templates_of(&self, of_server: bool) -> Vec<Arc<Text>> {
+        match of_server {
+            true => self.templates(),
+            false => Vec::new(),
+        }
+    }
+
     /// Makes the same change on other pages, where the intent asks for that, as a part of the edit.
     fn on_other_pages(
         &self,
@@ -289,7 +303,12 @@ impl Site {
         let own = page.document().text().name();
         let (names, must) = match &intent.pages {
             Pages::This => return Ok(()),
-            Pages::Every => (self.pages(), false),
+            Pages::Every => {
+                let mut names = self.pages();
+                let templates = self.templates_of(is_url(own));
+                names.retain(|name| !templates.iter().any(|t| t.name() == name));
+                (names, false)
+            }
             Pages::Also(names) => (names.clone(), true),
         };
         let mut count = 0;
@@ -353,6 +372,8 @@ impl Site {
             }
         }
         match count {
+            // What a server makes is one page here, and its template changes with it.
+            0 if is_url(own) => {}
             0 => edit
                 .warnings
                 .push("no other page of the site has it".to_owned()),

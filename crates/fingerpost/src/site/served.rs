@@ -204,7 +204,7 @@ impl Site {
     }
 
     /// The templates that `fingerpost.toml` names, with their texts as the draft leaves them.
-    pub(super) fn templates(&self) -> Vec<Arc<Text>> {
+    pub(crate) fn templates(&self) -> Vec<Arc<Text>> {
         if self.config.templates.is_empty() || self.root.is_nowhere() {
             return Vec::new();
         }

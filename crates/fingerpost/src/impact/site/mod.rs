@@ -37,7 +37,7 @@
 mod group;
 mod situations;
 
-use std::collections::HashSet;
+use std::collections::{BTreeSet, HashSet};
 
 use serde::{Deserialize, Serialize};
 
@@ -51,7 +51,7 @@ pub use situations::{theme_variants, unasked};
 
 pub use crate::impact::page::{RuleEffect, ValueChange};
 use crate::selector::State;
-use crate::site::{Site, SiteError};
+use crate::site::{Site, SiteError, is_url};
 pub use group::Group;
 use group::{Seen, grouped};
 use situations::{Situation, asks_of, situations};
@@ -224,8 +224,13 @@ pub fn effect(
 ) -> Result<Effect, SiteError> {
     let mut names: Vec<String> = options.page.map(str::to_owned).into_iter().collect();
     if !options.only_here {
-        let others = after.pages().into_iter();
+        let others = after.pages().into_iter().chain(of_server(before, after));
         names.extend(others.filter(|name| Some(name.as_str()) != options.page));
+        // Templates are no pages beside those that a server makes of them.
+        if names.iter().any(|name| is_url(name)) {
+            let templates = after.templates();
+            names.retain(|name| !templates.iter().any(|template| template.name() == name));
+        }
     }
     let mut answer = Effect {
         page: options.page.map(str::to_owned),
@@ -289,6 +294,15 @@ pub fn effect(
     answer.untouched = untouched(&seen, &answer.situations);
     answer.groups = grouped(seen, answer.situations.len() + 1);
     Ok(answer)
+}
+
+/// The pages that a server makes and that the drafts are about.
+fn of_server(before: &Site, after: &Site) -> BTreeSet<String> {
+    let all = before.draft().intents().chain(after.draft().intents());
+    all.map(|intent| &intent.page)
+        .filter(|page| is_url(page))
+        .cloned()
+        .collect()
 }
 
 /// The situations in which nothing that the edit is about changes.
