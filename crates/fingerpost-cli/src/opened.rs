@@ -320,7 +320,7 @@ impl Opened {
         Ok(target)
     }
 
-    /// Remembers what was asked about. No answer depends on it.
+    /// Remembers the page and the element for `@`. Answers do not depend on it.
     pub fn remember(&self, element: Option<String>) {
         let wanted = std::env::var(REMEMBER).map_or(true, |word| word != "no");
         if wanted {

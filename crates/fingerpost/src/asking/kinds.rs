@@ -269,7 +269,7 @@ pub(super) static ALL: [QuestionKind; 14] = [
         fields: &[
             optional(
                 "beginning",
-                "The start of a class, default: list all; with a property and a value, the element",
+                "The start of a class, default: all; before a property and a value, the element",
                 Holds::Text,
             ),
             optional(
@@ -282,12 +282,12 @@ pub(super) static ALL: [QuestionKind; 14] = [
         examples: &[
             sample(HOME, "", &[("beginning", "pan")]),
             sample(
-                "pages/fares.html",
+                HOME,
                 "",
                 &[
-                    ("beginning", ".fare-card:first-child"),
+                    ("beginning", "h2.today"),
                     ("property", "background"),
-                    ("value", "var(--sand)"),
+                    ("value", "var(--ok)"),
                 ],
             ),
         ],

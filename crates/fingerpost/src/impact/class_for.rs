@@ -12,7 +12,6 @@ use crate::page::{Page, PropertyName, Target};
 use crate::question::element_states::ElementStates;
 use crate::question::find::ElementQuery;
 use crate::question::whynot::class_of_winner;
-use crate::selector::Simple;
 use crate::site::Site;
 
 /// How many classes are tried.
@@ -127,14 +126,15 @@ impl Search<'_> {
         })
     }
 
-    /// The classes whose own rule sets the property, and that the element does not have: first those that are named like the one
-    /// that they would take the place of.
+    /// The classes whose own rule sets the property and nothing else, and that the element does not have. Those that are named like
+    /// the one that they would take the place of come first.
     fn classes(&self, name: &PropertyName, instead_of: Option<&str>) -> Vec<String> {
         let Trials { page, target, .. } = self.trials;
         let element = page.document().element(target.element);
+        // One that sets more would change the element in other ways too.
         let sets = |written: &str| match (PropertyName::named(written), name) {
             (Some(PropertyName::Known(one)), PropertyName::Known(other)) => {
-                other.longhands().iter().any(|id| one.sets(*id))
+                one.longhands().iter().all(|id| other.sets(*id))
             }
             (Some(one), other) => one == *other,
             (None, _) => false,
@@ -144,23 +144,18 @@ impl Search<'_> {
         for rule in own.filter(|r| r.origin == Origin::Author && r.blocked.is_none()) {
             let Ok(list) = &rule.selectors else { continue };
             let sheet = page.sheet(rule.sheet).styles.sheet();
-            let mut classes = list.selectors.iter().filter_map(|selector| {
-                let [(_, subject)] = &selector.compounds[..] else {
-                    return None;
-                };
-                match &subject.simples[..] {
-                    [(Simple::Class(class), _)] if selector.pseudo_element == target.pseudo => {
-                        Some(class.to_string())
-                    }
-                    _ => None,
-                }
-            });
+            // One for some widths only is none for the others.
+            if sheet.rule(rule.rule).parent.is_some() {
+                continue;
+            }
             let mut declared = sheet.declarations_of(rule.rule);
-            if declared.any(|(_, d)| sets(sheet.name_source(d))) {
-                found.extend(classes.by_ref());
+            if declared.all(|(_, d)| sets(sheet.name_source(d))) {
+                let of_target = list.selectors.iter();
+                let of_target = of_target.filter(|s| s.pseudo_element == target.pseudo);
+                found.extend(of_target.filter_map(|s| s.only_class().map(str::to_owned)));
             }
         }
-        // What a component is made of is no class of looks.
+        // A class of a component, such as a card, is not a class of looks.
         let answers = page.ask().classes("").classes;
         let looks = |class: &String| answers.iter().any(|c| c.name == *class && c.sets.is_some());
         found.retain(|class| looks(class) && !element.classes().any(|own| own == class));

@@ -18,7 +18,7 @@ use serde::{Deserialize, Serialize};
 use crate::cascade::Origin;
 use crate::markup::Document;
 use crate::page::Page;
-use crate::selector::{Mention, ParseContext, SelectorList, Simple};
+use crate::selector::{Mention, ParseContext, SelectorList};
 use crate::sheet::{AtRule, Rule, RuleKind, Sheet, TokenKind};
 use crate::text::Place;
 use crate::value::substitution::arguments;
@@ -81,7 +81,7 @@ pub(crate) fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
         class.rules = rules.count();
     }
     for (name, sets) in little_rules(page) {
-        if let Some(class) = found.get_mut(&*name)
+        if let Some(class) = found.get_mut(&name)
             && class.rules == 1
         {
             class.sets = Some(sets);
@@ -94,11 +94,11 @@ pub(crate) fn classes(page: &Page, prefix: &str) -> ClassesAnswer {
     }
 }
 
-/// So few declarations make a class one of looks.
-const MOST_OF_UTILITY: usize = 2;
+/// A class of looks sets this many declarations at most.
+pub(crate) const MOST_OF_UTILITY: usize = 2;
 
 /// The rules that are about one class and set little: the class, and what it sets.
-fn little_rules(page: &Page) -> Vec<(Box<str>, String)> {
+fn little_rules(page: &Page) -> Vec<(String, String)> {
     let mut found = Vec::new();
     for rule in page.rules().iter().filter(|r| r.origin == Origin::Author) {
         let sheet = page.sheet(rule.sheet).styles.sheet();
@@ -112,11 +112,10 @@ fn little_rules(page: &Page) -> Vec<(Box<str>, String)> {
             .map(|d| sheet.text().slice(d.span))
             .collect();
         for selector in &list.selectors {
-            if let [(_, subject)] = &selector.compounds[..]
-                && let [(Simple::Class(class), _)] = &subject.simples[..]
+            if let Some(class) = selector.only_class()
                 && selector.pseudo_element.is_none()
             {
-                found.push((class.clone(), sets.join("; ")));
+                found.push((class.to_owned(), sets.join("; ")));
             }
         }
     }

@@ -43,7 +43,8 @@ impl PageHandle {
         &self.page
     }
 
-    /// Asks about the page. If another thread is asking, this call does not wait: it works everything out anew.
+    /// Asks about the page. If another thread is asking at the same time, this call does not wait for it, and works out everything
+    /// again.
     pub fn ask<T>(&self, questions: impl FnOnce(&Questions<'_>) -> T) -> T {
         let kept = || self.known.lock().unwrap_or_else(PoisonError::into_inner);
         let known = kept().take().unwrap_or_default();

@@ -456,6 +456,17 @@ impl Selector {
         &self.compounds.last().expect("a selector has a compound").1
     }
 
+    /// The class that it consists of, where it is one class and nothing else but a pseudo-element.
+    pub(crate) fn only_class(&self) -> Option<&str> {
+        let [(_, subject)] = &self.compounds[..] else {
+            return None;
+        };
+        match &subject.simples[..] {
+            [(Simple::Class(class), _)] => Some(class),
+            _ => None,
+        }
+    }
+
     /// Whether it names the element that it is relative to, so that it is not put below it again.
     fn names_its_base(&self) -> bool {
         let simples = self.compounds.iter().flat_map(|(_, c)| &c.simples);

@@ -123,7 +123,7 @@ impl Site {
         Ok(edit)
     }
 
-    /// The change of the configuration that names the override sheet; none where there is no configuration, or it names one.
+    /// The change that names the override sheet in the configuration. None if there is no configuration, or it already names one.
     /// Without a configuration the last of a page's own sheets is taken for it.
     fn naming_overrides(&self, sheet: &SitePath) -> Option<FileChange> {
         if self.config.overrides.is_some() {
@@ -284,7 +284,7 @@ impl Site {
         around
     }
 
-    /// The templates, which are no pages of their own beside one that a server makes of them.
+    /// The templates, where the page is one that a server makes of them. Beside any other page they are looked at as pages.
     fn templates_of(&self, of_server: bool) -> Vec<Arc<Text>> {
         match of_server {
             true => self.templates(),

@@ -119,7 +119,7 @@ fn plain(map: Json) -> Result<Json, MapError> {
     Ok(whole.map)
 }
 
-/// What the sections of an index map come to.
+/// The sections of an index map, joined.
 #[derive(Default)]
 struct Flat {
     map: Json,

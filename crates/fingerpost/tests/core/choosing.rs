@@ -45,7 +45,7 @@ fn a_selector_that_no_other_page_has_comes_first() {
     let site = site(".panel { top: 1px }", &[first, panel]);
     let (rule, warnings) = written(&site, ".panel", "top", "2px");
     assert_eq!((&*rule, &warnings[..]), (".booking { top: 2px; }", &[][..]));
-    // The heading has no name of its own on the site; what is above it has.
+    // The heading itself has no class; the panel around it has one that no other page uses.
     let (rule, _) = written(&site, "h2", "top", "2px");
     assert_eq!(rule, ".booking h2 { top: 2px; }");
     let page = site.page("0.html", Environment::default()).unwrap();

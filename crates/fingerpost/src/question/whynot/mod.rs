@@ -48,7 +48,7 @@ use crate::value::substitution::value_tokens;
 /// How many rules are looked at one by one.
 const MOST_FINDINGS: usize = 5;
 
-/// So few rules that say a declaration and don't match may be what was asked about.
+/// Up to this many rules with the declaration that don't match are shown in full: the question may be about one of them.
 const FEW_MISSES: usize = 2;
 
 /// How many others are told in a line each.
@@ -96,7 +96,7 @@ pub(crate) fn whynot(
     if let Asked::Declaration { property, value } = asked
         && let Some(unwritten) = question.unwritten_here(property, value, &findings)
     {
-        // Rules that don't match are many in a framework, and not what was asked about.
+        // A framework has many rules with the declaration that don't match. The question is not about them.
         findings.insert(0, unwritten);
         most = 1;
     }
@@ -448,7 +448,6 @@ impl Question<'_, '_> {
                     Some(ObstacleKind::NotMatched | ObstacleKind::Condition)
                 )
         };
-        // One or two are those that were meant; more are those of a framework.
         if findings.len() <= FEW_MISSES || !findings.iter().all(misses) {
             return None;
         }

@@ -6,10 +6,10 @@ use serde::{Deserialize, Serialize};
 use crate::cascade::{Appearance, Comparison, Criterion, LayerOrder, Origin, Rank};
 use crate::markup::ElementId;
 use crate::page::{DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
-use crate::question::classes::ClassMentions;
+use crate::question::classes::{ClassMentions, MOST_OF_UTILITY};
 use crate::question::codes::RemedyKind;
 use crate::question::{Meaning, Utilities};
-use crate::selector::{Matcher, SelectorList, Simple, Specificity};
+use crate::selector::{Matcher, SelectorList, Specificity};
 use crate::text::Place;
 
 /// How many selectors are offered.
@@ -172,9 +172,6 @@ pub(super) struct Winner<'a> {
     pub class: Option<&'a str>,
 }
 
-/// A class of looks sets this many declarations at most.
-const MOST_OF_UTILITY: usize = 2;
-
 /// The class that a declaration's rule is about and nothing else, where it is one of looks: its name says so, or its only rule sets
 /// little.
 pub(super) fn class_alone(
@@ -191,12 +188,7 @@ pub(super) fn class_alone(
     let (matched, style_rule) = styles.matched_rule(target, at, rule)?;
     let list = style_rule.selectors.as_ref().ok()?;
     let selector = list.selectors.get(matched.selector as usize)?;
-    let [(_, subject)] = &selector.compounds[..] else {
-        return None;
-    };
-    let [(Simple::Class(class), _)] = &subject.simples[..] else {
-        return None;
-    };
+    let class = selector.only_class()?;
     let is_small = || {
         sheet.declarations_of(rule).count() <= MOST_OF_UTILITY
             && ClassMentions::of(page).rules_about(class).count() == 1
