@@ -27,7 +27,7 @@ use super::inventory::Inventory;
 use super::meaning::{Meaning, Utilities};
 use crate::markup::{Document, Element, ElementId};
 use crate::page::Page;
-use crate::selector::{Matcher, SelectorList, Specificity, States};
+use crate::selector::{Matcher, SelectorList, Specificity, States, escaped};
 
 /// How many unwanted elements of a candidate are listed.
 const MOST_LISTED: usize = 5;
@@ -349,12 +349,8 @@ pub(crate) fn stronger(
     let mut names: Vec<String> = Vec::new();
     for above in document.ancestors_and_self(*first).skip(1) {
         let above = document.element(above);
-        names.extend(above.id().map(|id| format!("#{}", identifier(id))));
-        names.extend(
-            above
-                .classes()
-                .map(|class| format!(".{}", identifier(class))),
-        );
+        names.extend(above.id().map(|id| format!("#{}", escaped(id))));
+        names.extend(above.classes().map(|class| format!(".{}", escaped(class))));
     }
     names.truncate(MOST_NAMES);
     let subjects: Vec<Compound> = compounds(document, wanted)
@@ -462,12 +458,12 @@ fn compounds(document: &Document, wanted: &[ElementId]) -> Vec<Compound> {
     if let ([only], Some(id)) = (&elements[..], first.id())
         && only.id() == Some(id)
     {
-        found.push(format!("#{}", identifier(id)));
+        found.push(format!("#{}", escaped(id)));
     }
     let classes: Vec<String> = first
         .classes()
         .filter(|class| all(&|e| e.classes().any(|c| c == *class)))
-        .map(|class| format!(".{}", identifier(class)))
+        .map(|class| format!(".{}", escaped(class)))
         .take(MOST_CLASSES)
         .collect();
     found.extend(classes.iter().cloned());
@@ -476,7 +472,7 @@ fn compounds(document: &Document, wanted: &[ElementId]) -> Vec<Compound> {
             found.push(format!("{one}{two}"));
         }
     }
-    let tag = identifier(&first.name);
+    let tag = escaped(&first.name);
     let same_tag = all(&|e| e.name == first.name);
     let attributes: Vec<String> = first
         .attributes
@@ -573,9 +569,4 @@ fn attribute_selector(name: &str, value: &str) -> Option<String> {
         .replace('"', "\\\"")
         .replace('\n', "\\a ");
     Some(format!("[{name}=\"{value}\"]"))
-}
-
-/// A name as an identifier (CSSOM § 2.1, "serialize an identifier").
-fn identifier(name: &str) -> String {
-    cssparser::ToCss::to_css_string(&cssparser::Token::Ident(name.into()))
 }

@@ -39,6 +39,7 @@ pub use matching::Matcher;
 pub use mentions::Mention;
 pub use namespace::{NamespaceTest, Namespaces};
 pub use parse::SelectorError;
+pub(crate) use print::escaped;
 pub use scope::{Scope, ScopeRoots};
 pub use states::States;
 

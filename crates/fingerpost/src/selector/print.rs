@@ -12,9 +12,12 @@ use super::{
     PseudoClass, Selector, SelectorList, Simple, TreeCrossing, names,
 };
 
-/// A name as an identifier, with the escapes that it needs.
-fn identifier(f: &mut Formatter<'_>, name: &str) -> fmt::Result {
-    serialize_identifier(name, f)
+/// A name as it is written in a selector, with the escapes that it needs (CSSOM § 2.1, "serialize an identifier").
+pub(crate) fn escaped(name: &str) -> String {
+    let mut written = String::new();
+    // A string takes all that is written to it.
+    let _ = serialize_identifier(name, &mut written);
+    written
 }
 
 impl Display for SelectorList {
@@ -59,7 +62,7 @@ impl Display for Selector {
                 f.write_str("::part(")?;
                 for (at, name) in names.iter().enumerate() {
                     f.write_str(if at > 0 { " " } else { "" })?;
-                    identifier(f, name)?;
+                    serialize_identifier(name, f)?;
                 }
                 f.write_str(")")?;
                 for state in states {
@@ -103,14 +106,14 @@ impl Display for Simple {
     fn fmt(&self, f: &mut Formatter<'_>) -> fmt::Result {
         match self {
             Simple::Universal => f.write_str("*"),
-            Simple::Type { name, .. } => identifier(f, name),
+            Simple::Type { name, .. } => serialize_identifier(name, f),
             Simple::Id(name) => {
                 f.write_str("#")?;
-                identifier(f, name)
+                serialize_identifier(name, f)
             }
             Simple::Class(name) => {
                 f.write_str(".")?;
-                identifier(f, name)
+                serialize_identifier(name, f)
             }
             Simple::Attribute(attribute) => attribute.fmt(f),
             Simple::PseudoClass(class) => class.fmt(f),
@@ -127,7 +130,7 @@ impl Display for AttributeSelector {
         if self.namespace == NamespaceTest::Any {
             f.write_str("*|")?;
         }
-        identifier(f, &self.name)?;
+        serialize_identifier(&self.name, f)?;
         let operator = match self.operator {
             AttributeOperator::Present => return f.write_str("]"),
             AttributeOperator::Equals => "=",
@@ -287,15 +290,13 @@ mod tests {
     }
 
     fn compound() -> impl Strategy<Value = String> {
-        let escaped =
-            |name: String| cssparser::ToCss::to_css_string(&cssparser::Token::Ident(name.into()));
         let quoted = |name: String| {
             cssparser::ToCss::to_css_string(&cssparser::Token::QuotedString(name.into()))
         };
         prop_oneof![
-            name().prop_map(move |n| format!(".{}", escaped(n))),
-            name().prop_map(move |n| format!("#{}", escaped(n))),
-            (name(), name()).prop_map(move |(a, b)| format!("[{}~={}]", escaped(a), quoted(b))),
+            name().prop_map(move |n| format!(".{}", escaped(&n))),
+            name().prop_map(move |n| format!("#{}", escaped(&n))),
+            (name(), name()).prop_map(move |(a, b)| format!("[{}~={}]", escaped(&a), quoted(b))),
             Just("em".to_owned()),
             Just("*".to_owned()),
             Just(":nth-last-child(3n-2)".to_owned()),

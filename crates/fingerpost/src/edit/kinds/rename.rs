@@ -17,6 +17,7 @@ use crate::edit::proposal::{At, Proposal};
 use crate::edit::rewrite::lines::replacement;
 use crate::markup::{Attribute, Document, ElementId, NodeKind, Written};
 use crate::page::Target;
+use crate::selector::escaped;
 use crate::sheet::{RuleKind, Sheet, Token, TokenKind};
 use crate::text::{Cut, Patch, Replacement, TextRange, TextSize};
 
@@ -479,9 +480,4 @@ fn moved_back(patch: &Patch, span: TextRange) -> Patch {
     let all = patch.replacements().iter();
     let moved = all.map(|r| replacement(r.range - span.start(), r.with.clone()));
     Patch::new(moved.collect()).expect("they did not overlap before")
-}
-
-/// A name as an identifier, with the escapes that it needs.
-fn escaped(name: &str) -> String {
-    cssparser::ToCss::to_css_string(&cssparser::Token::Ident(name.into()))
 }

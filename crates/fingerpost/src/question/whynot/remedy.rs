@@ -9,7 +9,7 @@ use crate::page::{DeclarationRef, Page, PropertyName, SheetRef, Styles, Target};
 use crate::question::classes::{ClassMentions, MOST_OF_UTILITY};
 use crate::question::codes::RemedyKind;
 use crate::question::{Meaning, Utilities};
-use crate::selector::{Matcher, SelectorList, Specificity};
+use crate::selector::{Matcher, SelectorList, Specificity, escaped};
 use crate::text::Place;
 
 /// How many selectors are offered.
@@ -639,23 +639,4 @@ fn names_above(page: &Page, element: ElementId) -> Vec<String> {
     }
     names.truncate(12);
     names
-}
-
-/// CSSOM § 2.1: serialise an identifier.
-fn escaped(name: &str) -> String {
-    let mut out = String::new();
-    for (at, character) in name.chars().enumerate() {
-        let plain = character.is_alphanumeric() || matches!(character, '-' | '_');
-        let digit_first =
-            character.is_ascii_digit() && (at == 0 || (at == 1 && name.starts_with('-')));
-        if digit_first {
-            out.push_str(&format!("\\{:x} ", u32::from(character)));
-        } else if plain || !character.is_ascii() {
-            out.push(character);
-        } else {
-            out.push('\\');
-            out.push(character);
-        }
-    }
-    out
 }
