@@ -70,6 +70,24 @@ pub struct Arguments {
     /// current folder
     #[arg(long, global = true, value_name = "FOLDER")]
     pub site: Option<PathBuf>,
+
+    #[command(flatten)]
+    pub server: ServerOptions,
+}
+
+/// The heading over the options for the server of a page by URL.
+const SERVER: &str = "Server of a page by URL";
+
+/// What the server of a page by URL needs to answer.
+#[derive(Clone, Debug, Args)]
+pub struct ServerOptions {
+    /// A header to send, such as "Authorization: Bearer …"; it goes to the server of the page alone
+    #[arg(long = "header", global = true, hide_short_help = true, help_heading = SERVER, value_name = "NAME: VALUE")]
+    pub headers: Vec<String>,
+
+    /// A PEM file with the certificate that https is to be trusted with
+    #[arg(long = "ca", global = true, hide_short_help = true, help_heading = SERVER, value_name = "FILE")]
+    pub authority: Option<PathBuf>,
 }
 
 /// The heading over the options of the environment.

@@ -3,16 +3,17 @@
 use fingerpost::text::plain_io;
 use std::io::Write;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use fingerpost::site::{Site, SiteError};
 use fingerpost::text::is_url;
-use fingerpost_live::{Desk, Settings};
+use fingerpost_live::{Desk, Settings, SiteServer};
 use schemars::JsonSchema;
 use serde::Serialize;
 
 use crate::arguments::DeskArguments;
 use crate::demo;
-use crate::opened::site_of;
+use crate::opened::{served_site, site_of};
 use crate::problem::{Problem, Result};
 use crate::reply::{Reply, to_json};
 
@@ -69,7 +70,7 @@ pub fn desk(asked: &DeskArguments, folder: &Option<PathBuf>, json: bool) -> Resu
     Ok(Reply::of(String::new()))
 }
 
-type Opened = (Site, Option<String>, Option<url::Url>);
+type Opened = (Site, Option<String>, Option<Arc<SiteServer>>);
 
 fn opened(asked: &DeskArguments, folder: Option<&Path>) -> Result<Opened> {
     let here = folder.unwrap_or(Path::new("."));
@@ -81,15 +82,11 @@ fn opened(asked: &DeskArguments, folder: Option<&Path>) -> Result<Opened> {
         return Ok((of_folder(here)?, None, None));
     };
     if let Some(url) = place.to_str().filter(|name| is_url(name)) {
-        let server = url::Url::parse(url)
-            .map_err(|error| Problem::bad_use(format!("{url}: not a valid URL: {error}")))?;
-        let (site, name) = site_of(place, here)?;
-        site.fetch(&name).map_err(|why| {
-            Problem::bad_use(format!(
-                "no page is answered at {url}: {why}. Start the server first"
-            ))
+        let (site, name, server) = served_site(url, here).map_err(|problem| Problem {
+            message: format!("{}. Start the server first", problem.message),
+            ..problem
         })?;
-        return Ok((site, Some(server.to_string()), Some(server)));
+        return Ok((site, Some(name), Some(server)));
     }
     if place.is_dir() {
         return Ok((of_folder(place)?, None, None));

@@ -11,7 +11,6 @@ mod demo;
 mod desk;
 mod drafts;
 mod edits;
-mod fetch;
 mod help;
 mod init;
 mod input;
@@ -22,6 +21,7 @@ mod problem;
 mod render;
 mod reply;
 mod schemas;
+mod server;
 mod wrong;
 
 use std::collections::HashMap;
@@ -49,7 +49,7 @@ fn main() -> ExitCode {
         .complete();
     let words: Vec<OsString> = std::env::args_os().collect();
     let shown = words.iter().map(|word| word.to_string_lossy().into_owned());
-    advised::remember_words(&shown.collect::<Vec<_>>());
+    advised::remember_words(&server::without_secrets(shown.collect()));
     let has = |option: &str| words.iter().any(|word| word == option);
     let json = has("--json");
     let paged = !json && !has("--no-pager");
@@ -119,6 +119,7 @@ fn answer(words: Vec<OsString>) -> problem::Result<Reply> {
     if let Some(choice) = choice {
         choice.write_global();
     }
+    server::remember(&arguments.server);
     if colors::has_all() {
         render::show_swatches();
     }

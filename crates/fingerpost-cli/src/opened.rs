@@ -20,7 +20,9 @@ use crate::arguments::{EnvironmentOptions, Subject};
 use crate::problem::{Problem, Result};
 use crate::render::painted;
 use crate::reply::{Reply, TextAnswer, to_json};
-use crate::{advised, fetch, input, pager, render};
+use fingerpost_live::SiteServer;
+
+use crate::{advised, input, pager, render, server};
 
 /// How many slips the name of a file may have to be taken for another.
 const FARTHEST_NAME: usize = 3;
@@ -88,11 +90,23 @@ impl Asking<'_> {
     }
 }
 
-/// The site of a folder, able to fetch pages.
+/// The site of a folder, able to ask servers on this machine for the pages of its draft.
 pub fn opened_site(folder: &Path) -> Result<Site> {
     let mut site = Site::of_folder(folder)?;
-    site.set_fetch(fetch::fetch());
+    let access = server::access(&site)?;
+    site.set_fetch(Arc::new(SiteServer::on_this_machine(&access)).fetch());
     Ok(noted(site))
+}
+
+/// The site of a folder for a page that is a URL, the page's name in it, and its server.
+pub fn served_site(url: &str, folder: &Path) -> Result<(Site, String, Arc<SiteServer>)> {
+    let parsed = url::Url::parse(url)
+        .map_err(|error| Problem::bad_use(format!("{url}: not a valid URL: {error}")))?;
+    let mut site = Site::of_url(folder)?;
+    let server = Arc::new(SiteServer::of(parsed, server::access(&site)?));
+    site.set_fetch(server.fetch());
+    let name = site.page_url(url)?;
+    Ok((noted(site), name, server))
 }
 
 /// Says what people should know of the site before an answer.
@@ -117,8 +131,8 @@ fn noted(site: Site) -> Site {
 pub fn site_of(page: &Path, folder: &Path) -> Result<(Site, String)> {
     match page.to_str().filter(|name| is_url(name)) {
         Some(url) => {
-            let site = Site::of_url(folder, fetch::fetch())?;
-            Ok((noted(site), url.to_owned()))
+            let (site, name, _) = served_site(url, folder)?;
+            Ok((site, name))
         }
         None => {
             let found = match Site::of_page(page) {

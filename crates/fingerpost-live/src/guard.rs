@@ -127,20 +127,8 @@ fn refused_at_desk(request: &Request<Body>, shared: &Shared) -> Option<&'static 
     if !names_host(headers, shared.desk.port()) {
         return Some(NOT_HERE);
     }
-    let own = |origin: &HeaderValue| {
-        let port = shared.desk.port();
-        let origin = origin.as_bytes();
-        [
-            format!("http://127.0.0.1:{port}"),
-            format!("http://localhost:{port}"),
-        ]
-        .iter()
-        .any(|known| known.as_bytes() == origin)
-    };
-    if headers
-        .get(header::ORIGIN)
-        .is_some_and(|origin| !own(origin))
-    {
+    let origin = headers.get(header::ORIGIN);
+    if origin.is_some_and(|origin| !shared.desk.is_named_by(origin.as_bytes())) {
         return Some("the request comes from a page that is not the desk");
     }
     // Opening the desk from a link elsewhere is fine; reading or writing through it is not.

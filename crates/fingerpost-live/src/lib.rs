@@ -33,9 +33,11 @@ mod guard;
 mod handles;
 mod pages;
 mod parts;
+mod passing;
 mod quick;
 mod refusal;
 mod shared;
+mod site_server;
 mod subject;
 mod view;
 mod watch;
@@ -44,3 +46,4 @@ mod writes;
 
 pub use desk::{Desk, StartError};
 pub use shared::Settings;
+pub use site_server::{AccessError, ServerAccess, SiteServer};

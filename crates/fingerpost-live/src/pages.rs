@@ -3,10 +3,11 @@
 use std::sync::Arc;
 
 use axum::Router;
-use axum::extract::{Query, State};
-use axum::http::{HeaderMap, HeaderValue, StatusCode, Uri, header};
+use axum::body::Bytes;
+use axum::extract::{DefaultBodyLimit, Query, State};
+use axum::http::{HeaderMap, HeaderValue, Method, StatusCode, Uri, header};
 use axum::response::{IntoResponse, Response};
-use axum::routing::get;
+use axum::routing::{any, get};
 use fingerpost::environment::Environment;
 use fingerpost::markup::Document;
 use fingerpost::text::{SitePath, is_url};
@@ -15,7 +16,7 @@ use serde::Deserialize;
 
 use crate::events::FileKind;
 use crate::shared::Shared;
-use crate::{assets, assume, handles};
+use crate::{assets, assume, handles, passing};
 
 pub(crate) fn routes() -> Router<Arc<Shared>> {
     Router::new()
@@ -25,19 +26,20 @@ pub(crate) fn routes() -> Router<Arc<Shared>> {
         )
         .route("/.fingerpost/embedded", get(embedded))
         .route("/.fingerpost/media", get(query))
-        .fallback(get(file))
+        .fallback(any(file))
+        .layer(DefaultBodyLimit::max(LARGEST_BODY))
 }
 
 /// How a sheet is asked for while something is assumed.
 #[derive(Deserialize)]
 #[serde(rename_all = "kebab-case")]
-struct Pretence {
+pub(crate) struct Pretence {
     /// The environment.
     fingerpost_at: Option<String>,
     /// Whether elements are held in states.
     fingerpost_held: Option<String>,
     /// Whether the file is wanted as it is on disk, without the draft.
-    fingerpost_before: Option<String>,
+    pub fingerpost_before: Option<String>,
 }
 
 impl Pretence {
@@ -53,9 +55,9 @@ impl Pretence {
     }
 }
 
-type Answer = Result<Response, (StatusCode, String)>;
+pub(crate) type Answer = Result<Response, (StatusCode, String)>;
 
-fn missing(what: impl std::fmt::Display) -> (StatusCode, String) {
+pub(crate) fn missing(what: impl std::fmt::Display) -> (StatusCode, String) {
     (StatusCode::NOT_FOUND, format!("{what}\n"))
 }
 
@@ -70,13 +72,33 @@ async fn apart(work: impl FnOnce() -> Answer + Send + 'static) -> Answer {
     })
 }
 
+/// How large what a page sends to its server may be: a form with pictures in it.
+const LARGEST_BODY: usize = 64 << 20;
+
 async fn file(
     State(shared): State<Arc<Shared>>,
+    Query(pretence): Query<Pretence>,
+    method: Method,
     uri: Uri,
     headers: HeaderMap,
-    Query(pretence): Query<Pretence>,
+    body: Bytes,
 ) -> Answer {
     apart(move || {
+        let asked = passing::Asked {
+            method,
+            uri: uri.clone(),
+            headers,
+            body: body.into(),
+        };
+        if !matches!(asked.method, Method::GET | Method::HEAD) {
+            let sent = passing::sent(&shared, asked);
+            return sent.unwrap_or_else(|| {
+                Err((
+                    StatusCode::METHOD_NOT_ALLOWED,
+                    "the site is a folder of files, which take nothing\n".to_owned(),
+                ))
+            });
+        }
         let path = percent_decode_str(uri.path())
             .decode_utf8_lossy()
             .into_owned();
@@ -89,7 +111,7 @@ async fn file(
         drop(workspace);
         match found {
             Some(file) => of_file(&shared, &file, &pretence),
-            None => of_server(&shared, &uri, &headers, &pretence)
+            None => passing::got(&shared, asked, &pretence)
                 .unwrap_or_else(|| Err(missing(format!("the site has no file for {path}")))),
         }
     })
@@ -109,7 +131,7 @@ fn of_file(shared: &Shared, file: &SitePath, pretence: &Pretence) -> Answer {
     }
 }
 
-fn page(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
+pub(crate) fn page(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
     let workspace = shared.workspace();
     if pretence.fingerpost_before.is_some() {
         let saved = workspace.site.with_only(|_| false);
@@ -128,7 +150,7 @@ fn page(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
     Ok(with_kind("text/html; charset=utf-8", html.into_bytes()))
 }
 
-fn sheet(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
+pub(crate) fn sheet(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
     let workspace = shared.workspace();
     let text = match pretence.fingerpost_before {
         Some(_) => workspace.site.with_only(|_| false).file_text(name),
@@ -141,56 +163,6 @@ fn sheet(shared: &Shared, name: &str, pretence: &Pretence) -> Answer {
         None => text.source().to_owned(),
     };
     Ok(with_kind("text/css; charset=utf-8", source.into_bytes()))
-}
-
-/// What the site's own server answers, where it has one.
-fn of_server(
-    shared: &Shared,
-    uri: &Uri,
-    headers: &HeaderMap,
-    pretence: &Pretence,
-) -> Option<Answer> {
-    let server = shared.settings.server.as_ref()?;
-    let url = server.join(&uri.to_string()).ok()?;
-    if url.origin() != server.origin() {
-        return None;
-    }
-    let wants = |word: &str| {
-        let wanted = headers
-            .get("sec-fetch-dest")
-            .and_then(|dest| dest.to_str().ok());
-        wanted == Some(word)
-    };
-    let accepts_page = headers
-        .get(header::ACCEPT)
-        .and_then(|accept| accept.to_str().ok())
-        .is_some_and(|accept| accept.starts_with("text/html"));
-    if wants("style") || FileKind::of(url.path()) == FileKind::Sheet {
-        return Some(sheet(shared, &without_own(&url), pretence));
-    }
-    if wants("document") || wants("iframe") || accepts_page {
-        return Some(page(shared, &without_own(&url), pretence));
-    }
-    let fetched = shared.workspace().site.fetch(url.as_str());
-    Some(fetched.map_err(missing).map(|answer| {
-        let kind = mime_guess::from_path(url.path()).first_or_octet_stream();
-        with_kind(kind.as_ref(), answer.bytes)
-    }))
-}
-
-/// A URL without the parts of the query that are the desk's own.
-fn without_own(url: &url::Url) -> String {
-    let mut url = url.clone();
-    let kept: Vec<(String, String)> = url
-        .query_pairs()
-        .filter(|(name, _)| !name.starts_with("fingerpost-"))
-        .map(|(name, value)| (name.into_owned(), value.into_owned()))
-        .collect();
-    url.set_query(None);
-    if !kept.is_empty() {
-        url.query_pairs_mut().extend_pairs(kept);
-    }
-    url.into()
 }
 
 /// An embedded sheet, by the handle of its element.
@@ -255,7 +227,7 @@ async fn query(Query(asked): Query<MediaQuery>) -> Answer {
     Ok(with_kind("text/plain; charset=utf-8", shown.into_bytes()))
 }
 
-fn with_kind(kind: &str, body: Vec<u8>) -> Response {
+pub(crate) fn with_kind(kind: &str, body: Vec<u8>) -> Response {
     let kind =
         HeaderValue::from_str(kind).unwrap_or(HeaderValue::from_static("application/octet-stream"));
     ([(header::CONTENT_TYPE, kind)], body).into_response()

@@ -1,9 +1,10 @@
 //! What every part of the desk shares.
 
 use std::net::SocketAddr;
-use std::sync::{Mutex, MutexGuard, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use crate::events::Events;
+use crate::site_server::SiteServer;
 use crate::workspace::Workspace;
 
 /// How a desk is started.
@@ -13,8 +14,8 @@ pub struct Settings {
     pub page: Option<String>,
     /// Refuse everything that would change the draft or a file.
     pub read_only: bool,
-    /// The server of the site, where pages are URLs: such as `http://localhost:3000`.
-    pub server: Option<url::Url>,
+    /// The server of the site, where pages are URLs.
+    pub server: Option<Arc<SiteServer>>,
     /// The port of the desk, and of the page after it; default: any free ones.
     pub port: Option<u16>,
 }
@@ -59,6 +60,17 @@ impl Origin {
 
     pub fn port(self) -> u16 {
         self.port
+    }
+
+    /// Whether the `Origin` of a request names it; this machine has two names.
+    pub fn is_named_by(self, origin: &[u8]) -> bool {
+        let port = self.port;
+        [
+            format!("http://127.0.0.1:{port}"),
+            format!("http://localhost:{port}"),
+        ]
+        .iter()
+        .any(|known| known.as_bytes() == origin)
     }
 }
 

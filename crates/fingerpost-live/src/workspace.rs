@@ -9,7 +9,7 @@ use fingerpost::environment::Environment;
 use fingerpost::page::{Page, Target};
 use fingerpost::question::find::ElementQuery;
 use fingerpost::session::{ChangeError, Outcome, Scope, Session};
-use fingerpost::site::{Site, SiteError};
+use fingerpost::site::{Fetched, Site, SiteError};
 use fingerpost::text::SitePath;
 
 use crate::events::{ChangedFile, FileKind};
@@ -104,6 +104,14 @@ impl Workspace {
             }
         }
         Ok((outcome, files))
+    }
+
+    /// Takes what the site's server answered a browser with, so that questions are about what the browser shows.
+    pub fn answered(&mut self, url: &str, answer: Fetched) -> Result<(), SiteError> {
+        if self.site.take_answer(url, answer)? {
+            self.version += 1;
+        }
+        Ok(())
     }
 
     /// The bytes of a file on disk, as a hash; none where it can't be read.

@@ -3,62 +3,107 @@
 //! It serves the pages that `templates/pages/` has, each made from its template and from the data of
 //! the same name in `data/`, and the files of `theme/assets/` under `/assets/`. Nothing is kept in
 //! memory: what is saved is what the next request gets. It listens on the loopback address only.
+//!
+//! For previews that are not open to all it can ask for a login, and speak TLS with a certificate that
+//! nobody signed.
+
+mod login;
+mod pages;
 
 use std::net::{Ipv4Addr, SocketAddr};
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
-use axum::Router;
-use axum::extract::{Path as UrlPath, State};
-use axum::http::{StatusCode, header};
-use axum::response::{Html, IntoResponse, Response};
-use axum::routing::get;
-use minijinja::{Environment, path_loader};
+use axum_server::Handle;
+use axum_server::tls_rustls::RustlsConfig;
+
+pub use login::{PASSWORD, PREVIEW_HEADER};
+
+/// How a server is started.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Options {
+    /// The port; 0 takes any that is free.
+    pub port: u16,
+    /// Pages are shown only after a login, or with the header [`PREVIEW_HEADER`].
+    pub login: bool,
+    /// It speaks TLS.
+    pub tls: bool,
+}
 
 /// The site's server; it stops when this is dropped.
 #[derive(Debug)]
 pub struct Server {
     /// Where it listens.
     pub address: SocketAddr,
-    stop: Option<tokio::sync::oneshot::Sender<()>>,
+    certificate: Option<String>,
+    handle: Handle<SocketAddr>,
     thread: Option<std::thread::JoinHandle<()>>,
 }
 
 impl Server {
-    /// Starts to serve the site in a folder; port 0 takes any that is free.
+    /// Starts to serve the site in a folder.
     ///
     /// # Errors
     /// Where the port is taken.
-    pub fn start(root: &Path, port: u16) -> std::io::Result<Server> {
+    pub fn start(root: &Path, options: Options) -> std::io::Result<Server> {
+        let address = SocketAddr::from((Ipv4Addr::LOCALHOST, options.port));
+        let listener = std::net::TcpListener::bind(address)?;
+        listener.set_nonblocking(true)?;
+        let address = listener.local_addr()?;
         let runtime = tokio::runtime::Builder::new_current_thread()
             .enable_all()
             .build()?;
-        let address = SocketAddr::from((Ipv4Addr::LOCALHOST, port));
-        let listener = runtime.block_on(tokio::net::TcpListener::bind(address))?;
-        let address = listener.local_addr()?;
-        let (stop, stopped) = tokio::sync::oneshot::channel();
-        let pages = router(root.to_owned());
-        let thread = std::thread::spawn(move || {
-            let served = runtime.block_on(async {
-                axum::serve(listener, pages)
-                    .with_graceful_shutdown(async {
-                        let _ = stopped.await;
-                    })
-                    .await
+        let handle = Handle::new();
+        let mut pages = pages::router(root.to_owned());
+        if options.login {
+            pages = login::asked_for(pages);
+        }
+        let service = pages.into_make_service();
+        let (certificate, thread) = if options.tls {
+            let (certificate, key) = self_signed()?;
+            let pem = certificate.clone();
+            let handle = handle.clone();
+            let thread = std::thread::spawn(move || {
+                let served = runtime.block_on(async {
+                    let config = RustlsConfig::from_pem(pem.into_bytes(), key.into_bytes()).await?;
+                    let server = axum_server::from_tcp_rustls(listener, config)?;
+                    server.handle(handle).serve(service).await
+                });
+                told(served);
             });
-            if let Err(error) = served {
-                eprintln!("skerry-server: {error}");
-            }
-        });
+            (Some(certificate), thread)
+        } else {
+            let handle = handle.clone();
+            let thread = std::thread::spawn(move || {
+                let served = runtime.block_on(async {
+                    let server = axum_server::from_tcp(listener)?;
+                    server.handle(handle).serve(service).await
+                });
+                told(served);
+            });
+            (None, thread)
+        };
         Ok(Server {
             address,
-            stop: Some(stop),
+            certificate,
+            handle,
             thread: Some(thread),
         })
     }
 
     /// The URL of a path.
+    #[must_use]
     pub fn url(&self, path: &str) -> String {
-        format!("http://{}{path}", self.address)
+        let scheme = match self.certificate {
+            Some(_) => "https",
+            None => "http",
+        };
+        format!("{scheme}://{}{path}", self.address)
+    }
+
+    /// The certificate that it shows, as PEM.
+    #[must_use]
+    pub fn certificate(&self) -> Option<&str> {
+        self.certificate.as_deref()
     }
 
     /// Serves until the process ends.
@@ -71,65 +116,24 @@ impl Server {
 
 impl Drop for Server {
     fn drop(&mut self) {
-        if let Some(stop) = self.stop.take() {
-            let _ = stop.send(());
-        }
+        self.handle.shutdown();
         if let Some(thread) = self.thread.take() {
             let _ = thread.join();
         }
     }
 }
 
-fn router(root: PathBuf) -> Router {
-    Router::new()
-        .route("/", get(|state| page(state, UrlPath("home".to_owned()))))
-        .route("/{page}", get(page))
-        .route("/assets/{*file}", get(asset))
-        .with_state(root)
-}
-
-async fn page(State(root): State<PathBuf>, UrlPath(name): UrlPath<String>) -> Response {
-    let template = format!("pages/{name}.html");
-    let is_name = name.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
-    if !is_name || !root.join("templates").join(&template).is_file() {
-        return (StatusCode::NOT_FOUND, "There is no such page.").into_response();
-    }
-    match made(&root, &template, &name) {
-        Ok(html) => Html(html).into_response(),
-        Err(error) => (StatusCode::INTERNAL_SERVER_ERROR, error).into_response(),
+fn told(served: std::io::Result<()>) {
+    if let Err(error) = served {
+        eprintln!("skerry-server: {error}");
     }
 }
 
-fn made(root: &Path, template: &str, name: &str) -> Result<String, String> {
-    let mut environment = Environment::new();
-    environment.set_loader(path_loader(root.join("templates")));
-    environment.set_keep_trailing_newline(true);
-    let data = root.join("data").join(format!("{name}.json"));
-    let json = std::fs::read_to_string(data).unwrap_or_else(|_| "{}".to_owned());
-    let values: serde_json::Value = serde_json::from_str(&json).map_err(|e| e.to_string())?;
-    let template = environment
-        .get_template(template)
-        .map_err(|e| e.to_string())?;
-    template.render(values).map_err(|e| e.to_string())
-}
-
-async fn asset(State(root): State<PathBuf>, UrlPath(file): UrlPath<String>) -> Response {
-    let folder = root.join("theme/assets");
-    let found = folder.join(&file).canonicalize().ok();
-    let inside = folder.canonicalize().ok();
-    let (Some(path), Some(folder)) = (found, inside) else {
-        return StatusCode::NOT_FOUND.into_response();
-    };
-    if !path.starts_with(folder) {
-        return StatusCode::NOT_FOUND.into_response();
-    }
-    let kind = match path.extension().and_then(|e| e.to_str()) {
-        Some("css") => "text/css; charset=utf-8",
-        Some("svg") => "image/svg+xml",
-        _ => "application/octet-stream",
-    };
-    match std::fs::read(path) {
-        Ok(bytes) => ([(header::CONTENT_TYPE, kind)], bytes).into_response(),
-        Err(_) => StatusCode::NOT_FOUND.into_response(),
-    }
+/// A certificate for this machine and its key, as PEM.
+fn self_signed() -> std::io::Result<(String, String)> {
+    // Another one may have been chosen before.
+    let _ = rustls::crypto::ring::default_provider().install_default();
+    let names = ["localhost".to_owned(), "127.0.0.1".to_owned()];
+    let made = rcgen::generate_simple_self_signed(names).map_err(std::io::Error::other)?;
+    Ok((made.cert.pem(), made.signing_key.serialize_pem()))
 }

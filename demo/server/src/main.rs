@@ -1,12 +1,19 @@
-//! `skerry-server [FOLDER] [PORT]`: serves the demo site that is made from templates.
+//! `skerry-server [FOLDER] [PORT] [login] [tls]`: serves the demo site that is made from templates.
 
 use std::path::PathBuf;
 use std::process::ExitCode;
 
-use skerry_server::Server;
+use skerry_server::{Options, Server};
 
 fn main() -> ExitCode {
-    let mut words = std::env::args().skip(1);
+    let mut words: Vec<String> = std::env::args().skip(1).collect();
+    let mut takes = |word: &str| {
+        let before = words.len();
+        words.retain(|given| given != word);
+        words.len() < before
+    };
+    let (login, tls) = (takes("login"), takes("tls"));
+    let mut words = words.into_iter();
     let here = concat!(env!("CARGO_MANIFEST_DIR"), "/../served");
     let folder = words
         .next()
@@ -19,7 +26,7 @@ fn main() -> ExitCode {
             return ExitCode::from(2);
         }
     };
-    match Server::start(&folder, port) {
+    match Server::start(&folder, Options { port, login, tls }) {
         Ok(server) => {
             println!("Serving {} at {}", folder.display(), server.url("/"));
             server.wait();

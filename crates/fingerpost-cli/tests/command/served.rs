@@ -6,7 +6,7 @@ use std::path::Path;
 
 use crate::site::Words;
 use assert_cmd::Command;
-use skerry_server::Server;
+use skerry_server::{Options, PREVIEW_HEADER, Server};
 use tempfile::TempDir;
 
 fn copy(from: &Path, to: &Path) {
@@ -29,12 +29,16 @@ struct Site {
 
 impl Site {
     fn new() -> Site {
+        Site::with(Options::default())
+    }
+
+    fn with(options: Options) -> Site {
         let folder = TempDir::new().unwrap();
         copy(
             &Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/served"),
             folder.path(),
         );
-        let server = Server::start(folder.path(), 0).unwrap();
+        let server = Server::start(folder.path(), options).unwrap();
         Site { folder, server }
     }
 
@@ -203,21 +207,35 @@ fn what_a_tag_alone_does_not_tell_apart_the_text_does() {
     assert!(home.contains("<p class=\"lead\">Tea"), "{home}");
 }
 
+/// The list is written by one line of the template, with tags of its language in it: all of its items change, and the page shows
+/// after the save what it showed in the draft.
 #[test]
-fn what_a_template_puts_together_is_refused_with_the_place() {
+fn what_a_loop_makes_is_changed_where_the_loop_is() {
     let site = Site::new();
-    let (status, answer) = site.run("edit class /crossings .is-late +x");
-    assert_eq!(status, 2);
+    let answer = site.good("edit class /crossings .is-late +x");
     assert!(
-        answer.contains("no template has <li class=\"crossing is-late\"> written so"),
+        answer.contains("templates/pages/crossings.html:7:67 writes this 3 times on this page; all of them change"),
         "{answer}"
     );
+    let tried = site.good("tree /crossings --quiet");
+    site.good(&["save"]);
+    assert_eq!(site.good("tree /crossings --quiet"), tried);
     assert!(
-        answer.contains("it may be made at templates/pages/crossings.html:7"),
-        "{answer}"
+        site.read("templates/pages/crossings.html")
+            .contains("<li class=\"crossing{% if crossing.late %} is-late{% endif %} x\">")
     );
+}
+
+#[test]
+fn what_comes_from_data_is_refused_with_the_file_that_has_it() {
+    let site = Site::new();
     let (status, answer) = site.run("edit text /crossings 'li:nth-child(2) time' 09:45");
     assert_eq!(status, 2, "{answer}");
+    assert!(
+        answer.contains("{{ crossing.time }} at templates/pages/crossings.html:7:"),
+        "{answer}"
+    );
+    assert!(answer.contains("data/crossings.json:"), "{answer}");
 }
 
 #[test]
@@ -256,17 +274,193 @@ fn servers_that_do_not_answer_are_said() {
     );
 }
 
+/// Folders of templates are known by their names.
 #[test]
-fn a_page_without_templates_says_what_to_add() {
+fn templates_are_found_without_a_configuration() {
     let site = Site::new();
     let config = site
         .read("fingerpost.toml")
         .replace("templates = ", "# templates = ");
-    fs::write(site.folder.path().join("fingerpost.toml"), config).unwrap();
-    let (status, answer) = site.run("edit class /home h1 +x");
+    let path = |name: &str| site.folder.path().join(name);
+    fs::write(path("fingerpost.toml"), config).unwrap();
+    let answer = site.good("edit class /home h1 +x");
+    assert!(answer.contains("templates/pages/home.html"), "{answer}");
+}
+
+/// All files of the site, its state folder's too, in one text.
+fn all_files(folder: &Path) -> String {
+    let mut all = String::new();
+    for entry in fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        match path.is_dir() {
+            true => all += &all_files(&path),
+            false => all += &String::from_utf8_lossy(&fs::read(&path).unwrap()),
+        }
+    }
+    all
+}
+
+#[test]
+fn a_preview_behind_a_login_is_asked_with_a_header_that_nobody_sees() {
+    let site = Site::with(Options {
+        login: true,
+        ..Options::default()
+    });
+    // Without it the login is what the server shows, and the answer says so.
+    let login = site.good("tree /crossings");
+    assert!(login.contains("redirects to"), "{login}");
+    assert!(login.contains("Password"), "{login}");
+    let (name, value) = PREVIEW_HEADER;
+    let header = format!("{name}: {value}");
+    let why = [
+        "why",
+        "/crossings",
+        ".is-late",
+        "color",
+        "--header",
+        &header,
+    ];
+    let answer = site.good(&why);
+    assert!(
+        answer.contains("theme/assets/css/parts/list.css:12"),
+        "{answer}"
+    );
+    // The draft, what the site remembers, and the advice of a refusal are free of it.
+    let set = [
+        "edit",
+        "set",
+        "/crossings",
+        ".is-late",
+        "color",
+        "teal",
+        "--header",
+        &header,
+    ];
+    let mut printed = site.good(&set);
+    for more in [
+        [
+            "edit",
+            "set",
+            "/crossings",
+            "li",
+            "color",
+            "12px",
+            "--header",
+            &header,
+        ],
+        [
+            "edit",
+            "set",
+            "/crossings",
+            ".none",
+            "color",
+            "red",
+            "--header",
+            &header,
+        ],
+        [
+            "edit",
+            "text",
+            "/crossings",
+            "li",
+            "",
+            "x",
+            "--header",
+            &header,
+        ],
+    ] {
+        printed += &site.run(&more).1;
+    }
+    assert!(!printed.contains(value), "{printed}");
+    assert!(!all_files(site.folder.path()).contains(value));
+    // A header that can't be read is not repeated either.
+    let (status, refused) = site.run(&["tree", "/crossings", "--header", "lantern-without-a-name"]);
+    assert_eq!(status, 2);
+    assert!(refused.contains("expected NAME: VALUE"), "{refused}");
+    assert!(!refused.contains("lantern"), "{refused}");
+}
+
+#[test]
+fn the_headers_of_a_preview_can_be_in_a_file_of_the_site() {
+    let site = Site::with(Options {
+        login: true,
+        ..Options::default()
+    });
+    let path = |name: &str| site.folder.path().join(name);
+    let (name, value) = PREVIEW_HEADER;
+    let config = site.read("fingerpost.toml");
+    let named = |file: &str| {
+        let key = format!("headers = \"{file}\"\n{config}");
+        fs::write(path("fingerpost.toml"), key).unwrap();
+    };
+    fs::write(
+        path(".preview"),
+        format!("# the preview\n\n{name}: {value}\n"),
+    )
+    .unwrap();
+    named(".preview");
+    let answer = site.good("values /crossings .is-late color");
+    assert!(answer.contains("color"), "{answer}");
+    // A line that is no header has its place; the line is not repeated.
+    fs::write(path(".preview"), format!("{name}: {value}\nsecret\n")).unwrap();
+    let (status, answer) = site.run("values /crossings .is-late color");
     assert_eq!(status, 2);
     assert!(
-        answer.contains("add such as templates = [\"templates/**/*.html\"]"),
+        answer.contains(".preview:2: this line can't be read"),
+        "{answer}"
+    );
+    assert!(!answer.contains("secret"), "{answer}");
+    // A theme can't have another file of this machine sent.
+    for outside in ["../headers", "/etc/hostname"] {
+        named(outside);
+        let (status, answer) = site.run("values /crossings .is-late color");
+        assert_eq!(status, 2, "{answer}");
+    }
+}
+
+#[test]
+fn a_site_over_tls_is_asked_and_its_own_certificate_is_said() {
+    let site = Site::with(Options {
+        tls: true,
+        ..Options::default()
+    });
+    let answer = site.good("why /crossings .is-late color");
+    assert!(
+        answer.contains("accepted, because the server is on this machine"),
+        "{answer}"
+    );
+    assert!(answer.contains("parts/list.css:12"), "{answer}");
+    // With the certificate in hand nothing needs to be said.
+    let pem = site.folder.path().join("own.pem");
+    fs::write(&pem, site.server.certificate().unwrap()).unwrap();
+    let trusted = ["why", "/crossings", ".is-late", "color", "--ca", "own.pem"];
+    let answer = site.good(&trusted);
+    assert!(!answer.contains("accepted"), "{answer}");
+    // Another certificate is not enough.
+    let other = Site::with(Options {
+        tls: true,
+        ..Options::default()
+    });
+    fs::write(&pem, other.server.certificate().unwrap()).unwrap();
+    let (status, answer) = site.run(&trusted);
+    assert_eq!(status, 2);
+    assert!(answer.contains("certificate is not"), "{answer}");
+    let (_, answer) = site.run(&["tree", "/crossings", "--ca", "fingerpost.toml"]);
+    assert!(answer.contains("it holds no certificate"), "{answer}");
+}
+
+#[test]
+fn redirects_are_followed_on_the_server_that_was_named_only() {
+    let site = Site::new();
+    let answer = site.good("find /start h1");
+    assert!(answer.contains("/start redirects to"), "{answer}");
+    assert!(answer.contains("h1"), "{answer}");
+    let (status, answer) = site.run("find /away h1");
+    assert_eq!(status, 2);
+    assert!(
+        answer.contains(
+            "http://elsewhere.example is not asked; the page's URL names http://127.0.0.1"
+        ),
         "{answer}"
     );
 }

@@ -37,6 +37,9 @@ pub struct Config {
     /// The templates that pages are made from, as patterns such as `templates/**/*.html`.
     #[serde(default)]
     pub templates: Vec<String>,
+    /// A file of the site with headers for the server that makes the pages, one a line, such as those that a preview behind
+    /// a login asks for.
+    pub headers: Option<String>,
     /// The sizes of viewports at which one looks at the site, by name.
     #[serde(default)]
     pub size: Vec<NamedSize>,

@@ -110,7 +110,7 @@ impl Site {
         let mut edit = make_of(page, intent, &around, targets)?;
         if is_url(page.document().text().name()) {
             let elements: Vec<ElementId> = targets.iter().map(|t| t.element).collect();
-            edit.changes = self.follow_templates(page, &elements, edit.changes)?;
+            self.follow_templates(page, &elements, &mut edit)?;
         }
         let (intent, around, mut edit) =
             self.where_it_lasts(page, intent, around, targets, edit)?;
@@ -287,7 +287,7 @@ impl Site {
     /// The templates, where the page is one that a server makes of them. Beside any other page they are looked at as pages.
     fn templates_of(&self, of_server: bool) -> Vec<Arc<Text>> {
         match of_server {
-            true => self.templates(),
+            true => self.templates_of_server(),
             false => Vec::new(),
         }
     }

@@ -47,6 +47,7 @@ mod served;
 mod state;
 mod store;
 mod store_error;
+mod templates;
 mod urls;
 mod view;
 mod writing;
@@ -73,6 +74,7 @@ pub use history::AskedBefore;
 pub use keep::{DRAFT_FILE, STATE_FOLDER};
 pub use served::{Fetch, FetchFunction, Fetched};
 pub use store_error::StoreError;
+pub(crate) use templates::{TEMPLATE_FOLDERS, template_endings};
 pub use view::View;
 pub use writing::{ChangedFile, Selection};
 
@@ -93,7 +95,7 @@ fn never_a_page(file: &str) -> Option<&'static str> {
 }
 
 /// What the names of pages end in.
-const PAGE_ENDINGS: [&str; 3] = ["html", "htm", "xhtml"];
+pub(crate) const PAGE_ENDINGS: [&str; 3] = ["html", "htm", "xhtml"];
 
 /// The first page that lies in a folder itself, by name.
 fn first_page_in(folder: &Path) -> Option<PathBuf> {

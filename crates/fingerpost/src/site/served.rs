@@ -1,23 +1,18 @@
-//! Pages that a server makes: what a URL means, which folder serves which path, and where in the
-//! templates a piece of markup is written.
+//! Pages that a server makes: what a URL means, and which folder serves which path.
 //!
 //! The core speaks no protocol: whoever opens a site of URLs says how they are fetched
 //! ([`Site::set_fetch`]).
 
-use std::path::Path;
-use std::sync::Arc;
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, PoisonError};
 
 use percent_encoding::percent_decode_str;
 use url::Url;
 
 use super::urls::{NOWHERE, in_url};
 use super::{Site, SiteError};
-use crate::edit::{EditError, FileChange};
-use crate::markup::ElementId;
-use crate::page::{LoadError, Page, Request};
-use crate::text::{
-    DecodeHint, Patch, Replacement, SitePath, Text, TextRange, TextSize, is_url, span,
-};
+use crate::page::{LoadError, Request};
+use crate::text::{DecodeHint, SitePath, Text, is_url};
 
 /// What a server answered.
 #[derive(Clone, Debug)]
@@ -54,8 +49,21 @@ impl std::fmt::Debug for Fetch {
     }
 }
 
-/// How many places are named where markup may be written.
-const MOST_PLACES: usize = 5;
+/// What a server answered, as text. A sheet that was redirected is named by where it was found, which its own URLs start from;
+/// a page has the name that it was asked for by.
+fn decoded(url: &str, answer: Fetched, hint: DecodeHint) -> Result<Arc<Text>, SiteError> {
+    let known = answer.charset.as_deref();
+    let charset = known.and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
+    let (name, hint) = match (hint, charset) {
+        (DecodeHint::Css(_), Some(charset)) => (&*answer.url, DecodeHint::Css(charset)),
+        (DecodeHint::Css(_), None) => (&*answer.url, hint),
+        _ => (url, hint),
+    };
+    Text::decode(name, answer.bytes, hint).map_err(|error| SiteError::Unfetchable {
+        url: url.to_owned(),
+        reason: error.to_string(),
+    })
+}
 
 impl Site {
     /// Says how URLs are fetched. Without it nothing is.
@@ -78,13 +86,46 @@ impl Site {
             .as_ref()
             .ok_or_else(|| unfetchable("nothing is fetched from the network here".to_owned()))?;
         let answer = (fetch.0)(url).map_err(unfetchable)?;
-        let known = answer.charset.as_deref();
-        let charset = known.and_then(|c| encoding_rs::Encoding::for_label(c.as_bytes()));
-        let hint = match (hint, charset) {
-            (DecodeHint::Css(_), Some(charset)) => DecodeHint::Css(charset),
-            (hint, _) => hint,
-        };
-        Text::decode(url, answer.bytes, hint).map_err(|error| unfetchable(error.to_string()))
+        decoded(url, answer, hint)
+    }
+
+    /// The URL of the page that a server answers a URL with, after redirects: the name under which the site knows the
+    /// page from then on. What the answer holds is kept, so that the page is not asked for again.
+    ///
+    /// # Errors
+    /// Where the server does not answer.
+    pub fn page_url(&self, url: &str) -> Result<String, SiteError> {
+        // While a change of the page is in the draft, the page is what it was when that was tried.
+        if self.draft.base(url).is_some() {
+            return Ok(url.to_owned());
+        }
+        let answer = self.fetch(url).map_err(|reason| SiteError::Unfetchable {
+            url: url.to_owned(),
+            reason,
+        })?;
+        let page = answer.url.clone();
+        self.take_answer(&page, answer)?;
+        Ok(page)
+    }
+
+    /// Takes what a server answers a URL with now in the place of what it answered before, as a browser does when it loads
+    /// a page again. Whether that differs. A page that the draft changes stays what it was when the change was tried.
+    ///
+    /// # Errors
+    /// Where the answer is not text.
+    pub fn take_answer(&self, url: &str, answer: Fetched) -> Result<bool, SiteError> {
+        if self.draft.base(url).is_some() {
+            return Ok(false);
+        }
+        let text = decoded(url, answer, self.hint(url))?;
+        let mut texts = self.texts.lock().unwrap_or_else(PoisonError::into_inner);
+        if (texts.get(url)).is_some_and(|known| known.source() == text.source()) {
+            return Ok(false);
+        }
+        texts.insert(url.to_owned(), text);
+        drop(texts);
+        self.pages.outdate();
+        Ok(true)
     }
 
     /// The name in the site of what a URL in a page or sheet means, by the URL standard: of a page that is a file, as a
@@ -202,227 +243,32 @@ impl Site {
         };
         self.buffers.contains(file.as_str()) || on_disk() || drafted()
     }
-
-    /// The templates that `fingerpost.toml` names, with their texts as the draft leaves them.
-    pub(crate) fn templates(&self) -> Vec<Arc<Text>> {
-        if self.config.templates.is_empty() || self.root.is_nowhere() {
-            return Vec::new();
-        }
-        let mut builder = ignore::overrides::OverrideBuilder::new(self.root.path());
-        for pattern in &self.config.templates {
-            // A pattern that is none names no file.
-            let _ = builder.add(pattern);
-        }
-        let Ok(patterns) = builder.build() else {
-            return Vec::new();
-        };
-        let walk = ignore::WalkBuilder::new(self.root.path())
-            .require_git(false)
-            .overrides(patterns)
-            .build();
-        let mut names: Vec<String> = walk
-            .flatten()
-            .filter(|entry| entry.file_type().is_some_and(|t| t.is_file()))
-            .map(|entry| super::site_name(entry.path(), self.root.path()))
-            .collect();
-        names.sort();
-        let texts = names.iter().map(|name| self.text(name, DecodeHint::Html));
-        texts.filter_map(Result::ok).collect()
-    }
-
-    /// Adds to the changes of a page that a server makes those of the templates that it is made from.
-    pub(super) fn follow_templates(
-        &self,
-        page: &Page,
-        targets: &[ElementId],
-        changes: Vec<FileChange>,
-    ) -> Result<Vec<FileChange>, EditError> {
-        let document = page.document();
-        let url = document.text().name();
-        let Some(change) = changes.iter().find(|c| c.file == url) else {
-            return Ok(changes);
-        };
-        let templates = self.templates();
-        let mut found: Vec<(String, Vec<Replacement>)> = Vec::new();
-        for replacement in change.patch.replacements() {
-            let (file, own) = in_template(page, targets, &templates, replacement)?;
-            match found.iter_mut().find(|(name, _)| *name == file) {
-                Some((_, known)) if known.contains(&own) => {}
-                Some((_, known)) => known.push(own),
-                None => found.push((file, vec![own])),
-            }
-        }
-        let mut all = Vec::new();
-        for (file, replacements) in found {
-            let patch = Patch::new(replacements).map_err(|_| EditError::NotThere {
-                place: file.clone(),
-                why: "two of the changes are one in the template; make them one after the other"
-                    .to_owned(),
-            })?;
-            all.push(FileChange::new(&file, patch));
-        }
-        all.extend(changes);
-        Ok(all)
-    }
-}
-
-/// The change of the one template in which the markup around a change is written exactly so.
-fn in_template(
-    page: &Page,
-    targets: &[ElementId],
-    templates: &[Arc<Text>],
-    replacement: &Replacement,
-) -> Result<(String, Replacement), EditError> {
-    let document = page.document();
-    let place = document.text().place(replacement.range.start());
-    if templates.is_empty() {
-        return Err(EditError::NotThere {
-            place: place.to_string(),
-            why: "the page comes from a server, and fingerpost.toml names no templates that it is \
-                  made from; add such as templates = [\"templates/**/*.html\"]"
-                .to_owned(),
-        });
-    }
-    let mut several: Vec<String> = Vec::new();
-    let contexts = contexts(page, targets, replacement.range);
-    for context in &contexts {
-        let wanted = page.document().text().slice(*context);
-        let mut places = Vec::new();
-        for text in templates {
-            places.extend(occurrences(text.source(), wanted).map(|at| (text, at)));
-        }
-        match &places[..] {
-            [] => {}
-            [(text, at)] => {
-                let offset = usize::from(replacement.range.start() - context.start());
-                let start = at + offset;
-                let range = span(start, start + usize::from(replacement.range.len()));
-                return Ok((
-                    text.name().to_owned(),
-                    Replacement {
-                        range,
-                        with: replacement.with.clone(),
-                    },
-                ));
-            }
-            many => {
-                let shown = many.iter().take(MOST_PLACES);
-                several = shown
-                    .map(|(text, at)| text.place(TextSize::new(*at as u32)).to_string())
-                    .collect();
-            }
-        }
-    }
-    let tag = contexts.first().map_or("", |c| {
-        page.document()
-            .text()
-            .slice(*c)
-            .lines()
-            .next()
-            .unwrap_or("")
-    });
-    let why = if several.is_empty() {
-        let near = nearest(page, targets, templates);
-        let near = match &near[..] {
-            [] => "none of the templates has its class, its id or its text".to_owned(),
-            near => format!("it may be made at {}", near.join(" or ")),
-        };
-        format!("no template has {tag} written so; {near}. Change it there by hand")
-    } else {
-        format!(
-            "the templates have {tag} in several places: {}. Change it there by hand",
-            several.join(", ")
-        )
-    };
-    Err(EditError::NotThere {
-        place: place.to_string(),
-        why,
-    })
-}
-
-/// Where a text is in another one, also where two of them overlap.
-fn occurrences<'a>(source: &'a str, wanted: &'a str) -> impl Iterator<Item = usize> + 'a {
-    let step = wanted.chars().next().map_or(1, char::len_utf8);
-    let find = move |from: usize| Some(from + source.get(from..)?.find(wanted)?);
-    std::iter::successors(find(0), move |at| find(at + step))
-}
-
-/// The parts of a page around a change by which it is looked for, the smallest first.
-fn contexts(page: &Page, targets: &[ElementId], range: TextRange) -> Vec<TextRange> {
-    let document = page.document();
-    let source = document.text().source();
-    let mut found: Vec<TextRange> = Vec::new();
-    for id in targets {
-        let element = document.element(*id);
-        let outer = document.element_span(*id);
-        if element.start_tag.contains_range(range) {
-            found.push(element.start_tag);
-        }
-        if outer.contains_range(range) {
-            found.push(outer);
-        }
-    }
-    let line = |offset: TextSize| {
-        let at = usize::from(offset);
-        let (before, after) = source.split_at_checked(at).unwrap_or((source, ""));
-        let start = before.rfind('\n').map_or(0, |n| n + 1);
-        let end = after.find('\n').map_or(source.len(), |n| at + n);
-        (start, end)
-    };
-    let (start, _) = line(range.start());
-    let (_, end) = line(range.end());
-    found.push(span(start, end));
-    // With the lines around, which may be what tells two places apart.
-    let before = source
-        .get(..start.saturating_sub(1))
-        .and_then(|before| before.rfind('\n'));
-    let before = before.map_or(0, |n| n + 1);
-    let after = source.get(end + 1..).and_then(|after| after.find('\n'));
-    let after = after.map_or(source.len(), |n| end + 1 + n);
-    found.push(span(before.min(start), after.max(end)));
-    found.retain(|context| !document.text().slice(*context).trim().is_empty());
-    found
-}
-
-/// Where the templates have the class, the id or the text of the elements.
-fn nearest(page: &Page, targets: &[ElementId], templates: &[Arc<Text>]) -> Vec<String> {
-    let document = page.document();
-    let mut needles: Vec<String> = Vec::new();
-    for id in targets {
-        let element = document.element(*id);
-        needles.extend(element.attribute("class").map(str::to_owned));
-        needles.extend(element.id().map(str::to_owned));
-        needles.extend(element.classes().map(str::to_owned));
-        let text = document.folded_text(*id, 60);
-        needles.push(text.trim_end_matches('…').to_owned());
-        needles.push(format!("<{}", element.name));
-    }
-    // What is found in the fewest places says most.
-    let found = needles.iter().filter(|n| n.len() > 1).map(|needle| {
-        let all = templates.iter().flat_map(|text| {
-            let places = text.source().match_indices(needle.as_str());
-            places.map(|(at, _)| text.place(TextSize::new(at as u32)).to_string())
-        });
-        let mut places: Vec<String> = all.collect();
-        places.dedup();
-        places
-    });
-    let mut best = found
-        .filter(|places| !places.is_empty())
-        .min_by_key(Vec::len)
-        .unwrap_or_default();
-    best.truncate(MOST_PLACES);
-    best
 }
 
 impl Site {
-    /// Opens the site of a folder for pages that are URLs.
+    /// Opens the site of a folder for pages that are URLs. [`Site::set_fetch`] says how they are fetched.
     ///
     /// # Errors
     /// Where the configuration or the draft can't be read.
-    pub fn of_url(folder: &Path, fetch: Fetch) -> Result<Site, SiteError> {
-        let mut site = Site::open(super::root_of::of_folder_or_itself(folder)?)?;
-        site.set_fetch(fetch);
-        Ok(site)
+    pub fn of_url(folder: &Path) -> Result<Site, SiteError> {
+        Site::open(super::root_of::of_folder_or_itself(folder)?)
+    }
+
+    /// Where a file of the site is that only its own programs read, such as one with headers for a preview: a hidden one may be
+    /// named, one outside the root may not.
+    ///
+    /// # Errors
+    /// Where it is not there, or lies outside.
+    pub fn private_file(&self, name: &str) -> Result<PathBuf, SiteError> {
+        let real = |path: PathBuf| {
+            let found = path.canonicalize();
+            found.map_err(|source| SiteError::Unreadable { path, source })
+        };
+        let path = self.root().join(name);
+        let to = real(path.clone())?;
+        match to.starts_with(real(self.root().to_owned())?) {
+            true => Ok(to),
+            false => Err(SiteError::Outside { path, to }),
+        }
     }
 }

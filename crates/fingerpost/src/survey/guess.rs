@@ -23,39 +23,11 @@ use serde::{Deserialize, Serialize};
 
 use crate::environment::Environment;
 use crate::page::{Arrival, Page};
-use crate::site::{Site, SiteError};
+use crate::site::{PAGE_ENDINGS, Site, SiteError, TEMPLATE_FOLDERS, template_endings};
 use crate::text::DecodeHint;
 
 /// How many pages are looked at: more say nothing new.
 const MOST_PAGES: usize = 200;
-
-/// What the names of templates end in.
-const TEMPLATE_ENDINGS: [&str; 14] = [
-    "html",
-    "htm",
-    "php",
-    "twig",
-    "liquid",
-    "hbs",
-    "handlebars",
-    "mustache",
-    "njk",
-    "j2",
-    "jinja",
-    "ejs",
-    "erb",
-    "pug",
-];
-
-/// Folders of these names hold what pages are made from.
-const TEMPLATE_FOLDERS: [&str; 6] = [
-    "templates",
-    "layouts",
-    "_layouts",
-    "_includes",
-    "partials",
-    "views",
-];
 
 /// What was guessed of a folder.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize, Serialize)]
@@ -154,7 +126,9 @@ fn last_sheet(page: &Page) -> Option<String> {
 }
 
 fn templates(site: &Site) -> Vec<String> {
-    let files = site.files(&TEMPLATE_ENDINGS);
+    let mut endings: Vec<&str> = template_endings().collect();
+    endings.extend(PAGE_ENDINGS);
+    let files = site.files(&endings);
     let mut patterns: Vec<String> = Vec::new();
     for file in &files {
         let path = Path::new(file);

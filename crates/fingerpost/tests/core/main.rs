@@ -38,6 +38,8 @@ mod serialised;
 mod sheets;
 mod site;
 mod support;
+#[cfg(not(target_family = "wasm"))]
+mod templates;
 mod values;
 mod whole_page;
 mod whynot;

@@ -55,11 +55,23 @@ fn followed(
     let mut more: Vec<Replacement> = Vec::new();
     let mut missing: Vec<String> = Vec::new();
     for replacement in change.patch.replacements() {
-        if let Some(name) = authored.missing(sheet.text(), replacement.range.start()) {
-            missing.push(name.to_owned());
-            continue;
-        }
         let placement = made.placements.get(&key, replacement.range);
+        // Where a declaration ends, the map may have nothing, or what is after it.
+        let subject = placement.declaration();
+        let subject = subject.map(|id| sheet.declaration(id).name.start());
+        let subject = subject.unwrap_or(replacement.range.start());
+        match authored.missing(sheet.text(), subject) {
+            // A map may list the sheet itself, for what a later step of the build put in.
+            Some(name) if name == sheet.text().name() => {
+                let why = "its source map does not say from where this comes";
+                return Err(refused(sheet, subject, why));
+            }
+            Some(name) => {
+                missing.push(name.to_owned());
+                continue;
+            }
+            None => {}
+        }
         let (text, own) = translated(sheet, authored, &placement, replacement)?;
         more.extend(alike(&key, sheet, authored, &placement, replacement, made)?);
         let file = text.name().to_owned();
