@@ -235,6 +235,12 @@ pub const TYPE_SYNTAX: &[(&str, &str)] = &[
         "circle()",
         "circle( [ <length-percentage [0,∞]> | <radial-extent> ]? [ at <position> ]? )",
     ),
+    // With the engines' older name of stretch, which themes still write (Compatibility § 3.2.1).
+    (
+        "box-size",
+        "<length-percentage [0,∞]> | stretch | -webkit-fill-available | contain | min-content | max-content | \
+         fit-content | fit-content(<length-percentage [0,∞]>) | <calc-size()>",
+    ),
     ("age", "child | young | old"),
     ("animation-action", "none | play | pause | reset"),
     ("arc-size", "large | small"),

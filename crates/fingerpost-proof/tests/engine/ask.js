@@ -29,6 +29,10 @@ function collect() {
     height: measure("height"),
     dark: holds("(prefers-color-scheme: dark)"),
     print: holds("print"),
+    pointing: ["hover", "any-hover", "pointer", "any-pointer"].map((feature) => [
+      feature,
+      ["none", "hover", "coarse", "fine"].find((value) => holds(`(${feature}: ${value})`)),
+    ]),
   };
   const elements = inOrder(document);
   const refused = [];

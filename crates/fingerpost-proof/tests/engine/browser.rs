@@ -33,6 +33,8 @@ pub struct EnginePage {
     pub dark: bool,
     /// Whether the medium is print.
     pub print: bool,
+    /// What media queries say of hovering and pointing, by feature.
+    pub pointing: Vec<(String, Option<String>)>,
     /// The longhands that the engine knows.
     pub properties: Vec<String>,
     /// The selectors asked about that the engine does not take, by their place.

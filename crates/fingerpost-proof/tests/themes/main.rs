@@ -1,4 +1,5 @@
-//! Published themes, worked on as their users would: through source maps with a compiler of the sources as the judge.
+//! Published themes, worked on as their users would: tasks in plain words, judged by a browser; edits through source maps, judged by a
+//! compiler of the sources.
 
 #[path = "../../../fingerpost/tests/core/cases.rs"]
 mod cases;
@@ -9,3 +10,5 @@ mod generated;
 #[path = "../exact/numbers.rs"]
 mod numbers;
 mod sources;
+mod tasks;
+mod worked;

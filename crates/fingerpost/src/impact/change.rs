@@ -368,23 +368,32 @@ fn narrower(
         return None;
     }
     let takes = |kind: DestinationKind| intent.change.info().destinations.contains(&kind);
-    let mut ways: Vec<(&str, &str, Destination)> = Vec::new();
+    let there = |into: Destination| Intent {
+        into,
+        ..intent.clone()
+    };
+    let mut ways: Vec<(&str, &str, Intent)> = Vec::new();
     if before.config().overrides.is_some() && takes(DestinationKind::Overrides) {
-        ways.push((
-            "override-sheet",
-            "in the override sheet",
-            Destination::Overrides,
-        ));
+        let elsewhere = there(Destination::Overrides);
+        ways.push(("override-sheet", "in the override sheet", elsewhere));
     }
-    if takes(DestinationKind::Inline) {
-        ways.push(("inline", "in the style attribute", Destination::Inline));
-    }
-    let mut best: Option<(usize, Advice)> = None;
-    for (code, words, into) in ways {
+    if let Change::Set(set) = &intent.change {
+        let own = kinds::Rule {
+            selector: None,
+            declarations: format!("{}: {}", set.property, set.value),
+        };
         let elsewhere = Intent {
-            into,
+            change: own.into(),
             ..intent.clone()
         };
+        ways.push(("own-rule", "in a rule of its own", elsewhere));
+    }
+    if takes(DestinationKind::Inline) {
+        let elsewhere = there(Destination::Inline);
+        ways.push(("inline", "in the style attribute", elsewhere));
+    }
+    let mut best: Option<(usize, Advice)> = None;
+    for (code, words, elsewhere) in ways {
         let tried = before.make(page, &elsewhere).ok();
         let imagined = tried.and_then(|edit| before.imagined(edit).ok());
         let Some(there) = imagined.and_then(|site| effect(before, &site, options).ok()) else {

@@ -374,9 +374,11 @@ impl Site {
         match count {
             // What a server makes is one page here, and its template changes with it.
             0 if is_url(own) => {}
+            // A site of one page has no others.
+            0 if self.pages().len() < 2 => {}
             0 => edit
                 .warnings
-                .push("no other page of the site has it".to_owned()),
+                .push("no other page of the site needs the change".to_owned()),
             1 => edit.summary.push_str(", and on 1 other page"),
             count => edit
                 .summary

@@ -69,6 +69,10 @@ pub(crate) enum Order {
     Positions,
     Origin,
     BackgroundSize,
+    /// A size of a box.
+    Size,
+    Translate,
+    PositionArea,
 }
 
 /// How CSSOM § 9 resolves a computed value with the help of other properties.
@@ -222,7 +226,20 @@ impl Behavior {
                 ..alone(Alone::LineHeight)
             },
             P::MASK_POSITION | P::OBJECT_POSITION => order(Order::Positions),
-            P::MIN_HEIGHT | P::MIN_WIDTH => resolved(Resolved::MinimumSize),
+            P::BLOCK_SIZE
+            | P::HEIGHT
+            | P::INLINE_SIZE
+            | P::MAX_BLOCK_SIZE
+            | P::MAX_HEIGHT
+            | P::MAX_INLINE_SIZE
+            | P::MAX_WIDTH
+            | P::MIN_BLOCK_SIZE
+            | P::MIN_INLINE_SIZE
+            | P::WIDTH => order(Order::Size),
+            P::MIN_HEIGHT | P::MIN_WIDTH => Behavior {
+                resolved: Resolved::MinimumSize,
+                ..order(Order::Size)
+            },
             P::OFFSET_ROTATE => alone(Alone::OffsetRotate),
             P::OVERFLOW_BLOCK | P::OVERFLOW_INLINE => order(Order::Overflow),
             P::OVERFLOW_X => overflow(P::OVERFLOW_Y),
@@ -230,6 +247,7 @@ impl Behavior {
             P::PADDING_TOP | P::PADDING_RIGHT | P::PADDING_BOTTOM | P::PADDING_LEFT => {
                 resolved(Resolved::Padding)
             }
+            P::POSITION_AREA => order(Order::PositionArea),
             P::PERSPECTIVE_ORIGIN | P::TRANSFORM_ORIGIN => order(Order::Origin),
             P::ROTATE => order(Order::Rotate),
             P::SCALE => order(Order::Scale),
@@ -240,6 +258,7 @@ impl Behavior {
             P::TEXT_EMPHASIS_POSITION => order(Order::EmphasisPosition),
             P::TEXT_SHADOW => order(Order::Shadows(3)),
             P::TEXT_SIZE_ADJUST => order(Order::TextSizeAdjust),
+            P::TRANSLATE => order(Order::Translate),
             P::USER_SELECT => resolved(Resolved::UserSelect),
             P::WORD_SPACING => alone(Alone::WordSpacing),
             P::WRITING_MODE => order(Order::WritingMode),

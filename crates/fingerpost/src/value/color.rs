@@ -219,7 +219,12 @@ impl Reader<'_> {
         let mut alpha = 1.0;
         let mut channels = Vec::new();
         if let Some(origin) = origin {
-            let converted = origin.color.convert(form.space);
+            // A missing component is zero before it is converted.
+            let whole = DynamicColor {
+                flags: Flags::default(),
+                ..origin.color
+            };
+            let converted = whole.convert(form.space);
             let named = form.names.iter().zip(form.scales);
             for ((name, scale), component) in named.zip(converted.components) {
                 channels.push((*name, f64::from(component) * scale));

@@ -13,6 +13,7 @@ use super::grammar::match_property;
 use super::math::Expression;
 use super::order::in_canonical_order;
 use super::part::{Open, Part, Step, alone, is_of_font_size};
+use super::serialise::LARGEST;
 use super::substitution::value_tokens;
 use super::typed::{Component, Computed};
 use super::units::{PX, Scale};
@@ -153,7 +154,14 @@ impl Resolver<'_> {
                 .then_some(measures.font_size),
             channels: &[],
         };
-        simplify(expression, &basis)
+        match simplify(expression, &basis) {
+            // Values 4 § 10.12: what is infinite is as large as a value can be, and what is no number is zero.
+            Calc::Leaf(value, unit) if !value.is_finite() => {
+                let largest = if value > 0.0 { LARGEST } else { -LARGEST };
+                Calc::Leaf(if value.is_nan() { 0.0 } else { largest }, unit)
+            }
+            calc => calc,
+        }
     }
 
     /// CSS Values 4 § 10.5: a math function that results in one number is read as if that had been written, and

@@ -947,7 +947,7 @@ pub(super) static TYPES: &[(&str, &str)] = &[
 ("boolean-expr", "not <boolean-expr-group> | <boolean-expr-group> [ [ and <boolean-expr-group> ]* | [ or <boolean-expr-group> ]* ]"),
 ("border-radius", "<slash-separated-border-radius-syntax> | <legacy-border-radius-syntax>"),
 ("bottom", "<length> | auto"),
-("box-size", "<length-percentage [0,∞]> | stretch | contain | min-content | max-content | fit-content | fit-content(<length-percentage [0,∞]>) | <calc-size()>"),
+("box-size", "<length-percentage [0,∞]> | stretch | -webkit-fill-available | contain | min-content | max-content | fit-content | fit-content(<length-percentage [0,∞]>) | <calc-size()>"),
 ("brightness()", "brightness( [ <number [0,∞]> | <percentage [0,∞]> ]? )"),
 ("calc()", "calc( <calc-sum> )"),
 ("calc-interpolate()", "calc-interpolate( [ <progress-source> && [ by <easing-function> ]? && <easing-function>? ] , <input-position>{1,2} : <calc-sum> , [ <easing-function>? , <input-position>{1,2} : <calc-sum> ]#? )"),

@@ -78,6 +78,10 @@ pub(super) fn in_canonical_order(order: Order, value: Vec<Component>) -> Vec<Com
         Order::Positions => each(&value, position),
         Order::Origin => origin(&value),
         Order::BackgroundSize => each(&value, background_size),
+        // Compatibility § 3.2.1: an older name.
+        Order::Size => renamed(value, &[("-webkit-fill-available", "stretch")]),
+        Order::Translate => translate(value),
+        Order::PositionArea => position_area(value),
     }
 }
 
@@ -264,6 +268,67 @@ fn rotate(value: Vec<Component>) -> Vec<Component> {
     std::iter::once(Component::keyword(axis))
         .chain(angle)
         .collect()
+}
+
+/// Transforms 2 § 5: what is not moved along the last axes is left out.
+fn translate(mut value: Vec<Component>) -> Vec<Component> {
+    let is_zero = |part: &Component| matches!(part, Component::Dimension(length, unit) if *length == 0.0 && **unit == PX);
+    while value.len() > 1 && value.last().is_some_and(is_zero) {
+        value.pop();
+    }
+    value
+}
+
+/// Anchor Positioning 1 § 3.1.3: the horizontal or block axis first, logical words without their axis, and a second word
+/// only where it says more.
+fn position_area(value: Vec<Component>) -> Vec<Component> {
+    let [a, b] = &value[..] else {
+        return match &value[..] {
+            [only] => vec![bare_area(only)],
+            _ => value,
+        };
+    };
+    let is_second = |part: &Component| {
+        let word = part.word().unwrap_or_default();
+        ["top", "bottom", "y-", "inline-"]
+            .iter()
+            .any(|axis| word.contains(axis))
+    };
+    let names_axis = |part: &Component| {
+        let word = part.word().unwrap_or_default();
+        let axes = [
+            "left", "right", "top", "bottom", "x-", "y-", "inline-", "block-",
+        ];
+        axes.iter().any(|axis| word.contains(axis))
+    };
+    let is_first = |part: &Component| names_axis(part) && !is_second(part);
+    let (first, second) = match is_second(a) || is_first(b) {
+        true => (b, a),
+        false => (a, b),
+    };
+    // A word that names its axis spans the other one by itself.
+    if first.is("span-all") && names_axis(second) {
+        return vec![second.clone()];
+    }
+    if second.is("span-all") && names_axis(first) {
+        return vec![first.clone()];
+    }
+    let (first, second) = (bare_area(first), bare_area(second));
+    match first == second {
+        true => vec![first],
+        false => vec![first, second],
+    }
+}
+
+/// A word for a part of an area without its logical axis.
+fn bare_area(part: &Component) -> Component {
+    let bare = part
+        .word()
+        .map(|word| word.replace("inline-", "").replace("block-", ""));
+    match bare {
+        Some(bare) if part.word() != Some(&*bare) => Component::Word(bare.into()),
+        _ => part.clone(),
+    }
 }
 
 /// Transforms 2 § 5: a percentage is a number, and two alike are one.

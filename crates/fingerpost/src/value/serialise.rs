@@ -1,5 +1,8 @@
 //! How numbers, strings and names of fonts are written: CSSOM § 2.1 and § 6.7.2.
 
+/// The largest computed value: engines' lengths go so far.
+pub const LARGEST: f64 = 33_554_400.0;
+
 /// How many significant digits engines write of a number.
 const SIGNIFICANT_DIGITS: i32 = 6;
 
@@ -7,10 +10,9 @@ const SIGNIFICANT_DIGITS: i32 = 6;
 pub fn number(value: f64) -> String {
     if value == 0.0 || !value.is_finite() {
         return match value {
-            // Values 4 § 10.12: what is infinite is as large as a computed value can be; engines' lengths
-            // go so far.
-            f64::INFINITY => "33554400".to_owned(),
-            f64::NEG_INFINITY => "-33554400".to_owned(),
+            // Values 4 § 10.12: what is infinite is as large as a computed value can be.
+            f64::INFINITY => number(LARGEST),
+            f64::NEG_INFINITY => number(-LARGEST),
             _ => "0".to_owned(),
         };
     }

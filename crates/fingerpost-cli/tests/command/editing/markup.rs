@@ -148,7 +148,7 @@ fn a_text_is_changed_on_the_only_page_that_has_it() {
             "+        <h2 class=\"panel-title today\">Sailing today</h2>",
         ],
         &[
-            "Note: no other page of the site has it",
+            "Note: no other page of the site needs the change",
             "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],
     );
