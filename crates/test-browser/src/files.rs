@@ -1,9 +1,12 @@
 //! A folder of files over HTTP, for the browser.
 
+use std::net::{Ipv4Addr, TcpListener};
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
 
-use tiny_http::{Header, Response, Server};
+use axum::Router;
+use axum::http::{StatusCode, Uri, header};
+use axum::response::{IntoResponse, Response};
+use tokio::sync::oneshot;
 
 /// Whether the pages of a folder may run scripts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -15,21 +18,11 @@ pub enum Scripts {
 }
 
 /// Serves a folder until it is dropped.
+#[derive(Debug)]
 pub struct Files {
-    server: Arc<Server>,
     port: u16,
-}
-
-impl std::fmt::Debug for Files {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "{}", self.url(""))
-    }
-}
-
-impl Drop for Files {
-    fn drop(&mut self) {
-        self.server.unblock();
-    }
+    /// The server ends with this.
+    _stop: oneshot::Sender<()>,
 }
 
 impl Files {
@@ -38,28 +31,30 @@ impl Files {
     /// # Panics
     /// Where no port is free.
     pub fn of(root: &Path, scripts: Scripts) -> Files {
-        let server = Arc::new(Server::http("127.0.0.1:0").expect("a free port"));
-        let port = server.server_addr().to_ip().expect("an IP address").port();
+        let listener = TcpListener::bind((Ipv4Addr::LOCALHOST, 0)).expect("a free port");
+        let port = listener.local_addr().expect("it is bound").port();
         let root = root.to_owned();
-        let listener = server.clone();
-        std::thread::spawn(move || {
-            for request in listener.incoming_requests() {
-                let url = request.url().to_owned();
-                let path = url.split(['?', '#']).next().unwrap_or("/");
-                let _ = match read(&root, path) {
-                    Some((bytes, kind)) => {
-                        let mut response =
-                            Response::from_data(bytes).with_header(header("Content-Type", kind));
-                        if scripts == Scripts::Forbidden {
-                            response.add_header(header("Content-Security-Policy", POLICY));
-                        }
-                        request.respond(response)
-                    }
-                    None => request.respond(Response::empty(404)),
-                };
-            }
+        let pages = Router::new().fallback(move |uri: Uri| {
+            let answer = answer(&root, uri.path(), scripts);
+            async move { answer }
         });
-        Files { server, port }
+        let (stop, stopped) = oneshot::channel::<()>();
+        // It brings its own runtime, so that a test that waits for something else does not keep the browser waiting.
+        std::thread::spawn(move || {
+            let runtime = tokio::runtime::Builder::new_current_thread()
+                .enable_all()
+                .build()
+                .expect("a runtime");
+            runtime.block_on(async {
+                listener.set_nonblocking(true).expect("a socket");
+                let listener = tokio::net::TcpListener::from_std(listener).expect("a socket");
+                tokio::select! {
+                    _ = axum::serve(listener, pages) => {}
+                    _ = stopped => {}
+                }
+            });
+        });
+        Files { port, _stop: stop }
     }
 
     /// The URL of a file.
@@ -71,8 +66,17 @@ impl Files {
 const POLICY: &str = "default-src 'self'; script-src 'none'; style-src 'self' 'unsafe-inline'; \
                       img-src 'self' data:";
 
-fn header(name: &str, value: &str) -> Header {
-    Header::from_bytes(name, value).expect("a header in ASCII")
+fn answer(root: &Path, path: &str, scripts: Scripts) -> Response {
+    let Some((bytes, kind)) = read(root, path) else {
+        return StatusCode::NOT_FOUND.into_response();
+    };
+    let kind = [(header::CONTENT_TYPE, kind)];
+    match scripts {
+        Scripts::Run => (kind, bytes).into_response(),
+        Scripts::Forbidden => {
+            (kind, [(header::CONTENT_SECURITY_POLICY, POLICY)], bytes).into_response()
+        }
+    }
 }
 
 fn read(root: &Path, path: &str) -> Option<(Vec<u8>, &'static str)> {

@@ -69,6 +69,7 @@ pub fn argument_of(field: &'static Field) -> Arg {
                 | Holds::ClassChange
                 | Holds::Name
                 | Holds::Text
+                | Holds::Css
         ));
     match field.holds {
         Holds::Place => argument

@@ -507,6 +507,11 @@ fn option_of(command: &Command, root: &Command, word: &str) -> Option<bool> {
     if root.get_arguments().any(is_letter) {
         return Some(false);
     }
+    // The declaration of a custom property.
+    let declared = word.split_once(':').map(|(name, _)| name.trim_end());
+    if declared.is_some_and(|name| name.starts_with("--") && !name.contains(['=', ' '])) {
+        return None;
+    }
     let (name, has_value) = match word.strip_prefix("--") {
         Some(long) => match long.split_once('=') {
             Some((name, _)) => (name, true),

@@ -114,6 +114,21 @@ impl Browser {
         serde_json::from_str(text).map_err(|error| format!("{url}: {error}"))
     }
 
+    /// Opens a page and runs a script there that answers with a text.
+    ///
+    /// # Panics
+    /// Where the browser does not answer so.
+    pub async fn run(&self, url: &str, script: &str, arguments: Vec<serde_json::Value>) -> String {
+        self.headless
+            .client
+            .goto(url)
+            .await
+            .expect("the page opens");
+        let answer = self.headless.client.execute(script, arguments).await;
+        let answer = answer.expect("the script runs");
+        answer.as_str().expect("it answers with a text").to_owned()
+    }
+
     /// Whether each of some selectors, values and conditions is valid; for a condition, whether it holds.
     ///
     /// # Errors

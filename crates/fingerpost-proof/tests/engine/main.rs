@@ -15,6 +15,7 @@ mod compare;
 mod differences;
 mod edited;
 mod generated;
+mod idle;
 #[path = "../exact/numbers.rs"]
 mod numbers;
 mod recalculation;

@@ -136,7 +136,7 @@ fn changes() -> impl Strategy<Value = Change> {
 /// What is tried is what the server sends after the save; all else is refused. Of what is asked at random most can be done.
 #[test]
 fn what_is_tried_is_what_the_server_makes_of_the_changed_template() {
-    let cases = cases(150) as u32;
+    let cases = cases(300) as u32;
     let mut runner = TestRunner::new(ProptestConfig {
         cases,
         failure_persistence: None,
