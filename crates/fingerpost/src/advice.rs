@@ -227,6 +227,21 @@ impl EditError {
                 });
                 each.collect()
             }
+            EditError::SeveralTexts { texts, .. } => {
+                let Change::Text(asked) = &intent.change else {
+                    return Vec::new();
+                };
+                let each = texts.iter().map(|text| {
+                    let mut change = asked.clone();
+                    change.from = Some(text.clone());
+                    let intent = Intent {
+                        change: change.into(),
+                        ..intent.clone()
+                    };
+                    Advice::edit("text", format!("change '{text}'"), intent)
+                });
+                each.collect()
+            }
             EditError::NoSuchSheet { file } => vec![new_sheet(intent, file)],
             EditError::NoOverrideSheet { sheet, .. } => vec![
                 in_new_sheet(intent, sheet),

@@ -243,6 +243,17 @@ pub enum EditError {
         /// Why not, and what to do.
         why: String,
     },
+    /// An element has several texts, and the change names none.
+    #[error(
+        "{place}: the element has several texts; name the one to change: {}",
+        listed(texts)
+    )]
+    SeveralTexts {
+        /// The element.
+        place: Place,
+        /// Its texts, the first ones.
+        texts: Vec<String>,
+    },
     /// Changes of several elements claim the same characters.
     #[error(
         "one of {first} and {second} is inside the other, so both can't be changed at once; name fewer elements"
@@ -328,6 +339,7 @@ impl EditError {
             EditError::InvalidSelector { .. } => "invalid-selector",
             EditError::InvalidDeclarations { .. } => "invalid-declarations",
             EditError::NotThere { .. } => "not-there",
+            EditError::SeveralTexts { .. } => "several-texts",
             EditError::Overlap { .. } => "overlap",
         }
     }
@@ -342,4 +354,10 @@ impl EditError {
                 | EditError::Find(FindError::NotFound { .. })
         )
     }
+}
+
+/// Texts in quotation marks, one after the other.
+fn listed(texts: &[String]) -> String {
+    let all: Vec<String> = texts.iter().map(|text| format!("'{text}'")).collect();
+    all.join(", ")
 }

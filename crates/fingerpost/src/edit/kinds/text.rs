@@ -105,11 +105,15 @@ impl Kind for Text {
                 });
             }
             _ => {
-                return Err(not_there(
-                    page,
-                    id,
-                    "the element contains other elements; name the text to change",
-                ));
+                return Err(match self.texts_in(at, id) {
+                    texts if texts.is_empty() => {
+                        not_there(page, id, "the element contains other elements, and no text")
+                    }
+                    texts => EditError::SeveralTexts {
+                        place: document.text().place(element.start_tag.start()),
+                        texts,
+                    },
+                });
             }
         };
         let range = written_in_one_place(page, id, chosen, is_raw)?;
@@ -168,7 +172,21 @@ fn written_in_one_place(
     ))
 }
 
+/// How many texts of an element are named.
+const MOST_TEXTS: usize = 5;
+
 impl Text {
+    /// The texts in an element, the first ones.
+    fn texts_in(&self, at: &At<'_, '_>, id: ElementId) -> Vec<String> {
+        let document = at.page().document();
+        let all = document.descendants(id).filter_map(|node| {
+            let text = document.text_of(node)?;
+            let folded = text.split_whitespace().collect::<Vec<_>>().join(" ");
+            (!folded.is_empty()).then_some(folded)
+        });
+        all.take(MOST_TEXTS).collect()
+    }
+
     /// The one text in an element that reads so.
     fn named(&self, at: &At<'_, '_>, id: ElementId, from: &str) -> Result<NodeId, EditError> {
         let document = at.page().document();
