@@ -130,7 +130,7 @@ struct Work<'a> {
 }
 
 /// How long a task may take with its browsers. It takes a few seconds; a browser that hangs takes for ever.
-const LONGEST_TASK: Duration = Duration::from_secs(40);
+const LONGEST_TASK: Duration = Duration::from_secs(120);
 
 /// How often a task is begun again with a fresh browser.
 const MOST_TRIES: usize = 3;

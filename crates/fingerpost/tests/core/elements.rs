@@ -46,7 +46,7 @@ fn a_text_changes_and_its_white_space_stays() {
     );
     assert!(
         refused("¤<p>Tea <em>and</em> cake</p>", text("x", None))
-            .contains("contains other elements")
+            .contains("several texts; name the one to change: 'Tea', 'and', 'cake'")
     );
     assert!(
         refused("¤<p>Tea</p>", text("x", Some("Cake")))

@@ -134,7 +134,7 @@ fn changes_that_would_change_nothing() {
         (
             "text pages/home.html .hero words",
             2,
-            "pages/home.html:29:5: the element contains other elements; name the text to change",
+            "pages/home.html:29:5: the element has several texts; name the one to change: 'Six islands, one boat', 'Across the sound in forty minutes, with tea on board.', 'See the fares', 'Timetable'",
         ),
     ]);
 }
