@@ -386,7 +386,7 @@ fn narrower(
             change: own.into(),
             ..intent.clone()
         };
-        ways.push(("own-rule", "in a rule of its own", elsewhere));
+        ways.push(("new-rule", "in a new rule", elsewhere));
     }
     if takes(DestinationKind::Inline) {
         let elsewhere = there(Destination::Inline);
