@@ -82,9 +82,12 @@ fn opened(asked: &DeskArguments, folder: Option<&Path>) -> Result<Opened> {
         return Ok((of_folder(here)?, None, None));
     };
     if let Some(url) = place.to_str().filter(|name| is_url(name)) {
-        let (site, name, server) = served_site(url, here).map_err(|problem| Problem {
-            message: format!("{}. Start the server first", problem.message),
-            ..problem
+        let (site, name, server) = served_site(url, here).map_err(|problem| {
+            let message = match problem.code {
+                "unfetchable" => format!("{}. Start the server first", problem.message),
+                _ => problem.message,
+            };
+            Problem { message, ..problem }
         })?;
         return Ok((site, Some(name), Some(server)));
     }

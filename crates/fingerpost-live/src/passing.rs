@@ -127,7 +127,7 @@ fn is_page(answer: &Response<Vec<u8>>) -> bool {
     kind.is_none_or(|kind| kind.as_bytes().starts_with(b"text/html"))
 }
 
-/// The URL on the server of what is asked for here.
+/// The URL that the server has for a request to the page origin.
 fn here(server: &SiteServer, uri: &Uri) -> Option<Url> {
     let base = server.url()?;
     let url = base.join(&uri.to_string()).ok()?;

@@ -188,7 +188,7 @@ impl SiteServer {
         SiteServer::asking(Asked::One(url), access)
     }
 
-    /// Any server on this machine, for pages that nobody names: those of a draft. No header goes to it.
+    /// Any server on this machine: for the pages of a draft, when the command names no URL. It is sent no header.
     #[must_use]
     pub fn on_this_machine(access: &ServerAccess) -> SiteServer {
         let access = ServerAccess {
@@ -289,8 +289,11 @@ impl SiteServer {
             request.headers_mut().insert(header::AUTHORIZATION, shown);
         }
         // What a person asked to be sent counts before what a browser sends.
+        for name in self.access.headers.keys() {
+            request.headers_mut().remove(name);
+        }
         for (name, value) in &self.access.headers {
-            request.headers_mut().insert(name.clone(), value.clone());
+            request.headers_mut().append(name.clone(), value.clone());
         }
         let agent = self.unverified.get().unwrap_or(&self.agent);
         let first = sent(agent, &request);
@@ -325,7 +328,7 @@ impl SiteServer {
         ))
     }
 
-    /// Whether a certificate that nobody signed may be that of a server under development.
+    /// Whether a self-signed certificate is accepted: the server is on this machine, and no other certificate was named.
     fn is_own_certificate(&self, url: &Url) -> bool {
         is_here(url) && self.access.authorities.is_empty()
     }

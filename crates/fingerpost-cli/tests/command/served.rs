@@ -138,7 +138,7 @@ fn an_override_sheet_is_made_and_linked_in_the_template() {
     without("templates/layout.html", "overrides.css");
     fs::remove_file(path("theme/assets/css/overrides.css")).unwrap();
     let answer = site.good("edit set /crossings '#tip' color navy --into overrides");
-    // The layout is no page beside the one that is made of it: the id is the page's only one.
+    // The layout does not count as a second page with the id.
     assert!(answer.contains("#tip { color: navy }"), "{answer}");
     assert!(
         answer.contains("Nothing else changes on this page"),
@@ -401,7 +401,7 @@ fn the_headers_of_a_preview_can_be_in_a_file_of_the_site() {
     named(".preview");
     let answer = site.good("values /crossings .is-late color");
     assert!(answer.contains("color"), "{answer}");
-    // A line that is no header has its place; the line is not repeated.
+    // A wrong line is named by its place; its text is not repeated.
     fs::write(path(".preview"), format!("{name}: {value}\nsecret\n")).unwrap();
     let (status, answer) = site.run("values /crossings .is-late color");
     assert_eq!(status, 2);

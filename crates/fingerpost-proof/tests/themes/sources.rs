@@ -135,7 +135,7 @@ fn compiled(root: &Path, entry: &str) -> Result<String, String> {
     grass::from_path(root.join(entry), &options).map_err(|error| error.to_string())
 }
 
-/// Copies a package without what is no style.
+/// Copies the styles of a package.
 fn copy(from: &Path, to: &Path) {
     std::fs::create_dir_all(to).unwrap();
     for entry in std::fs::read_dir(from).unwrap().flatten() {

@@ -166,13 +166,13 @@ pub const TASKS: [Task; 30] = {
             Holds("it.getAttribute('title') === 'A ferry at the quay'"),
         ),
         task(
-            "mark the box with a class of its own",
+            "give the box a new class",
             Box,
             &["edit class {page} {it} +featured"],
             Holds("it.classList.contains('featured')"),
         ),
         task(
-            "leave the footer's link out on paper",
+            "hide the footer's link in print",
             FooterLink,
             &[
                 "edit rule {page} {it} 'visibility: hidden'",
@@ -193,7 +193,7 @@ pub const TASKS: [Task; 30] = {
             Value("padding-left", "23px"),
         ),
         task(
-            "take the image out",
+            "remove the image",
             Image,
             &["edit remove-element {page} {it}"],
             Count(-1),
@@ -205,7 +205,7 @@ pub const TASKS: [Task; 30] = {
             Holds("document.querySelector('.our-note > *') !== null"),
         ),
         task(
-            "the same item once more",
+            "show the item twice",
             Item,
             &["edit duplicate {page} {it}"],
             Holds("it.nextElementSibling.outerHTML === it.outerHTML"),
@@ -229,7 +229,7 @@ pub const TASKS: [Task; 30] = {
             Value("margin-bottom", "0px"),
         ),
         task(
-            "the link of the navigation in the color of the sea, whatever else says",
+            "the link of the navigation in teal",
             NavLink,
             &["edit set {page} {it} color teal"],
             Value("color", "rgb(0, 128, 128)"),
@@ -280,7 +280,7 @@ pub const TASKS: [Task; 30] = {
             Value("font-size", "17px"),
         ),
         task(
-            "a color of the theme of its own name",
+            "give the theme a color with a new name",
             Body,
             &["edit rule {page} html '--quay: teal' --selector :root"],
             Custom("--quay"),

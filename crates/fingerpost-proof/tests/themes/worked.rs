@@ -1,8 +1,8 @@
 //! The tasks on published themes: done through the command as a person would type it, saved, and judged in a browser.
 //!
-//! Each task starts from a fresh copy. After the save the browser must show what was asked for, in the state and the width that were asked
-//! for; no computed value of another element on any page may differ but what the answers announced; and no built or vendor file may have
-//! changed.
+//! Each task starts from a fresh copy. After the save, the browser must show what was asked for, in that state and at that width; every
+//! other computed value on the compared pages must be as before, unless the answer announced the change; and no vendor or minified file
+//! may have changed.
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
@@ -36,7 +36,7 @@ const THEMES: [(&str, &str); 13] = [
     ("html5-boilerplate@9", "dist"),
 ];
 
-/// How many pages of a theme are compared: every one of its own is, of what a package brings besides a few.
+/// How many pages of a theme are compared, the first ones.
 const MOST_PAGES: usize = 4;
 
 /// How many lines a task may take.

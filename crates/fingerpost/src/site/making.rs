@@ -123,7 +123,7 @@ impl Site {
         Ok(edit)
     }
 
-    /// The change that names the override sheet in the configuration. None if there is no configuration, or it already names one.
+    /// The change that adds the override sheet's name to the configuration, if there is one that has no such name yet.
     /// Without a configuration the last of a page's own sheets is taken for it.
     fn naming_overrides(&self, sheet: &SitePath) -> Option<FileChange> {
         if self.config.overrides.is_some() {

@@ -6,7 +6,8 @@ use crate::text::{Cut, Text, TextRange, span};
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
-/// How many states of a search are kept for a piece at one place of a template; a piece that needs more is not found.
+/// How many states of a search are kept for a piece at one place of a template. A piece that needs more may be written there, and nothing
+/// more is known.
 const MOST_STATES: usize = 200_000;
 
 /// In place of a part: beside any tag that prints nothing. What is between two of those may be left out, or be there again.
@@ -188,8 +189,13 @@ impl Template {
                 });
                 known.push(state);
             }
+            // It may be written here or not: then no other place is the only one.
             if before.len() > MOST_STATES {
-                return None;
+                return Some(Written {
+                    piece: piece.to_owned(),
+                    bytes: vec![None; piece.len()],
+                    tags: vec![None; piece.len()],
+                });
             }
         }
         (!ends.is_empty()).then(|| self.traced(piece, ends, &before))
