@@ -81,11 +81,11 @@ const SERVER: &str = "Server of a page by URL";
 /// What the server of a page by URL needs to answer.
 #[derive(Clone, Debug, Args)]
 pub struct ServerOptions {
-    /// A header to send, such as "Authorization: Bearer …"; it goes to the server of the page alone
+    /// A header to send, such as "Authorization: Bearer …"; only the server of the page gets it
     #[arg(long = "header", global = true, hide_short_help = true, help_heading = SERVER, value_name = "NAME: VALUE")]
     pub headers: Vec<String>,
 
-    /// A PEM file with the certificate that https is to be trusted with
+    /// A PEM file with a certificate to trust for https
     #[arg(long = "ca", global = true, hide_short_help = true, help_heading = SERVER, value_name = "FILE")]
     pub authority: Option<PathBuf>,
 }
