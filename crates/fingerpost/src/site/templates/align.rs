@@ -369,6 +369,16 @@ mod tests {
     }
 
     #[test]
+    fn a_piece_that_is_too_long_may_be_written_there() {
+        let source = "<ul>{% for x in all %}<li>{{ x }}</li>{% endfor %}</ul>";
+        let piece = format!("<ul>{}</ul>", "<li>boat</li>".repeat(MOST_STATES / 13));
+        let [written] = &found(source, &piece)[..] else {
+            panic!("it counts as a place")
+        };
+        assert_eq!(template(source).range(written, 1, 3), None);
+    }
+
+    #[test]
     fn what_a_tag_prints_is_no_text_of_the_template() {
         let piece = "<b title=\"quay 4\">";
         let template = template("<b title=\"quay {{ n }}\">");
