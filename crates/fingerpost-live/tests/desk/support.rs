@@ -300,6 +300,17 @@ impl Seat {
         clicked.unwrap();
     }
 
+    /// Clicks on an element of the page until something is so: a click is lost on a page inside
+    /// the page that is not loaded yet.
+    pub async fn click_in_page_until(&self, selector: &str, condition: &str) {
+        let begun = Instant::now();
+        while self.js(condition).await != json!(true) {
+            assert!(begun.elapsed() < PATIENCE, "never so: {condition}");
+            self.click_in_page(selector).await;
+            tokio::time::sleep(Duration::from_millis(200)).await;
+        }
+    }
+
     /// Moves the mouse over an element of the page.
     pub async fn hover_in_page(&self, selector: &str) {
         let frame = self.client().find(Locator::Css("#live")).await.unwrap();

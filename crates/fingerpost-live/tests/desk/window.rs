@@ -449,10 +449,12 @@ async fn a_frame_of_the_page_is_a_page_to_work_in() {
     ]);
     let seat = theme.seat().await;
     seat.click("#point").await;
-    seat.click_in_page("iframe").await;
-    // The click goes through the frame to what is in it.
-    seat.until("document.querySelector('.chosen .place').textContent.startsWith('inner.html')")
-        .await;
+    // The click goes through the frame to what is in it, once that page is loaded.
+    seat.click_in_page_until(
+        "iframe",
+        "document.querySelector('.chosen .place').textContent.startsWith('inner.html')",
+    )
+    .await;
     seat.find("h2").await;
     seat.open_line("color").await;
     seat.until("document.querySelector('.ladder').innerText.includes('a.css:1')")
