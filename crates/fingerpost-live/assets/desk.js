@@ -403,5 +403,5 @@ document.addEventListener("keydown", (event) => {
 column.goTo("find");
 column.showSave();
 widths();
-frame.send({ kind: "hello" });
+frame.greet();
 document.body.dataset.ready = "";

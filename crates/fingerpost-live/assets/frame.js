@@ -49,6 +49,12 @@ export function sendAll(message) {
   }
 }
 
+/** Asks a page, and those inside it, whether they are there: what they said while this script was loading is lost. */
+export function greet(page = view()) {
+  send({ kind: "hello" }, page);
+  for (let at = 0; at < page.length; at += 1) greet(page[at]);
+}
+
 let number = 0;
 /** Sends a message and waits for its answer; null where none comes. */
 export function ask(message, to = view()) {

@@ -52,7 +52,7 @@ use std::sync::{Arc, OnceLock};
 use crate::environment::{Environment, Viewport};
 use crate::markup::{Document, ElementId};
 use crate::parallel;
-use crate::selector::{Action, SelectorList, State, States};
+use crate::selector::{Action, Controls, FormState, SelectorList, State, States, can_be_in};
 use crate::text::Text;
 use matching::registrations::Registrations;
 use style::declarations::Declarations;
@@ -389,11 +389,31 @@ impl Page {
         self.in_states(all)
     }
 
-    /// The same page with every element in a state.
+    /// The same page with every element in states, as far as it can be in them, and out of others.
     #[must_use]
-    pub(crate) fn with_state_everywhere(&self, state: State) -> Page {
+    pub(crate) fn with_states_everywhere(&self, on: &[State], off: &[FormState]) -> Page {
         let mut all = self.states.clone();
-        all.everywhere(state);
+        let controls = Controls::default();
+        for state in on {
+            // What can be in these is around what can be in the others.
+            let asked = match state {
+                State::Action(Action::FocusWithin) => State::Action(Action::Focus),
+                State::Action(Action::TargetWithin) => State::Action(Action::Target),
+                state => *state,
+            };
+            for id in self.document.elements() {
+                if !can_be_in(&self.document, *id, asked, &controls) {
+                    continue;
+                }
+                match state {
+                    State::Action(Action::Hover | Action::Active) => all.add(*id, *state),
+                    _ => self.add_state(&mut all, *id, *state),
+                }
+            }
+        }
+        for state in off {
+            all.nowhere(*state);
+        }
         self.in_states(all)
     }
 

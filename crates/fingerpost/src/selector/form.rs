@@ -119,11 +119,11 @@ fn input_type(element: &Element) -> String {
         .to_ascii_lowercase()
 }
 
-fn is_input_of(element: &Element, types: &[&str]) -> bool {
+pub(super) fn is_input_of(element: &Element, types: &[&str]) -> bool {
     element.is_html("input") && types.contains(&input_type(element).as_str())
 }
 
-fn can_be_disabled(element: &Element) -> bool {
+pub(super) fn can_be_disabled(element: &Element) -> bool {
     element.namespace == Namespace::Html
         && matches!(
             &*element.name,
@@ -132,7 +132,7 @@ fn can_be_disabled(element: &Element) -> bool {
 }
 
 /// HTML § 4.10.19.5: disabled by itself, by its fieldset, or (an option) by its group.
-fn is_disabled(document: &Document, id: ElementId) -> bool {
+pub(super) fn is_disabled(document: &Document, id: ElementId) -> bool {
     let element = document.element(id);
     if !can_be_disabled(element) {
         return false;
@@ -169,7 +169,7 @@ const TEXT_LIKE: [&str; 11] = [
     "text", "search", "url", "tel", "email", "password", "number", "date", "month", "week", "time",
 ];
 
-fn takes_text(element: &Element) -> bool {
+pub(super) fn takes_text(element: &Element) -> bool {
     if !element.is_html("input") {
         return false;
     }
@@ -220,7 +220,12 @@ fn form_of(document: &Document, id: ElementId) -> Option<ElementId> {
         .find(|a| document.element(*a).is_html("form"))
 }
 
-fn is_submit(element: &Element) -> bool {
+/// Whether a control is `:optional` or `:required`.
+pub(super) fn can_be_optional(element: &Element) -> bool {
+    element.is_html("input") || element.is_html("select") || element.is_html("textarea")
+}
+
+pub(super) fn is_submit(element: &Element) -> bool {
     is_input_of(element, &["submit", "image"])
         || (element.is_html("button")
             && !matches!(
@@ -289,7 +294,7 @@ fn number(element: &Element, name: &str) -> Option<f64> {
 }
 
 /// Whether the value lies between `min` and `max`; `None` for a control without a range.
-fn in_range(element: &Element) -> Option<bool> {
+pub(super) fn in_range(element: &Element) -> Option<bool> {
     if is_input_of(element, &["number", "range"]) {
         let (min, max) = (number(element, "min"), number(element, "max"));
         if input_type(element) == "number" && min.is_none() && max.is_none() {
@@ -322,7 +327,7 @@ fn in_range(element: &Element) -> Option<bool> {
 
 /// Whether a control takes part in validation and, if so, whether its value is good. Lengths are not
 /// looked at: they count only what a user typed.
-fn is_valid(document: &Document, id: ElementId, controls: &Controls) -> Option<bool> {
+pub(super) fn is_valid(document: &Document, id: ElementId, controls: &Controls) -> Option<bool> {
     if let Some(known) = controls.valid.borrow().get(&id) {
         return *known;
     }
@@ -391,7 +396,7 @@ fn matches_pattern(element: &Element, value: &str) -> bool {
 
 /// What was found out about the form controls of a document, which depends on each other.
 #[derive(Debug, Default)]
-pub(super) struct Controls {
+pub(crate) struct Controls {
     /// The groups of radio buttons, by form and name, that have a checked one.
     checked_groups: OnceCell<HashSet<(Option<ElementId>, Box<str>)>>,
     /// The first submit button of each form.
@@ -476,7 +481,7 @@ pub(super) fn has_state(
         }
         FormState::Required => can_be_required(element) && element.attribute("required").is_some(),
         FormState::Optional => {
-            (element.is_html("input") || element.is_html("select") || element.is_html("textarea"))
+            can_be_optional(element)
                 && !(can_be_required(element) && element.attribute("required").is_some())
         }
         FormState::PlaceholderShown => {

@@ -18,6 +18,7 @@
 mod anchors;
 mod any_state;
 mod attribute;
+mod can_be;
 mod explain;
 mod form;
 mod has;
@@ -33,7 +34,9 @@ mod scope;
 mod states;
 
 pub(crate) use any_state::AnyState;
+pub(crate) use can_be::can_be_in;
 pub use explain::{Miss, NearSelector, Relation};
+pub(crate) use form::Controls;
 pub(crate) use matching::Counted;
 pub use matching::Matcher;
 pub use mentions::Mention;

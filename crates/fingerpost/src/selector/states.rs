@@ -1,39 +1,39 @@
 //! The states that elements are assumed to be in.
 
+use rustc_hash::FxHashSet;
+
 use super::{Action, FormState, State};
 use crate::markup::ElementId;
 
 /// The states that elements are assumed to be in, such as hovered.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct States {
-    element_states: Vec<(ElementId, State)>,
-    /// What every element is assumed to be in.
-    everywhere: Vec<State>,
+    element_states: FxHashSet<(ElementId, State)>,
+    /// What no element is assumed to be in, whatever its markup says.
+    nowhere: Vec<FormState>,
 }
 
 impl States {
     /// Puts an element into a state.
     pub fn add(&mut self, element: ElementId, state: State) {
-        if !self.has(element, state) {
-            self.element_states.push((element, state));
-        }
+        self.element_states.insert((element, state));
     }
 
-    /// Puts every element into a state.
-    pub fn everywhere(&mut self, state: State) {
-        if !self.everywhere.contains(&state) {
-            self.everywhere.push(state);
+    /// Takes every element out of a state that its markup may say.
+    pub fn nowhere(&mut self, state: FormState) {
+        if !self.nowhere.contains(&state) {
+            self.nowhere.push(state);
         }
     }
 
     /// Whether no state is assumed.
     pub fn is_empty(&self) -> bool {
-        self.element_states.is_empty() && self.everywhere.is_empty()
+        self.element_states.is_empty() && self.nowhere.is_empty()
     }
 
     /// Whether it is assumed to be.
     pub fn has(&self, element: ElementId, state: State) -> bool {
-        self.everywhere.contains(&state) || self.element_states.contains(&(element, state))
+        self.element_states.contains(&(element, state))
     }
 
     pub(super) fn acts(&self, element: ElementId, action: Action) -> bool {
@@ -57,8 +57,8 @@ impl States {
             Required => Optional,
             ReadOnly => ReadWrite,
             ReadWrite => ReadOnly,
-            _ => return false,
+            _ => return self.nowhere.contains(&state),
         };
-        self.has(element, State::Form(opposite))
+        self.nowhere.contains(&state) || self.has(element, State::Form(opposite))
     }
 }

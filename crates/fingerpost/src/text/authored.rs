@@ -7,6 +7,7 @@ use std::sync::Arc;
 
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD as BASE64;
+use line_index::{LineIndex, WideEncoding};
 
 use super::map_code::{MapError, Origin, Segment, decoded, encoded};
 use super::{Cut, Patch, Place, Replacement, Text, TextRange, TextSize, map_code};
@@ -192,7 +193,7 @@ impl Authored {
                 Some((patch, after))
             })
             .collect();
-        let written_places: Vec<Option<Places<'_>>> = written
+        let written_places: Vec<Option<Places>> = written
             .iter()
             .map(|w| w.as_ref().map(|(_, after)| Places::new(after)))
             .collect();
@@ -246,28 +247,19 @@ impl Authored {
     }
 }
 
-/// The beginnings of a text's lines, to find places in it.
-struct Places<'a> {
-    text: &'a str,
-    lines: Vec<usize>,
-}
+/// The lines of a text and its wide characters, to find many places in it.
+struct Places(LineIndex);
 
-impl<'a> Places<'a> {
-    fn new(text: &'a str) -> Places<'a> {
-        let breaks = text.match_indices('\n').map(|(at, _)| at + 1);
-        Places {
-            text,
-            lines: std::iter::once(0).chain(breaks).collect(),
-        }
+impl Places {
+    fn new(text: &str) -> Places {
+        Places(LineIndex::new(text))
     }
 
     /// The line and UTF-16 column of an offset, both from 0.
     fn of(&self, offset: usize) -> (u32, u32) {
-        let begun = self.lines.partition_point(|start| *start <= offset);
-        let line = begun.saturating_sub(1);
-        let start = self.lines.get(line).copied().unwrap_or_default();
-        let before = self.text.cut(start..offset);
-        (line as u32, before.encode_utf16().count() as u32)
+        let at = self.0.line_col(TextSize::new(offset as u32));
+        let wide = self.0.to_wide(WideEncoding::Utf16, at);
+        (at.line, wide.map_or(at.col, |wide| wide.col))
     }
 }
 

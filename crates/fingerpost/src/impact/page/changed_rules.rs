@@ -9,7 +9,6 @@ use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
 
 use crate::page::{Blocked, Page, StyleRule, StyleSheet};
-use crate::selector::{Action, PseudoClass, SelectorList, Simple, State};
 use crate::sheet::{AtRule, Item, RuleKind};
 use crate::text::{changes, unchanged};
 
@@ -63,6 +62,12 @@ impl ChangedRules {
         found.copied()
     }
 
+    /// The rule after that a rule before is.
+    pub fn after(&self, before: u32) -> Option<u32> {
+        let mut all = self.same.iter().chain(&self.twins);
+        all.find_map(|(after, at)| (*at == before).then_some(*after))
+    }
+
     /// The changed rules that are one before and after, by both places.
     pub fn twins(&self) -> impl Iterator<Item = (u32, u32)> {
         let mut all: Vec<(u32, u32)> = self.twins.iter().map(|(a, b)| (*b, *a)).collect();
@@ -108,65 +113,6 @@ impl ChangedRules {
             }
         }
     }
-}
-
-/// What users do that selectors of the changed rules ask for.
-pub(crate) fn actions(page: &Page, rules: &[u32]) -> Vec<State> {
-    let mut found = Actions::default();
-    for at in rules {
-        if let Ok(list) = &page.rules()[*at as usize].selectors {
-            found.read(list);
-        }
-    }
-    found.states
-}
-
-#[derive(Default)]
-struct Actions {
-    states: Vec<State>,
-    /// What was read already: a parent rule's selectors are in those of each rule below it.
-    seen: HashSet<*const SelectorList>,
-}
-
-impl Actions {
-    fn read(&mut self, list: &Arc<SelectorList>) {
-        if !self.seen.insert(Arc::as_ptr(list)) {
-            return;
-        }
-        let compounds = list.selectors.iter().flat_map(|s| &s.compounds);
-        for (simple, _) in compounds.flat_map(|(_, compound)| &compound.simples) {
-            match simple {
-                Simple::PseudoClass(PseudoClass::Action(action)) if is_momentary(*action) => {
-                    let state = State::Action(*action);
-                    if !self.states.contains(&state) {
-                        self.states.push(state);
-                    }
-                }
-                Simple::PseudoClass(
-                    PseudoClass::Is(list)
-                    | PseudoClass::Where(list)
-                    | PseudoClass::Not(list)
-                    | PseudoClass::Has(list)
-                    | PseudoClass::Nesting(Some(list)),
-                ) => self.read(list),
-                _ => {}
-            }
-        }
-    }
-}
-
-/// Whether an action comes and goes while a page is looked at.
-fn is_momentary(action: Action) -> bool {
-    matches!(
-        action,
-        Action::Active
-            | Action::Focus
-            | Action::FocusVisible
-            | Action::FocusWithin
-            | Action::Hover
-            | Action::Target
-            | Action::TargetWithin
-    )
 }
 
 /// The registered custom properties, as far as they matter.

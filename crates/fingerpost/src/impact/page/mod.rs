@@ -5,9 +5,11 @@
 
 mod changed_rules;
 mod changed_values;
+mod named_states;
 
-pub(crate) use changed_rules::{ChangedRules, actions};
+pub(crate) use changed_rules::ChangedRules;
 pub(crate) use changed_values::{ChangedElement, ChangedValue, Comparison, Touched};
+pub(crate) use named_states::{NamedStates, named_states, states_of_markup};
 
 use std::collections::HashMap;
 

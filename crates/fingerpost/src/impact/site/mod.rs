@@ -42,7 +42,9 @@ use std::collections::{BTreeSet, HashSet};
 use serde::{Deserialize, Serialize};
 
 use crate::environment::{Asked, Environment};
-use crate::impact::page::{Affected, ChangedRules, States, Touched, actions, pairs};
+use crate::impact::page::{
+    Affected, ChangedRules, NamedStates, States, Touched, named_states, pairs, states_of_markup,
+};
 use crate::markup::{ElementId, Pairs};
 use crate::page::Page;
 use crate::parallel;
@@ -50,7 +52,6 @@ use crate::question::element_states::ElementStates;
 pub use situations::{theme_variants, unasked};
 
 pub use crate::impact::page::{RuleEffect, ValueChange};
-use crate::selector::State;
 use crate::site::{Site, SiteError, is_url};
 pub use group::Group;
 use group::{Seen, grouped};
@@ -208,8 +209,8 @@ struct OfPage {
     rules: Vec<RuleEffect>,
     notes: Vec<String>,
     undecided: usize,
-    /// What its sheets ask of the environment, and what users do; none where nothing on it can change.
-    asks: Option<(Vec<Asked>, Vec<State>)>,
+    /// What its sheets ask of the environment, and the states that the change has to do with; none where nothing on it can change.
+    asks: Option<(Vec<Asked>, Vec<NamedStates>)>,
 }
 
 /// Compares two states of a site: every page of it that has anything of what changed. Both are states of
@@ -253,7 +254,7 @@ pub fn effect(
     });
     // All pages are looked at in the same environment.
     let mut asked: Vec<Asked> = Vec::new();
-    let mut actions: Vec<State> = Vec::new();
+    let mut named: Vec<NamedStates> = Vec::new();
     let mut touched: Vec<String> = Vec::new();
     let mut seen: Vec<Seen> = Vec::new();
     for (name, of_page) in found {
@@ -268,9 +269,9 @@ pub fn effect(
                     }
                 }
                 answer.undecided += of_page.undecided;
-                if let Some((asks, done)) = of_page.asks {
+                if let Some((asks, states)) = of_page.asks {
                     asked.extend(asks);
-                    actions.extend(done);
+                    named.extend(states);
                     touched.push(name);
                 }
             }
@@ -278,7 +279,7 @@ pub fn effect(
         }
     }
     if !options.only_here {
-        let other = situations(&asked, &actions, options.environment);
+        let other = situations(&asked, &named, options.environment);
         let found: Vec<(String, Result<Vec<Seen>, SiteError>)> = parallel::map(touched, |name| {
             let seen = elsewhere(before, after, &name, known, options, &other);
             (name, seen)
@@ -361,14 +362,15 @@ fn of_page(
         touched: &Touched::default(),
     };
     of_page.notes = states.notes();
-    let mut done = actions(&was, &rules.before);
-    done.extend(actions(&is, &rules.after));
+    let mut named = named_states(&was, &rules.before);
+    named.extend(named_states(&is, &rules.after));
+    if !same_markup {
+        named.extend(states_of_markup(&was, &is, &pairs, &rules));
+    }
     // What nothing matches now may match in a state that it names.
-    let in_a_state = |state: &State| {
-        let (was, is) = (
-            was.with_state_everywhere(*state),
-            is.with_state_everywhere(*state),
-        );
+    let in_a_state = |named: &NamedStates| {
+        let in_them = |page: &Page| page.with_states_everywhere(&named.on, &named.off);
+        let (was, is) = (in_them(&was), in_them(&is));
         let (before, after) = (&was, &is);
         States {
             before,
@@ -377,7 +379,7 @@ fn of_page(
         }
         .touch_anything()
     };
-    if !states.touch_anything() && !done.iter().any(in_a_state) {
+    if !states.touch_anything() && !named.iter().any(in_a_state) {
         return Ok(of_page);
     }
     let mut add = |at: Option<String>, affected: Vec<Affected>| {
@@ -396,7 +398,7 @@ fn of_page(
 
     of_page.asks = Some((
         asks_of(&was).into_iter().chain(asks_of(&is)).collect(),
-        done,
+        named,
     ));
     Ok(of_page)
 }
@@ -421,7 +423,7 @@ fn elsewhere(
     for Situation {
         words,
         environment,
-        state,
+        states: named,
     } in situations
     {
         let mut was = before.page_after(Some(&asked_before), name, environment.clone())?;
@@ -429,9 +431,9 @@ fn elsewhere(
         if options.page == Some(name) {
             (was, is) = in_states(options, was, is, &aimed, &pairs);
         }
-        if let Some(state) = state {
-            was = was.with_state_everywhere(*state);
-            is = is.with_state_everywhere(*state);
+        if let Some(named) = named {
+            was = was.with_states_everywhere(&named.on, &named.off);
+            is = is.with_states_everywhere(&named.on, &named.off);
         }
         let rules = ChangedRules::new(&was, &is);
         let assuming = Touched::default();
@@ -442,7 +444,7 @@ fn elsewhere(
             rules: &rules,
             same_markup,
             // A state of all elements makes other selectors match.
-            touched: if state.is_some() { &assuming } else { &touched },
+            touched: if named.is_some() { &assuming } else { &touched },
         };
         let found = states.effect(false).affected.into_iter();
         seen.extend(found.map(|affected| Seen {

@@ -1,35 +1,39 @@
-//! The environment of the theme's own in which a change is looked at, besides those asked for.
+//! The environments of the theme in which a change is looked at, besides those asked for.
 
 use crate::cascade::Origin;
 use crate::environment::{Asked, Environment, Variant, media_asks, variants};
 use crate::page::Page;
-use crate::selector::State;
+use crate::impact::page::NamedStates;
 use crate::sheet::{AtRule, RuleKind};
 use crate::value::substitution::value_tokens;
 
-/// Environment besides those asked for.
+/// An environment besides the one asked for.
 pub(super) struct Situation {
     pub words: String,
     pub environment: Environment,
-    /// What every element is assumed to be in.
-    pub state: Option<State>,
+    /// What every element is assumed to be in, as far as it can be.
+    pub states: Option<NamedStates>,
 }
 
-pub(super) fn situations(asked: &[Asked], actions: &[State], own: &Environment) -> Vec<Situation> {
+pub(super) fn situations(
+    asked: &[Asked],
+    named: &[NamedStates],
+    own: &Environment,
+) -> Vec<Situation> {
     let mut found: Vec<Situation> = Vec::new();
-    for state in actions {
-        if found.iter().all(|known| known.state != Some(*state)) {
+    for states in named {
+        if found.iter().all(|known| known.states.as_ref() != Some(states)) {
             found.push(Situation {
-                words: format!("on {state}"),
+                words: format!("on {states}"),
                 environment: own.clone(),
-                state: Some(*state),
+                states: Some(states.clone()),
             });
         }
     }
     let of_theme = variants(asked, own).into_iter().map(|variant| Situation {
         words: variant.words,
         environment: variant.environment,
-        state: None,
+        states: None,
     });
     found.extend(of_theme);
     found

@@ -155,6 +155,15 @@ impl Page {
     }
 }
 
+impl Page {
+    /// The page with some of its rules alone, without the states in them: what they match in some state.
+    pub(crate) fn in_any_state(&self, rules: &[u32]) -> Page {
+        let all = self.rules();
+        let some: Vec<StyleRule> = rules.iter().map(|at| all[*at as usize].clone()).collect();
+        self.with_rules(without_states(&some))
+    }
+}
+
 /// Rules with one selector each, and which selector of which rule each has.
 struct Single {
     rules: Vec<StyleRule>,
