@@ -15,7 +15,7 @@ use fingerpost::question::find::ElementQuery;
 use serde_json::{Value, json};
 use test_browser::{Browser, BrowserSettings, Files, Scripts};
 
-use crate::cases::times;
+use crate::cases::{is_asked_for, times};
 use crate::fetching::{fetched, pages};
 use crate::tasks::{Judge, Part, TASKS, Task, announced};
 
@@ -468,7 +468,8 @@ async fn tasks_on_published_themes_are_done_as_asked_and_announced() {
     let mut browser = Browser::start(WIDE).await;
     let mut failed = Vec::new();
     for (number, (package, folder)) in THEMES.iter().enumerate() {
-        if !package.contains(&wanted) {
+        // Every third theme where nobody asks for more.
+        if !package.contains(&wanted) || (number % 3 != 0 && !is_asked_for()) {
             continue;
         }
         let unpacked = match fetched(package) {

@@ -52,7 +52,7 @@ use std::sync::{Arc, OnceLock};
 use crate::environment::{Environment, Viewport};
 use crate::markup::{Document, ElementId};
 use crate::parallel;
-use crate::selector::{Action, Controls, FormState, SelectorList, State, States, can_be_in};
+use crate::selector::{Action, Controls, SelectorList, State, States, can_be_in};
 use crate::text::Text;
 use matching::registrations::Registrations;
 use style::declarations::Declarations;
@@ -391,7 +391,7 @@ impl Page {
 
     /// The same page with every element in states, as far as it can be in them, and out of others.
     #[must_use]
-    pub(crate) fn with_states_everywhere(&self, on: &[State], off: &[FormState]) -> Page {
+    pub(crate) fn with_states_everywhere(&self, on: &[State], off: &[State]) -> Page {
         let mut all = self.states.clone();
         let controls = Controls::default();
         for state in on {
@@ -412,7 +412,9 @@ impl Page {
             }
         }
         for state in off {
-            all.nowhere(*state);
+            if let State::Form(state) = state {
+                all.nowhere(*state);
+            }
         }
         self.in_states(all)
     }

@@ -10,7 +10,7 @@
 //! assert_eq!(names, ["panel", "panel-title"]);
 //! ```
 
-use std::collections::{BTreeMap, BTreeSet, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
@@ -135,6 +135,10 @@ fn count(document: &Document, prefix: &str, mut see: impl FnMut(&str)) {
 /// and in the condition of `@supports`.
 pub(crate) struct ClassMentions {
     rules: Vec<OfRule>,
+    /// Which of them name a class in full.
+    named_by: HashMap<String, Vec<usize>>,
+    /// Those that name a part of one.
+    with_parts: Vec<usize>,
 }
 
 /// What a rule says of classes.
@@ -166,12 +170,12 @@ impl OfRule {
         }
     }
 
-    fn is_about(&self, class: &str) -> bool {
-        let is_part = |part: &String| {
+    /// Whether it asks for a part of a class's name.
+    fn names_part_of(&self, class: &str) -> bool {
+        self.parts.iter().any(|part| {
             let mut words = part.split_ascii_whitespace();
             words.any(|word| class.contains(word))
-        };
-        self.names.contains(class) || self.parts.iter().any(is_part)
+        })
     }
 }
 
@@ -201,7 +205,21 @@ impl ClassMentions {
                 }
             }
         }
-        ClassMentions { rules }
+        let mut named_by: HashMap<String, Vec<usize>> = HashMap::new();
+        let mut with_parts = Vec::new();
+        for (at, rule) in rules.iter().enumerate() {
+            for name in &rule.names {
+                named_by.entry(name.clone()).or_default().push(at);
+            }
+            if !rule.parts.is_empty() {
+                with_parts.push(at);
+            }
+        }
+        ClassMentions {
+            rules,
+            named_by,
+            with_parts,
+        }
     }
 
     /// The classes that are named in full.
@@ -214,8 +232,15 @@ impl ClassMentions {
 
     /// The places of the rules that are about a class.
     pub fn rules_about(&self, class: &str) -> impl Iterator<Item = &Place> {
-        let about = self.rules.iter().filter(move |rule| rule.is_about(class));
-        about.map(|rule| &rule.place)
+        let named = self.named_by.get(class).into_iter().flatten().copied();
+        let of_parts = self.with_parts.iter().copied();
+        let mut about: Vec<usize> = of_parts
+            .filter(|at| self.rules[*at].names_part_of(class))
+            .chain(named)
+            .collect();
+        about.sort_unstable();
+        about.dedup();
+        about.into_iter().map(|at| &self.rules[at].place)
     }
 }
 

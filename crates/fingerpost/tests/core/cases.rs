@@ -8,6 +8,12 @@ pub fn cases(usual: usize) -> usize {
     }
 }
 
+/// Whether a number of cases is given, or one theme.
+#[allow(dead_code)] // The core's own tests only count.
+pub fn is_asked_for() -> bool {
+    given().is_some() || std::env::var_os("FINGERPOST_THEME").is_some()
+}
+
 #[allow(dead_code)] // The core's own tests only count.
 /// What `FINGERPOST_CASES` says; once without it.
 pub fn times() -> usize {

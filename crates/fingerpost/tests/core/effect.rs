@@ -279,7 +279,7 @@ fn a_rule_of_a_state_changes_elements_in_that_state() {
     let files = [
         (
             "a.html",
-            "<link rel=stylesheet href=a.css><p class=a>One<p class=a>Two<b>b</b>",
+            "<link rel=stylesheet href=a.css><p class=a>One<p class=a>Two<b tabindex=0>b</b>",
         ),
         ("a.css", ".a { color: teal }"),
     ];
@@ -312,6 +312,87 @@ fn a_rule_of_a_state_changes_elements_in_that_state() {
     let answer = tried(&files, &Intent::new("a.html", "p:first-of-type", rule));
     assert_eq!(lines(&answer), [""; 0]);
     assert!(answer.details.edit.warnings[0].contains("does not match"));
+}
+
+/// States that a selector names together are tried together, each on the elements that can have it, and what markup says at rest
+/// is tried the other way round.
+#[test]
+fn states_are_tried_as_selectors_name_them_on_what_can_have_them() {
+    let files = [
+        (
+            "a.html",
+            "<link rel=stylesheet href=a.css><p>One</p><a href=/>Two</a><input id=i type=checkbox checked><b>Three</b>\
+             <details><summary>Four</summary><i>Five</i></details><button>Six</button>",
+        ),
+        ("a.css", "button { top: 0 }"),
+    ];
+    let cases: [(&str, &[&str]); 8] = [
+        ("a:focus:hover", &["a on :focus:hover"]),
+        (
+            ":focus",
+            &[
+                "a on :focus",
+                "button on :focus",
+                "input#i on :focus",
+                "summary on :focus",
+            ],
+        ),
+        ("input:not(:checked) + b", &["b on :not(:checked)"]),
+        (":checked ~ b", &["b "]),
+        ("details:open i", &["i on :open"]),
+        (
+            ":disabled",
+            &["button on :disabled", "input#i on :disabled"],
+        ),
+        ("p:focus", &[]),
+        ("a:visited", &["a on :visited"]),
+    ];
+    for (selector, wanted) in cases {
+        let rule = kinds::Rule {
+            selector: Some(selector.to_owned()),
+            declarations: "left: 1px".to_owned(),
+        };
+        let answer = tried(&files, &Intent::new("a.html", "p", rule));
+        let mut found: Vec<String> = Vec::new();
+        for group in &answer.effect.groups {
+            let when = match group.always {
+                true => "",
+                false => &group.also.join(", "),
+            };
+            let labels = group.elements.iter().map(|element| element.label());
+            found.extend(labels.map(|label| format!("{label} {when}")));
+        }
+        found.sort();
+        assert_eq!(found, wanted, "{selector}");
+    }
+}
+
+/// A class that an element comes by brings the rules of its states along.
+#[test]
+fn a_change_of_the_markup_is_tried_in_the_states_of_the_rules_that_it_meets() {
+    let files = [
+        (
+            "a.html",
+            "<link rel=stylesheet href=a.css><a href=/>One</a><a href=/>Two</a>",
+        ),
+        (
+            "a.css",
+            ".button { left: 1px } .button:hover { left: 2px } .other:focus { left: 3px }",
+        ),
+    ];
+    let class = kinds::Class {
+        changes: vec!["+button".to_owned()],
+    };
+    let answer = tried(&files, &Intent::new("a.html", "a:first-of-type", class));
+    let effect = &answer.effect;
+    assert_eq!(effect.situations, ["on :hover"]);
+    let shown = lines(&answer);
+    assert!(
+        shown
+            .iter()
+            .any(|line| line.contains("on :hover: left auto → 2px")),
+        "{shown:?}"
+    );
 }
 
 /// What is asked for in a state and changes the element at rest too says so, and how not to.

@@ -8,9 +8,7 @@ use super::ChangedRules;
 use crate::cascade::Origin;
 use crate::markup::Pairs;
 use crate::page::Page;
-use crate::selector::{
-    FormState, PseudoClass, Selector, SelectorList, Simple, State, TreeCrossing,
-};
+use crate::selector::{PseudoClass, Selector, SelectorList, Simple, State, TreeCrossing};
 
 /// Of alternatives inside one selector so many are told apart.
 const MOST_OF_ONE: usize = 12;
@@ -21,7 +19,7 @@ pub(crate) struct NamedStates {
     /// What elements are in.
     pub on: Vec<State>,
     /// What none is in, whatever its markup says.
-    pub off: Vec<FormState>,
+    pub off: Vec<State>,
 }
 
 impl NamedStates {
@@ -36,11 +34,16 @@ impl NamedStates {
         both.sorted()
     }
 
+    /// Without what nobody does at rest; markup may say that something is checked.
+    fn beside_rest(mut self) -> NamedStates {
+        self.off.retain(|state| matches!(state, State::Form(_)));
+        self
+    }
+
     fn sorted(mut self) -> NamedStates {
         self.on.sort_by_cached_key(ToString::to_string);
         self.on.dedup();
-        self.off
-            .sort_by_cached_key(|state| State::Form(*state).to_string());
+        self.off.sort_by_cached_key(ToString::to_string);
         self.off.dedup();
         self
     }
@@ -53,7 +56,7 @@ impl fmt::Display for NamedStates {
             write!(f, "{state}")?;
         }
         for state in &self.off {
-            write!(f, ":not({})", State::Form(*state))?;
+            write!(f, ":not({state})")?;
         }
         Ok(())
     }
@@ -66,6 +69,7 @@ pub(crate) fn named_states(page: &Page, rules: &[u32]) -> Vec<NamedStates> {
     for at in rules {
         if let Ok(list) = &page.rules()[*at as usize].selectors {
             for set in reader.list(list) {
+                let set = set.beside_rest();
                 if !set.is_empty() && !found.contains(&set) {
                     found.push(set);
                 }
@@ -176,17 +180,13 @@ impl Reader {
                 | PseudoClass::HostContext(list)
                 | PseudoClass::Host(Some(list))
                 | PseudoClass::Nesting(Some(list)) => self.list(list),
-                // Nobody does anything at rest; but markup may say that something is checked.
                 PseudoClass::Not(list) => {
-                    let named = self.list(list).into_iter().flat_map(|set| set.on);
-                    let off = named.filter_map(|state| match state {
-                        State::Form(state) => Some(state),
-                        State::Action(_) => None,
-                    });
-                    vec![NamedStates {
-                        off: off.collect(),
-                        ..NamedStates::default()
-                    }]
+                    let mut none = NamedStates::default();
+                    for set in self.list(list) {
+                        none.on.extend(set.off);
+                        none.off.extend(set.on);
+                    }
+                    vec![none.sorted()]
                 }
                 _ => continue,
             };
@@ -211,8 +211,8 @@ mod tests {
 
     fn sets(selectors: &str) -> Vec<String> {
         let list = Arc::new(SelectorList::parse(selectors).unwrap());
-        let sets = Reader::default().list(&list);
-        sets.iter().map(ToString::to_string).collect()
+        let sets = Reader::default().list(&list).into_iter();
+        sets.map(|set| set.beside_rest().to_string()).collect()
     }
 
     #[test]
@@ -223,6 +223,7 @@ mod tests {
         assert_eq!(sets("a:is(:hover, .on)"), [":hover", ""]);
         assert_eq!(sets("input:not(:checked) + p"), [":not(:checked)"]);
         assert_eq!(sets("a:not(:hover):active"), [":active"]);
+        assert_eq!(sets("a:not(:not(:active))"), [":active"]);
         assert_eq!(sets("p"), [""]);
     }
 }

@@ -244,8 +244,9 @@ pub fn effect(
     }
     // The first page's sheets are read once for all.
     let first = names.first().and_then(|name| {
-        let both = |site: &Site| site.page(name, options.environment.clone()).ok();
-        Some((both(before)?, both(after)?))
+        let was = before.page(name, options.environment.clone()).ok()?;
+        let is = after.page_after(Some(&was), name, options.environment.clone());
+        Some((was, is.ok()?))
     });
     let known = first.as_ref().map(|(before, after)| (before, after));
     let found: Vec<(String, Result<OfPage, SiteError>)> = parallel::map(names, |name| {

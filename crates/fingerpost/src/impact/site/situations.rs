@@ -2,8 +2,8 @@
 
 use crate::cascade::Origin;
 use crate::environment::{Asked, Environment, Variant, media_asks, variants};
-use crate::page::Page;
 use crate::impact::page::NamedStates;
+use crate::page::Page;
 use crate::sheet::{AtRule, RuleKind};
 use crate::value::substitution::value_tokens;
 
@@ -22,7 +22,10 @@ pub(super) fn situations(
 ) -> Vec<Situation> {
     let mut found: Vec<Situation> = Vec::new();
     for states in named {
-        if found.iter().all(|known| known.states.as_ref() != Some(states)) {
+        if found
+            .iter()
+            .all(|known| known.states.as_ref() != Some(states))
+        {
             found.push(Situation {
                 words: format!("on {states}"),
                 environment: own.clone(),
