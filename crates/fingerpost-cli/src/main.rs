@@ -11,6 +11,7 @@ mod demo;
 mod desk;
 mod drafts;
 mod edits;
+mod foreign;
 mod help;
 mod init;
 mod input;
@@ -26,6 +27,7 @@ mod wrong;
 
 use std::collections::HashMap;
 use std::ffi::OsString;
+use std::io::IsTerminal;
 use std::panic;
 use std::path::Path;
 use std::process::ExitCode;
@@ -125,6 +127,9 @@ fn answer(words: Vec<OsString>) -> problem::Result<Reply> {
     }
     let mut outcome =
         commands::run(&arguments, &asked.notes).inspect_err(|_| say_notes(&asked.notes))?;
+    if !arguments.json && (!outcome.verbatim || std::io::stdout().is_terminal()) {
+        outcome.text = foreign::visible(&outcome.text);
+    }
     if !arguments.json && supports_hyperlinks::on(supports_hyperlinks::Stream::Stdout) {
         let folder = arguments.site.as_deref().unwrap_or(Path::new("."));
         if let Ok(site) = fingerpost::site::Site::of_folder(folder) {

@@ -17,6 +17,7 @@ use serde::Serialize;
 
 use crate::advised::Advised;
 use crate::arguments::{EnvironmentOptions, Subject};
+use crate::foreign;
 use crate::problem::{Problem, Result};
 use crate::render::painted;
 use crate::reply::{Reply, TextAnswer, to_json};
@@ -71,7 +72,10 @@ impl Asking<'_> {
         let text = match (&answered.answer, self.json) {
             (_, false) => text,
             (AnyAnswer::ValuesOfEach(each), true) => {
-                let line = |line| serde_json::to_string(line).expect("answers are plain data");
+                let line = |line| {
+                    let json = serde_json::to_string(line).expect("answers are plain data");
+                    foreign::visible_json(&json)
+                };
                 each.elements.iter().map(|one| line(one) + "\n").collect()
             }
             (answer, true) => to_json(kind.name, Advised::of(answer, &answered.advice)),

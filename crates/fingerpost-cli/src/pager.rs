@@ -3,6 +3,7 @@
 use std::io::{self, ErrorKind, IsTerminal, Write};
 use std::process::{Command, Stdio};
 
+use crate::foreign;
 use crate::reply::Reply;
 
 /// Writes an answer. A reader that stops early is not an error.
@@ -24,7 +25,8 @@ pub fn write(outcome: &Reply, paged: bool) -> io::Result<()> {
 
 /// Writes what people should know beside an answer to standard error.
 pub fn note(text: &str) {
-    anstream::eprintln!("{}", fitted(text, &io::stderr()).trim_end_matches('\n'));
+    let text = foreign::visible(text);
+    anstream::eprintln!("{}", fitted(&text, &io::stderr()).trim_end_matches('\n'));
 }
 
 /// The text as a terminal can show it: in lines of its width, and in characters of its locale. What does not go

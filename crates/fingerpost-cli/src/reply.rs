@@ -4,6 +4,8 @@ use fingerpost::question::Answer;
 use schemars::JsonSchema;
 use serde::Serialize;
 
+use crate::foreign;
+
 /// An answer as text, and whether the command found what it was asked for.
 pub struct Reply {
     pub text: String,
@@ -39,7 +41,8 @@ pub struct TextAnswer {
 
 pub fn to_json(command: &str, body: impl Serialize) -> String {
     let answer = Answer::new(command, body);
-    let mut text = serde_json::to_string_pretty(&answer).expect("answers are plain data");
+    let json = serde_json::to_string_pretty(&answer).expect("answers are plain data");
+    let mut text = foreign::visible_json(&json);
     text.push('\n');
     text
 }

@@ -38,9 +38,23 @@ export function tell(text, isProblem = false, ways = []) {
     });
     status.append(" ", button);
   }
+  leaveAfter(ways.length > 0 ? STAYS.choice : isProblem ? STAYS.problem : STAYS.done);
+}
+
+/** @param {number} stays */
+function leaveAfter(stays) {
   clearTimeout(timer);
-  const stays = ways.length > 0 ? STAYS.choice : isProblem ? STAYS.problem : STAYS.done;
   timer = setTimeout(() => (status.textContent = ""), stays);
+}
+
+/**
+ * Says what should be known of something that was done: all at once, and as long as a problem is said.
+ * @param {string[]} warnings
+ */
+export function warn(warnings = []) {
+  if (warnings.length === 0) return;
+  tell(warnings.join(". "));
+  leaveAfter(STAYS.problem);
 }
 
 let followEdits = (_edits) => {};

@@ -2,7 +2,7 @@
 
 import * as frame from "./frame.js";
 import * as column from "./column.js";
-import { listen, onAdvice, part, send, tell } from "./link.js";
+import { listen, onAdvice, part, send, tell, warn } from "./link.js";
 
 let version = 0;
 let last = null; // the last edit: what it was about, and its number
@@ -45,7 +45,7 @@ async function editNow(change, into, element, key) {
   }
   last = reply.change === null ? null : { key, change: reply.change };
   apply(reply);
-  for (const warning of reply.warnings ?? []) tell(warning, true);
+  warn(reply.warnings);
   if (reply.change === null) clearMoved();
   else showMoved(reply.change);
   return reply;
@@ -58,7 +58,7 @@ export async function script(edits) {
   if (!reply) return;
   last = null;
   await apply(reply);
-  for (const warning of reply.warnings ?? []) tell(warning, true);
+  warn(reply.warnings);
   showMoved(reply.change);
 }
 

@@ -219,6 +219,122 @@ fn honest_state() -> (String, String) {
     (draft, saves)
 }
 
+/// A link inside the site is a part of the theme only where it leads to one.
+#[test]
+fn links_to_what_stays_hidden_are_neither_read_nor_written() {
+    let secret = format!("h2 {{ color: {SECRET} }}\n");
+    for hidden in [
+        ".git/hooks/pre-commit",
+        "css/.svn/entries",
+        ".fingerpost/kept.css",
+        ".env",
+        "css/.drafts/old.css",
+    ] {
+        for link in ["css/skerry.css", "css/overrides.css", "css/linked"] {
+            let trap = Trap::new();
+            let to = trap.site(hidden);
+            fs::create_dir_all(to.parent().unwrap()).unwrap();
+            fs::write(&to, &secret).unwrap();
+            let place = match link {
+                "css/linked" => {
+                    trap.link(link, to.parent().unwrap());
+                    format!("{link}/{}", to.file_name().unwrap().to_str().unwrap())
+                }
+                link => {
+                    trap.link(link, &to);
+                    link.to_owned()
+                }
+            };
+            // A name with a dot is what was asked for, where it belongs to no program.
+            if place.contains("/.") {
+                continue;
+            }
+            trap.spring();
+            for words in [
+                &["sheets", HOME][..],
+                &[
+                    "edit", "set", HOME, "h2.today", "color", "red", "--into", &place,
+                ],
+                &[
+                    "edit",
+                    "rule",
+                    HOME,
+                    "h2.today",
+                    "color: red",
+                    "--into",
+                    "overrides",
+                ],
+                &["save"],
+            ] {
+                let (_, said) = trap.run(words);
+                assert!(!said.contains(SECRET), "{hidden} as {link}: {said}");
+            }
+            assert_eq!(
+                fs::read_to_string(&to).unwrap(),
+                secret,
+                "{hidden} as {link}"
+            );
+        }
+    }
+}
+
+/// What a terminal would obey is shown as a symbol or a number, in every answer and every error, also in a pipe.
+#[test]
+fn no_answer_has_characters_that_act_on_a_terminal() {
+    const ACTING: &str = "\u{1b}]0;title\u{7}\u{1b}[2J\u{9b}2J\u{8}\u{202e}\u{2066}\u{7f}";
+    let trap = Trap::new();
+    let sheet = format!("css/odd{ACTING}.css");
+    fs::write(
+        trap.site(&sheet),
+        format!(".b{ACTING} {{ content: \"{ACTING}\"; colr: red }}\n/* {ACTING} */\n"),
+    )
+    .unwrap();
+    let page = format!(
+        "<!doctype html><title>{ACTING}</title><link rel=stylesheet href=\"{sheet}\">\
+         <link rel=stylesheet href=\"css/gone{ACTING}.css\"><h1 id=\"i{ACTING}\" class=\"b{ACTING}\" \
+         title=\"{ACTING}\">Text {ACTING}</h1>"
+    );
+    fs::write(trap.site("odd.html"), page).unwrap();
+    let acts = |said: &str| {
+        said.chars().find(|character| {
+            let is_plain = matches!(character, '\n' | '\r' | '\t');
+            let turns = matches!(character, '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
+            (character.is_control() && !is_plain) || turns
+        })
+    };
+    let lines: [&[&str]; 22] = [
+        &["tree", "odd.html"],
+        &["find", "odd.html", "h1"],
+        &["find", "odd.html", "Text"],
+        &["sheets", "odd.html"],
+        &["trace", "odd.html", "h1"],
+        &["why", "odd.html", "h1", "content"],
+        &["values", "odd.html", "h1"],
+        &["whynot", "odd.html", "h1", "color: red"],
+        &["fonts", "odd.html"],
+        &["suggest", "class", "odd.html"],
+        &["suggest", "selector", "odd.html", "h1"],
+        &["suggest", "destination", "odd.html", "h1", "color", "red"],
+        &["extract", "odd.html", "h1"],
+        &["why", "odd.html", &format!(".x{ACTING}"), "color"],
+        &["why", &format!("gone{ACTING}.html"), "h1", "color"],
+        &[&format!("no{ACTING}")],
+        &["edit", "set", "odd.html", "h1", "color", "red"],
+        &["edit", "text", "odd.html", "h1", &format!("New {ACTING}")],
+        &["draft"],
+        &["draft", "--json"],
+        &["save"],
+        &["unsave"],
+    ];
+    for words in lines {
+        let (_, said) = trap.run(words);
+        // A source is given as it is.
+        if words[0] != "extract" {
+            assert_eq!(acts(&said), None, "{words:?}: {said:?}");
+        }
+    }
+}
+
 #[test]
 fn state_files_that_name_the_outside_are_refused() {
     let (draft, saves) = honest_state();
@@ -255,8 +371,9 @@ fn journals_that_name_the_outside_do_nothing() {
         (1, "ready"),
         (2, "ready"),
         (3, "ready"),
-        (3, "preparing"),
-        (3, "returning"),
+        (5, "ready"),
+        (5, "preparing"),
+        (5, "returning"),
     ] {
         for name in [
             "../outside/secret.css",

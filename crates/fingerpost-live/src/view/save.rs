@@ -24,6 +24,9 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
         @if !carried.is_empty() {
             p.note { "Changed on disk since the draft was made: " (carried.join(", ")) }
         }
+        @for (warning, numbers) in shared(draft) {
+            p.note { "Changes " (numbers.join(", ")) ": " (warning) }
+        }
         ol.changes { @for edit in &draft.edits {
             li data-state=(edit.state.as_str()) {
                 label {
@@ -33,7 +36,9 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                     span { (edit.summary) }
                 }
                 span.quiet { (edit.files.join(", ")) @if let Some(group) = &edit.group { ", part of " (group.name) } }
-                @for warning in &edit.warnings { p.note { (warning) } }
+                @for warning in edit.warnings.iter().filter(|warning| numbers_of(draft, warning).len() == 1) {
+                    p.note { (warning) }
+                }
                 @if let Some(why) = &edit.why {
                     p.problem { "This change does not fit: " (why) }
                     @if let (Some(mine), Some(theirs)) = (&edit.draft_side, &edit.disk_side) {
@@ -70,6 +75,30 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
             }
         }
     }
+}
+
+/// The numbers of the changes that a warning is about.
+fn numbers_of(draft: &DraftList, warning: &str) -> Vec<String> {
+    let about = draft
+        .edits
+        .iter()
+        .filter(|edit| edit.warnings.iter().any(|own| own == warning));
+    about.map(|edit| edit.id.to_string()).collect()
+}
+
+/// The warnings that several changes have in common, each once.
+fn shared(draft: &DraftList) -> Vec<(&str, Vec<String>)> {
+    let mut found: Vec<(&str, Vec<String>)> = Vec::new();
+    for warning in draft.edits.iter().flat_map(|edit| &edit.warnings) {
+        if found.iter().any(|(known, _)| known == warning) {
+            continue;
+        }
+        let numbers = numbers_of(draft, warning);
+        if numbers.len() > 1 {
+            found.push((warning, numbers));
+        }
+    }
+    found
 }
 
 /// One of the two changes of the same lines, without the heads of its diff.

@@ -56,6 +56,14 @@ pub enum SiteError {
         /// Where it leads.
         to: PathBuf,
     },
+    /// A link leads to what stays hidden: version control, the program's own state, a file whose name begins with a dot.
+    #[error("{}: a link leads to {}, which is not a part of the theme; it is neither read nor written", .path.display(), .to.display())]
+    Hidden {
+        /// The file in the site.
+        path: PathBuf,
+        /// Where it leads, from the site's root.
+        to: PathBuf,
+    },
     /// Something that is not a file is in a file's place.
     #[error("{}: this is {kind}; expected a file", .path.display())]
     NotAFile {
@@ -259,6 +267,7 @@ impl SiteError {
             SiteError::Unreadable { .. } => "unreadable",
             SiteError::BadName(..) => "bad-name",
             SiteError::Outside { .. } => "outside",
+            SiteError::Hidden { .. } => "hidden",
             SiteError::NotAFile { .. } => "not-a-file",
             SiteError::TooLarge { .. } => "too-large",
             SiteError::NoSite { .. } => "no-site",

@@ -5,7 +5,7 @@ use std::cell::RefCell;
 use std::collections::BTreeMap;
 use std::fs;
 use std::io;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 
 use tempfile::TempDir;
@@ -30,6 +30,29 @@ struct Plan {
     failing: Vec<usize>,
     /// From this call on all fail: a disk that is full stays full.
     all_from: Option<usize>,
+    /// What another program does at a call.
+    other: Option<(usize, OtherProgram)>,
+}
+
+/// A program that saves a file while we do.
+#[derive(Clone, Debug)]
+struct OtherProgram {
+    file: PathBuf,
+    appends: &'static str,
+    /// Whether it puts a new file in the place of the old one, or writes into the old one.
+    replaces: bool,
+}
+
+impl OtherProgram {
+    fn save(&self) {
+        let text = fs::read_to_string(&self.file).unwrap_or_default() + self.appends;
+        if !self.replaces {
+            return fs::write(&self.file, text).unwrap();
+        }
+        let beside = self.file.with_extension("theirs");
+        fs::write(&beside, text).unwrap();
+        fs::rename(&beside, &self.file).unwrap();
+    }
 }
 
 impl Faults {
@@ -43,6 +66,7 @@ impl Faults {
             made: 0,
             failing: failing.to_vec(),
             all_from,
+            other: None,
         }));
         PLANNED.with_borrow_mut(|planned| *planned = Faults(Some(plan.clone())));
         plan
@@ -58,6 +82,9 @@ impl Faults {
         let mut plan = plan.lock().unwrap();
         let call = plan.made;
         plan.made += 1;
+        if let Some((_, other)) = plan.other.take_if(|(at, _)| *at == call) {
+            other.save();
+        }
         match plan.failing.contains(&call) || plan.all_from.is_some_and(|from| call >= from) {
             true => Err(io::Error::other("the disk fails on demand")),
             false => Ok(()),
@@ -305,6 +332,42 @@ fn fail_at_each(case: &Case) -> usize {
         }
     }
     injected
+}
+
+/// Another program saves a file at each moment of a save: what it wrote is there afterwards, and our save has changed all files
+/// or none.
+#[test]
+fn what_another_program_saves_during_a_save_is_there_afterwards() {
+    let mut refused = 0;
+    for case in [&CASES[1], &CASES[3]] {
+        let (wanted, calls) = wanted(case);
+        for (call, replaces) in (0..=calls).flat_map(|call| [(call, true), (call, false)]) {
+            for (name, appends) in [("a.css", "/* theirs */\n"), ("p.html", "<!-- theirs -->\n")] {
+                let folder = prepared(case);
+                let other = OtherProgram {
+                    file: folder.path().join(name),
+                    appends,
+                    replaces,
+                };
+                let plan = Faults::plan(&[], None);
+                plan.lock().unwrap().other = Some((call, other));
+                let done = (case.run)(folder.path());
+                let (now, _) = settled(folder.path());
+                let what = format!("{} at {call} of {name}: {done:?}", case.name);
+                let wanted = match done {
+                    Ok(()) => &wanted.after.0,
+                    Err(_) => &wanted.before.0,
+                };
+                refused += usize::from(done.is_err());
+                for (file, text) in &now {
+                    let is_theirs = file == name && call < plan.lock().unwrap().made;
+                    let wanted = wanted[file].clone() + if is_theirs { appends } else { "" };
+                    assert_eq!(text, &wanted, "{what}");
+                }
+            }
+        }
+    }
+    assert!(refused > 20, "{refused}");
 }
 
 /// A save that one fault interrupted is cut off again while it is finished.

@@ -3,8 +3,8 @@
 //! 1. The journal says which new files will stand beside which old ones (`preparing`).
 //! 2. The new files are written and flushed.
 //! 3. The journal says that they are all there (`ready`).
-//! 4. Each takes the old one's place; then the draft and the list of saves are written.
-//! 5. The journal goes.
+//! 4. Each changes places with the old one, if that is still what was read; else all go back.
+//! 5. The draft and the list of saves are written; the old files and the journal go.
 //!
 //! A save that is cut off before step 3 is rolled back at the next start: the new files are removed.
 //! One that is cut off later is finished. Where a file can't take its place in step 4, the old texts are
@@ -28,8 +28,11 @@ use crate::text::SitePath;
 
 pub(super) const JOURNAL_FILE: &str = "journal.json";
 
+/// Why an interrupted save can't go on.
+const CHANGED_SINCE: &str = "the file has changed since";
+
 /// The version of the journal.
-const JOURNAL_VERSION: u32 = 4;
+const JOURNAL_VERSION: u32 = 5;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -59,6 +62,9 @@ struct Journal {
     /// What the new files are called after, so that they have names that nothing else has.
     token: String,
     files: Vec<Entry>,
+    /// Those of them, by their places in the list, that another program saved meanwhile: they stay as they are.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    left: Vec<usize>,
     /// The draft and the saves as they are to be afterwards.
     draft: Draft,
     saves: Saves,
@@ -91,6 +97,7 @@ pub(super) fn write(
         stage: Stage::Preparing,
         token: token(),
         files: entries.collect(),
+        left: Vec::new(),
         draft: draft.clone(),
         saves,
     };
@@ -118,11 +125,31 @@ pub(super) fn write(
         return Err(error);
     }
     for (at, (file, new)) in files.iter().zip(&prepared).enumerate() {
-        if let Err(error) = new.commit(root, file.after.is_some()) {
-            let error = StoreError::unwritable(&root.shown(&file.file))(error).into();
-            let written = files.get(..at).unwrap_or(files);
-            return Err(journal.put_back(root, written, error));
+        let before = file.before.as_deref().map(Base::digest);
+        let error = match new.commit(root, before.as_deref(), file.after.is_some()) {
+            Ok(true) => continue,
+            Ok(false) => {
+                journal.left.push(at);
+                changed_meanwhile(&root.shown(&file.file))
+            }
+            Err(error) => StoreError::unwritable(&root.shown(&file.file))(error).into(),
+        };
+        let written = files.get(..at).unwrap_or(files);
+        return Err(journal.put_back(root, written, error));
+    }
+    // Who had a file open may have written to it after it was replaced.
+    for (at, (file, new)) in files.iter().zip(&prepared).enumerate() {
+        let before = file.before.as_deref().map(Base::digest);
+        if new.is_unchanged(before.as_deref()).unwrap_or(true) {
+            continue;
         }
+        let path = root.shown(&file.file);
+        let error = match new.give_back(file.after.is_some()) {
+            Ok(()) => changed_meanwhile(&path),
+            Err(error) => StoreError::unwritable(&path)(error).into(),
+        };
+        journal.left.push(at);
+        return Err(journal.put_back(root, files, error));
     }
     journal
         .complete(root)
@@ -130,6 +157,12 @@ pub(super) fn write(
             source: Box::new(source),
         })?;
     Ok(notes)
+}
+
+/// Another program saved a file during the save.
+fn changed_meanwhile(path: &Path) -> SiteError {
+    let path = path.to_owned();
+    StoreError::ChangedMeanwhile { path }.into()
 }
 
 /// A word that no other save has.
@@ -155,9 +188,13 @@ pub(super) fn finish(root: &Root) -> Result<(), SiteError> {
 pub(super) fn leave(root: &Root) -> Result<(), SiteError> {
     let _lock = Lock::take(root)?;
     if let Ok(Some(journal)) = Journal::read(root) {
-        for at in 0..journal.files.len() {
+        for (at, entry) in journal.files.iter().enumerate() {
             for of in [Of::New, Of::Old] {
-                if let Ok(prepared) = journal.prepared(root, at, of) {
+                let Ok(prepared) = journal.prepared(root, at, of) else {
+                    continue;
+                };
+                // What another program saved in the last moment stays, under that name.
+                if journal.stage == Stage::Preparing || journal.is_of_save(entry, &prepared) {
                     // What can't be removed is a file beside another one, and does no harm.
                     let _ = prepared.discard(root);
                 }
@@ -244,6 +281,9 @@ impl Journal {
     fn put_back(&mut self, root: &Root, done: &[Writing], error: SiteError) -> SiteError {
         let put = || -> Result<(), SiteError> {
             for (at, file) in done.iter().enumerate() {
+                if self.left.contains(&at) {
+                    continue;
+                }
                 let old = self.prepared(root, at, Of::Old)?;
                 let written = old.write(root, file.before.as_deref());
                 written.map_err(StoreError::unwritable(&old.new))?;
@@ -268,7 +308,13 @@ impl Journal {
         for (at, entry) in self.files.iter().enumerate() {
             let old = self.prepared(root, at, Of::Old)?;
             let present = present(&old.real, &root.shown(&entry.file))?;
-            if present == entry.before {
+            if present == entry.before || self.left.contains(&at) {
+                continue;
+            }
+            let new = self.prepared(root, at, Of::New)?;
+            if present == entry.after && !self.is_of_save(entry, &new) {
+                let unwritable = StoreError::unwritable(&new.real);
+                new.give_back(entry.after.is_some()).map_err(unwritable)?;
                 continue;
             }
             self.take_place(root, entry, &old, &present, &entry.after, &entry.before)?;
@@ -285,9 +331,15 @@ impl Journal {
             Stage::Ready => {
                 for (at, entry) in self.files.iter().enumerate() {
                     let new = self.prepared(root, at, Of::New)?;
-                    let present = present(&new.real, &root.shown(&entry.file))?;
+                    let path = root.shown(&entry.file);
+                    let present = present(&new.real, &path)?;
                     if present != entry.after {
                         self.take_place(root, entry, &new, &present, &entry.before, &entry.after)?;
+                    } else if !self.is_of_save(entry, &new) {
+                        return Err(SiteError::Interrupted {
+                            path,
+                            why: "what another program saved meanwhile is beside it, in a file .fingerpost-…-new",
+                        });
                     }
                 }
                 self.discard(root, Of::Old)?;
@@ -310,19 +362,32 @@ impl Journal {
         let whole = to.as_ref().is_none_or(|digest| prepared.holds(digest));
         if present != from || !whole {
             let why = match whole {
-                true => "the file has changed since",
+                true => CHANGED_SINCE,
                 false => "its prepared text is gone or was changed",
             };
             return Err(SiteError::Interrupted { path, why });
         }
-        let committed = prepared.commit(root, to.is_some());
-        committed.map_err(|error| StoreError::unwritable(&path)(error).into())
+        let committed = prepared.commit(root, from.as_deref(), to.is_some());
+        match committed.map_err(StoreError::unwritable(&path))? {
+            true => Ok(()),
+            false => Err(SiteError::Interrupted {
+                path,
+                why: CHANGED_SINCE,
+            }),
+        }
+    }
+
+    /// Whether what has a prepared file's name is of this save: the new text, the old one, or nothing.
+    fn is_of_save(&self, entry: &Entry, prepared: &Prepared) -> bool {
+        let mut digests = [&entry.before, &entry.after].into_iter().flatten();
+        prepared.is_empty() || digests.any(|digest| prepared.holds(digest))
     }
 
     /// The files are written; the rest follows.
     fn complete(&self, root: &Root) -> Result<(), SiteError> {
         self.saves.clone().write(root)?;
         keep::write_draft(root, &self.draft)?;
+        self.discard(root, Of::New)?;
         state::remove(root, JOURNAL_FILE)
     }
 }

@@ -8,7 +8,7 @@ use std::fs::{self, File, FileType};
 use std::io::{self, Read};
 use std::path::{Path, PathBuf};
 
-use crate::text::{LARGEST_FILE, SitePath};
+use crate::text::{LARGEST_FILE, SitePath, SitePathError};
 
 use super::SiteError;
 
@@ -74,7 +74,7 @@ impl Root {
             to,
         };
         match path.canonicalize() {
-            Ok(real) if real.starts_with(&self.path) => return Ok(real),
+            Ok(real) if real.starts_with(&self.path) => return self.shows(name, real),
             Ok(real) => return Err(outside(real)),
             Err(error) if error.kind() == io::ErrorKind::NotFound => {}
             Err(source) => return Err(unreadable(&path)(source)),
@@ -96,8 +96,30 @@ impl Root {
         };
         let rest = path.strip_prefix(there).unwrap_or(Path::new(""));
         match real.starts_with(&self.path) {
-            true => Ok(real.join(rest)),
+            true => self.shows(name, real.join(rest)),
             false => Err(outside(real)),
+        }
+    }
+
+    /// A file behind links, unless they lead to what stays hidden: to version control, to the program's own state, and from a
+    /// name without a dot before any of its parts to one with it.
+    fn shows(&self, name: &SitePath, real: PathBuf) -> Result<PathBuf, SiteError> {
+        let Ok(inside) = real.strip_prefix(&self.path) else {
+            return Ok(real);
+        };
+        let has_dots = |path: &Path| {
+            let mut parts = path.components();
+            parts.any(|part| part.as_os_str().to_string_lossy().starts_with('.'))
+        };
+        let never = inside.to_str().is_some_and(|inside| {
+            matches!(SitePath::new(inside), Err(SitePathError::NotTheThemes(..)))
+        });
+        match never || (has_dots(inside) && !has_dots(name.as_ref())) {
+            true => Err(SiteError::Hidden {
+                path: self.shown(name),
+                to: inside.to_owned(),
+            }),
+            false => Ok(real),
         }
     }
 

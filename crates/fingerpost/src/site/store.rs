@@ -79,16 +79,65 @@ impl Prepared {
         plain && fs::read(&self.new).is_ok_and(|bytes| Base::digest(&bytes) == digest)
     }
 
-    /// Puts the new file in the place of the old one, or takes the old one away where there is to be
-    /// none.
-    pub fn commit(&self, root: &Root, stays: bool) -> Result<(), io::Error> {
+    /// Whether there is nothing under the new file's name.
+    pub fn is_empty(&self) -> bool {
+        fs::symlink_metadata(&self.new).map_or(true, |found| found.len() == 0)
+    }
+
+    /// Puts the new file in the place of the old one, or takes the old one away where there is to be none. Gives whether it
+    /// did: where the old one is not what `before` says, everything stays as it is.
+    ///
+    /// The old one has the new one's name then, until [`Prepared::discard`], so that what another program saved in the last
+    /// moment is not gone.
+    pub fn commit(
+        &self,
+        root: &Root,
+        before: Option<&str>,
+        stays: bool,
+    ) -> Result<bool, io::Error> {
+        if !is_as(&self.real, before)? {
+            return Ok(false);
+        }
         root.fault()?;
-        match stays {
-            true => fs::rename(&self.new, &self.real)?,
-            false => fs::remove_file(&self.real)?,
+        let swapped = match (stays, before.is_some()) {
+            (true, true) => swap(&self.new, &self.real)?,
+            (true, false) => match put(&self.new, &self.real) {
+                Err(error) if error.kind() == io::ErrorKind::AlreadyExists => return Ok(false),
+                done => {
+                    done?;
+                    false
+                }
+            },
+            (false, _) => {
+                fs::rename(&self.real, &self.new)?;
+                true
+            }
+        };
+        if swapped {
+            let found = root.fault().and_then(|()| is_as(&self.new, before));
+            if !matches!(found, Ok(true)) {
+                self.give_back(stays)?;
+                return found;
+            }
         }
         sync_folder(&self.real);
-        Ok(())
+        Ok(true)
+    }
+
+    /// Whether the file that was replaced is still what it was. A program that had it open may have written to it since.
+    pub fn is_unchanged(&self, before: Option<&str>) -> Result<bool, io::Error> {
+        match self.new.exists() {
+            true => is_as(&self.new, before),
+            false => Ok(true),
+        }
+    }
+
+    /// Undoes a commit: the old file, as it is now, has its place again.
+    pub fn give_back(&self, stays: bool) -> Result<(), io::Error> {
+        match stays {
+            true => swap(&self.new, &self.real).map(drop),
+            false => put(&self.new, &self.real),
+        }
     }
 
     /// Removes the new file, where it is there.
@@ -101,6 +150,43 @@ impl Prepared {
                 Ok(())
             }
         }
+    }
+}
+
+/// Whether a file has a digest; whether it is not there, where that is none.
+fn is_as(path: &Path, digest: Option<&str>) -> Result<bool, io::Error> {
+    match fs::read(path) {
+        Ok(bytes) => Ok(digest.is_some_and(|digest| Base::digest(&bytes) == digest)),
+        Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(digest.is_none()),
+        Err(error) => Err(error),
+    }
+}
+
+/// Puts each of two files in the place of the other, in one step. Gives whether it did; where the disk can't, the first takes
+/// the place of the second, which is gone.
+fn swap(new: &Path, real: &Path) -> Result<bool, io::Error> {
+    #[cfg(any(target_os = "linux", target_os = "macos"))]
+    {
+        use rustix::fs::{CWD, RenameFlags, renameat_with};
+        use rustix::io::Errno;
+
+        match renameat_with(CWD, new, CWD, real, RenameFlags::EXCHANGE) {
+            Ok(()) => return Ok(true),
+            Err(Errno::NOSYS | Errno::INVAL | Errno::NOTSUP) => {}
+            Err(error) => return Err(error.into()),
+        }
+    }
+    fs::rename(new, real)?;
+    Ok(false)
+}
+
+/// Gives a file a name that nothing has.
+fn put(new: &Path, real: &Path) -> Result<(), io::Error> {
+    match fs::hard_link(new, real) {
+        Ok(()) => fs::remove_file(new),
+        Err(error) if error.kind() == io::ErrorKind::AlreadyExists => Err(error),
+        // Not every disk has links.
+        Err(_) => fs::rename(new, real),
     }
 }
 

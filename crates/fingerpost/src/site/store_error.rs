@@ -17,6 +17,12 @@ pub enum StoreError {
         /// The file.
         path: PathBuf,
     },
+    /// Another program saved the file during the save.
+    #[error("{}: another program saved it during the save; nothing was written. Ask again, then save", .path.display())]
+    ChangedMeanwhile {
+        /// The file.
+        path: PathBuf,
+    },
     /// The file can't be read or written.
     #[error("{}: can't be written: {}; it was not changed", .path.display(), plain_io(.source))]
     Unwritable {

@@ -57,6 +57,7 @@ mod tests {
     }
 
     #[test]
+    #[cfg_attr(not(debug_assertions), ignore = "checked with debug assertions")]
     #[should_panic(expected = "3..4 of 2 bytes")]
     fn what_does_not_is_found_by_tests() {
         "ab".cut(3..4);

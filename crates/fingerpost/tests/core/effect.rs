@@ -359,7 +359,10 @@ fn states_are_tried_as_selectors_name_them_on_what_can_have_them() {
                 true => "",
                 false => &group.also.join(", "),
             };
-            let labels = group.elements.iter().map(|element| element.label());
+            let labels = group
+                .elements
+                .iter()
+                .map(fingerpost::question::ElementSummary::label);
             found.extend(labels.map(|label| format!("{label} {when}")));
         }
         found.sort();
