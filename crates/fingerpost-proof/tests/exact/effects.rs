@@ -65,15 +65,11 @@ fn change(numbers: &mut Numbers, page: &Page) -> Change {
             property,
             remove: false,
         }),
-        11 => Change::Rule(kinds::Rule {
-            selector: Some(match numbers.below(4) {
-                0 => format!(".{class} a:focus:hover"),
-                1 => format!(".{class}:focus-within, a:focus-visible + *"),
-                2 => "input:not(:placeholder-shown), input:disabled ~ *".to_owned(),
-                _ => format!(".{class}:is(:hover, :not(p))"),
-            }),
-            declarations: format!("{property}: {value}; line-height: 2"),
-        }),
+        11 => rule_of_states(
+            numbers,
+            &class,
+            format!("{property}: {value}; line-height: 2"),
+        ),
         12..=14 => Change::Class(kinds::Class {
             changes: vec![numbers.one(&["+", "-"]).to_owned() + &class],
         }),
@@ -90,6 +86,20 @@ fn change(numbers: &mut Numbers, page: &Page) -> Change {
             name: numbers.one(&["p", "div", "section"]).to_owned(),
         }),
     }
+}
+
+/// A rule that names states, one or several at once.
+fn rule_of_states(numbers: &mut Numbers, class: &str, declarations: String) -> Change {
+    let selector = match numbers.below(4) {
+        0 => format!(".{class} a:focus:hover"),
+        1 => format!(".{class}:focus-within, a:focus-visible + *"),
+        2 => "input:not(:placeholder-shown), input:disabled ~ *".to_owned(),
+        _ => format!(".{class}:is(:hover, :not(p))"),
+    };
+    Change::Rule(kinds::Rule {
+        selector: Some(selector),
+        declarations,
+    })
 }
 
 /// The environment that words of an answer speak of, with what every element is assumed to be in.
@@ -302,11 +312,19 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
     let pages = site.pages();
     let scratch = tempfile::tempdir().unwrap();
     copy_folder(root, scratch.path());
-    for _ in 0..edits {
+    for round in 0..edits {
         let own = pages[numbers.below(pages.len())].clone();
         let page = site.page(&own, Environment::default()).unwrap();
         let index = numbers.below(page.document().elements().len());
-        let mut intent = Intent::new(&own, &format!("@{index}"), change(&mut numbers, &page));
+        // Every third is a rule of states.
+        let tried = match round % 3 {
+            1 => {
+                let class = numbers.one(&["panel", "site-nav", "today", "fare"]);
+                rule_of_states(&mut numbers, class, "color: navy; top: 3px".to_owned())
+            }
+            _ => change(&mut numbers, &page),
+        };
+        let mut intent = Intent::new(&own, &format!("@{index}"), tried);
         if matches!(intent.change, Change::Set(_)) {
             intent.into = match numbers.below(5) {
                 0 => Destination::Overrides,
@@ -349,14 +367,15 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
         }
         let after = Site::of_folder(scratch.path()).unwrap();
         let mut looks: Vec<Option<String>> = vec![None];
-        // What markup says can only be taken back by the answer itself.
-        let shown = answer
-            .situations
-            .iter()
-            .filter(|words| !words.contains(":not("));
-        let shown: Vec<&String> = shown.collect();
-        if !shown.is_empty() {
-            looks.push(Some(shown[numbers.below(shown.len())].clone()));
+        // One of the states and one of the others; what markup says can only be taken back by the answer itself.
+        let all = answer.situations.iter();
+        let (states, others): (Vec<&String>, Vec<&String>) = all
+            .filter(|words| !words.contains(":not("))
+            .partition(|words| words.starts_with("on "));
+        for of_kind in [states, others] {
+            if !of_kind.is_empty() {
+                looks.push(Some(of_kind[numbers.below(of_kind.len())].clone()));
+            }
         }
         let other = pages[numbers.below(pages.len())].clone();
         for name in BTreeSet::from([own.clone(), other]) {
