@@ -245,7 +245,7 @@ fn links_to_what_stays_hidden_are_neither_read_nor_written() {
                     link.to_owned()
                 }
             };
-            // A name with a dot is what was asked for, where it belongs to no program.
+            // A hidden name is followed if the link has it too.
             if place.contains("/.") {
                 continue;
             }
@@ -279,6 +279,21 @@ fn links_to_what_stays_hidden_are_neither_read_nor_written() {
 }
 
 /// What a terminal would obey is shown as a symbol or a number, in every answer and every error, also in a pipe.
+/// A package manager links its packages into a hidden folder beside them; they are read as any other.
+#[cfg(unix)]
+#[test]
+fn packages_that_are_links_into_a_hidden_folder_are_read() {
+    let trap = Trap::new();
+    let store = trap.site("node_modules/.store/kit@1/kit");
+    fs::create_dir_all(&store).unwrap();
+    fs::write(store.join("kit.css"), "h1 { color: navy }\n").unwrap();
+    trap.link("node_modules/kit", &store);
+    let page = "<!doctype html><link rel=stylesheet href=node_modules/kit/kit.css><h1>Boats</h1>\n";
+    fs::write(trap.site("kit.html"), page).unwrap();
+    let (status, said) = trap.run(&["why", "kit.html", "h1", "color"]);
+    assert!(status == 0 && said.contains("rgb(0, 0, 128)"), "{said}");
+}
+
 #[test]
 fn no_answer_has_characters_that_act_on_a_terminal() {
     const ACTING: &str = "\u{1b}]0;title\u{7}\u{1b}[2J\u{9b}2J\u{8}\u{202e}\u{2066}\u{7f}";

@@ -1,5 +1,7 @@
 //! Save: the changes that are not saved, what they result in in each file, and the way back.
 
+use std::collections::HashMap;
+
 use fingerpost::impact::draft::{ChangeState, DraftList};
 use maud::{Markup, html};
 
@@ -11,6 +13,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
         .iter()
         .filter(|edit| edit.state == ChangeState::On)
         .count();
+    let shared = shared(draft);
     let unfit = draft.edits.iter().filter(|edit| edit.why.is_some()).count();
     html! {
         div #count data-unsaved=(on) {
@@ -24,7 +27,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
         @if !carried.is_empty() {
             p.note { "Changed on disk since the draft was made: " (carried.join(", ")) }
         }
-        @for (warning, numbers) in shared(draft) {
+        @for (warning, numbers) in &shared {
             p.note { "Changes " (numbers.join(", ")) ": " (warning) }
         }
         ol.changes { @for edit in &draft.edits {
@@ -36,7 +39,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                     span { (edit.summary) }
                 }
                 span.quiet { (edit.files.join(", ")) @if let Some(group) = &edit.group { ", part of " (group.name) } }
-                @for warning in edit.warnings.iter().filter(|warning| numbers_of(draft, warning).len() == 1) {
+                @for warning in edit.warnings.iter().filter(|own| shared.iter().all(|(known, _)| known != own)) {
                     p.note { (warning) }
                 }
                 @if let Some(why) = &edit.why {
@@ -77,28 +80,23 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
     }
 }
 
-/// The numbers of the changes that a warning is about.
-fn numbers_of(draft: &DraftList, warning: &str) -> Vec<String> {
-    let about = draft
-        .edits
-        .iter()
-        .filter(|edit| edit.warnings.iter().any(|own| own == warning));
-    about.map(|edit| edit.id.to_string()).collect()
-}
-
-/// The warnings that several changes have in common, each once.
+/// The warnings that several changes have in common, each once, with the numbers of the changes.
 fn shared(draft: &DraftList) -> Vec<(&str, Vec<String>)> {
-    let mut found: Vec<(&str, Vec<String>)> = Vec::new();
-    for warning in draft.edits.iter().flat_map(|edit| &edit.warnings) {
-        if found.iter().any(|(known, _)| known == warning) {
-            continue;
-        }
-        let numbers = numbers_of(draft, warning);
-        if numbers.len() > 1 {
-            found.push((warning, numbers));
+    let mut about: HashMap<&str, Vec<String>> = HashMap::new();
+    let mut in_order = Vec::new();
+    for edit in &draft.edits {
+        for warning in &edit.warnings {
+            let numbers = about.entry(warning).or_insert_with(|| {
+                in_order.push(warning.as_str());
+                Vec::new()
+            });
+            numbers.push(edit.id.to_string());
         }
     }
-    found
+    let each = in_order.into_iter();
+    each.filter_map(|warning| Some((warning, about.remove(warning)?)))
+        .filter(|(_, numbers)| numbers.len() > 1)
+        .collect()
 }
 
 /// One of the two changes of the same lines, without the heads of its diff.

@@ -367,7 +367,7 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
         }
         let after = Site::of_folder(scratch.path()).unwrap();
         let mut looks: Vec<Option<String>> = vec![None];
-        // One of the states and one of the others; what markup says can only be taken back by the answer itself.
+        // One state and one other environment. `:not(:checked)` is left out: no page can be put into that from here.
         let all = answer.situations.iter();
         let (states, others): (Vec<&String>, Vec<&String>) = all
             .filter(|words| !words.contains(":not("))

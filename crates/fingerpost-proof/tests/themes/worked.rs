@@ -1,7 +1,7 @@
 //! The tasks on published themes: done through the command as a person would type it, saved, and judged in a browser.
 //!
-//! Each task starts from a fresh copy. After the save, the browser must show what was asked for, in that state and at that width; every
-//! other computed value on the compared pages must be as before, unless the answer announced the change; and no vendor or minified file
+//! Each task starts from a fresh copy. After the save, the browser must show the change in the state and at the width that were asked
+//! for. Every other computed value on the compared pages must be as before, unless the answer announced it. No vendor or minified file
 //! may have changed.
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -468,7 +468,7 @@ async fn tasks_on_published_themes_are_done_as_asked_and_announced() {
     let mut browser = Browser::start(WIDE).await;
     let mut failed = Vec::new();
     for (number, (package, folder)) in THEMES.iter().enumerate() {
-        // Every third theme where nobody asks for more.
+        // Every third theme, unless `FINGERPOST_CASES` or `FINGERPOST_THEME` is set.
         if !package.contains(&wanted) || (number % 3 != 0 && !is_asked_for()) {
             continue;
         }

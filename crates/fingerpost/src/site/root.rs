@@ -101,20 +101,23 @@ impl Root {
         }
     }
 
-    /// A file behind links, unless they lead to what stays hidden: to version control, to the program's own state, and from a
-    /// name without a dot before any of its parts to one with it.
+    /// A file behind links, unless they lead to what stays hidden: to version control, to the program's own state, or from a
+    /// name without hidden parts to one that has them. Package managers keep packages in hidden folders of `node_modules`.
     fn shows(&self, name: &SitePath, real: PathBuf) -> Result<PathBuf, SiteError> {
         let Ok(inside) = real.strip_prefix(&self.path) else {
             return Ok(real);
         };
-        let has_dots = |path: &Path| {
-            let mut parts = path.components();
-            parts.any(|part| part.as_os_str().to_string_lossy().starts_with('.'))
+        let has_hidden = |path: &Path| {
+            let parts = path
+                .components()
+                .map(|part| part.as_os_str().to_string_lossy());
+            let mut own = parts.take_while(|part| part != "node_modules");
+            own.any(|part| part.starts_with('.'))
         };
         let never = inside.to_str().is_some_and(|inside| {
             matches!(SitePath::new(inside), Err(SitePathError::NotTheThemes(..)))
         });
-        match never || (has_dots(inside) && !has_dots(name.as_ref())) {
+        match never || (has_hidden(inside) && !has_hidden(name.as_ref())) {
             true => Err(SiteError::Hidden {
                 path: self.shown(name),
                 to: inside.to_owned(),

@@ -34,7 +34,7 @@ impl NamedStates {
         both.sorted()
     }
 
-    /// Without what nobody does at rest; markup may say that something is checked.
+    /// Without the actions that it rules out: no element is hovered at rest. Form states stay, for a control may be checked.
     fn beside_rest(mut self) -> NamedStates {
         self.off.retain(|state| matches!(state, State::Form(_)));
         self
