@@ -91,7 +91,7 @@ async fn file(
             body: body.into(),
         };
         if !matches!(asked.method, Method::GET | Method::HEAD) {
-            let sent = passing::sent(&shared, asked);
+            let sent = passing::sent(&shared, asked, &pretence);
             return sent.unwrap_or_else(|| {
                 Err((
                     StatusCode::METHOD_NOT_ALLOWED,

@@ -59,41 +59,66 @@ pub(crate) fn got(shared: &Shared, asked: Asked, pretence: &Pretence) -> Option<
     let server = shared.settings.server.as_ref()?;
     let url = without_own(&here(server, &asked.uri)?);
     let kind = kind(&url, &asked.headers);
-    let as_saved = pretence.fingerpost_before.is_some();
-    let answer = match (kind, as_saved) {
-        // What was answered before is shown without the draft.
-        (Some(_), true) => None,
-        _ => Some(server.pass_on(request(asked, server, &url)?)),
-    };
-    let answer = match answer {
-        Some(Err(why)) => return Some(Err(no_answer(&url, &why))),
-        Some(Ok(answer)) => answer,
-        None => Response::new(Vec::new()),
-    };
-    if kind.is_none() || !answer.status().is_success() {
-        return Some(Ok(passed(answer, server, &url)));
+    // What was answered before is shown without the draft.
+    if kind.is_some() && pretence.fingerpost_before.is_some() {
+        return Some(from_site(shared, &url, kind, pretence));
     }
-    let named = |kind: &HeaderValue| charset(kind.to_str().ok()?);
-    let charset = answer.headers().get(header::CONTENT_TYPE).and_then(named);
-    if kind == Some(FileKind::Page) && !as_saved && !is_page(&answer) {
-        return Some(Ok(passed(answer, server, &url)));
-    }
-    if !as_saved {
-        let fetched = Fetched::new(url.as_str(), answer.into_body(), charset.as_deref());
-        if let Err(error) = shared.workspace().answered(url.as_str(), fetched) {
-            return Some(Err(no_answer(&url, &error.to_string())));
-        }
-    }
-    Some(match kind {
-        Some(FileKind::Sheet) => sheet(shared, url.as_str(), pretence),
-        _ => page(shared, url.as_str(), pretence),
+    let answer = server.pass_on(request(asked, server, &url)?);
+    Some(match answer {
+        Ok(answer) => shown(shared, server, &url, kind, answer, pretence),
+        Err(why) => Err(no_answer(&url, &why)),
     })
 }
 
-/// What a server answers to what a page sends it, such as a form; none where the site has no server.
-pub(crate) fn sent(shared: &Shared, asked: Asked) -> Option<Answer> {
+/// An answer of the server as a browser gets it: a page or a sheet as the draft leaves it, everything else as it is.
+fn shown(
+    shared: &Shared,
+    server: &SiteServer,
+    url: &Url,
+    kind: Option<FileKind>,
+    answer: Response<Vec<u8>>,
+    pretence: &Pretence,
+) -> Answer {
+    let status = answer.status();
+    let is_shown = match kind {
+        // What a server says of a page that it does not have, or of a form that is not filled in, is a page too.
+        Some(FileKind::Page) => {
+            is_page(&answer) && !(status.is_redirection() || status == StatusCode::UNAUTHORIZED)
+        }
+        Some(_) => status.is_success(),
+        None => false,
+    };
+    if !is_shown {
+        return Ok(passed(answer, server, url));
+    }
+    let cookies: Vec<HeaderValue> = cookies(&answer).collect();
+    let named = |kind: &HeaderValue| charset(kind.to_str().ok()?);
+    let charset = answer.headers().get(header::CONTENT_TYPE).and_then(named);
+    let fetched = Fetched::new(url.as_str(), answer.into_body(), charset.as_deref());
+    if let Err(error) = shared.workspace().answered(url.as_str(), fetched) {
+        return Err(no_answer(url, &error.to_string()));
+    }
+    let mut made = from_site(shared, url, kind, pretence)?;
+    *made.status_mut() = status;
+    for cookie in cookies {
+        made.headers_mut().append(header::SET_COOKIE, cookie);
+    }
+    Ok(made)
+}
+
+fn from_site(shared: &Shared, url: &Url, kind: Option<FileKind>, pretence: &Pretence) -> Answer {
+    match kind {
+        Some(FileKind::Sheet) => sheet(shared, url.as_str(), pretence),
+        _ => page(shared, url.as_str(), pretence),
+    }
+}
+
+/// What a server answers to what a page sends it, such as a form; none where the site has no server. A page that is the answer,
+/// without a redirect, is one to work in too.
+pub(crate) fn sent(shared: &Shared, asked: Asked, pretence: &Pretence) -> Option<Answer> {
     let server = shared.settings.server.as_ref()?;
     let url = without_own(&here(server, &asked.uri)?);
+    let kind = kind(&url, &asked.headers).filter(|kind| *kind == FileKind::Page);
     let origin = asked.headers.get(header::ORIGIN);
     if origin.is_some_and(|origin| !shared.page.is_named_by(origin.as_bytes())) {
         let why = "refused: the request comes from a page of another server\n";
@@ -101,7 +126,7 @@ pub(crate) fn sent(shared: &Shared, asked: Asked) -> Option<Answer> {
     }
     let answer = server.pass_on(request(asked, server, &url)?);
     Some(match answer {
-        Ok(answer) => Ok(passed(answer, server, &url)),
+        Ok(answer) => shown(shared, server, &url, kind, answer, pretence),
         Err(why) => Err(no_answer(&url, &why)),
     })
 }
@@ -186,8 +211,8 @@ fn passed(answer: Response<Vec<u8>>, server: &SiteServer, url: &Url) -> axum::re
                 headers.append(&name, value.clone());
             }
         }
-        for cookie in answer.headers().get_all(header::SET_COOKIE) {
-            headers.extend(local(cookie).map(|cookie| (header::SET_COOKIE, cookie)));
+        for cookie in cookies(&answer) {
+            headers.append(header::SET_COOKIE, cookie);
         }
         if let Some(next) = redirected(&answer, url) {
             let is_own = server
@@ -206,6 +231,11 @@ fn passed(answer: Response<Vec<u8>>, server: &SiteServer, url: &Url) -> axum::re
         |_| StatusCode::BAD_GATEWAY.into_response(),
         IntoResponse::into_response,
     )
+}
+
+fn cookies(answer: &Response<Vec<u8>>) -> impl Iterator<Item = HeaderValue> {
+    let all = answer.headers().get_all(header::SET_COOKIE).iter();
+    all.filter_map(local)
 }
 
 /// A cookie of the server as one of the page origin: for this host, also without TLS.

@@ -17,6 +17,9 @@ pub const PREVIEW_HEADER: (&str, &str) = ("x-preview", "lantern");
 /// The cookie of somebody who is in.
 const SESSION: &str = "skerry-session=on-board";
 
+/// What is said of a wrong password, below the form.
+const WRONG: &str = "<p class=wrong>That is not the password.\n";
+
 const PAGE: &str = "<!doctype html>\n<html lang=en>\n<title>Sign in</title>\n<link rel=stylesheet \
                     href=/assets/css/harbour.css>\n<form method=post action=/login>\n<p><label>Password <input \
                     type=password name=password></label>\n<p><button>Sign in</button>\n</form>\n";
@@ -51,7 +54,8 @@ struct Given {
 
 async fn sign_in(Form(given): Form<Given>) -> Response {
     if given.password != PASSWORD {
-        return (StatusCode::UNPROCESSABLE_ENTITY, Html(PAGE)).into_response();
+        let page = Html(format!("{PAGE}{WRONG}"));
+        return (StatusCode::UNPROCESSABLE_ENTITY, page).into_response();
     }
     let cookie = format!("{SESSION}; Path=/; HttpOnly; Secure; SameSite=Lax");
     ([(header::SET_COOKIE, cookie)], Redirect::to("/")).into_response()

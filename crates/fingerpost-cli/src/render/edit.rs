@@ -96,19 +96,30 @@ fn told(answer: &EditDetails, moved: &Effect) -> String {
     let mut said: Vec<&str> = Vec::new();
     if answer.elements.len() < 2 {
         for why in &answer.why {
-            let shown = &why.contests[..why.contests.len().min(MOST_PROPERTIES)];
+            // Of the sides of a shorthand those count that have changed.
+            let all = why.contests.iter();
+            let mut shown: Vec<&ContestAnswer> = all
+                .filter(|c| effect::changes_aimed(moved, &c.property))
+                .collect();
+            let is_changed = !shown.is_empty();
+            if !is_changed {
+                shown = why.contests.iter().collect();
+            }
+            let is_whole = shown.len() == why.contests.len();
+            shown.truncate(MOST_PROPERTIES);
             said.extend(shown.iter().map(|contest| &*contest.property));
-            let values: Vec<String> = shown.iter().map(value_and_place).collect();
+            let values: Vec<String> = shown.iter().map(|c| value_and_place(c)).collect();
             let label = why.element.label();
             // Where all sides of a shorthand result in the same, it says so for all.
             let is_one = values.len() > 1 && values.iter().all(|value| *value == values[0]);
             let names = shown.iter().map(|contest| &contest.property);
-            let lines = match is_one && shown.len() == why.contests.len() {
+            let lines = match is_one && is_whole {
                 true => vec![(&why.property, &values[0])],
                 false => names.zip(&values).collect(),
             };
             for (property, value) in lines {
-                text.push_str(&format!("{property} of {label} is now {value}\n"));
+                let is = if is_changed { "is now" } else { "stays" };
+                text.push_str(&format!("{property} of {label} {is} {value}\n"));
             }
         }
     }

@@ -12,14 +12,25 @@ use super::{BAD, FAINT, HEAD, counted, painted, place, selector};
 const MOST_GROUPS: usize = 5;
 const MOST_CHANGES: usize = 4;
 
+/// Whether a property of what an edit was aimed at has changed.
+pub fn changes_aimed(effect: &Effect, property: &str) -> bool {
+    let groups = effect.groups.iter().filter(|g| g.aimed && g.now);
+    let mut changes = groups.flat_map(|group| &group.changes);
+    changes.any(|change| longhands(&change.property).contains(&property))
+}
+
+fn longhands(property: &str) -> Vec<&str> {
+    match PropertyId::named(property) {
+        Some(id) => id.longhands().iter().map(|id| id.name()).collect(),
+        None => vec![property],
+    }
+}
+
 /// What changed of the elements that an edit was aimed at, but for the properties of which something was
 /// said already.
 pub fn aimed(effect: &Effect, told: &[&str]) -> String {
     let is_told = |change: &&ValueChange| {
-        let longhands = match PropertyId::named(&change.property) {
-            Some(id) => id.longhands().iter().map(|id| id.name()).collect(),
-            None => vec![change.property.as_str()],
-        };
+        let longhands = longhands(&change.property);
         longhands.iter().all(|name| told.contains(name))
     };
     let mut text = String::new();
@@ -102,9 +113,15 @@ fn nothing_else(effect: &Effect, aimed: bool) -> String {
         0 | 1 => "on this page".to_owned(),
         pages => format!("on the site's {pages} pages"),
     };
-    let looked = match effect.situations.is_empty() {
-        true => "",
-        false => ", at any width or in any medium that the theme asks for",
+    let of_states = |words: &&String| words.starts_with("on :");
+    let states = effect.situations.iter().filter(of_states).count();
+    let looked = match (states, effect.situations.len() - states) {
+        (0, 0) => "",
+        (0, _) => ", at any width or in any medium that the theme asks for",
+        (_, 0) => ", in any state that the change names",
+        _ => {
+            ", in any state that the change names, at any width or in any medium that the theme asks for"
+        }
     };
     painted(FAINT, format!("{what} {pages}{looked}.")) + "\n"
 }
@@ -117,11 +134,15 @@ fn other_environments(effect: &Effect) -> String {
         return text;
     }
     let elsewhere = aimed.iter().filter(|g| !g.now);
-    for group in elsewhere.take(MOST_GROUPS) {
+    let differing = elsewhere.filter_map(|group| {
+        let new = beyond(group, &aimed);
+        (!new.is_empty()).then_some((group, new))
+    });
+    for (group, new) in differing.take(MOST_GROUPS) {
         text.push_str(&format!(
             "{}: {}\n",
             upper(&group.also.join(", ")),
-            changes(&group.changes)
+            changes(&new)
         ));
     }
     // Who asked at another width may have meant that width only.
@@ -138,6 +159,27 @@ fn other_environments(effect: &Effect) -> String {
         text.push_str(&format!("Unchanged {}.\n", effect.untouched.join(", ")));
     }
     text
+}
+
+/// The changes of a group that its elements don't show in the environment asked for, of which something was said already.
+fn beyond(group: &Group, aimed: &[&Group]) -> Vec<ValueChange> {
+    let same = |one: &ElementSummary, other: &ElementSummary| {
+        (&one.place.file, one.index, &one.pseudo) == (&other.place.file, other.index, &other.pseudo)
+    };
+    let first = group.elements.first();
+    let now = aimed.iter().filter(|known| {
+        let mut elements = known.elements.iter();
+        known.now && first.is_some_and(|first| elements.any(|one| same(one, first)))
+    });
+    let known: Vec<&ValueChange> = now.flat_map(|known| &known.changes).collect();
+    let is_known = |change: &&ValueChange| {
+        known.iter().any(|known| {
+            (&known.property, &known.before, &known.after)
+                == (&change.property, &change.before, &change.after)
+        })
+    };
+    let new = group.changes.iter().filter(|change| !is_known(change));
+    new.cloned().collect()
 }
 
 fn upper(words: &str) -> String {

@@ -79,10 +79,24 @@ async fn a_preview_behind_a_login_is_worked_on_after_signing_in() {
     seat.until_in_page("document.querySelector('input[name=password]')")
         .await;
     assert_eq!(seat.in_page("location.pathname").await, json!("/login"));
-    seat.in_page(&format!(
-        "document.querySelector('input').value = '{PASSWORD}', document.querySelector('form').requestSubmit()"
-    ))
+    let sign_in = |password: &str| {
+        format!(
+            "document.querySelector('input').value = '{password}', document.querySelector('form').requestSubmit()"
+        )
+    };
+    // What is said of a wrong password comes without a redirect, with status 422; it is a page to work in too.
+    seat.in_page(&sign_in("oar")).await;
+    seat.until_in_page("document.querySelector('.wrong')").await;
+    seat.find(".wrong").await;
+    seat.click("#step-try").await;
+    seat.type_into("#new-declaration input", "letter-spacing: 3px\u{e007}")
+        .await;
+    seat.count_unsaved(1).await;
+    seat.until_in_page(
+        "getComputedStyle(document.querySelector('.wrong')).letterSpacing === '3px'",
+    )
     .await;
+    seat.in_page(&sign_in(PASSWORD)).await;
     seat.until_in_page("document.querySelector('.page-title, h1') && location.pathname === '/'")
         .await;
     // The other page, by a link of the page itself, or by its address.
@@ -93,7 +107,7 @@ async fn a_preview_behind_a_login_is_worked_on_after_signing_in() {
     seat.click("#step-try").await;
     seat.type_into("#new-declaration input", "letter-spacing: 4px\u{e007}")
         .await;
-    seat.count_unsaved(1).await;
+    seat.count_unsaved(2).await;
     let spaced = "getComputedStyle(document.querySelector('.is-late')).letterSpacing === '4px'";
     seat.until_in_page(spaced).await;
     // The page loads itself again: it is still signed in, and as the draft leaves it.

@@ -129,6 +129,28 @@ impl Browser {
         answer.as_str().expect("it answers with a text").to_owned()
     }
 
+    /// Opens a page.
+    ///
+    /// # Panics
+    /// Where the browser does not.
+    pub async fn open(&self, url: &str) {
+        self.headless
+            .client
+            .goto(url)
+            .await
+            .expect("the page opens");
+    }
+
+    /// Runs a script in the page that is open; it is given a function to answer with a text, when it is done.
+    ///
+    /// # Panics
+    /// Where the browser does not answer so.
+    pub async fn run_here(&self, script: &str, arguments: Vec<serde_json::Value>) -> String {
+        let answer = self.headless.client.execute_async(script, arguments).await;
+        let answer = answer.expect("the script runs");
+        answer.as_str().expect("it answers with a text").to_owned()
+    }
+
     /// Whether each of some selectors, values and conditions is valid; for a condition, whether it holds.
     ///
     /// # Errors

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use fingerpost::environment::{Environment, Viewport};
-use fingerpost::page::{Page, PropertyName, Target};
+use fingerpost::page::{Page, PropertyName, Styles, Target};
 use fingerpost::selector::{Matcher, SelectorList};
 use fingerpost::site::Site;
 use fingerpost::value::PropertyId;
@@ -154,13 +154,20 @@ pub async fn compare(
             let Some(known) = PropertyId::named(property) else {
                 continue;
             };
+            // What is a shorthand by now is one value to the engine still.
+            let is_one = property == "background-position";
             // Hiding the root changed its own display.
-            if known.is_shorthand() || (property == "display" && element.tag == "html") {
+            if known.is_shorthand() && !is_one || (property == "display" && element.tag == "html") {
                 continue;
             }
             outcome.comparisons += 1;
-            let ours = styles.resolved(&target, &PropertyName::Known(known));
-            let ours = ours.text().trim();
+            let ours = match is_one {
+                true => positions(&styles, &target),
+                false => styles
+                    .resolved(&target, &PropertyName::Known(known))
+                    .to_string(),
+            };
+            let ours = ours.trim();
             // The engine's URLs begin with the server, ours with the site's root.
             let value = &value.replace(&files.url(""), "/");
             if ours == value || same_color(ours, value) {
@@ -176,6 +183,30 @@ pub async fn compare(
         }
     }
     Ok(outcome)
+}
+
+/// The position of each image, as the engine has them: both axes in one, repeated for as many images as there are.
+fn positions(styles: &Styles<'_>, target: &Target) -> String {
+    let layers = |id| -> Vec<String> {
+        let value = styles
+            .resolved(target, &PropertyName::Known(id))
+            .to_string();
+        let (mut depth, mut all) = (0, vec![String::new()]);
+        for character in value.chars() {
+            depth += i32::from(character == '(') - i32::from(character == ')');
+            match (character, depth) {
+                (',', 0) => all.push(String::new()),
+                _ => all.last_mut().expect("it begins with one").push(character),
+            }
+        }
+        all.iter().map(|layer| layer.trim().to_owned()).collect()
+    };
+    let images = layers(PropertyId::BACKGROUND_IMAGE).len();
+    let across = layers(PropertyId::BACKGROUND_POSITION_X);
+    let down = layers(PropertyId::BACKGROUND_POSITION_Y);
+    let pairs = across.iter().cycle().zip(down.iter().cycle()).take(images);
+    let pairs: Vec<String> = pairs.map(|(x, y)| format!("{x} {y}")).collect();
+    pairs.join(", ")
 }
 
 /// Whether two values differ only in the last digits of colors of other spaces than sRGB's bytes.

@@ -8,12 +8,17 @@
 //!
 //! What may differ, and why, is listed in `differences.toml`.
 
+mod announced;
+#[path = "../exact/announced_edits.rs"]
+mod announced_edits;
 mod browser;
 #[path = "../../../fingerpost/tests/core/cases.rs"]
 mod cases;
 mod compare;
 mod differences;
 mod edited;
+#[path = "../exact/folders.rs"]
+mod folders;
 mod generated;
 mod idle;
 #[path = "../exact/numbers.rs"]

@@ -3,131 +3,22 @@
 //!
 //! `FINGERPOST_CASES=4` tries four times as many edits on each site.
 
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
+use crate::announced_edits::{change, kept, of_words, rule_of_states, states_of_words, told};
 use crate::cases::cases;
 use crate::folders::copy_folder;
 use crate::numbers::Numbers;
-use fingerpost::edit::{Change, Destination, Intent, Side, kinds, subjects};
-use fingerpost::environment::{Environment, Viewport};
-use fingerpost::impact::site::{Effect, ImpactOptions, effect};
+use fingerpost::edit::{Change, Destination, Intent, subjects};
+use fingerpost::environment::Environment;
+use fingerpost::impact::site::{ImpactOptions, effect};
 use fingerpost::markup::{ElementId, Written};
 use fingerpost::page::{Page, PropertyName, Styles, Target};
 use fingerpost::question::element_states::ElementStates;
 use fingerpost::selector::State;
 use fingerpost::site::Site;
-use fingerpost::text::Patch;
 use fingerpost::value::PropertyId;
-
-/// A change as a person would ask for it.
-fn change(numbers: &mut Numbers, page: &Page) -> Change {
-    const VALUES: [(&str, &str); 16] = [
-        ("color", "navy"),
-        ("color", "var(--brass)"),
-        ("padding", "4px 1em"),
-        ("padding-left", "9px"),
-        ("background-color", "rgb(1 2 3 / .5)"),
-        ("font-size", "1.1em"),
-        ("font-size", "2rem"),
-        ("font-family", "monospace"),
-        ("display", "grid"),
-        ("display", "flex"),
-        ("position", "absolute"),
-        ("border-color", "teal"),
-        ("writing-mode", "vertical-rl"),
-        ("container-type", "inline-size"),
-        ("color-scheme", "dark"),
-        ("--gap", "3px"),
-    ];
-    let (property, value) = VALUES[numbers.below(VALUES.len())];
-    let property = property.to_owned();
-    let side = [Side::Before, Side::After, Side::First, Side::Last][numbers.below(4)];
-    let class = {
-        let all: BTreeSet<&str> = page
-            .document()
-            .elements()
-            .iter()
-            .flat_map(|id| page.document().element(*id).classes())
-            .collect();
-        let all: Vec<&str> = all.into_iter().collect();
-        match all.len() {
-            0 => "none".to_owned(),
-            many => all[numbers.below(many)].to_owned(),
-        }
-    };
-    match numbers.below(20) {
-        0..=5 => Change::set(&property, value),
-        6 | 7 => Change::add(&property, value),
-        8 => Change::RemoveDeclaration(kinds::RemoveDeclaration { property }),
-        9 => Change::Disable(kinds::Disable { property }),
-        10 => Change::Important(kinds::Important {
-            property,
-            remove: false,
-        }),
-        11 => rule_of_states(
-            numbers,
-            &class,
-            format!("{property}: {value}; line-height: 2"),
-        ),
-        12..=14 => Change::Class(kinds::Class {
-            changes: vec![numbers.one(&["+", "-"]).to_owned() + &class],
-        }),
-        15 => Change::Insert(kinds::Insert {
-            source: format!("<p class=\"{class}\">new</p>"),
-            side,
-        }),
-        16 => Change::RemoveElement(kinds::RemoveElement {}),
-        17 => Change::Wrap(kinds::Wrap {
-            tag: format!("<div class=\"{class}\">"),
-        }),
-        18 => Change::Unwrap(kinds::Unwrap {}),
-        _ => Change::Tag(kinds::Tag {
-            name: numbers.one(&["p", "div", "section"]).to_owned(),
-        }),
-    }
-}
-
-/// A rule that names states, one or several at once.
-fn rule_of_states(numbers: &mut Numbers, class: &str, declarations: String) -> Change {
-    let selector = match numbers.below(4) {
-        0 => format!(".{class} a:focus:hover"),
-        1 => format!(".{class}:focus-within, a:focus-visible + *"),
-        2 => "input:not(:placeholder-shown), input:disabled ~ *".to_owned(),
-        _ => format!(".{class}:is(:hover, :not(p))"),
-    };
-    Change::Rule(kinds::Rule {
-        selector: Some(selector),
-        declarations,
-    })
-}
-
-/// The environment that words of an answer speak of, with what every element is assumed to be in.
-fn of_words(words: &str) -> Option<Environment> {
-    let mut environment = Environment::default();
-    if let Some(width) = words.strip_prefix("at ") {
-        let width = width.strip_suffix("px")?.parse().ok()?;
-        let height = match width {
-            800.0 => 1280.0,
-            _ => environment.viewport.height,
-        };
-        environment.viewport = Viewport { width, height };
-    } else if words == "in print" {
-        environment.media = "print".to_owned();
-    } else {
-        let (name, value) = words.strip_prefix("with ")?.split_once(": ")?;
-        environment
-            .features
-            .insert(name.to_owned(), value.to_owned());
-    }
-    Some(environment)
-}
-
-/// The states that words of an answer speak of: `on :focus:hover`.
-fn states_of_words(words: &str) -> Option<Vec<State>> {
-    let all = words.strip_prefix("on :")?.split(':');
-    Some(all.map(|name| name.parse().unwrap()).collect())
-}
 
 /// Whether an element can come into a state, as far as the pages of the demo have any that can.
 fn can_be_in(page: &Page, id: ElementId, state: State) -> bool {
@@ -171,58 +62,46 @@ fn computed(styles: &Styles<'_>, target: &Target, property: &PropertyName) -> St
     }
 }
 
-/// The elements of a page whose tag an edit of its text left alone: before, and after.
-fn kept(before: &Page, after: &Page, patch: Option<&Patch>) -> Vec<(ElementId, ElementId)> {
-    // Where each byte of the text after the patch was before it.
-    let mut origins: HashMap<usize, usize> = HashMap::new();
-    let (mut at, mut now) = (0usize, 0usize);
-    let mut copy = |until: usize, at: &mut usize, now: &mut usize| {
-        while *at < until {
-            origins.insert(*at, *now);
-            (*at, *now) = (*at + 1, *now + 1);
-        }
-    };
-    for replacement in patch.map(Patch::replacements).unwrap_or_default() {
-        copy(replacement.range.start().into(), &mut at, &mut now);
-        at = replacement.range.end().into();
-        now += replacement.with.len();
-    }
-    copy(before.document().text().source().len(), &mut at, &mut now);
-    let start = |page: &Page, id: ElementId| -> usize {
-        page.document().element(id).start_tag.start().into()
-    };
-    let written = |page: &Page| -> Vec<ElementId> {
-        let all = page.document().elements().iter().copied();
-        all.filter(|id| page.document().element(*id).written == Written::Tag)
-            .collect()
-    };
-    let there: HashMap<usize, ElementId> = written(after)
-        .iter()
-        .map(|id| (start(after, *id), *id))
-        .collect();
-    let pairs = written(before).into_iter().filter_map(|id| {
-        let now = origins.get(&start(before, id))?;
-        Some((id, *there.get(now)?))
-    });
-    pairs.collect()
-}
-
 /// The values of an element that differ, each with whether it only comes from the element around it.
 fn differing(
     (was, old): (&Styles<'_>, ElementId),
     (is, new): (&Styles<'_>, ElementId),
     names: &[PropertyName],
+    pairs: &[(ElementId, ElementId)],
 ) -> BTreeMap<String, (String, String, bool)> {
+    let same_parent = match (was.parent(&old.into()), is.parent(&new.into())) {
+        (Some(was_in), Some(is_in)) => {
+            let (was_in, is_in) = (was_in.element, is_in.element);
+            let element = |styles: &Styles<'_>, id| {
+                let element = styles.page().document().element(id);
+                (element.written, element.name.clone())
+            };
+            let both = (element(was, was_in), element(is, is_in));
+            pairs.contains(&(was_in, is_in)) || both.0 == both.1 && both.0.0 != Written::Tag
+        }
+        (None, None) => true,
+        _ => false,
+    };
     let (old, new) = (Target::from(old), Target::from(new));
     let mut found = BTreeMap::new();
     for name in names {
         let (before, after) = (computed(was, &old, name), computed(is, &new, name));
-        if before != after {
+        // What is drawn the same is no change: the width of a border without a line.
+        if before != after && was.resolved(&old, name) != is.resolved(&new, name) {
             let silent = |styles: &Styles<'_>, target: &Target| {
                 let contest = styles.contest(target, name);
                 contest.contest.winning().is_none() && contest.excluded.is_empty()
             };
-            let inherited = is.inherits(name) && silent(was, &old) && silent(is, &new);
+            let above = |styles: &Styles<'_>, target: &Target| {
+                let above = styles.parent(target);
+                above.map(|above| computed(styles, &above, name))
+            };
+            let inherited = same_parent
+                && is.inherits(name)
+                && silent(was, &old)
+                && silent(is, &new)
+                && above(was, &old).as_ref() == Some(&before)
+                && above(is, &new).as_ref() == Some(&after);
             found.insert(name.to_string(), (before, after, inherited));
         }
     }
@@ -259,38 +138,6 @@ fn all_names(pages: [&Page; 2]) -> Vec<PropertyName> {
         attributes.for_each(|s| add(s.sheet()));
     }
     names
-}
-
-/// What an answer says of one element in some environment: the longhands with their values.
-fn told(
-    effect: &Effect,
-    page: &str,
-    index: u32,
-    words: Option<&str>,
-) -> BTreeMap<String, (String, String)> {
-    let mut found = BTreeMap::new();
-    let groups = effect.groups.iter().filter(|g| match words {
-        None => g.now,
-        Some(words) => g.also.iter().any(|also| also == words),
-    });
-    for group in groups {
-        let here = group
-            .elements
-            .iter()
-            .any(|e| e.place.file == page && e.index == index && e.pseudo.is_none());
-        for change in group.changes.iter().filter(|_| here) {
-            let longhands: Vec<String> = match PropertyName::named(&change.property) {
-                Some(PropertyName::Known(id)) => {
-                    id.longhands().iter().map(|l| l.name().to_owned()).collect()
-                }
-                _ => vec![change.property.clone()],
-            };
-            for longhand in longhands {
-                found.insert(longhand, (change.before.clone(), change.after.clone()));
-            }
-        }
-    }
-    found
 }
 
 #[derive(Default, Debug)]
@@ -396,8 +243,9 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
                 let patch = edit.patch_of(&name);
                 let (old, new) = (was.styles(), is.styles());
                 let names = all_names([&was, &is]);
-                for (before, now) in kept(&was, &is, patch) {
-                    let all = differing((&old, before), (&new, now), &names);
+                let pairs = kept(&was, &is, patch);
+                for (before, now) in pairs.iter().copied() {
+                    let all = differing((&old, before), (&new, now), &names, &pairs);
                     let mut own: BTreeMap<String, (String, String)> = BTreeMap::new();
                     for (name, (before, after, inherited)) in all {
                         if !inherited {

@@ -4,6 +4,7 @@
 //! what was asked for differs: of style sheets by `cssparser` alone, of pages by `html5ever` alone. The
 //! inverse patch gives the old bytes. `FINGERPOST_CASES=4` runs four times as many cases.
 
+mod announced_edits;
 #[path = "../../../fingerpost/tests/core/cases.rs"]
 mod cases;
 mod css;

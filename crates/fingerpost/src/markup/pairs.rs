@@ -266,8 +266,9 @@ impl Document {
 /// Whether a patch gives a tag another name, rather than putting another tag there.
 fn is_renamed(patch: &Patch, tag: TextRange) -> bool {
     let all = patch.replacements().iter();
+    // What is put in behind the tag is another one: the end tag that the new name needs.
     let mut touching =
-        all.filter(|r| tag.contains_inclusive(r.range.start()) || r.range.contains(tag.start()));
+        all.filter(|r| tag.contains(r.range.start()) || r.range.contains(tag.start()));
     touching.all(|r| {
         let is_name = !r.with.contains(['<', '>']);
         tag.contains_range(r.range) && (is_name || r.range == tag)
@@ -298,7 +299,7 @@ fn became(patch: &Patch, at: TextSize) -> Became {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::text::{Text, difference};
+    use crate::text::{Replacement, Text, difference, span};
 
     /// The indices of the elements after the change, by those before it.
     fn paired(before: &str, after: &str) -> Vec<Option<u32>> {
@@ -338,6 +339,32 @@ mod tests {
         }
         // All but the first item of the list, which is gone.
         assert_eq!(followed, before.elements().len() - 1);
+    }
+
+    /// The new name needs an end tag, or can't have the old one.
+    #[test]
+    fn an_element_with_another_name_is_the_same_one() {
+        let (with, without) = ("<p>a <input id=x> b", "<p>a <b id=x></b> b");
+        let all = [Some(0), Some(1), Some(2), Some(3), Some(4)];
+        let renamed = |before: &str, after: &str, patch: &[(usize, usize, &str)]| {
+            let text = Text::new("a.html", before);
+            let replacements = patch.iter().map(|(start, end, with)| Replacement {
+                range: span(*start, *end),
+                with: (*with).to_owned(),
+            });
+            let patch = Patch::new(replacements.collect()).unwrap();
+            let (before, after) = (
+                Document::parse(text),
+                Document::parse(Text::new("a.html", after)),
+            );
+            let pairs = Pairs::new(&before, &after, Some(&patch));
+            let index = |id| after.element(id).index;
+            let elements = before.elements().iter();
+            let found: Vec<Option<u32>> = elements.map(|id| pairs.after(*id).map(index)).collect();
+            assert_eq!(found, all);
+        };
+        renamed(with, without, &[(6, 11, "b"), (17, 17, "</b>")]);
+        renamed(without, with, &[(6, 7, "input"), (13, 17, "")]);
     }
 
     #[test]

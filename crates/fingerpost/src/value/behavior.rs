@@ -67,6 +67,8 @@ pub(crate) enum Order {
     LetterSpacing,
     Images,
     Positions,
+    /// Each of a list of offsets counts from the start.
+    Offsets,
     Origin,
     BackgroundSize,
     /// A size of a box.
@@ -225,6 +227,7 @@ impl Behavior {
                 resolved: Resolved::LineHeight,
                 ..alone(Alone::LineHeight)
             },
+            P::BACKGROUND_POSITION_X | P::BACKGROUND_POSITION_Y => order(Order::Offsets),
             P::MASK_POSITION | P::OBJECT_POSITION => order(Order::Positions),
             P::BLOCK_SIZE
             | P::HEIGHT

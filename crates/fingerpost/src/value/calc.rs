@@ -299,6 +299,12 @@ impl Calc {
         }
     }
 
+    /// This less another one.
+    pub fn without(self, other: Calc) -> Calc {
+        let negative = product(vec![Calc::Leaf(-1.0, LeafUnit::Number), other]);
+        sum([self, negative].into_iter())
+    }
+
     /// As CSSOM writes it.
     pub fn text(&self) -> String {
         match self {

@@ -76,6 +76,7 @@ pub(super) fn in_canonical_order(order: Order, value: Vec<Component>) -> Vec<Com
         },
         Order::Images => value.into_iter().map(gradient).collect(),
         Order::Positions => each(&value, position),
+        Order::Offsets => each(&value, offset),
         Order::Origin => origin(&value),
         Order::BackgroundSize => each(&value, background_size),
         // Compatibility § 3.2.1: an older name.
@@ -557,12 +558,37 @@ fn percentage(part: &Component) -> Component {
     side(part).unwrap_or_else(|| part.clone())
 }
 
-/// A position of one or two parts, the horizontal one first.
+/// Backgrounds 3 § 3.6: a position as offsets from the left and the top edge.
 fn position(parts: &[Component]) -> Vec<Component> {
-    match parts {
-        [] | [_, _, _, ..] => parts.to_vec(),
-        _ => origin(parts),
+    if parts.len() < 3 {
+        return origin(parts);
     }
+    // With three or four parts, an offset counts from the side before it.
+    let mut sides: Vec<&[Component]> = parts
+        .chunk_by(|side, offset| is_side(side) && !is_side(offset) && !side.is("center"))
+        .collect();
+    let begins = |at: usize, is: fn(&Component) -> bool| {
+        sides.get(at).and_then(|side| side.first()).is_some_and(is)
+    };
+    if begins(0, is_vertical) || begins(1, is_horizontal) {
+        sides.reverse();
+    }
+    sides.into_iter().flat_map(offset).collect()
+}
+
+/// The offset from the start of one axis.
+fn offset(side: &[Component]) -> Vec<Component> {
+    match side {
+        [side, offset] if side.is("left") || side.is("top") => vec![offset.clone()],
+        [side, offset] if side.is("right") || side.is("bottom") => {
+            vec![offset.rest_of_whole().unwrap_or_else(|| offset.clone())]
+        }
+        _ => side.iter().map(percentage).collect(),
+    }
+}
+
+fn is_side(part: &Component) -> bool {
+    side(part).is_some()
 }
 
 /// Transforms 1 § 4: the horizontal part first, then the vertical one, then what lies in depth.

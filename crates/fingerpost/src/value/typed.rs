@@ -75,6 +75,18 @@ impl Component {
         }
     }
 
+    /// The whole without this part of it; none where it is neither a length nor a percentage.
+    pub fn rest_of_whole(&self) -> Option<Component> {
+        let part = match self {
+            Component::Percentage(value) => Calc::Leaf(*value, LeafUnit::Percentage),
+            Component::Dimension(value, unit) => Calc::Leaf(*value, LeafUnit::Of(unit)),
+            Component::Math(calc) => (**calc).clone(),
+            _ => return None,
+        };
+        let whole = Calc::Leaf(100.0, LeafUnit::Percentage);
+        Some(Component::calculated(whole.without(part)))
+    }
+
     /// A number with a unit or without one.
     pub fn leaf(value: f64, unit: LeafUnit) -> Component {
         match unit {

@@ -244,7 +244,7 @@ fn a_declaration_is_marked_important() {
             "+  color: var(--brass) !important;",
         ],
         &[
-            "color of h2.panel-title.today is now rgb(138, 90, 0)  css/skerry.css:256",
+            "color of h2.panel-title.today stays rgb(138, 90, 0)  css/skerry.css:256",
             "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],
     );

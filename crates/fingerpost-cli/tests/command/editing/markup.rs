@@ -64,7 +64,6 @@ fn classes_are_changed() {
             "h2.panel-title.wide::before: animation-duration: 2s → 0s, animation-iteration-count: infinite → 1, animation-name: beacon → none, animation-timing-function: steps(2, jump-none) → ease, and 1 more",
             "Rules that no longer apply:",
             "  .today  (0,1,0)  css/skerry.css:255",
-            "With prefers-reduced-motion: reduce: background-color: rgb(224, 168, 58) → rgb(200, 85, 61)",
             "With prefers-color-scheme: dark: color: rgb(138, 90, 0) → rgb(143, 199, 224)",
             "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],
@@ -343,7 +342,9 @@ fn an_element_is_unwrapped() {
             "+      <p>The crossing was rough, the soup was not.</p>",
         ],
         &[
-            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+            "Changes 1 element here:",
+            "  p  pages/home.html:52",
+            "      font-style: italic → normal",
         ],
     );
 }

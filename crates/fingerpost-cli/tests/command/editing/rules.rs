@@ -92,7 +92,7 @@ fn a_selector_is_given_a_rule_of_its_own() {
             "+}",
         ],
         &[
-            "No style of any element changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
+            "No style of any element changes on the site's 5 pages, in any state that the change names, at any width or in any medium that the theme asks for.",
         ],
     );
 }

@@ -25,6 +25,8 @@ pub(crate) struct ChangedValue {
     pub after: Computed,
     /// Whether it only came down from the element around it.
     pub inherited: bool,
+    /// Whether it is drawn in another way: not the width of a border without a line, nor the edges of a checkbox.
+    is_shown: bool,
 }
 
 /// An element whose values changed, on the page after.
@@ -144,7 +146,7 @@ impl Comparison<'_> {
 
     /// What became of an element that may have changed.
     fn outcome(&self, old: ElementId, id: ElementId, above: &Moved, same_parent: bool) -> Outcome {
-        let values = self.compared(&old.into(), &id.into(), above, !same_parent);
+        let mut values = self.compared(&old.into(), &id.into(), above, !same_parent);
         let mut moved = Moved {
             properties: values.iter().map(|v| v.property.clone()).collect(),
             deep: above.deep || values.iter().any(|v| is_of_containers(&v.property)),
@@ -156,9 +158,11 @@ impl Comparison<'_> {
         {
             moved.properties.push(DISPLAY);
         }
+        values.retain(|value| value.is_shown);
         let of_pseudo = self.pseudo_elements(old, id).into_iter().map(|pseudo| {
             let (old, new) = (with(old, &pseudo), with(id, &pseudo));
-            let values = self.compared(&old, &new, &moved, false);
+            let mut values = self.compared(&old, &new, &moved, false);
+            values.retain(|value| value.is_shown);
             (pseudo, values)
         });
         let of_pseudo = of_pseudo.filter(|(_, values)| !values.is_empty()).collect();
@@ -249,9 +253,17 @@ impl Comparison<'_> {
             let before = effective(self.before, old, &property);
             let after = effective(self.after, new, &property);
             if before != after {
-                let inherited = self.after.inherits(&property) && !spoken.contains(&property);
+                let is_shown =
+                    self.before.resolved(old, &property) != self.after.resolved(new, &property);
+                // Where the values around it are others it is more than inherited: so is the size of monospace text.
+                let inherited = !other_parent
+                    && self.after.inherits(&property)
+                    && !spoken.contains(&property)
+                    && is_above(self.before, old, &property, &before)
+                    && is_above(self.after, new, &property, &after);
                 found.push(ChangedValue {
                     inherited,
+                    is_shown,
                     property,
                     before,
                     after,
@@ -287,6 +299,17 @@ fn with(element: ElementId, pseudo: &PseudoElement) -> Target {
         element,
         pseudo: Some(pseudo.clone()),
     }
+}
+
+/// Whether what a target inherits from has this value too.
+fn is_above(
+    styles: &Styles<'_>,
+    target: &Target,
+    property: &PropertyName,
+    value: &Computed,
+) -> bool {
+    let above = styles.parent(target);
+    above.is_some_and(|above| effective(styles, &above, property) == *value)
 }
 
 /// The computed value of a property, with what the standard computes from other properties of the

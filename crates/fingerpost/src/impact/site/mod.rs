@@ -211,6 +211,8 @@ struct OfPage {
     undecided: usize,
     /// What its sheets ask of the environment, and the states that the change has to do with; none where nothing on it can change.
     asks: Option<(Vec<Asked>, Vec<NamedStates>)>,
+    /// The states that the change names, each with whether it changes anything on the page.
+    states: Vec<(NamedStates, bool)>,
 }
 
 /// Compares two states of a site: every page of it that has anything of what changed. Both are states of
@@ -258,10 +260,12 @@ pub fn effect(
     let mut named: Vec<NamedStates> = Vec::new();
     let mut touched: Vec<String> = Vec::new();
     let mut seen: Vec<Seen> = Vec::new();
+    let mut states: Vec<(NamedStates, bool)> = Vec::new();
     for (name, of_page) in found {
         match of_page {
             Ok(of_page) => {
                 answer.pages += 1;
+                states.extend(of_page.states);
                 seen.extend(of_page.seen);
                 answer.rules.extend(of_page.rules);
                 for note in of_page.notes {
@@ -279,6 +283,7 @@ pub fn effect(
             Err(error) => answer.unread.push(format!("{name}: {error}")),
         }
     }
+    answer.notes.extend(in_vain(&states, answer.pages));
     if !options.only_here {
         let other = situations(&asked, &named, options.environment);
         let found: Vec<(String, Result<Vec<Seen>, SiteError>)> = parallel::map(touched, |name| {
@@ -296,6 +301,25 @@ pub fn effect(
     answer.untouched = untouched(&seen, &answer.situations);
     answer.groups = grouped(seen, answer.situations.len() + 1);
     Ok(answer)
+}
+
+/// A note on each state in which the change does nothing on any page either.
+fn in_vain(states: &[(NamedStates, bool)], pages: usize) -> Vec<String> {
+    let mut named: Vec<&NamedStates> = Vec::new();
+    for (state, _) in states {
+        let reaches = |other: &(NamedStates, bool)| other.1 && other.0 == *state;
+        if !named.contains(&state) && !states.iter().any(reaches) {
+            named.push(state);
+        }
+    }
+    let place = match pages {
+        0 | 1 => "on this page".to_owned(),
+        pages => format!("on the site's {pages} pages"),
+    };
+    let notes = named.into_iter();
+    notes
+        .map(|state| format!("no element matches on {state} either, {place}"))
+        .collect()
 }
 
 /// The pages that a server makes and that the drafts are about.
@@ -380,8 +404,16 @@ fn of_page(
         }
         .touch_anything()
     };
-    if !states.touch_anything() && !named.iter().any(in_a_state) {
-        return Ok(of_page);
+    if !states.touch_anything() {
+        let each = named.iter();
+        of_page.states = each
+            .map(|named| (named.clone(), in_a_state(named)))
+            .collect();
+        if !of_page.states.iter().any(|(_, reaches)| *reaches) {
+            return Ok(of_page);
+        }
+    } else {
+        of_page.states = named.iter().map(|named| (named.clone(), true)).collect();
     }
     let mut add = |at: Option<String>, affected: Vec<Affected>| {
         of_page
