@@ -31,7 +31,7 @@ export function tell(text, isProblem = false, ways = []) {
   for (const { label, follow } of ways) {
     const button = document.createElement("button");
     button.type = "button";
-    button.textContent = label.charAt(0).toUpperCase() + label.slice(1);
+    button.textContent = capital(label);
     button.addEventListener("click", () => {
       status.textContent = "";
       follow();
@@ -53,9 +53,24 @@ function leaveAfter(stays) {
  */
 export function warn(warnings = []) {
   if (warnings.length === 0) return;
-  tell(warnings.join(". "));
+  tell(warnings.map(sentence).join(" "));
   leaveAfter(STAYS.problem);
 }
+
+/** @param {string} words */
+function sentence(words) {
+  // A selector or a file at the beginning stays as it is.
+  const isWord = /^[a-z]+ /.test(words);
+  return `${isWord ? capital(words) : words}.`;
+}
+
+/** @param {string} words */
+const capital = (words) => words.charAt(0).toUpperCase() + words.slice(1);
+
+// What was read is put away by a click.
+status.addEventListener("click", (event) => {
+  if (event.target === status) status.textContent = "";
+});
 
 let followEdits = (_edits) => {};
 /**

@@ -40,6 +40,8 @@ pub(crate) struct Pretence {
     fingerpost_held: Option<String>,
     /// Whether the file is wanted as it is on disk, without the draft.
     pub fingerpost_before: Option<String>,
+    /// Whether the page is wanted as it was answered last.
+    pub fingerpost_again: Option<String>,
 }
 
 impl Pretence {
@@ -195,6 +197,7 @@ async fn embedded(State(shared): State<Arc<Shared>>, Query(asked): Query<Embedde
             fingerpost_at: Some(asked.at.clone()),
             fingerpost_held: asked.held.clone(),
             fingerpost_before: None,
+            fingerpost_again: None,
         };
         let Some(assumed) = environment.environment() else {
             return Err(missing("this environment can't be read"));
@@ -219,6 +222,7 @@ async fn query(Query(asked): Query<MediaQuery>) -> Answer {
         fingerpost_at: Some(asked.at),
         fingerpost_held: None,
         fingerpost_before: None,
+        fingerpost_again: None,
     };
     let Some(environment) = pretence.environment() else {
         return Err(missing("this environment can't be read"));

@@ -59,8 +59,10 @@ pub(crate) fn got(shared: &Shared, asked: Asked, pretence: &Pretence) -> Option<
     let server = shared.settings.server.as_ref()?;
     let url = without_own(&here(server, &asked.uri)?);
     let kind = kind(&url, &asked.headers);
-    // What was answered before is shown without the draft.
-    if kind.is_some() && pretence.fingerpost_before.is_some() {
+    // What was answered before is shown: without the draft, or to the agent, which compares it with what comes later. The answer to
+    // a form can't be had by asking again.
+    let is_known = pretence.fingerpost_before.is_some() || pretence.fingerpost_again.is_some();
+    if kind.is_some() && is_known {
         return Some(from_site(shared, &url, kind, pretence));
     }
     let answer = server.pass_on(request(asked, server, &url)?);
@@ -135,15 +137,15 @@ pub(crate) fn sent(shared: &Shared, asked: Asked, pretence: &Pretence) -> Option
 fn kind(url: &Url, headers: &HeaderMap) -> Option<FileKind> {
     let text = |name: HeaderName| headers.get(name).and_then(|value| value.to_str().ok());
     let purpose = text(HeaderName::from_static("sec-fetch-dest"));
+    let accepts_page = text(header::ACCEPT).is_some_and(|kinds| kinds.starts_with("text/html"));
     match purpose {
         Some("style") => Some(FileKind::Sheet),
         Some("document" | "iframe" | "frame") => Some(FileKind::Page),
+        // A script that asks for a page, such as the agent after a change, gets it as a frame does.
+        Some("empty") => accepts_page.then_some(FileKind::Page),
         Some(_) => None,
         None if FileKind::of(url.path()) == FileKind::Sheet => Some(FileKind::Sheet),
-        None => {
-            let accepts = text(header::ACCEPT).unwrap_or_default();
-            accepts.starts_with("text/html").then_some(FileKind::Page)
-        }
+        None => accepts_page.then_some(FileKind::Page),
     }
 }
 

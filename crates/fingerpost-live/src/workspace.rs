@@ -1,6 +1,6 @@
 //! The site that is being worked on, and how far it has changed.
 
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
 
@@ -10,7 +10,7 @@ use fingerpost::page::{Page, Target};
 use fingerpost::question::find::ElementQuery;
 use fingerpost::session::{ChangeError, Outcome, Scope, Session};
 use fingerpost::site::{Fetched, Site, SiteError};
-use fingerpost::text::SitePath;
+use fingerpost::text::{SitePath, is_url};
 
 use crate::events::{ChangedFile, FileKind};
 use crate::quick;
@@ -91,10 +91,16 @@ impl Workspace {
         &mut self,
         work: impl FnOnce(Session<'_>) -> Result<Outcome, ChangeError>,
     ) -> Result<(Outcome, Vec<ChangedFile>), Refusal> {
+        let mut pages = self.pages_of_server();
         let session = self.site.session()?.with_effects(Scope::Nothing);
         let outcome = work(session)?;
         let files = outcome.files.iter().map(|file| file.before.name());
-        let files: Vec<ChangedFile> = files.map(|name| self.described(name)).collect();
+        let mut files: Vec<ChangedFile> = files.map(|name| self.described(name)).collect();
+        // What a server makes of a template is in no file.
+        if files.iter().any(|file| file.kind != FileKind::Sheet) {
+            pages.extend(self.pages_of_server());
+            files.extend(pages.iter().map(|page| self.described(page)));
+        }
         if !files.is_empty() {
             self.version += 1;
         }
@@ -104,6 +110,15 @@ impl Workspace {
             }
         }
         Ok((outcome, files))
+    }
+
+    /// The pages that a server makes and whose markup the draft changes.
+    fn pages_of_server(&self) -> BTreeSet<String> {
+        let files = self.site.draft().files();
+        files
+            .filter(|name| is_url(name))
+            .map(str::to_owned)
+            .collect()
     }
 
     /// Takes what the site's server answered a browser with, so that questions are about what the browser shows.

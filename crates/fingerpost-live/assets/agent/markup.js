@@ -26,7 +26,7 @@ function makeMarkup(told, elements, shown, embedded, say) {
   /** @param {string} url */
   const textAt = async (url) => (await fetch(url, { headers: { accept: "text/html" } })).text();
   // The source that this page was made from, asked for while it is still that.
-  const first = textAt(location.href);
+  const first = textAt(shown.sourceUrl());
   /** @type {Source | null} */
   let base = null;
   let patching = Promise.resolve();

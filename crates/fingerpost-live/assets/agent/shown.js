@@ -50,12 +50,19 @@ function makeShown() {
     return shown.href;
   }
 
+  // The page's own source as it came: a server is not asked again, which may answer otherwise by now.
+  function sourceUrl() {
+    const { origin, pathname, search } = location;
+    return `${origin}${pathname}${search}${search ? "&" : "?"}fingerpost-again`;
+  }
+
   return {
     setBefore,
     assume,
     isAssuming,
     url,
     pageUrl,
+    sourceUrl,
     isBefore: () => isBefore,
     isHeld: () => isHeld,
     environment: () => environment,

@@ -20,7 +20,11 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
             @if draft.edits.is_empty() {
                 p.quiet { "Nothing is unsaved. Changes that you try are kept, even when you leave." }
             } @else {
-                p { strong { (count(on, "change")) } " not saved yet. They are kept when you leave." }
+                p {
+                    strong { (count(on, "change")) }
+                    @if on == 1 { " not saved yet. It is kept when you leave." }
+                    @else { " not saved yet. They are kept when you leave." }
+                }
                 @if unfit > 0 { p.problem { (count(unfit, "change")) (if unfit == 1 { " no longer fits what is on disk." } else { " no longer fit what is on disk." }) } }
             }
         }

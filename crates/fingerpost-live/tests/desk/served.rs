@@ -59,6 +59,34 @@ async fn a_running_site_is_shown_and_its_sheets_are_edited_in_their_files() {
                 .contains("letter-spacing: 4px")
         });
     assert!(changed, "the sheet of the mount has it");
+    // A change of markup is shown before the server has it, goes to the template, and is what the server sends after the save.
+    seat.find("h1").await;
+    seat.click("#step-try").await;
+    let of_text = "#new-text";
+    seat.until(&format!(
+        "document.querySelector('{of_text} input').value === 'Crossings'"
+    ))
+    .await;
+    seat.js(&format!(
+        "document.querySelector('{of_text} input').value = ''"
+    ))
+    .await;
+    seat.type_into(&format!("{of_text} input"), "Six islands\u{e007}")
+        .await;
+    seat.count_unsaved(1).await;
+    seat.until_in_page("document.querySelector('h1').textContent === 'Six islands'")
+        .await;
+    seat.click("#step-save").await;
+    seat.click("#save-all").await;
+    seat.count_unsaved(0).await;
+    assert!(
+        theme
+            .read("templates/pages/crossings.html")
+            .contains(">Six islands<")
+    );
+    seat.in_page("location.reload()").await;
+    seat.until_in_page("document.querySelector('h1')?.textContent === 'Six islands'")
+        .await;
     assert_eq!(seat.in_page("location.pathname").await, json!("/crossings"));
     seat.close().await;
 }

@@ -34,7 +34,7 @@ fn a_value_that_nothing_sets_is_added_to_the_rule_that_is_about_the_element() {
         "add letter-spacing: 2px to .today",
         &["css/skerry.css", "+  letter-spacing: 2px;"],
         &[
-            "Note: no declaration set letter-spacing: it has its initial value",
+            "Note: no declaration sets letter-spacing here: it has its initial value",
             "letter-spacing of h2.panel-title.today is now 2px  css/skerry.css:257",
             "Nothing else changes on the site's 5 pages, at any width or in any medium that the theme asks for.",
         ],

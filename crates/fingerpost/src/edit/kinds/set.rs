@@ -89,7 +89,7 @@ impl Kind for Set {
                 let target = target.ok_or(EditError::NoElement)?;
                 let mut made = add_where_alone(at, target, &new)?;
                 made.warnings
-                    .insert(0, format!("no declaration set {name}: {whence}"));
+                    .insert(0, format!("no declaration sets {name} here: {whence}"));
                 Ok(made)
             }
             (Destination::Sources | Destination::Winning, EditError::Several { .. }) => {
