@@ -40,7 +40,7 @@ pub(crate) struct Pretence {
     fingerpost_held: Option<String>,
     /// Whether the file is wanted as it is on disk, without the draft.
     pub fingerpost_before: Option<String>,
-    /// Whether the page is wanted as it was answered last.
+    /// Whether the last answer is wanted, without asking the server again.
     pub fingerpost_again: Option<String>,
 }
 

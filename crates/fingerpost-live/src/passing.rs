@@ -59,8 +59,8 @@ pub(crate) fn got(shared: &Shared, asked: Asked, pretence: &Pretence) -> Option<
     let server = shared.settings.server.as_ref()?;
     let url = without_own(&here(server, &asked.uri)?);
     let kind = kind(&url, &asked.headers);
-    // What was answered before is shown: without the draft, or to the agent, which compares it with what comes later. The answer to
-    // a form can't be had by asking again.
+    // The last answer is used again for a page without the draft, and for the agent, which needs the source of the page it is in:
+    // asking again would not bring back the answer to a form.
     let is_known = pretence.fingerpost_before.is_some() || pretence.fingerpost_again.is_some();
     if kind.is_some() && is_known {
         return Some(from_site(shared, &url, kind, pretence));
@@ -83,7 +83,7 @@ fn shown(
 ) -> Answer {
     let status = answer.status();
     let is_shown = match kind {
-        // What a server says of a page that it does not have, or of a form that is not filled in, is a page too.
+        // An error page, and a form sent back with its errors, are pages to work in too.
         Some(FileKind::Page) => {
             is_page(&answer) && !(status.is_redirection() || status == StatusCode::UNAUTHORIZED)
         }
@@ -141,7 +141,7 @@ fn kind(url: &Url, headers: &HeaderMap) -> Option<FileKind> {
     match purpose {
         Some("style") => Some(FileKind::Sheet),
         Some("document" | "iframe" | "frame") => Some(FileKind::Page),
-        // A script that asks for a page, such as the agent after a change, gets it as a frame does.
+        // A script that asks for a page gets the same page as a frame does. So does the agent after a change.
         Some("empty") => accepts_page.then_some(FileKind::Page),
         Some(_) => None,
         None if FileKind::of(url.path()) == FileKind::Sheet => Some(FileKind::Sheet),

@@ -96,7 +96,7 @@ impl Workspace {
         let outcome = work(session)?;
         let files = outcome.files.iter().map(|file| file.before.name());
         let mut files: Vec<ChangedFile> = files.map(|name| self.described(name)).collect();
-        // What a server makes of a template is in no file.
+        // A page that a server makes from a template is not among the files.
         if files.iter().any(|file| file.kind != FileKind::Sheet) {
             pages.extend(self.pages_of_server());
             files.extend(pages.iter().map(|page| self.described(page)));

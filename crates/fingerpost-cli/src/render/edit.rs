@@ -96,27 +96,26 @@ fn told(answer: &EditDetails, moved: &Effect) -> String {
     let mut said: Vec<&str> = Vec::new();
     if answer.elements.len() < 2 {
         for why in &answer.why {
-            // Of the sides of a shorthand those count that have changed.
             let all = why.contests.iter();
-            let mut shown: Vec<&ContestAnswer> = all
-                .filter(|c| effect::changes_aimed(moved, &c.property))
+            let all: Vec<(&str, String)> = all
+                .map(|contest| (&*contest.property, value_and_place(contest)))
                 .collect();
-            let is_changed = !shown.is_empty();
-            if !is_changed {
-                shown = why.contests.iter().collect();
-            }
-            let is_whole = shown.len() == why.contests.len();
-            shown.truncate(MOST_PROPERTIES);
-            said.extend(shown.iter().map(|contest| &*contest.property));
-            let values: Vec<String> = shown.iter().map(|c| value_and_place(c)).collect();
-            let label = why.element.label();
-            // Where all sides of a shorthand result in the same, it says so for all.
-            let is_one = values.len() > 1 && values.iter().all(|value| *value == values[0]);
-            let names = shown.iter().map(|contest| &contest.property);
-            let lines = match is_one && is_whole {
-                true => vec![(&why.property, &values[0])],
-                false => names.zip(&values).collect(),
+            let changes = |(property, _): &&(&str, String)| effect::changes_aimed(moved, property);
+            let is_changed = all.iter().any(|line| changes(&line));
+            let is_one = (2..=MOST_PROPERTIES).contains(&all.len())
+                && all.iter().all(|(_, value)| *value == all[0].1);
+            // A shorthand that gives all its longhands one value is one line; otherwise only the longhands that changed are shown.
+            let lines: Vec<(&str, &String)> = match is_one {
+                true => vec![(&why.property, &all[0].1)],
+                false => {
+                    let shown = all.iter().filter(|line| !is_changed || changes(line));
+                    let shown = shown.take(MOST_PROPERTIES);
+                    shown.map(|(property, value)| (*property, value)).collect()
+                }
             };
+            let told = why.contests.iter().map(|contest| &*contest.property);
+            said.extend(told.filter(|name| is_one || lines.iter().any(|(shown, _)| shown == name)));
+            let label = why.element.label();
             for (property, value) in lines {
                 let is = if is_changed { "is now" } else { "stays" };
                 text.push_str(&format!("{property} of {label} {is} {value}\n"));

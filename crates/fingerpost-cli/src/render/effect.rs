@@ -161,7 +161,7 @@ fn other_environments(effect: &Effect) -> String {
     text
 }
 
-/// The changes of a group that its elements don't show in the environment asked for, of which something was said already.
+/// What changes of a group in other environments only: what its elements show in the environment asked for was said already.
 fn beyond(group: &Group, aimed: &[&Group]) -> Vec<ValueChange> {
     let same = |one: &ElementSummary, other: &ElementSummary| {
         (&one.place.file, one.index, &one.pseudo) == (&other.place.file, other.index, &other.pseudo)

@@ -227,7 +227,7 @@ fn where_there_is_no_site_that_is_said() {
         assert!(errors.contains("no site here"), "{words:?}: {errors}");
         assert!(!folder.0.path().join(".fingerpost").exists());
     }
-    // Below the root there may be a site: of another test, for one.
+    // There may be a site below the root, such as one of another test.
     let (status, _, errors) = run(Path::new("/"), &["draft"]);
     assert!(matches!(status, 1 | 2), "{errors}");
 }

@@ -34,7 +34,7 @@ pub(crate) fn effect(effect: &Effect, page: &str) -> Markup {
             None => p.quiet { "Changes nothing else on " (count(effect.pages, "page")) "." }
         }
         @for situation in &effect.untouched { p.quiet { "Unchanged " (situation) "." } }
-        @for note in &effect.notes { p.note { (note) } }
+        @for note in &effect.notes { p.note { (super::sentence(note)) } }
         @for unread in &effect.unread { p.note { "Not looked at: " (unread) } }
     }
 }

@@ -83,3 +83,24 @@ pub(crate) fn count(number: usize, thing: &str) -> String {
         (_, None) => format!("{number} {thing}s"),
     }
 }
+
+/// A note as a sentence, as `sentence` in `assets/link.js` writes it. A selector or a file at the beginning stays as it is.
+fn sentence(note: &str) -> String {
+    let first = note.split(' ').next().unwrap_or_default();
+    let is_word = !first.is_empty() && first.bytes().all(|byte| byte.is_ascii_lowercase());
+    match note.split_at_checked(1) {
+        Some((first, rest)) if is_word => format!("{}{rest}.", first.to_uppercase()),
+        _ => format!("{note}."),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    #[test]
+    fn a_note_is_shown_as_a_sentence() {
+        let shown = |note| super::sentence(note);
+        assert_eq!(shown("no declaration sets it"), "No declaration sets it.");
+        assert_eq!(shown("css/a.css is built"), "css/a.css is built.");
+        assert_eq!(shown(".a also matches p"), ".a also matches p.");
+    }
+}

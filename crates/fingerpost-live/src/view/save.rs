@@ -44,7 +44,7 @@ pub(crate) fn save(draft: &DraftList, carried: &[String], read_only: bool) -> Ma
                 }
                 span.quiet { (edit.files.join(", ")) @if let Some(group) = &edit.group { ", part of " (group.name) } }
                 @for warning in edit.warnings.iter().filter(|own| shared.iter().all(|(known, _)| known != own)) {
-                    p.note { (warning) }
+                    p.note { (super::sentence(warning)) }
                 }
                 @if let Some(why) = &edit.why {
                     p.problem { "This change does not fit: " (why) }

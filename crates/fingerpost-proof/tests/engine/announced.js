@@ -32,7 +32,7 @@ function rewrite(rules) {
   }
 }
 
-/** A style attribute has no states, and the browser's own rules for them lose to every rule of a page. */
+/** The browser's own rules for these states. They lose to every rule of the page. */
 const BROWSER_RULES = `@layer browser {
   [data-in-focus-visible] { outline: auto 1px -webkit-focus-ring-color }
   a[href][data-in-active] { color: -webkit-activelink }

@@ -7,12 +7,10 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
-use fingerpost::edit::{Change, Destination, Intent, subjects};
 use fingerpost::environment::Environment;
-use fingerpost::impact::site::{Effect, ImpactOptions, effect};
+use fingerpost::impact::site::Effect;
 use fingerpost::markup::ElementId;
 use fingerpost::page::Page;
-use fingerpost::question::element_states::ElementStates;
 use fingerpost::site::Site;
 use fingerpost::text::DecodeHint;
 use fingerpost::value::PropertyId;
@@ -20,7 +18,7 @@ use serde::Deserialize;
 use serde_json::json;
 use test_browser::{Files, Scripts};
 
-use crate::announced_edits::{change, kept, of_words, rule_of_states, states_of_words, told};
+use crate::announced_edits::{Announced, announced, kept, of_words, states_of_words, told};
 use crate::browser::Browser;
 use crate::cases::cases;
 use crate::differences::Differences;
@@ -37,7 +35,7 @@ const FROM: &str = "compared.html";
 /// The values of an element that differ: before, and after.
 type Differing = BTreeMap<String, (String, String)>;
 
-/// What the browser says of a page.
+/// What the browser reports about a page.
 #[derive(Deserialize)]
 struct Seen {
     /// The longhands that it knows.
@@ -106,7 +104,7 @@ impl Look<'_> {
     }
 }
 
-/// The pages of the site as they are, for the browser: they load nothing, and are compared with themselves.
+/// A browser in which pages are compared with what was announced about them.
 struct Compared<'s> {
     browser: Browser,
     site: &'s Site,
@@ -183,13 +181,13 @@ impl Compared<'_> {
                     };
                     id.facts().inherited && above.is_some_and(is_other)
                 };
-                // The browser says which color `currentcolor` is; that it is this one is no news.
+                // The browser resolves `currentcolor`, so these change along with `color`.
                 let is_current_color = || {
                     seen.get("color").is_some_and(|(was, is)| {
                         values.0.contains(was) && values.0.replace(was, is) == values.1
                     })
                 };
-                // And how many pixels a number makes.
+                // It also resolves a number to pixels.
                 let is_height_of_line =
                     || property == "line-height" && seen.contains_key("font-size");
                 assert!(
@@ -216,7 +214,7 @@ fn is_compared(id: PropertyId) -> bool {
     !id.is_shorthand() && !is_logical
 }
 
-async fn announced(root: &Path, classes: &[&str], seed: u64, edits: usize) -> Tally {
+async fn run(root: &Path, seed: u64, edits: usize) -> Tally {
     let mut numbers = Numbers(seed);
     let (folder, served) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
     copy_folder(root, folder.path());
@@ -238,45 +236,12 @@ async fn announced(root: &Path, classes: &[&str], seed: u64, edits: usize) -> Ta
         tally: Tally::default(),
     };
     for round in 0..edits {
-        let own = pages[numbers.below(pages.len())].clone();
-        let page = site.page(&own, Environment::default()).unwrap();
-        let index = numbers.below(page.document().elements().len());
-        // Every third is a rule of states.
-        let tried = match round % 3 {
-            1 => {
-                let class = numbers.one(classes);
-                rule_of_states(&mut numbers, class, "color: navy; top: 3px".to_owned())
-            }
-            _ => change(&mut numbers, &page),
-        };
-        let mut intent = Intent::new(&own, &format!("@{index}"), tried);
-        if matches!(intent.change, Change::Set(_)) {
-            intent.into = match numbers.below(5) {
-                0 => Destination::Overrides,
-                1 => Destination::Inline,
-                _ => Destination::Sources,
-            };
-        }
-        let Ok(edit) = site.make(&page, &intent) else {
+        let Some(Announced { own, edit, answer }) = announced(&site, round, &mut numbers) else {
             compared.tally.refused += 1;
             continue;
         };
         compared.tally.edits += 1;
-        let asked = subjects(&page, &intent).unwrap();
-        let asked: Vec<ElementId> = asked.iter().map(|target| target.element).collect();
-        let aimed = |other: &Page| match other.document().text().name() == own {
-            true => other.document().carry_all(page.document(), &asked),
-            false => Vec::new(),
-        };
         let view = site.imagined(edit.clone()).unwrap();
-        let options = ImpactOptions {
-            page: Some(&own),
-            environment: &Environment::default(),
-            element_states: &ElementStates::default(),
-            only_here: false,
-            aimed: &aimed,
-        };
-        let answer = effect(&site, &view, &options).unwrap();
         let all = answer.situations.iter().map(|words| Some(words.as_str()));
         let others: Vec<Look<'_>> = all.filter_map(Look::of).collect();
         let (states, widths): (Vec<_>, Vec<_>) =
@@ -322,8 +287,7 @@ async fn announced(root: &Path, classes: &[&str], seed: u64, edits: usize) -> Ta
 #[tokio::test]
 async fn what_an_edit_announces_is_what_the_browser_sees() {
     let demo = repository().join("demo/skerry-line");
-    let classes = ["panel", "site-nav", "today", "fare"];
-    let tally = announced(&demo, &classes, 0x0dd_ba11, cases(20)).await;
+    let tally = run(&demo, 0x0dd_ba11, cases(20)).await;
     println!("demo: {tally:?}");
     assert!(
         tally.edits > tally.refused / 2

@@ -1,19 +1,69 @@
-//! Random edits with what an answer says of them, for those who compare it with what has changed.
+//! Random edits, and what an answer announces about each. Tests compare that with what really changed.
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
-use fingerpost::edit::{Change, Side, kinds};
+use fingerpost::edit::{Change, Destination, Edit, Intent, Side, kinds, subjects};
 use fingerpost::environment::{Environment, Viewport};
-use fingerpost::impact::site::Effect;
+use fingerpost::impact::site::{Effect, ImpactOptions, effect};
 use fingerpost::markup::{ElementId, Written};
 use fingerpost::page::{Page, PropertyName};
+use fingerpost::question::element_states::ElementStates;
 use fingerpost::selector::State;
+use fingerpost::site::Site;
 use fingerpost::text::Patch;
 
 use crate::numbers::Numbers;
 
+/// An edit that the site takes, with what it announces.
+pub struct Announced {
+    /// The page that it was asked for on.
+    pub own: String,
+    pub edit: Edit,
+    pub answer: Effect,
+}
+
+/// A random edit of the demo, every third one a rule of states; none where it is refused.
+pub fn announced(site: &Site, round: usize, numbers: &mut Numbers) -> Option<Announced> {
+    let pages = site.pages();
+    let own = pages[numbers.below(pages.len())].clone();
+    let page = site.page(&own, Environment::default()).unwrap();
+    let index = numbers.below(page.document().elements().len());
+    let tried = match round % 3 {
+        1 => {
+            let class = numbers.one(&["panel", "site-nav", "today", "fare"]);
+            rule_of_states(numbers, class, "color: navy; top: 3px".to_owned())
+        }
+        _ => change(numbers, &page),
+    };
+    let mut intent = Intent::new(&own, &format!("@{index}"), tried);
+    if matches!(intent.change, Change::Set(_)) {
+        intent.into = match numbers.below(5) {
+            0 => Destination::Overrides,
+            1 => Destination::Inline,
+            _ => Destination::Sources,
+        };
+    }
+    let edit = site.make(&page, &intent).ok()?;
+    let asked = subjects(&page, &intent).unwrap();
+    let asked: Vec<ElementId> = asked.iter().map(|target| target.element).collect();
+    let aimed = |other: &Page| match other.document().text().name() == own {
+        true => other.document().carry_all(page.document(), &asked),
+        false => Vec::new(),
+    };
+    let options = ImpactOptions {
+        page: Some(&own),
+        environment: &Environment::default(),
+        element_states: &ElementStates::default(),
+        only_here: false,
+        aimed: &aimed,
+    };
+    let view = site.imagined(edit.clone()).unwrap();
+    let answer = effect(site, &view, &options).unwrap();
+    Some(Announced { own, edit, answer })
+}
+
 /// A change as a person would ask for it.
-pub fn change(numbers: &mut Numbers, page: &Page) -> Change {
+fn change(numbers: &mut Numbers, page: &Page) -> Change {
     const VALUES: [(&str, &str); 16] = [
         ("color", "navy"),
         ("color", "var(--brass)"),
@@ -81,7 +131,7 @@ pub fn change(numbers: &mut Numbers, page: &Page) -> Change {
 }
 
 /// A rule that names states, one or several at once.
-pub fn rule_of_states(numbers: &mut Numbers, class: &str, declarations: String) -> Change {
+fn rule_of_states(numbers: &mut Numbers, class: &str, declarations: String) -> Change {
     let selector = match numbers.below(4) {
         0 => format!(".{class} a:focus:hover"),
         1 => format!(".{class}:focus-within, a:focus-visible + *"),

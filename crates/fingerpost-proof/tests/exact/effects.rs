@@ -6,16 +6,13 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
-use crate::announced_edits::{change, kept, of_words, rule_of_states, states_of_words, told};
+use crate::announced_edits::{Announced, announced, kept, of_words, states_of_words, told};
 use crate::cases::cases;
 use crate::folders::copy_folder;
 use crate::numbers::Numbers;
-use fingerpost::edit::{Change, Destination, Intent, subjects};
 use fingerpost::environment::Environment;
-use fingerpost::impact::site::{ImpactOptions, effect};
 use fingerpost::markup::{ElementId, Written};
 use fingerpost::page::{Page, PropertyName, Styles, Target};
-use fingerpost::question::element_states::ElementStates;
 use fingerpost::selector::State;
 use fingerpost::site::Site;
 use fingerpost::value::PropertyId;
@@ -86,7 +83,7 @@ fn differing(
     let mut found = BTreeMap::new();
     for name in names {
         let (before, after) = (computed(was, &old, name), computed(is, &new, name));
-        // What is drawn the same is no change: the width of a border without a line.
+        // A value that looks the same does not count as changed, such as the width of a border that is not drawn.
         if before != after && was.resolved(&old, name) != is.resolved(&new, name) {
             let silent = |styles: &Styles<'_>, target: &Target| {
                 let contest = styles.contest(target, name);
@@ -160,49 +157,11 @@ fn run(root: &Path, seed: u64, edits: usize) -> Tally {
     let scratch = tempfile::tempdir().unwrap();
     copy_folder(root, scratch.path());
     for round in 0..edits {
-        let own = pages[numbers.below(pages.len())].clone();
-        let page = site.page(&own, Environment::default()).unwrap();
-        let index = numbers.below(page.document().elements().len());
-        // Every third is a rule of states.
-        let tried = match round % 3 {
-            1 => {
-                let class = numbers.one(&["panel", "site-nav", "today", "fare"]);
-                rule_of_states(&mut numbers, class, "color: navy; top: 3px".to_owned())
-            }
-            _ => change(&mut numbers, &page),
-        };
-        let mut intent = Intent::new(&own, &format!("@{index}"), tried);
-        if matches!(intent.change, Change::Set(_)) {
-            intent.into = match numbers.below(5) {
-                0 => Destination::Overrides,
-                1 => Destination::Inline,
-                _ => Destination::Sources,
-            };
-        }
-        let Ok(edit) = site.make(&page, &intent) else {
+        let Some(Announced { own, edit, answer }) = announced(&site, round, &mut numbers) else {
             tally.refused += 1;
             continue;
         };
-        let asked: Vec<ElementId> = subjects(&page, &intent)
-            .unwrap()
-            .iter()
-            .map(|t| t.element)
-            .collect();
         let view = site.imagined(edit.clone()).unwrap();
-        let environment = Environment::default();
-        let aimed = |other: &Page| match other.document().text().name() == own {
-            true => other.document().carry_all(page.document(), &asked),
-            false => Vec::new(),
-        };
-        let element_states = ElementStates::default();
-        let look = ImpactOptions {
-            page: Some(&own),
-            environment: &environment,
-            element_states: &element_states,
-            only_here: false,
-            aimed: &aimed,
-        };
-        let answer = effect(&site, &view, &look).unwrap();
         assert_eq!((answer.pages, &answer.unread), (pages.len(), &Vec::new()));
         tally.edits += 1;
         // The site as the edit leaves it, on disk.

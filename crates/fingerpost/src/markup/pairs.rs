@@ -266,7 +266,7 @@ impl Document {
 /// Whether a patch gives a tag another name, rather than putting another tag there.
 fn is_renamed(patch: &Patch, tag: TextRange) -> bool {
     let all = patch.replacements().iter();
-    // What is put in behind the tag is another one: the end tag that the new name needs.
+    // Text inserted right after the tag does not belong to it, such as the end tag that the new name needs.
     let mut touching =
         all.filter(|r| tag.contains(r.range.start()) || r.range.contains(tag.start()));
     touching.all(|r| {

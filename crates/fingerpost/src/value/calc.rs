@@ -299,7 +299,7 @@ impl Calc {
         }
     }
 
-    /// This less another one.
+    /// Subtracts another calculation.
     pub fn without(self, other: Calc) -> Calc {
         let negative = product(vec![Calc::Leaf(-1.0, LeafUnit::Number), other]);
         sum([self, negative].into_iter())

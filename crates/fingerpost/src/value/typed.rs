@@ -75,7 +75,7 @@ impl Component {
         }
     }
 
-    /// The whole without this part of it; none where it is neither a length nor a percentage.
+    /// 100 % minus this value; none where it is neither a length nor a percentage.
     pub fn rest_of_whole(&self) -> Option<Component> {
         let part = match self {
             Component::Percentage(value) => Calc::Leaf(*value, LeafUnit::Percentage),

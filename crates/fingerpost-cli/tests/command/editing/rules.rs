@@ -2,6 +2,73 @@
 
 use super::tried;
 
+/// What a rule of a state changes is said for that state; where no element can be in it, that is said.
+#[test]
+fn a_rule_of_a_state_says_what_it_changes_there() {
+    let rule = |state: &str, notes: &[&str]| {
+        let selector = format!(".panel{state}");
+        let words = [
+            "rule",
+            "pages/home.html",
+            "@30",
+            "color: red",
+            "--selector",
+            &selector,
+        ];
+        tried(
+            &words,
+            &format!("a new rule {selector} {{ color: red }}"),
+            &[
+                "css/overrides.css",
+                &format!("+{selector} {{ color: red; }}"),
+            ],
+            notes,
+        );
+    };
+    let stays = "color of section.panel.sailings stays rgb(29, 43, 51)";
+    rule(
+        ":checked",
+        &[
+            stays,
+            "No style of any element changes on the site's 5 pages.",
+            "Note: no element on the site's 5 pages matches on :checked",
+        ],
+    );
+    rule(
+        ":hover",
+        &[
+            stays,
+            "On :hover: color: rgb(29, 43, 51) → rgb(255, 0, 0)",
+            "Unchanged at 360px, at 620px, in print, with prefers-reduced-motion: reduce, with prefers-color-scheme: dark.",
+            "Also changes 2 other elements here and 1 on 1 other page:",
+            "  section.panel.words  pages/home.html:50 and 2 more, on 2 pages",
+            "      color: rgb(29, 43, 51) → rgb(255, 0, 0)  only on :hover; 12 elements inside inherit it",
+        ],
+    );
+}
+
+/// Of a shorthand, only what changes is shown.
+#[test]
+fn a_shorthand_shows_the_longhands_that_change() {
+    let site = super::Site::new();
+    let said = site.good(&[
+        "edit",
+        "set",
+        "pages/home.html",
+        "@28",
+        "background",
+        "teal",
+    ]);
+    let now: Vec<&str> = said
+        .lines()
+        .filter(|line| line.contains(" is now "))
+        .collect();
+    assert_eq!(
+        now,
+        ["background-color of a.button is now rgb(0, 128, 128)  css/overrides.css:13"]
+    );
+}
+
 #[test]
 fn a_selector_is_added_to_a_rule() {
     let words = [

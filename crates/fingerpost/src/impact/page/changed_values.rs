@@ -25,7 +25,7 @@ pub(crate) struct ChangedValue {
     pub after: Computed,
     /// Whether it only came down from the element around it.
     pub inherited: bool,
-    /// Whether it is drawn in another way: not the width of a border without a line, nor the edges of a checkbox.
+    /// Whether it looks different. The width of a border that is not drawn does not, nor do the edges of a checkbox.
     is_shown: bool,
 }
 
@@ -255,7 +255,7 @@ impl Comparison<'_> {
             if before != after {
                 let is_shown =
                     self.before.resolved(old, &property) != self.after.resolved(new, &property);
-                // Where the values around it are others it is more than inherited: so is the size of monospace text.
+                // It is only inherited where the parent has the same values. The size of monospace text differs from its parent's.
                 let inherited = !other_parent
                     && self.after.inherits(&property)
                     && !spoken.contains(&property)

@@ -303,7 +303,7 @@ pub fn effect(
     Ok(answer)
 }
 
-/// A note on each state in which the change does nothing on any page either.
+/// A note on each state that the change names and in which nothing matches, on any page.
 fn in_vain(states: &[(NamedStates, bool)], pages: usize) -> Vec<String> {
     let mut named: Vec<&NamedStates> = Vec::new();
     for (state, _) in states {
@@ -318,7 +318,7 @@ fn in_vain(states: &[(NamedStates, bool)], pages: usize) -> Vec<String> {
     };
     let notes = named.into_iter();
     notes
-        .map(|state| format!("no element matches on {state} either, {place}"))
+        .map(|state| format!("no element {place} matches on {state}"))
         .collect()
 }
 
